@@ -1,0 +1,164 @@
+"""Rules C1 to C5: the cost of a unit, over nine elements, this level and lower levels."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import csr_array
+
+from .needs import Needs
+from .rounding import round_up
+from .structure import Structure
+from .tables import BOUGHT, CHARGE, PER_CYCLE, PER_UNIT, OperationTable
+
+__all__ = ["ELEMENTS", "Costs", "OperationCosts", "job_lots", "operation_costs", "roll_up", "standard_lots"]
+
+ELEMENTS = ("material", "scrap", "setup", "labor", "machine", "overhead", "subcontract", "other", "byproduct")
+MATERIAL, SCRAP, SETUP, LABOR, MACHINE, OVERHEAD, SUBCONTRACT, OTHER, BYPRODUCT = range(9)
+
+
+@dataclass(slots=True)
+class Costs:
+    """Currency per stock unit, float64 of shape (P, 9) over parts and elements."""
+
+    this_level: np.ndarray  # what a part's own sheet adds: operations, the scrap of its lines, by-products
+    lower_levels: np.ndarray  # what its lines bring with them, net
+    unit: np.ndarray  # the sum of both
+    lots: np.ndarray  # over parts: the lot each was costed at
+
+
+@dataclass(slots=True)
+class OperationCosts:
+    """Arrays over operations, for one lot: hours and currency."""
+
+    started: np.ndarray  # S_k
+    cycles: np.ndarray  # what run time is multiplied by
+    setup_hours: np.ndarray
+    run_hours: np.ndarray
+    setup: np.ndarray
+    labor: np.ndarray
+    machine: np.ndarray
+    overhead: np.ndarray
+    subcontract: np.ndarray
+
+
+def standard_lots(structure: Structure) -> np.ndarray:
+    """Rule C5: every made part at its own costing lot, 1 when none is set."""
+    lots = structure.parts.costing_lot
+    return np.where(np.isnan(lots), 1.0, lots)
+
+
+def job_lots(structure: Structure, needs: Needs) -> np.ndarray:
+    """Rule C5: every made part at its need; at its costing lot where the job takes none of it."""
+    return np.where(needs.lot > 0, needs.lot, standard_lots(structure))
+
+
+def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndarray) -> OperationCosts:
+    """Rules C3 and C4 for one lot.
+
+    Args:
+        starts: over operations, S_k for one good unit.
+        lot: over operations, the lot of the part each belongs to.
+    """
+    o = operations
+    started = lot * starts
+    outside = ~np.isnan(o.outside_price)
+    pace = o.efficiency_percent / 100.0
+    cycles = np.ones(len(o))
+    unit, cycle = o.run_basis == PER_UNIT, o.run_basis == PER_CYCLE
+    cycles[unit] = started[unit]
+    cycles[cycle] = round_up(started[cycle] / o.cycle_quantity[cycle])
+    setup_hours = np.where(outside, 0.0, o.setup_minutes / 60.0 / pace)
+    run_hours = np.where(outside, 0.0, o.run_minutes / 60.0 / pace * cycles)
+    setup = setup_hours * o.setup_crew * o.setup_labor_rate
+    by_time = run_hours * o.crew * o.labor_rate
+    labor = np.where(outside, 0.0, np.where(np.isnan(o.piece_rate), by_time, started * o.piece_rate))
+    hours = setup_hours + run_hours
+    return OperationCosts(
+        started=started,
+        cycles=cycles,
+        setup_hours=setup_hours,
+        run_hours=run_hours,
+        setup=setup,
+        labor=labor,
+        machine=hours * o.machine_rate,
+        overhead=hours * o.overhead_per_hour + (setup + labor) * o.overhead_percent_of_labor / 100.0,
+        subcontract=np.where(outside, np.maximum(started * o.outside_price, o.outside_minimum), 0.0),
+    )
+
+
+def _own_costs(structure: Structure, lots: np.ndarray) -> np.ndarray:
+    """Shape (P, 9): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4)."""
+    s, parts = structure, structure.parts
+    own = np.zeros((len(parts), len(ELEMENTS)))
+    price = np.nan_to_num(parts.unit_cost)
+    bought, charge = parts.kind == BOUGHT, parts.kind == CHARGE
+    own[bought, MATERIAL] = price[bought]
+    own[bought, OVERHEAD] = price[bought] * parts.overhead_percent[bought] / 100.0
+    own[charge, OTHER] = price[charge]
+    if len(s.operations):
+        made_by = s.operations.parent
+        work = operation_costs(s.operations, s.starts, lots[made_by])
+        for element, amount in (
+            (SETUP, work.setup),
+            (LABOR, work.labor),
+            (MACHINE, work.machine),
+            (OVERHEAD, work.overhead),
+            (SUBCONTRACT, work.subcontract),
+        ):
+            per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
+            own[:, element] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
+    given = ~np.isnan(parts.given_cost)
+    own[given] = 0.0
+    own[given & ~charge, MATERIAL] = parts.given_cost[given & ~charge]
+    own[given & charge, OTHER] = parts.given_cost[given & charge]
+    return own
+
+
+def roll_up(structure: Structure, lots: np.ndarray) -> Costs:
+    """Rules C1 to C4 for every part of the structure, each made part in the lot given for it.
+
+    Args:
+        lots: over parts, in the part's unit.
+
+    All nine elements travel up together: one sparse product per level, deepest first.
+    """
+    s, parts = structure, structure.parts
+    count = len(parts)
+    own = _own_costs(s, lots)
+    rolls = np.isnan(parts.given_cost) & (parts.kind != BOUGHT) & (parts.kind != CHARGE)
+
+    lot = lots[s.parent]
+    counts = ~s.free & rolls[s.parent]
+    net = np.where(counts & ~s.byproduct, s.net_per_unit + s.net_per_lot / lot, 0.0)
+    gross = np.where(counts, s.gross_per_unit + s.gross_per_lot / lot, 0.0)
+    wasted = np.where(s.byproduct, 0.0, gross - net)
+    returned = np.where(s.byproduct, gross, 0.0)
+
+    # In level order, so that each level is a run of rows and everything below it a run of columns.
+    column = s.place[s.child]
+    this_level = own[s.order]
+    lower = np.zeros((count, len(ELEMENTS)))
+    unit = this_level.copy()
+    total = np.zeros(count)
+    usage_start = s.usage_start
+    some_loss = np.flatnonzero(wasted)
+    some_return = np.flatnonzero(returned)
+    for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
+        first, last = usage_start[a], usage_start[b]
+        if first != last:
+            taken = csr_array(
+                (net[first:last], column[first:last], usage_start[a : b + 1] - first), shape=(b - a, count)
+            )
+            lower[a:b] = taken @ unit
+            for weight, rows, element, sign in (
+                (wasted, some_loss, SCRAP, 1.0),
+                (returned, some_return, BYPRODUCT, -1.0),
+            ):
+                here = rows[np.searchsorted(rows, first) : np.searchsorted(rows, last)]
+                if here.size:
+                    this_level[a:b, element] += sign * np.bincount(
+                        s.place[s.parent[here]] - a, weights=weight[here] * total[column[here]], minlength=b - a
+                    )
+            unit[a:b] = this_level[a:b] + lower[a:b]
+        total[a:b] = unit[a:b].sum(axis=1)
+    return Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots)

@@ -1,0 +1,127 @@
+"""A definition as plain records: parts, work centers, build sheets with their lines and operations.
+
+Quantities, costs and percentages are Decimals; minutes are minutes; a day is a ``datetime.date``. A record holds
+what the user stated: ``None`` means that nothing was stated.
+"""
+
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+
+__all__ = ["Definition", "Line", "Operation", "Part", "Sheet", "Subcontract", "WorkCenter"]
+
+ZERO, ONE, HUNDRED = Decimal(0), Decimal(1), Decimal(100)
+
+
+@dataclass(slots=True)
+class WorkCenter:
+    """A place where work is done; rates are per hour, in the currency of the definition."""
+
+    code: str
+    name: str = ""
+    labor_rate: Decimal = ZERO
+    setup_labor_rate: Decimal | None = None  # the labor rate when not stated
+    machine_rate: Decimal = ZERO
+    overhead_per_hour: Decimal = ZERO
+    overhead_percent_of_labor: Decimal = ZERO
+    efficiency_percent: Decimal = HUNDRED
+    stations: int = 1
+
+
+@dataclass(slots=True)
+class Part:
+    """A part number. ``whole_only`` left open means: counted in whole units when its unit is a count."""
+
+    number: str
+    description: str = ""
+    kind: str = "bought"  # made | bought | phantom | charge
+    unit: str = "ea"
+    unit_cost: Decimal | None = None
+    given_cost: Decimal | None = None
+    overhead_percent: Decimal = ZERO
+    costing_lot: Decimal | None = None
+    whole_only: bool | None = None
+    lead_time_days: int = 0
+    lifecycle: str = "active"  # draft | active | last_buy | obsolete
+
+
+@dataclass(slots=True)
+class Subcontract:
+    """Work done outside: price per started unit, least charge per lot, days away."""
+
+    supplier: str = ""
+    unit_price: Decimal = ZERO
+    minimum_charge: Decimal = ZERO
+    lead_days: int = 0
+
+
+@dataclass(slots=True)
+class Operation:
+    """One step of a routing, at a work center or outside, never both."""
+
+    sequence: int
+    name: str = ""
+    work_center: str | None = None
+    setup_minutes: Decimal = ZERO
+    run_minutes: Decimal = ZERO
+    run_basis: str = "per_unit"  # per_unit | per_cycle | per_lot
+    cycle_quantity: Decimal | None = None
+    crew: Decimal = ONE
+    setup_crew: Decimal = ONE
+    piece_rate: Decimal | None = None
+    yield_percent: Decimal = HUNDRED
+    queue_minutes: Decimal = ZERO
+    wait_minutes: Decimal = ZERO
+    move_minutes: Decimal = ZERO
+    after: list[int] = field(default_factory=list)
+    subcontract: Subcontract | None = None
+
+
+@dataclass(slots=True)
+class Line:
+    """One line of a build sheet. A component without a quantity is as-needed (rule U5)."""
+
+    item: int | None = None
+    kind: str = "component"  # component | byproduct | text
+    part: str | None = None
+    quantity: Decimal | None = None
+    unit: str | None = None  # the part's stock unit when not stated
+    quantity_basis: str = "per_unit"  # per_unit | per_lot
+    scrap_percent: Decimal | None = None
+    yield_percent: Decimal | None = None
+    fixed_loss: Decimal = ZERO
+    issue_at: int | None = None
+    option: str | None = None
+    option_action: str = "add"  # add | remove
+    customer_supplied: bool = False
+    not_fitted: bool = False
+    reference_designators: list[str] = field(default_factory=list)
+    effective_from: date | None = None
+    effective_to: date | None = None
+    text: str = ""
+
+
+@dataclass(slots=True)
+class Sheet:
+    """One version of how a made part is built."""
+
+    part: str
+    alternate: str = "A"
+    revision: str = "A"
+    status: str = "draft"  # draft | released | retired
+    effective_from: date | None = None
+    effective_to: date | None = None
+    batch: Decimal = ONE
+    lines: list[Line] = field(default_factory=list)
+    operations: list[Operation] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class Definition:
+    """Everything needed to tally: the content of a bundle."""
+
+    currency: str = "EUR"
+    work_centers: list[WorkCenter] = field(default_factory=list)
+    parts: list[Part] = field(default_factory=list)
+    sheets: list[Sheet] = field(default_factory=list)
+    options: dict[str, str] = field(default_factory=dict)  # code → name

@@ -1,0 +1,53 @@
+"""Rules N1 to N3: what a job takes of every part."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .rounding import round_up
+from .structure import Structure
+from .tables import PHANTOM
+
+__all__ = ["Needs", "job_needs"]
+
+
+@dataclass(slots=True)
+class Needs:
+    """Arrays over parts, each in the part's stock unit."""
+
+    gross: np.ndarray  # what all lines together ask for, not rounded
+    lot: np.ndarray  # what is made or taken: rounded up once where the part is counted in whole units
+    returns: np.ndarray  # by-products, never netted (N3)
+    depth: np.ndarray  # int32: deepest level on a list, where a phantom's lines stand in its place; -1 when not met
+
+
+def job_needs(structure: Structure, top: int, quantity: float) -> Needs:
+    """Rules N1 to N3 for a job of ``quantity`` of the part in row ``top``.
+
+    Parts are taken by low-level code, so that a part is expanded only when all that asks for it has asked.
+    """
+    s, parts = structure, structure.parts
+    count = len(parts)
+    gross, returns = np.zeros(count), np.zeros(count)
+    lot = np.zeros(count)
+    depth = np.full(count, -1, dtype=np.int32)
+    gross[top] = quantity
+    depth[top] = 0
+    whole = parts.whole_only & (parts.kind != PHANTOM)
+    step = (parts.kind != PHANTOM).astype(np.int32)
+    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
+        rows = s.order[a:b]
+        lot[rows] = np.where(whole[rows], round_up(gross[rows]), gross[rows])
+        usages = slice(s.usage_start[a], s.usage_start[b])
+        parent, child = s.parent[usages], s.child[usages]
+        if not parent.size:
+            continue
+        # A lot of none is no lot: its per-lot quantities are not taken.
+        taken = np.where(lot[parent] > 0, s.gross_per_unit[usages] * lot[parent] + s.gross_per_lot[usages], 0.0)
+        back = s.byproduct[usages]
+        asks = ~back & (lot[parent] > 0)
+        gross += np.bincount(child[asks], weights=taken[asks], minlength=count)
+        if back.any():
+            returns += np.bincount(child[back], weights=taken[back], minlength=count)
+        np.maximum.at(depth, child[asks], depth[parent[asks]] + step[parent[asks]])
+    return Needs(gross, lot, returns, depth)

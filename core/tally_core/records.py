@@ -1,0 +1,206 @@
+"""What a single record may hold. The same checks stand before the bundle, the API and the intake."""
+
+import unicodedata
+from collections.abc import Iterator
+from datetime import date
+from decimal import Decimal
+
+from .definition import Line, Operation, Part, Sheet, WorkCenter
+from .errors import Problem, UnitError
+from .units import code, dimension
+
+__all__ = ["check_line", "check_number", "check_operation", "check_part", "check_sheet", "check_work_center"]
+
+_LARGEST = Decimal("1e12")
+
+
+def check_number(number: str, word: str = "part number") -> str | None:
+    """What is wrong with a part number or a code, or None.
+
+    Letters come from the Latin alphabet and digits are 0 to 9: a letter of another alphabet that looks the same
+    would make two numbers that no reader can tell apart.
+
+    >>> check_number("HL-155")
+    >>> check_number("HL 155")
+    'a part number holds no blanks; this one has one after “HL”'
+    >>> check_number("H\u041b-155")
+    'the character “Л” (cyrillic capital letter el) is easily confused or cannot be typed by everyone; use A–Z, 0–9'
+    """
+    if not number:
+        return f"a {word} is needed"
+    if len(number) > 64:
+        return f"a {word} has at most 64 characters; this one has {len(number)}"
+    for index, char in enumerate(number):
+        if char.isspace() or unicodedata.category(char) in ("Zs", "Cf", "Cc"):
+            return f"a {word} holds no blanks; this one has one " + (
+                f"after “{number[:index]}”" if index else "at its start"
+            )
+        if char.isascii():
+            continue
+        name = unicodedata.name(char, "unknown")
+        if not (name.startswith("LATIN") and char.isalpha() and unicodedata.normalize("NFKC", char) == char):
+            return (
+                f"the character “{char}” ({name.lower()}) is easily confused or cannot be typed by everyone; "
+                "use A–Z, 0–9"
+            )
+    return None
+
+
+def _bounds(record, fields: dict[str, str]) -> Iterator[Problem]:
+    """Check numbers: ``fields`` maps a field to ``>= 0`` or ``> 0``."""
+    for name, rule in fields.items():
+        value = getattr(record, name)
+        if value is None:
+            continue
+        word = name.replace("_", " ")
+        if isinstance(value, Decimal) and not value.is_finite():
+            yield Problem(name, f"{word} is not a number")
+        elif rule == "> 0" and value <= 0:
+            yield Problem(name, f"{word} must be more than 0, not {value}")
+        elif value < 0:
+            yield Problem(name, f"{word} cannot be negative ({value})")
+        elif value >= _LARGEST:
+            yield Problem(name, f"{word} is too large ({value})")
+        elif isinstance(value, Decimal) and int(value.normalize().as_tuple().exponent) < -9:
+            yield Problem(name, f"{word} has more than nine decimals ({value})")
+
+
+def _choice(record, name: str, allowed: tuple[str, ...]) -> Iterator[Problem]:
+    value = getattr(record, name)
+    if value not in allowed:
+        yield Problem(name, f"{name.replace('_', ' ')} is {value!r}; use one of {', '.join(allowed)}")
+
+
+def _unit(symbol: str, name: str = "unit") -> Iterator[Problem]:
+    try:
+        code(symbol)
+    except UnitError as error:
+        yield Problem(name, str(error))
+
+
+def _days(first: date | None, last: date | None) -> Iterator[Problem]:
+    if first is not None and last is not None and last <= first:
+        yield Problem(
+            "effective_to", f"the last day ({last}) must come after the first ({first}): it is itself not in force"
+        )
+
+
+def check_part(part: Part) -> Iterator[Problem]:
+    """Problems of a part's own fields."""
+    wrong = check_number(part.number)
+    if wrong:
+        yield Problem("number", wrong)
+    yield from _choice(part, "kind", ("made", "bought", "phantom", "charge"))
+    yield from _choice(part, "lifecycle", ("draft", "active", "last_buy", "obsolete"))
+    yield from _unit(part.unit)
+    yield from _bounds(
+        part,
+        {"unit_cost": ">= 0", "given_cost": ">= 0", "overhead_percent": ">= 0", "costing_lot": "> 0",
+         "lead_time_days": ">= 0"},
+    )  # fmt: skip
+
+
+def check_work_center(center: WorkCenter) -> Iterator[Problem]:
+    """Problems of a work center's own fields."""
+    wrong = check_number(center.code, "code")
+    if wrong:
+        yield Problem("code", wrong)
+    yield from _bounds(
+        center,
+        {"labor_rate": ">= 0", "setup_labor_rate": ">= 0", "machine_rate": ">= 0", "overhead_per_hour": ">= 0",
+         "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0"},
+    )  # fmt: skip
+
+
+def check_operation(operation: Operation) -> Iterator[Problem]:
+    """Problems of an operation's own fields."""
+    yield from _bounds(
+        operation,
+        {"sequence": "> 0", "setup_minutes": ">= 0", "run_minutes": ">= 0", "cycle_quantity": "> 0", "crew": ">= 0",
+         "setup_crew": ">= 0", "piece_rate": ">= 0", "yield_percent": "> 0", "queue_minutes": ">= 0",
+         "wait_minutes": ">= 0", "move_minutes": ">= 0"},
+    )  # fmt: skip
+    if operation.yield_percent > 100:
+        yield Problem("yield_percent", f"yield percent is at most 100, not {operation.yield_percent}")
+    yield from _choice(operation, "run_basis", ("per_unit", "per_cycle", "per_lot"))
+    if operation.run_basis == "per_cycle" and operation.cycle_quantity is None:
+        yield Problem("cycle_quantity", "say how many one cycle holds, since this operation runs per cycle")
+    if (operation.work_center is None) == (operation.subcontract is None):
+        yield Problem("work_center", "give either a work center or a subcontract, one of the two")
+    if operation.subcontract is not None:
+        for problem in _bounds(
+            operation.subcontract, {"unit_price": ">= 0", "minimum_charge": ">= 0", "lead_days": ">= 0"}
+        ):
+            yield Problem(f"subcontract.{problem.place}", problem.message)
+
+
+def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") -> Iterator[Problem]:
+    """Problems of a line's own fields.
+
+    Args:
+        stock_unit: the unit of the line's part; None for a text line or when the part is not known.
+        parent_kind: the kind of the part whose sheet it stands on.
+    """
+    yield from _choice(line, "kind", ("component", "byproduct", "text"))
+    yield from _choice(line, "quantity_basis", ("per_unit", "per_lot"))
+    yield from _choice(line, "option_action", ("add", "remove"))
+    if line.kind == "text":
+        if line.part is not None:
+            yield Problem("part", "a text line names no part")
+    elif line.part is None:
+        yield Problem("part", "name the part")
+    yield from _bounds(
+        line,
+        {"item": ">= 0", "quantity": ">= 0", "scrap_percent": ">= 0", "yield_percent": "> 0", "fixed_loss": ">= 0"},
+    )
+    if line.yield_percent is not None and line.yield_percent > 100:
+        yield Problem("yield_percent", f"yield percent is at most 100, not {line.yield_percent}")
+    if line.scrap_percent and line.yield_percent is not None:
+        yield Problem("yield_percent", "give either a scrap or a yield: each says the same loss in its own way")
+    if line.kind == "byproduct" and (line.scrap_percent or line.fixed_loss or line.yield_percent is not None):
+        yield Problem("scrap_percent", "a by-product takes no scrap, yield or fixed loss")
+    if line.unit is not None:
+        unknown = list(_unit(line.unit))
+        yield from unknown
+        if not unknown and stock_unit is not None and dimension(line.unit) != dimension(stock_unit):
+            yield Problem(
+                "unit",
+                f"{line.unit} is {dimension(line.unit)}, and {line.part} is stocked in {stock_unit}, "
+                f"{dimension(stock_unit)}",
+            )
+    if line.option is not None:
+        wrong = check_number(line.option, "option code")
+        if wrong:
+            yield Problem("option", wrong)
+    if parent_kind == "phantom" and line.quantity_basis == "per_lot":
+        yield Problem("quantity_basis", "a phantom has no lots, so its lines take no quantity per lot")
+    if parent_kind == "phantom" and line.fixed_loss:
+        yield Problem("fixed_loss", "a phantom has no lots, so its lines have no fixed loss")
+    yield from _days(line.effective_from, line.effective_to)
+
+
+def check_sheet(sheet: Sheet, part_kind: str) -> Iterator[Problem]:
+    """Problems of a sheet's head and of how its operations and lines hang together."""
+    for name in ("alternate", "revision"):
+        value = getattr(sheet, name)
+        if not value or value != value.strip() or len(value) > 20:
+            yield Problem(name, f"{name} is 1 to 20 characters without blanks around them")
+    yield from _choice(sheet, "status", ("draft", "released", "retired"))
+    yield from _bounds(sheet, {"batch": "> 0"})
+    yield from _days(sheet.effective_from, sheet.effective_to)
+    if part_kind not in ("made", "phantom"):
+        yield Problem("part", f"{sheet.part} is a {part_kind} part; only a made part or a phantom has a build sheet")
+    if part_kind == "phantom" and sheet.operations:
+        yield Problem("operations", "a phantom has no operations")
+    sequences: set[int] = set()
+    for index, operation in enumerate(sheet.operations):
+        if operation.sequence in sequences:
+            yield Problem(f"operations[{index}].sequence", f"operation {operation.sequence} stands there twice")
+        sequences.add(operation.sequence)
+    for index, operation in enumerate(sheet.operations):
+        for other in operation.after:
+            if other not in sequences or other == operation.sequence:
+                yield Problem(f"operations[{index}].after", f"there is no other operation {other} on this sheet")
+    for index, line in enumerate(sheet.lines):
+        if line.issue_at is not None and line.issue_at not in sequences:
+            yield Problem(f"lines[{index}].issue_at", f"there is no operation {line.issue_at} on this sheet")
