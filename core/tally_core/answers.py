@@ -87,7 +87,7 @@ def needs_answer(question: Question) -> dict:
     require_sheets(s, top, given_cost_suffices=False, day=question.basis.as_of)
     needs = job_needs(s, top, float(quantity))
     numbers, units = s.parts.numbers, s.parts.unit
-    rows = [i for i in np.flatnonzero(needs.gross) if i != top and s.parts.kind[i] != PHANTOM]
+    rows = [i for i in np.flatnonzero(needs.gross).tolist() if i != top and s.parts.kind[i] != PHANTOM]
     return {
         "part": numbers[top],
         "basis": question.basis.plain(),
@@ -103,7 +103,7 @@ def needs_answer(question: Question) -> dict:
         ],
         "returns": [
             {"part": numbers[i], "unit": SYMBOLS[units[i]], "quantity": decimal_text(needs.returns[i])}
-            for i in sorted(np.flatnonzero(needs.returns), key=lambda i: numbers[i])
+            for i in sorted(np.flatnonzero(needs.returns).tolist(), key=lambda i: numbers[i])
         ],
     }
 

@@ -13,7 +13,7 @@ from .errors import Problem, ProblemsError
 from .records import check_line, check_number, check_operation, check_part, check_sheet, check_work_center
 from .units import is_count
 
-__all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
+__all__ = ["RecordReader", "parse_bundle", "read_bundle", "schema", "write_bundle"]
 
 T = TypeVar("T")
 
@@ -33,7 +33,7 @@ def parse_bundle(text: str | bytes) -> Any:
         raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
 
 
-class _Reader:
+class RecordReader:
     """Reads typed fields out of JSON objects and gathers what is wrong with them."""
 
     def __init__(self) -> None:
@@ -170,7 +170,7 @@ def read_bundle(
 
     Raises ProblemsError with every problem, each named by its place in the file.
     """
-    reader = _Reader()
+    reader = RecordReader()
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
     if document.get("version") != VERSION:
@@ -246,12 +246,12 @@ def read_bundle(
     return Definition(currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options)
 
 
-def _gather(reader: _Reader, place: str, problems) -> None:
+def _gather(reader: RecordReader, place: str, problems) -> None:
     for problem in problems:
         reader.wrong(f"{place}.{problem.place}", problem.message)
 
 
-def _unique(reader: _Reader, entries: list[tuple[str, str, str]]) -> None:
+def _unique(reader: RecordReader, entries: list[tuple[str, str, str]]) -> None:
     first: dict[str, str] = {}
     for place, field, key in entries:
         seen = first.setdefault(key.upper(), place)

@@ -1,0 +1,58 @@
+"""Who may do what: the groups, and the check that stands before every write."""
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractUser, Group
+from django.http import HttpRequest
+from ninja.security import APIKeyCookie
+from tally_core.errors import TallyError
+
+__all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "require"]
+
+#: What each group may write. Everyone who is signed in may read.
+GROUPS: dict[str, set[str]] = {
+    "engineer": {"parts", "work centers", "sheets", "intake"},
+    "accountant": {"parts", "work centers"},
+    "buyer": {"parts"},
+    "shop": set(),
+    "viewer": set(),
+}
+
+
+class Refused(TallyError):
+    """The signed-in person may not do this."""
+
+
+class SignedIn(APIKeyCookie):
+    """A signed-in session; writes carry the CSRF token."""
+
+    def __init__(self) -> None:
+        self.param_name = settings.SESSION_COOKIE_NAME
+        super().__init__(csrf=True)
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
+        return request.user if request.user.is_authenticated else None  # type: ignore[return-value]
+
+
+def make_groups(**_: object) -> None:
+    """Make the groups that do not exist yet; runs after every migration."""
+    for name in GROUPS:
+        Group.objects.get_or_create(name=name)
+
+
+def writable(user) -> set[str]:
+    """The subjects that a user may write, by the groups the user is in."""
+    if user is None or not user.is_active:
+        return set()
+    if user.is_superuser:
+        return set().union(*GROUPS.values())
+    if not hasattr(user, "_writable"):
+        names = user.groups.values_list("name", flat=True)
+        user._writable = set().union(*(GROUPS.get(name, set()) for name in names))
+    return user._writable
+
+
+def require(user, subject: str) -> None:
+    """Raise Refused unless ``user`` may write ``subject`` (a word of GROUPS)."""
+    if subject not in writable(user):
+        roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
+        raise Refused(f"You may look at {subject} but not change them; ask somebody who is {roles}. Nothing was saved.")

@@ -1,0 +1,2 @@
+from ninja import Router
+router = Router(tags=["intake"])

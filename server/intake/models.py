@@ -1,0 +1,22 @@
+"""Lists made elsewhere, on their way in."""
+
+from django.conf import settings
+from django.db import models
+
+__all__ = ["Intake"]
+
+
+class Intake(models.Model):
+    """One brought-in file, from upload to saved sheets.
+
+    ``grid`` holds the text of every cell once the worker has read the file; the file itself is kept beside it, so
+    that any process on any host can read it.
+    """
+
+    name = models.TextField()
+    content = models.BinaryField()
+    state = models.CharField(max_length=8, default="waiting")  # waiting | reading | read | failed | saved
+    message = models.TextField(blank=True, default="")
+    grid = models.JSONField(default=list)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    made_at = models.DateTimeField(auto_now_add=True)

@@ -1,0 +1,305 @@
+"""Edit a draft: one or many changes to its lines, its operations or its head, all of them or none.
+
+A change carries what it found and what it leaves, so that its reverse is the same change turned round: that is how
+the screen undoes.
+"""
+
+from collections.abc import Iterable
+from datetime import date
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from accounts.access import require
+from django.db import transaction
+from parts.models import Part
+from sheets.loops import refuse_loops
+from sheets.models import BuildSheet, Line, Operation, Option
+from sheets.records import (
+    line_columns,
+    line_record,
+    operation_columns,
+    operation_record,
+    plain_decimal,
+    sheet_record,
+)
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core import definition as core
+from tally_core.bundle import RecordReader
+from tally_core.errors import Problem, ProblemsError
+from tally_core.records import check_line, check_operation, check_sheet
+from workcenters.models import WorkCenter
+
+__all__ = ["Stale", "edit_sheet", "line_values", "operation_values"]
+
+_HEAD = ("batch", "effective_from", "effective_to")
+
+
+class Stale(Exception):
+    """Somebody else saved first; ``answer`` holds both versions."""
+
+    def __init__(self, answer: dict) -> None:
+        self.answer = answer
+        super().__init__(answer["message"])
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Decimal):
+        return plain_decimal(value)
+    if isinstance(value, date):
+        return value.isoformat()
+    return value
+
+
+def line_values(row: Line) -> dict[str, Any]:
+    """A line as the screen holds it: plain values, its operation by key, its place in the list."""
+    record = line_record(row)
+    values = {n: _plain(getattr(record, n)) for n in core.Line.__dataclass_fields__ if n != "issue_at"}
+    return values | {"operation": str(row.operation_id) if row.operation_id else None, "position": row.position}
+
+
+def operation_values(row: Operation) -> dict[str, Any]:
+    """An operation as the screen holds it."""
+    record = operation_record(row)
+    values = {n: _plain(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n != "subcontract"}
+    outside = record.subcontract
+    values["subcontract"] = (
+        {n: _plain(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
+    )
+    return values
+
+
+class _Draft:
+    """The rows of one draft while changes are laid on them."""
+
+    def __init__(self, sheet: BuildSheet) -> None:
+        self.sheet = sheet
+        self.operations = {o.id: o for o in sheet.operations.select_related("work_center")}
+        self.lines = {x.id: x for x in sheet.lines.select_related("part", "operation", "option")}
+        self.fresh: set[UUID] = set()
+        self.changed: set[UUID] = set()
+        self.removed: list[Line | Operation] = []
+        self.problems: list[Problem] = []
+        self.components_changed = False
+
+    def lay(self, changes: list[dict]) -> None:
+        operations = [c for c in changes if c["table"] == "operation"]
+        lines = [c for c in changes if c["table"] == "line"]
+        self._find_names(operations, lines)
+        for change in changes:
+            if change["table"] == "sheet":
+                self._head(change)
+        for change in operations:
+            if change["after"] is not None:
+                self._operation(change)
+        for change in lines:
+            self._line(change)
+        for change in operations:
+            if change["after"] is None:
+                self._remove(self.operations, change)
+                gone = change["id"]
+                for line in self.lines.values():
+                    if line.operation_id == gone:
+                        line.operation = None
+                        self.changed.add(line.id)
+
+    def _find_names(self, operations: list[dict], lines: list[dict]) -> None:
+        numbers = {c["after"].get("part") for c in lines if c["after"]} - {None}
+        self.parts = {p.number: p for p in Part.objects.filter(number__in=numbers)}
+        self.parts |= {x.part.number: x.part for x in self.lines.values() if x.part}
+        codes = {c["after"].get("work_center") for c in operations if c["after"]} - {None}
+        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=codes)}
+        self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
+        self.options = {o.code: o for o in Option.objects.all()}
+
+    def _wrong(self, key: Any, field: str, message: str) -> None:
+        self.problems.append(Problem(f"{key}.{field}", message))
+
+    def _record(self, kind: type, values: dict, key: Any) -> Any:
+        reader = RecordReader()
+        # What the screen cleared is "nothing stated", and stands at its default.
+        record = reader.record(kind, {n: None if v == "" else v for n, v in values.items()}, str(key), ("sequence",) if kind is core.Operation else ())
+        self.problems += reader.problems
+        return None if reader.problems else record
+
+    def _head(self, change: dict) -> None:
+        values = {n: _plain(getattr(self.sheet, n)) for n in _HEAD} | {n: v for n, v in change["after"].items() if n in _HEAD}
+        record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
+        if record is not None:
+            for name in _HEAD:
+                setattr(self.sheet, name, getattr(record, name))
+
+    def _operation(self, change: dict) -> None:
+        key, row = change["id"], self.operations.get(change["id"])
+        values = (operation_values(row) if row else {}) | change["after"]
+        record = self._record(core.Operation, values, key)
+        if record is None:
+            return
+        for problem in check_operation(record):
+            self._wrong(key, problem.place, problem.message)
+        if record.work_center and record.work_center not in self.centers:
+            self._wrong(key, "work_center", f"work center {record.work_center} is not known")
+        if any(p.place.startswith(f"{key}.") for p in self.problems):
+            return
+        columns = operation_columns(record, {code: w.id for code, w in self.centers.items()})
+        if row is None:
+            row = self.operations[key] = Operation(id=key, sheet=self.sheet)
+            self.fresh.add(key)
+        for name, value in columns.items():
+            setattr(row, name, value)
+        row.work_center = self.centers[record.work_center] if record.work_center else None
+        self.changed.add(key)
+
+    def _line(self, change: dict) -> None:
+        key, row = change["id"], self.lines.get(change["id"])
+        if change["after"] is None:
+            self._remove(self.lines, change)
+            return
+        values = (line_values(row) if row else {"position": 1e9}) | change["after"]
+        position, operation = values.pop("position"), values.pop("operation", None)
+        if not isinstance(position, int | float) or not abs(position) < 1e15:
+            self._wrong(key, "position", "a place in the list is a number")
+            return
+        if values.get("part") and values["part"] not in self.parts:
+            self._wrong(key, "part", f"part {values['part']} is not known")
+            return
+        record = self._record(core.Line, values, key)
+        if record is None:
+            return
+        part = self.parts[record.part] if record.part else None
+        for problem in check_line(record, part.unit if part else None, self.sheet.part.kind):
+            self._wrong(key, problem.place, problem.message)
+        try:
+            at = self.operations[UUID(operation)] if operation else None
+        except (KeyError, ValueError, AttributeError):
+            self._wrong(key, "operation", "that operation is not on this sheet")
+            return
+        if any(p.place.startswith(f"{key}.") for p in self.problems):
+            return
+        if record.option and record.option not in self.options:
+            self.options[record.option] = Option.objects.create(code=record.option)
+        if row is None:
+            row = self.lines[key] = Line(id=key, sheet=self.sheet)
+            self.fresh.add(key)
+        self.components_changed |= row.part_id != (part.id if part else None) or row.not_fitted != record.not_fitted
+        columns = line_columns(
+            record, {n: p.id for n, p in self.parts.items()}, {c: o.id for c, o in self.options.items()}
+        )
+        for name, value in columns.items():
+            setattr(row, name, value)
+        row.part, row.operation, row.position = part, at, float(position)
+        row.option = self.options[record.option] if record.option else None
+        self.components_changed |= bool(record.effective_from or record.effective_to)
+        self.changed.add(key)
+
+    def _remove(self, rows: dict, change: dict) -> None:
+        row = rows.pop(change["id"], None)
+        if row is not None:
+            self.removed.append(row)
+            self.changed.discard(change["id"])
+
+    def check(self) -> None:
+        """The sheet as a whole, once every change lies on it."""
+        if not self.problems:
+            ids = list(self.operations)
+            lines = sorted(self.lines.values(), key=lambda x: (x.position, str(x.id)))
+            record = sheet_record(self.sheet, lines, list(self.operations.values()))
+            for problem in check_sheet(record, self.sheet.part.kind):
+                place = problem.place
+                if place.startswith("operations["):
+                    index, field = place[len("operations[") :].split("].")
+                    place = f"{ids[int(index)]}.{field}"
+                elif not place.startswith("lines["):
+                    place = f"sheet.{place}"
+                self.problems.append(Problem(place, problem.message))
+        if self.problems:
+            raise ProblemsError(self.problems)
+
+    def save(self, user: Any, reason: str) -> None:
+        gone_operations = [r for r in self.removed if isinstance(r, Operation)]
+        for row in self.removed:
+            if isinstance(row, Line):
+                row.delete()
+        for model, rows in ((Operation, self.operations), (Line, self.lines)):
+            fresh = [r for k, r in rows.items() if k in self.fresh]
+            changed = [r for k, r in rows.items() if k in self.changed and k not in self.fresh]
+            names = [f.name for f in model._meta.concrete_fields if not f.primary_key]  # type: ignore[attr-defined]
+            note = {"default_user": user, "default_change_reason": reason}
+            if fresh:
+                bulk_create_with_history(fresh, model, **note)
+            if changed:
+                bulk_update_with_history(changed, model, names, **note)
+        for row in gone_operations:
+            row.delete()
+
+
+def edit_sheet(user, sheet_id: int, version: int, changes: list[dict], reason: str = "") -> BuildSheet:
+    """Lay changes on a draft and save it.
+
+    Args:
+        version: the version the changes were made from.
+        changes: ``{"table": "line" | "operation" | "sheet", "id": UUID | None, "before": {...} | None,
+            "after": {...} | None}``; no before makes a row, no after removes one, else the named fields change.
+
+    Raises ProblemsError (places are ``<row id>.<field>``), LoopError, Stale and Refused; then nothing is saved.
+    """
+    require(user, "sheets")
+    with transaction.atomic():
+        sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
+        if sheet is None:
+            raise ProblemsError([Problem("sheet", "this sheet is no longer there")])
+        if sheet.status != "draft":
+            raise ProblemsError(
+                [Problem("sheet", f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.")]
+            )
+        draft = _Draft(sheet)
+        if sheet.version != version:
+            raise Stale(_both_versions(draft, changes))
+        draft.lay(changes)
+        draft.check()
+        draft.save(user, reason)
+        if draft.components_changed:
+            refuse_loops([sheet.part_id])
+        sheet.version += 1
+        sheet.changed_by = str(user)
+        sheet._change_reason = reason
+        sheet.save()
+        return sheet
+
+
+def _both_versions(draft: _Draft, changes: Iterable[dict]) -> dict:
+    """What the second to save is shown: every field where the sheet is no longer what the change started from."""
+    sheet = draft.sheet
+    conflicts = []
+    for change in changes:
+        rows: dict = draft.lines if change["table"] == "line" else draft.operations
+        row = rows.get(change["id"])
+        if change["table"] == "sheet":
+            now = {n: _plain(getattr(sheet, n)) for n in _HEAD}
+        elif row is None:
+            now = {}
+        else:
+            now = line_values(row) if isinstance(row, Line) else operation_values(row)
+        before, after = change["before"] or {}, change["after"] or {}
+        for name in before.keys() | after.keys():
+            if row is None and change["before"] is None:
+                continue
+            if now.get(name) != before.get(name):
+                conflicts.append(
+                    {
+                        "table": change["table"], "id": str(change["id"]), "field": name,
+                        "label": (now.get("part") or now.get("name") or now.get("text") or "a line that is gone"),
+                        "found": _show(before.get(name)), "theirs": _show(now.get(name)), "yours": _show(after.get(name)),
+                    }
+                )  # fmt: skip
+    return {
+        "message": f"{sheet.changed_by or 'Somebody'} saved this sheet before you. Nothing of yours is lost.",
+        "by": sheet.changed_by,
+        "at": sheet.changed_at.isoformat(),
+        "version": sheet.version,
+        "conflicts": conflicts,
+    }
+
+
+def _show(value: Any) -> str:
+    return "" if value is None else str(value)

@@ -1,0 +1,36 @@
+"""Write the definition, or what one part takes, as a bundle."""
+
+from parts.models import Part, Workspace
+from sheets.models import BuildSheet, Option
+from sheets.records import part_record, sheet_record, work_center_record
+from tally_core import definition as core
+from tally_core.bundle import write_bundle
+from workcenters.models import WorkCenter
+
+__all__ = ["export_bundle"]
+
+
+def export_bundle(part_ids: list[int] | None = None) -> dict:
+    """The bundle of some parts with all their sheets, or of everything; reads back to the same records."""
+    parts = Part.objects.order_by("number")
+    sheets = BuildSheet.objects.select_related("part").order_by("part__number", "alternate", "revision")
+    sheets = sheets.prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center")
+    centers = WorkCenter.objects.order_by("code")
+    options = Option.objects.all()
+    if part_ids is not None:
+        parts = parts.filter(id__in=part_ids)
+        sheets = sheets.filter(part_id__in=part_ids)
+        centers = centers.filter(operations__sheet__part_id__in=part_ids).distinct()
+        options = options.filter(lines__sheet__part_id__in=part_ids).distinct()
+    return write_bundle(
+        core.Definition(
+            currency=Workspace.the().currency,
+            work_centers=[work_center_record(c) for c in centers],
+            parts=[part_record(p) for p in parts],
+            sheets=[
+                sheet_record(s, list(s.lines.all()), sorted(s.operations.all(), key=lambda o: o.sequence))
+                for s in sheets
+            ],
+            options=dict(options.values_list("code", "name")),
+        )
+    )

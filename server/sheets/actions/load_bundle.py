@@ -1,0 +1,217 @@
+"""Load a bundle: parts, work centers and sheets are made or changed by their number, code or revision."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+from parts.models import Part, Workspace
+from sheets.loops import refuse_loops
+from sheets.models import BuildSheet, Line, Operation, Option
+from sheets.records import (
+    line_columns,
+    operation_columns,
+    part_record,
+    sheet_record,
+    work_center_record,
+)
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core import definition as core
+from tally_core.bundle import read_bundle, write_bundle
+from tally_core.errors import Problem, ProblemsError
+from workcenters.models import WorkCenter
+
+__all__ = ["Loading", "load_bundle"]
+
+
+@dataclass
+class Loading:
+    """What a load wrote, by subject."""
+
+    made: dict[str, int] = field(default_factory=dict)
+    changed: dict[str, int] = field(default_factory=dict)
+
+    def __str__(self) -> str:
+        def words(counts: dict[str, int]) -> str:
+            return ", ".join(f"{n} {what}" for what, n in counts.items() if n) or "nothing"
+
+        return f"made {words(self.made)}; changed {words(self.changed)}"
+
+
+def load_bundle(document: Any, reason: str, user=None) -> Loading:
+    """Write a parsed bundle, all of it or nothing.
+
+    Raises ProblemsError with every problem, named by its place in the file, and LoopError with the path of a loop.
+    """
+    definition = read_bundle(document, _known_parts, _known_centers)
+    with transaction.atomic():
+        loading = Loading()
+        _currency(definition)
+        options = _options(definition)
+        centers = _upsert(
+            WorkCenter, "code", work_center_record, definition.work_centers, "work centers", loading, reason, user
+        )
+        _refuse_unit_changes(definition)
+        parts = _upsert(Part, "number", part_record, definition.parts, "parts", loading, reason, user)
+        _sheets(definition, parts, centers, options, loading, reason, user)
+        refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
+        return loading
+
+
+def _known_parts(numbers: set[str]) -> dict[str, core.Part]:
+    return {p.number: part_record(p) for p in Part.objects.filter(number__in=numbers)}
+
+
+def _known_centers(codes: set[str]) -> set[str]:
+    return set(WorkCenter.objects.filter(code__in=codes).values_list("code", flat=True))
+
+
+def _currency(definition: core.Definition) -> None:
+    workspace = Workspace.the()
+    if workspace.currency == definition.currency:
+        return
+    if Part.objects.exists():
+        raise ProblemsError(
+            [Problem("currency", f"costs here are in {workspace.currency}; a file in {definition.currency} cannot join them")]
+        )
+    workspace.currency = definition.currency
+    workspace.save()
+
+
+def _options(definition: core.Definition) -> dict[str, int]:
+    for code, name in definition.options.items():
+        option, made = Option.objects.get_or_create(code=code, defaults={"name": name})
+        if name and not made and option.name != name:
+            option.name = name
+            option.save()
+    return dict(Option.objects.values_list("code", "id"))
+
+
+def _upsert(
+    model: Any, key: str, to_record: Any, records: list, word: str, loading: Loading, reason: str, user: Any
+) -> dict[str, int]:
+    """Make or change rows by their key. Returns key → id for every row of the model that the bundle may name."""
+    held = {getattr(row, key).upper(): row for row in model.objects.filter(**{f"{key}__in": [getattr(r, key) for r in records]})}
+    names = [n for n in core_fields(records) if n != key]
+    fresh, changed = [], []
+    for record in records:
+        row = held.get(getattr(record, key).upper())
+        if row is None:
+            fresh.append(model(**{key: getattr(record, key)}, **{n: getattr(record, n) for n in names}))
+        elif to_record(row) != record:
+            for name in names:
+                setattr(row, name, getattr(record, name))
+            row.version += 1
+            changed.append(row)
+    taken = model.objects.annotate(any_case=_upper(key)).filter(any_case__in=[getattr(r, key).upper() for r in fresh])
+    if taken:
+        raise ProblemsError(
+            [Problem(word, f"{getattr(row, key)} exists already in another spelling of small and capital letters") for row in taken]
+        )
+    bulk_create_with_history(fresh, model, batch_size=2000, default_user=user, default_change_reason=reason)
+    if changed:
+        bulk_update_with_history(
+            changed, model, [*names, "version"], batch_size=2000, default_user=user, default_change_reason=reason
+        )
+    loading.made[word], loading.changed[word] = len(fresh), len(changed)
+    return dict(model.objects.values_list(key, "id"))
+
+
+def _upper(key: str):
+    from django.db.models.functions import Upper
+
+    return Upper(key)
+
+
+def core_fields(records: list) -> list[str]:
+    """The field names of a list of core records."""
+    return list(records[0].__dataclass_fields__) if records else []
+
+
+def _refuse_unit_changes(definition: core.Definition) -> None:
+    """A stock unit that changes what it measures would make lines elsewhere meaningless."""
+    from tally_core.units import dimension
+
+    problems = []
+    held = dict(
+        Line.objects.filter(part__number__in=[p.number for p in definition.parts]).values_list("part__number", "part__unit")
+    )
+    for index, part in enumerate(definition.parts):
+        old = held.get(part.number)
+        if old is not None and dimension(old) != dimension(part.unit):
+            loaded_again = {(s.part, s.alternate, s.revision) for s in definition.sheets}
+            users = Line.objects.filter(part__number=part.number).values_list(
+                "sheet__part__number", "sheet__alternate", "sheet__revision"
+            )
+            left = sorted({f"{u[0]} {u[1]}/{u[2]}" for u in users if tuple(u) not in loaded_again})
+            if left:
+                problems.append(
+                    Problem(f"parts[{index}].unit", f"{part.number} is used in {old} on {', '.join(left[:5])}; {part.unit} is {dimension(part.unit)}")
+                )
+    if problems:
+        raise ProblemsError(problems)
+
+
+def _sheets(
+    definition: core.Definition,
+    parts: dict[str, int],
+    centers: dict[str, int],
+    options: dict[str, int],
+    loading: Loading,
+    reason: str,
+    user: Any,
+) -> None:
+    named = {s.part for s in definition.sheets}
+    held = {
+        (s.part.number, s.alternate, s.revision): s
+        for s in BuildSheet.objects.filter(part__number__in=named)
+        .select_related("part")
+        .prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center")
+    }
+    lines: list[Line] = []
+    operations: list[Operation] = []
+    made = changed = 0
+    heads: list[tuple[BuildSheet, core.Sheet]] = []
+    fresh: list[BuildSheet] = []
+    for record in definition.sheets:
+        head = {n: getattr(record, n) for n in ("status", "effective_from", "effective_to", "batch")}
+        sheet = held.get((record.part, record.alternate, record.revision))
+        if sheet is None:
+            sheet = BuildSheet(
+                part_id=parts[record.part], alternate=record.alternate, revision=record.revision,
+                changed_by=str(user or ""), **head,
+            )  # fmt: skip
+            fresh.append(sheet)
+            made += 1
+        else:
+            same = write_bundle(core.Definition(sheets=[record]))
+            now = sheet_record(sheet, list(sheet.lines.all()), sorted(sheet.operations.all(), key=lambda o: o.sequence))
+            record_sorted = core.Definition(sheets=[now])
+            if write_bundle(record_sorted) == same:
+                continue
+            sheet.lines.all().delete()
+            sheet.operations.all().delete()
+            for name, value in head.items():
+                setattr(sheet, name, value)
+            sheet.version += 1
+            sheet.changed_by = str(user or "")
+            sheet._change_reason = reason
+            sheet.save()
+            changed += 1
+        heads.append((sheet, record))
+    bulk_create_with_history(fresh, BuildSheet, batch_size=2000, default_user=user, default_change_reason=reason)
+    for sheet, record in heads:
+        at: dict[int, Operation] = {}
+        for step in record.operations:
+            row = Operation(sheet=sheet, **operation_columns(step, centers))
+            at[step.sequence] = row
+            operations.append(row)
+        for position, line in enumerate(record.lines, 1):
+            lines.append(
+                Line(
+                    sheet=sheet, position=position, operation=at[line.issue_at] if line.issue_at is not None else None,
+                    **line_columns(line, parts, options),
+                )  # fmt: skip
+            )
+    bulk_create_with_history(operations, Operation, batch_size=2000, default_user=user, default_change_reason=reason)
+    bulk_create_with_history(lines, Line, batch_size=2000, default_user=user, default_change_reason=reason)
+    loading.made["sheets"], loading.changed["sheets"] = made, changed

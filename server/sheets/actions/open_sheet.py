@@ -1,0 +1,66 @@
+"""Open a draft: the first sheet of a part, or the next revision of a released one."""
+
+import uuid
+
+from accounts.access import require
+from costing.reads import part_named
+from django.db import transaction
+from sheets.models import BuildSheet, Line, Operation
+from simple_history.utils import bulk_create_with_history
+from tally_core.effectivity import revision_order
+from tally_core.errors import TallyError
+
+__all__ = ["next_revision", "open_sheet"]
+
+
+def next_revision(revision: str) -> str:
+    """What follows a revision: A → B, Z → AA, 9 → 10.
+
+    >>> next_revision("A"), next_revision("AZ"), next_revision("9"), next_revision("Z")
+    ('B', 'BA', '10', 'AA')
+    """
+    if revision.isdigit():
+        return str(int(revision) + 1)
+    head, last = revision[:-1], revision[-1]
+    if last in "Zz":
+        return (next_revision(head) if head else "A") + "A"
+    return head + chr(ord(last) + 1)
+
+
+def open_sheet(user, number: str, alternate: str = "A") -> BuildSheet:
+    """The open draft of a part and alternate, made if there is none: empty, or a copy of the newest revision.
+
+    Raises TallyError for a part that has no sheets by its kind, and Refused.
+    """
+    require(user, "sheets")
+    part = part_named(number)
+    if part.kind not in ("made", "phantom"):
+        raise TallyError(f"{number} is a {part.kind} part; only a made part or a phantom has a build sheet")
+    with transaction.atomic():
+        # The part's row stands for all its sheets: two people opening at once make one draft.
+        type(part).objects.select_for_update().get(pk=part.pk)
+        held = sorted(part.sheets.filter(alternate=alternate), key=lambda s: revision_order(s.revision))
+        drafts = [s for s in held if s.status == "draft"]
+        if drafts:
+            return drafts[-1]
+        if not held:
+            return BuildSheet.objects.create(part=part, alternate=alternate, changed_by=str(user))
+        source = held[-1]
+        draft = BuildSheet.objects.create(
+            part=part, alternate=alternate, revision=next_revision(source.revision), batch=source.batch,
+            changed_by=str(user),
+        )  # fmt: skip
+        _copy(source, draft, f"copied from revision {source.revision}", user)
+        return draft
+
+
+def _copy(source: BuildSheet, draft: BuildSheet, reason: str, user) -> None:
+    operations, lines = list(source.operations.all()), list(source.lines.all())
+    copies = {row.id: row for row in operations}
+    for row in operations:
+        row.id, row.sheet = uuid.uuid4(), draft
+    for line in lines:
+        line.id, line.sheet = uuid.uuid4(), draft
+        line.operation = copies[line.operation_id] if line.operation_id else None
+    bulk_create_with_history(operations, Operation, default_user=user, default_change_reason=reason)
+    bulk_create_with_history(lines, Line, default_user=user, default_change_reason=reason)

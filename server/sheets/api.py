@@ -1,0 +1,245 @@
+"""Build sheets over HTTP."""
+
+from datetime import date
+from typing import Any, Literal
+from uuid import UUID
+
+import orjson
+from costing.basis import BasisIn, read_basis
+from costing.reads import part_named
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+from tally_core.errors import TallyError
+
+from .actions.edit_sheet import edit_sheet
+from .actions.export_bundle import export_bundle
+from .actions.export_list import cost_list_csv, cost_list_workbook, listed
+from .actions.open_sheet import open_sheet
+from .actions.release_revision import release_revision
+from .models import BuildSheet
+from .reads import revisions_of, sheet_head, sheet_view
+
+router = Router(tags=["sheets"])
+
+
+class SheetHead(Schema):
+    """One version of how a part is built. Days are ISO 8601; ``effective_to`` is the first day not in force."""
+
+    id: int
+    part: str
+    alternate: str
+    revision: str
+    status: str
+    effective_from: str | None
+    effective_to: str | None
+    batch: str
+    version: int
+    changed_by: str
+    changed_at: str
+
+
+class BasisOut(Schema):
+    lots: str
+    quantity: str | None
+    as_of: str
+    options: list[str]
+    drafts: bool
+
+
+class OptionOut(Schema):
+    code: str
+    name: str
+
+
+class PartRow(Schema):
+    """A part met under the sheet; figures per stock unit. Without figures when the basis has no answer."""
+
+    id: int
+    number: str
+    description: str
+    kind: str
+    unit: str
+    unit_cost: str | None
+    given: bool
+    lifecycle: str
+    sheet: int | None
+    cost: float | None = None
+    elements: list[float] | None = None
+    this_level: float | None = None
+    lot: float | None = None
+    need: float | None = None
+
+
+class LineRow(Schema):
+    """A line; ``parent`` and ``child`` are indexes into the parts. Figures per unit of the parent; none when the
+    line does not count under the basis."""
+
+    id: str
+    parent: int
+    child: int
+    position: float
+    item: int | None
+    kind: str
+    quantity: str | None
+    unit: str
+    quantity_basis: str
+    scrap_percent: str | None
+    yield_percent: str | None
+    fixed_loss: str
+    operation: str | None
+    option: str | None
+    option_action: str
+    customer_supplied: bool
+    not_fitted: bool
+    reference_designators: list[str]
+    effective_from: str | None
+    effective_to: str | None
+    text: str
+    net: float | None = None
+    gross: float | None = None
+    cost: float | None = None
+    elements: list[float] | None = None
+
+
+class SubcontractRow(Schema):
+    supplier: str
+    unit_price: str
+    minimum_charge: str
+    lead_days: int
+
+
+class OperationRow(Schema):
+    """An operation; cost and hours per good unit of the part in row ``parent``."""
+
+    id: str
+    parent: int
+    sequence: int
+    name: str
+    work_center: str | None
+    work_center_name: str | None
+    setup_minutes: str
+    run_minutes: str
+    run_basis: str
+    cycle_quantity: str | None
+    crew: str
+    setup_crew: str
+    piece_rate: str | None
+    yield_percent: str
+    queue_minutes: str
+    wait_minutes: str
+    move_minutes: str
+    after: list[int]
+    subcontract: SubcontractRow | None
+    cost: float | None = None
+    elements: list[float] | None = None
+    hours: float | None = None
+
+
+class SheetView(Schema):
+    """A sheet with everything below it, each sheet once; the screen opens lines in place by following ``child``."""
+
+    sheet: SheetHead
+    currency: str
+    basis: BasisOut
+    top: int
+    problem: str | None
+    missing: list[str]
+    options: list[OptionOut]
+    elements: list[str]
+    parts: list[PartRow]
+    lines: list[LineRow]
+    operations: list[OperationRow]
+
+
+class Change(Schema):
+    """One change. No ``before`` makes the row ``id``, no ``after`` removes it, both change the named fields."""
+
+    table: Literal["line", "operation", "sheet"]
+    id: UUID | None = None
+    before: dict[str, Any] | None = None
+    after: dict[str, Any] | None = None
+
+
+class Edit(Schema):
+    """Changes made from ``version`` of a sheet."""
+
+    version: int
+    changes: list[Change]
+    reason: str = ""
+
+
+class Opened(Schema):
+    part: str
+    alternate: str = "A"
+
+
+class Release(Schema):
+    version: int
+    first_day: date
+    reason: str
+
+
+def _sheet(sheet_id: int) -> BuildSheet:
+    sheet = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
+    if sheet is None:
+        raise TallyError("This sheet is no longer there.")
+    return sheet
+
+
+@router.get("", response=list[SheetHead])
+def list_sheets(request: HttpRequest, part: str) -> Any:
+    """All sheets of a part, by alternate, the newest first."""
+    return [sheet_head(s) for s in revisions_of(part_named(part).id)]
+
+
+@router.get("/recent", response=list[SheetHead])
+def list_recent(request: HttpRequest) -> Any:
+    """The sheets changed last."""
+    return [sheet_head(s) for s in BuildSheet.objects.select_related("part").order_by("-changed_at")[:60]]
+
+
+@router.post("", response=SheetHead)
+def open_draft(request: HttpRequest, payload: Opened) -> Any:
+    """The open draft of a part, made when there is none."""
+    return sheet_head(BuildSheet.objects.select_related("part").get(pk=open_sheet(request.user, payload.part, payload.alternate).pk))
+
+
+@router.get("/{sheet_id}/view", response=SheetView)
+def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> HttpResponse:
+    """The sheet screen's data."""
+    view = sheet_view(_sheet(sheet_id), read_basis(basis))
+    # Straight to bytes: checking every row against the schema would take longer than making it.
+    return HttpResponse(orjson.dumps(view), content_type="application/json")
+
+
+@router.post("/{sheet_id}/edits", response=SheetHead)
+def edit(request: HttpRequest, sheet_id: int, payload: Edit) -> Any:
+    """Save changes to a draft, all of them or none. 409 when somebody else saved first."""
+    return sheet_head(
+        edit_sheet(request.user, sheet_id, payload.version, [c.dict() for c in payload.changes], payload.reason)
+    )
+
+
+@router.post("/{sheet_id}/release", response=SheetHead)
+def release(request: HttpRequest, sheet_id: int, payload: Release) -> Any:
+    """Release a draft."""
+    return sheet_head(release_revision(request.user, sheet_id, payload.version, payload.first_day, payload.reason))
+
+
+@router.get("/{sheet_id}/export/{shape}")
+def export(request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "bundle"], basis: Query[BasisIn]) -> HttpResponse:
+    """The indented cost list as a workbook with live formulas or as CSV; or the definition as a bundle."""
+    sheet, held = _sheet(sheet_id), read_basis(basis)
+    rows = listed(sheet, held)
+    if shape == "xlsx":
+        body: bytes = cost_list_workbook(rows)
+        kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    elif shape == "csv":
+        body, kind = cost_list_csv(rows).encode("utf-8-sig"), "text/csv; charset=utf-8"
+    else:
+        body, kind = orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2), "application/json"
+    ending = "json" if shape == "bundle" else shape
+    name = "".join(c if c.isalnum() or c in "-_." else "_" for c in f"{sheet.part.number}-{sheet.revision}")
+    response = HttpResponse(body, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
+    return response

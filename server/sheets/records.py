@@ -1,0 +1,99 @@
+"""Between database rows and the core's records."""
+
+from decimal import Decimal
+from typing import Any
+
+from parts.models import Part
+from tally_core import definition as core
+from workcenters.models import WorkCenter
+
+from .models import BuildSheet, Line, Operation
+
+__all__ = ["line_record", "operation_record", "part_record", "plain_decimal", "sheet_record", "work_center_record"]
+
+_SHARED_LINE = (
+    "item", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
+    "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
+)  # fmt: skip
+_SHARED_OPERATION = (
+    "sequence", "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",
+    "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after",
+)  # fmt: skip
+
+
+def plain_decimal(value: Decimal | None) -> str | None:
+    """A stored amount as text without idle zeros.
+
+    >>> plain_decimal(Decimal("2.500000000"))
+    '2.5'
+    """
+    if value is None:
+        return None
+    text = f"{value:f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def _copy(row: Any, names) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in names}
+
+
+def part_record(part: Part) -> core.Part:
+    """A part row as the core's record."""
+    return core.Part(**_copy(part, core.Part.__dataclass_fields__))
+
+
+def work_center_record(center: WorkCenter) -> core.WorkCenter:
+    """A work center row as the core's record."""
+    return core.WorkCenter(**_copy(center, core.WorkCenter.__dataclass_fields__))
+
+
+def operation_record(row: Operation) -> core.Operation:
+    """An operation row as the core's record; reads ``row.work_center``."""
+    outside = None
+    if row.outside:
+        outside = core.Subcontract(row.supplier, row.unit_price, row.minimum_charge, row.lead_days)
+    center = row.work_center.code if row.work_center else None
+    return core.Operation(**_copy(row, _SHARED_OPERATION), work_center=center, subcontract=outside)
+
+
+def line_record(row: Line) -> core.Line:
+    """A line row as the core's record; reads ``row.part``, ``row.operation`` and ``row.option``."""
+    return core.Line(
+        **_copy(row, _SHARED_LINE),
+        part=row.part.number if row.part else None,
+        unit=row.unit or None,
+        issue_at=row.operation.sequence if row.operation else None,
+        option=row.option.code if row.option else None,
+    )
+
+
+def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operation]) -> core.Sheet:
+    """A sheet with its rows as the core's record."""
+    return core.Sheet(
+        part=sheet.part.number,
+        **_copy(sheet, ("alternate", "revision", "status", "effective_from", "effective_to", "batch")),
+        lines=[line_record(line) for line in lines],
+        operations=[operation_record(operation) for operation in operations],
+    )
+
+
+def operation_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, Any]:
+    """What an operation's row holds, from the core's record; ``centers`` maps codes to keys."""
+    outside = record.subcontract or core.Subcontract()
+    return _copy(record, _SHARED_OPERATION) | {
+        "work_center_id": centers[record.work_center] if record.work_center else None,
+        "outside": record.subcontract is not None,
+        "supplier": outside.supplier,
+        "unit_price": outside.unit_price,
+        "minimum_charge": outside.minimum_charge,
+        "lead_days": outside.lead_days,
+    }
+
+
+def line_columns(record: core.Line, parts: dict[str, int], options: dict[str, int]) -> dict[str, Any]:
+    """What a line's row holds, from the core's record, but for its operation; maps hold database keys."""
+    return _copy(record, _SHARED_LINE) | {
+        "part_id": parts[record.part] if record.part else None,
+        "unit": record.unit or "",
+        "option_id": options[record.option] if record.option else None,
+    }

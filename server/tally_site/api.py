@@ -1,0 +1,72 @@
+"""The API: one router per subject. Its OpenAPI document generates the front end's types."""
+
+import orjson
+from accounts.access import Refused, SignedIn
+from accounts.api import router as accounts
+from costing.api import router as costing
+from django.db import OperationalError
+from django.http import HttpRequest, HttpResponse
+from intake.api import router as intake
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+from ninja.renderers import BaseRenderer
+from parts.api import router as parts
+from sheets.actions.edit_sheet import Stale
+from sheets.api import router as sheets
+from tally_core.errors import Problem, ProblemsError, TallyError
+from workcenters.api import router as workcenters
+
+
+class Json(BaseRenderer):
+    media_type = "application/json"
+
+    def render(self, request: HttpRequest, data: object, *, response_status: int) -> bytes:
+        return orjson.dumps(data)
+
+
+api = NinjaAPI(title="Round Tally", version="1", auth=SignedIn(), renderer=Json(), docs_url=None)
+for prefix, router in (
+    ("/session", accounts),
+    ("/parts", parts),
+    ("/work-centers", workcenters),
+    ("/sheets", sheets),
+    ("/costing", costing),
+    ("/intake", intake),
+):
+    api.add_router(prefix, router)
+
+
+def _answer(request: HttpRequest, status: int, message: str, problems: list[Problem] | None = None) -> HttpResponse:
+    listed = [{"place": p.place, "message": p.message} for p in problems or []]
+    return api.create_response(request, {"message": message, "problems": listed}, status=status)
+
+
+@api.exception_handler(ProblemsError)
+def _problems(request: HttpRequest, error: ProblemsError) -> HttpResponse:
+    return _answer(request, 422, "; ".join(p.message for p in error.problems), error.problems)
+
+
+@api.exception_handler(TallyError)
+def _tally(request: HttpRequest, error: TallyError) -> HttpResponse:
+    return _answer(request, 422, str(error))
+
+
+@api.exception_handler(Refused)
+def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    return _answer(request, 403, str(error))
+
+
+@api.exception_handler(Stale)
+def _stale(request: HttpRequest, error: Stale) -> HttpResponse:
+    return api.create_response(request, error.answer, status=409)
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    problems = [Problem(".".join(str(at) for at in e["loc"][1:]), e["msg"]) for e in error.errors]
+    return _answer(request, 422, "; ".join(f"{p.place}: {p.message}" for p in problems), problems)
+
+
+@api.exception_handler(OperationalError)
+def _unreachable(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    return _answer(request, 503, "The database cannot be reached; nothing was saved. Try again in a moment.")

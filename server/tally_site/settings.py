@@ -1,0 +1,109 @@
+"""Settings. Everything that differs between machines comes from the environment; ``./tally`` sets it."""
+
+import os
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from csp.constants import NONE, SELF
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+DEBUG = os.environ.get("TALLY_DEBUG") == "1"
+SECRET_KEY = os.environ["TALLY_SECRET_KEY"]
+ALLOWED_HOSTS = os.environ.get("TALLY_HOSTS", "localhost,127.0.0.1").split(",")
+CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("TALLY_ORIGINS", "").split(",") if origin]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.postgres",
+    "simple_history",
+    "csp",
+    "django_tasks",
+    "django_tasks_db",
+    "accounts",
+    "parts",
+    "workcenters",
+    "sheets",
+    "costing",
+    "intake",
+    "demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "simple_history.middleware.HistoryRequestMiddleware",
+]
+ROOT_URLCONF = "tally_site.urls"
+WSGI_APPLICATION = "tally_site.wsgi.application"
+WEB_DIST = ROOT / "web" / "dist"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [WEB_DIST]}]
+
+
+def _database(url: str) -> dict:
+    parts = urlsplit(url)
+    return {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": parts.path.lstrip("/"),
+        "USER": unquote(parts.username or ""),
+        "PASSWORD": unquote(parts.password or ""),
+        "HOST": parts.hostname or "",
+        "PORT": str(parts.port or ""),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+
+
+DATABASES = {"default": _database(os.environ["DATABASE_URL"])}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+TASKS = {"default": {"BACKEND": os.environ.get("TALLY_TASKS", "django_tasks_db.DatabaseBackend")}}
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("TALLY_HTTPS") == "1"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:"],
+        # The primitives that lock scrolling while a dialog is open add a style element of their own.
+        "style-src": [SELF, "'unsafe-inline'"],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "frame-ancestors": [NONE],
+        "form-action": [SELF],
+    }
+}
+SECURE_REFERRER_POLICY = "same-origin"
+
+LANGUAGE_CODE = "en"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = os.environ.get("TALLY_TIME_ZONE", "UTC")
+
+STATIC_URL = "/static/"
+# Vite names its files by their content, so they may be kept for ever; WhiteNoise serves them from where they are built.
+WHITENOISE_ROOT = WEB_DIST
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
+
+# An upload is refused by its declared length before it is read; this bounds what reaches memory at all.
+UPLOAD_LIMIT = 20 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+SIMPLE_HISTORY_HISTORY_CHANGE_REASON_USE_TEXT_FIELD = True
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": os.environ.get("TALLY_LOG", "WARNING")},
+}

@@ -1,0 +1,16 @@
+"""Addresses: the API under /api, everything else is a screen of the front end."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.urls import path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+from .api import api
+
+
+@ensure_csrf_cookie
+def screen(request: HttpRequest) -> HttpResponse:
+    return render(request, "index.html")
+
+
+urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/|static/).*$", screen)]

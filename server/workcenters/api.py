@@ -1,0 +1,76 @@
+"""Work centers over HTTP."""
+
+from django.db.models import Count
+from django.http import HttpRequest
+from ninja import Router, Schema
+from sheets.records import plain_decimal
+
+from .actions.save_work_center import save_work_center
+from .models import WorkCenter
+
+router = Router(tags=["work centers"])
+
+_AMOUNTS = (
+    "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
+    "efficiency_percent",
+)  # fmt: skip
+
+
+class WorkCenterOut(Schema):
+    """A work center. Rates are decimal text, in currency per hour."""
+
+    code: str
+    name: str
+    labor_rate: str
+    setup_labor_rate: str | None
+    machine_rate: str
+    overhead_per_hour: str
+    overhead_percent_of_labor: str
+    efficiency_percent: str
+    stations: int
+    version: int
+    operations: int
+
+
+class WorkCenterIn(Schema):
+    """What was typed. A field left out stays as it is."""
+
+    code: str | None = None
+    name: str | None = None
+    labor_rate: str | None = None
+    setup_labor_rate: str | None = None
+    machine_rate: str | None = None
+    overhead_per_hour: str | None = None
+    overhead_percent_of_labor: str | None = None
+    efficiency_percent: str | None = None
+    stations: str | None = None
+    version: int | None = None
+
+
+def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
+    amounts = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
+    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "version")}
+    return WorkCenterOut(**plain, **amounts, operations=operations)
+
+
+@router.get("", response=list[WorkCenterOut])
+def list_work_centers(request: HttpRequest) -> list[WorkCenterOut]:
+    """All work centers by code, with how many operations are done at each."""
+    return [_out(c, c.n) for c in WorkCenter.objects.annotate(n=Count("operations")).order_by("code")]
+
+
+def _typed(payload: WorkCenterIn) -> dict:
+    return {n: v for n, v in payload.dict(exclude_unset=True).items() if n != "version"}
+
+
+@router.post("", response=WorkCenterOut)
+def make_work_center(request: HttpRequest, payload: WorkCenterIn) -> WorkCenterOut:
+    """Make a work center."""
+    return _out(save_work_center(request.user, _typed(payload)), 0)
+
+
+@router.patch("/one", response=WorkCenterOut)
+def change_work_center(request: HttpRequest, code: str, payload: WorkCenterIn) -> WorkCenterOut:
+    """Change a work center."""
+    center = save_work_center(request.user, _typed(payload), code, payload.version)
+    return _out(center, center.operations.count())
