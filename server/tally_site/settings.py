@@ -19,6 +19,7 @@ INSTALLED_APPS = [
     "django.contrib.postgres",
     "simple_history",
     "csp",
+    "ninja",
     "django_tasks",
     "django_tasks_db",
     "accounts",

@@ -1,0 +1,34 @@
+import { Navigate, Route, Routes } from "react-router";
+import { IntakeScreen } from "./intake/IntakeScreen";
+import { useSession } from "./lib/session";
+import { PartsScreen } from "./parts/PartsScreen";
+import { SheetScreen } from "./sheet/SheetScreen";
+import { SheetsScreen } from "./sheets/SheetsScreen";
+import { Shell } from "./shell/Shell";
+import { SignIn } from "./signin/SignIn";
+import { WorkCentersScreen } from "./workcenters/WorkCentersScreen";
+
+export function App() {
+  const session = useSession();
+  if (session.isPending) return null;
+  if (session.isError)
+    return (
+      <p role="alert" className="p-8 text-bad">
+        {session.error.message}
+      </p>
+    );
+  if (!session.data.user) return <SignIn />;
+  return (
+    <Shell>
+      <Routes>
+        <Route path="/" element={<Navigate to="/sheets" replace />} />
+        <Route path="/parts" element={<PartsScreen />} />
+        <Route path="/sheets" element={<SheetsScreen />} />
+        <Route path="/sheets/:number" element={<SheetScreen />} />
+        <Route path="/work-centers" element={<WorkCentersScreen />} />
+        <Route path="/intake" element={<IntakeScreen />} />
+        <Route path="*" element={<Navigate to="/sheets" replace />} />
+      </Routes>
+    </Shell>
+  );
+}

@@ -1,0 +1,3 @@
+export function IntakeScreen() {
+  return null;
+}

@@ -1,0 +1,80 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type PartOut = Schemas["PartOut"];
+export type WorkCenterOut = Schemas["WorkCenterOut"];
+export type SheetHead = Schemas["SheetHead"];
+export type SheetView = Schemas["SheetView"];
+export type LineRow = Schemas["LineRow"];
+export type OperationRow = Schemas["OperationRow"];
+export type PartRow = Schemas["PartRow"];
+export type WorkingOut = Schemas["WorkingOut"];
+
+export interface FieldProblem {
+  place: string;
+  message: string;
+}
+
+/** Two versions of the same fields, for whoever saved second. */
+export interface Stale {
+  message: string;
+  by: string;
+  at: string;
+  version: number;
+  conflicts: { table: string; id: string; field: string; label: string; found: string; theirs: string; yours: string }[];
+}
+
+/** What the server refused, in the user's words. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly problems: FieldProblem[] = [],
+    readonly stale?: Stale,
+  ) {
+    super(message);
+  }
+
+  /** The message for one field, if it has one. */
+  of(place: string): string | undefined {
+    return this.problems.find((p) => p.place === place)?.message;
+  }
+}
+
+function cookie(name: string): string {
+  return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? "";
+}
+
+export const client = createClient<paths>({ baseUrl: "" });
+client.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+});
+
+/** The data of an answer; throws a Refusal for anything but a success. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result: { data?: T; error?: unknown; response: Response };
+  try {
+    result = await call;
+  } catch {
+    throw new Refusal(0, "The server cannot be reached. What you typed is still here; try again in a moment.");
+  }
+  if (result.response.ok) return result.data as T;
+  throw refusal(result.response.status, result.error);
+}
+
+/** A refusal out of an error's body. */
+export function refusal(status: number, body: unknown): Refusal {
+  const said = (typeof body === "object" && body ? body : {}) as {
+    message?: string;
+    detail?: string;
+    problems?: FieldProblem[];
+    conflicts?: Stale["conflicts"];
+  };
+  if (status === 401) return new Refusal(401, "You are signed out. Sign in again; what you typed is still here.");
+  const message = said.message ?? said.detail ?? `The server could not do this (${status}). Nothing was saved.`;
+  return new Refusal(status, message, said.problems ?? [], status === 409 ? (said as unknown as Stale) : undefined);
+}

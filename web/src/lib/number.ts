@@ -1,0 +1,39 @@
+/** A figure for reading; the wire carries more digits than the eye wants. Missing is a dash, zero is a zero. */
+export function money(value: number | null | undefined): string {
+  if (value === null || value === undefined) return "–";
+  const size = Math.abs(value);
+  const digits = size === 0 || size >= 0.1 ? 2 : size >= 0.001 ? 4 : 6;
+  return value.toLocaleString("en", { minimumFractionDigits: 2, maximumFractionDigits: digits }).replaceAll(",", "\u202f");
+}
+
+/** A quantity for reading, up to `digits` decimals. */
+export function quantity(value: number | string | null | undefined, digits = 4): string {
+  if (value === null || value === undefined || value === "") return "–";
+  return Number(value).toLocaleString("en", { maximumFractionDigits: digits }).replaceAll(",", "\u202f");
+}
+
+/** What a person typed as a number, with the decimal comma of many keyboards turned into a point. */
+export function typed(text: string): string {
+  const clean = text.trim().replaceAll("\u202f", "").replaceAll("\u00a0", "");
+  // One comma not followed by exactly three digits can only be a decimal comma.
+  return /^-?\d*,\d+$/.test(clean) && !/,\d{3}$/.test(clean) ? clean.replace(",", ".") : clean;
+}
+
+/** Minutes for reading. */
+export function minutes(value: string | number | null | undefined): string {
+  if (value === null || value === undefined) return "–";
+  const total = Number(value);
+  return total >= 600 ? `${quantity(total / 60, 1)} h` : `${quantity(total, 2)} min`;
+}
+
+/** Percent of a share, for reading. */
+export function percent(share: number): string {
+  return `${(share * 100).toLocaleString("en", { maximumFractionDigits: share < 0.1 ? 1 : 0 })} %`;
+}
+
+/** A day for reading: 24 Nov 2026. */
+export function day(iso: string | null | undefined): string {
+  if (!iso) return "–";
+  const at = new Date(`${iso.slice(0, 10)}T12:00:00Z`);
+  return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+}

@@ -1,0 +1,45 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, client, type Schemas } from "./api";
+
+export type Subject = "parts" | "sheets" | "work centers" | "intake";
+
+/** Who is signed in. */
+export function useSession() {
+  return useQuery({ queryKey: ["session"], queryFn: () => answer(client.GET("/api/session")), staleTime: Infinity });
+}
+
+/** Whether the signed-in person may write a subject. */
+export function useMay(subject: Subject): boolean {
+  return useSession().data?.writes.includes(subject) ?? false;
+}
+
+export function useSignIn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["SignIn"]) => answer(client.POST("/api/session", { body })),
+    onSuccess: (session) => {
+      queries.clear();
+      queries.setQueryData(["session"], session);
+    },
+  });
+}
+
+export function useSignOut() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => answer(client.DELETE("/api/session")),
+    onSuccess: (session) => {
+      queries.clear();
+      queries.setQueryData(["session"], session);
+    },
+  });
+}
+
+/** Units and currency: the same for every screen. */
+export function useReference() {
+  return useQuery({
+    queryKey: ["reference"],
+    queryFn: () => answer(client.GET("/api/parts/reference")),
+    staleTime: Infinity,
+  });
+}

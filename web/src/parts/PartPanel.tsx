@@ -1,0 +1,172 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { Panel } from "../kit/Panel";
+import { useSay } from "../kit/Says";
+import { useForm } from "../kit/useForm";
+import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib/api";
+import { useMay, useReference } from "../lib/session";
+
+const NAMES = [
+  "number",
+  "description",
+  "kind",
+  "unit",
+  "unit_cost",
+  "given_cost",
+  "overhead_percent",
+  "costing_lot",
+  "lead_time_days",
+  "lifecycle",
+] as const;
+const NUMBERS = ["unit_cost", "given_cost", "overhead_percent", "costing_lot", "lead_time_days"] as const;
+
+const KIND_WORDS = {
+  bought: "bought",
+  made: "made, with a build sheet",
+  phantom: "phantom, never stocked",
+  charge: "charge: freight, a fee, tooling",
+};
+const LIFECYCLE_WORDS = { draft: "draft", active: "active", last_buy: "last buy", obsolete: "obsolete" };
+
+/** Make a part, or change the one of a number. */
+export function PartPanel({ number, onClose }: { number: string | null; onClose: (saved?: PartOut) => void }) {
+  const part = useQuery({
+    queryKey: ["part", number],
+    queryFn: () => answer(client.GET("/api/parts/one", { params: { query: { number: number! } } })),
+    enabled: number !== null,
+    staleTime: 0,
+  });
+  if (number !== null && !part.data)
+    return (
+      <Panel title={number} open onClose={onClose} note={part.error?.message ?? "…"}>
+        {null}
+      </Panel>
+    );
+  return <PartForm part={part.data ?? null} onClose={onClose} />;
+}
+
+function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: PartOut) => void }) {
+  const start = part ?? { kind: "bought", unit: "ea", lifecycle: "active", overhead_percent: "0", lead_time_days: 0 };
+  const form = useForm(NAMES, start, NUMBERS);
+  const reference = useReference().data;
+  const may = useMay("parts");
+  const say = useSay();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const save = useMutation<PartOut, Refusal, void>({
+    mutationFn: () =>
+      part
+        ? answer(
+            client.PATCH("/api/parts/one", {
+              params: { query: { number: part.number } },
+              body: { ...form.changes, version: part.version } as Schemas["PartIn"],
+            }),
+          )
+        : answer(client.POST("/api/parts", { body: { ...form.values, ...form.changes } as Schemas["PartIn"] })),
+    onSuccess: (saved) => {
+      say(part ? `Saved ${saved.number}.` : `Made ${saved.number}.`);
+      for (const key of ["parts", "part", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      onClose(saved);
+    },
+  });
+  const wrong = (name: string) => save.error?.of(name);
+  const general = save.error && !save.error.problems.some((p) => NAMES.includes(p.place as (typeof NAMES)[number]));
+  const made = form.values.kind === "made" || form.values.kind === "phantom";
+  const money = reference ? `${reference.currency} per ${form.values.unit}` : "";
+  return (
+    <Panel title={part ? part.number : "New part"} open onClose={() => onClose()}>
+      <form
+        className="mt-4 flex flex-1 flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save.mutate();
+        }}
+      >
+        <Field label="Part number" error={wrong("number")}>
+          {(p) => <input {...p} {...form.bind("number")} className="field pn" autoFocus={!part} disabled={!may} />}
+        </Field>
+        <Field label="Description" error={wrong("description")}>
+          {(p) => <input {...p} {...form.bind("description")} className="field" autoFocus={!!part} disabled={!may} />}
+        </Field>
+        <div className="grid grid-cols-2 gap-3">
+          <Field label="Kind" error={wrong("kind")}>
+            {(p) => (
+              <select {...p} {...form.bind("kind")} className="field" disabled={!may}>
+                {Object.entries(KIND_WORDS).map(([value, words]) => (
+                  <option key={value} value={value}>
+                    {words}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          <Field label="Stock unit" error={wrong("unit")}>
+            {(p) => (
+              <select {...p} {...form.bind("unit")} className="field" disabled={!may}>
+                {reference?.units.map((unit) => (
+                  <option key={unit.symbol} value={unit.symbol}>
+                    {unit.symbol} — {unit.measures}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          {!made && (
+            <Field label="Unit cost" hint={money} error={wrong("unit_cost")}>
+              {(p) => <input {...p} {...form.bind("unit_cost")} className="field text-right" inputMode="decimal" disabled={!may} />}
+            </Field>
+          )}
+          {form.values.kind === "bought" && (
+            <Field label="Material overhead, %" error={wrong("overhead_percent")}>
+              {(p) => <input {...p} {...form.bind("overhead_percent")} className="field text-right" inputMode="decimal" disabled={!may} />}
+            </Field>
+          )}
+          {form.values.kind === "made" && (
+            <Field label="Costing lot" hint={`${form.values.unit}; 1 when empty`} error={wrong("costing_lot")}>
+              {(p) => <input {...p} {...form.bind("costing_lot")} className="field text-right" inputMode="decimal" disabled={!may} />}
+            </Field>
+          )}
+          <Field label="Cost given by hand" hint="stands in place of the roll-up" error={wrong("given_cost")}>
+            {(p) => <input {...p} {...form.bind("given_cost")} className="field text-right" inputMode="decimal" disabled={!may} />}
+          </Field>
+          <Field label="Lead time, days" error={wrong("lead_time_days")}>
+            {(p) => <input {...p} {...form.bind("lead_time_days")} className="field text-right" inputMode="numeric" disabled={!may} />}
+          </Field>
+          <Field label="Lifecycle" error={wrong("lifecycle")}>
+            {(p) => (
+              <select {...p} {...form.bind("lifecycle")} className="field" disabled={!may}>
+                {Object.entries(LIFECYCLE_WORDS).map(([value, words]) => (
+                  <option key={value} value={value}>
+                    {words}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        </div>
+        {general && (
+          <p role="alert" className="text-bad">
+            {save.error?.message}
+          </p>
+        )}
+        <div className="mt-auto flex gap-2 pt-4">
+          {may && (
+            <Button look="strong" type="submit" disabled={save.isPending || (!!part && !form.changed)}>
+              {part ? "Save" : "Make the part"}
+            </Button>
+          )}
+          {part && made && (
+            <Button onClick={() => navigate(`/sheets/${encodeURIComponent(part.number)}`)}>
+              {part.sheets ? "Open its sheet" : "Start its sheet"}
+            </Button>
+          )}
+          <Button className="ml-auto" onClick={() => onClose()}>
+            {may ? "Leave without saving" : "Close"}
+          </Button>
+        </div>
+      </form>
+    </Panel>
+  );
+}

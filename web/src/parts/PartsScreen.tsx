@@ -1,0 +1,218 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
+import { Empty } from "../kit/Empty";
+import { KindMark } from "../kit/KindMark";
+import { money, quantity } from "../lib/number";
+import { useMay, useReference } from "../lib/session";
+import { PartPanel } from "./PartPanel";
+import { useParts } from "./useParts";
+
+const GRID = "grid grid-cols-[180px_1fr_100px_110px_60px_90px_90px] items-center gap-3 px-4";
+
+/** Every part, found as one types; only the rows on screen are loaded. */
+export function PartsScreen() {
+  const [params, setParams] = useSearchParams();
+  const [text, setText] = useState(params.get("search") ?? "");
+  const [kind, setKind] = useState("");
+  const [row, setRow] = useState(0);
+  const [range, setRange] = useState<[number, number]>([0, 40]);
+  const search = useDeferredValue(text);
+  const parts = useParts(search, kind, ...range);
+  const currency = useReference().data?.currency ?? "";
+  const may = useMay("parts");
+  const navigate = useNavigate();
+  const box = useRef<HTMLDivElement>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const rows = useVirtualizer({
+    count: parts.total,
+    getScrollElement: () => box.current,
+    estimateSize: () => 32,
+    overscan: 12,
+    onChange: (v) => {
+      const shown = v.getVirtualItems();
+      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
+      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
+    },
+  });
+  const open = params.get("part");
+  const making = params.has("new");
+  const set = (change: Record<string, string | null>) =>
+    setParams((old) => {
+      const next = new URLSearchParams(old);
+      for (const [name, value] of Object.entries(change)) value === null ? next.delete(name) : next.set(name, value);
+      return next;
+    });
+  const move = (to: number) => {
+    const next = Math.max(0, Math.min(parts.total - 1, to));
+    setRow(next);
+    rows.scrollToIndex(next);
+  };
+  useEffect(() => {
+    if (!open && !making) input.current?.focus();
+  }, [open, making]);
+  const at = parts.at(row);
+
+  return (
+    <div className="flex h-full flex-col px-4 pt-3">
+      <div className="flex items-center gap-3 pb-3">
+        <h1 className="text-[20px] font-semibold">Parts</h1>
+        <input
+          ref={input}
+          className="field ml-3 max-w-[380px]"
+          type="search"
+          aria-label="Find by number or description"
+          aria-controls="parts-list"
+          placeholder="Number or words of the description"
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setRow(0);
+            rows.scrollToOffset(0);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === "ArrowDown") box.current?.focus();
+            if (event.key === "Enter" && parts.at(0)) set({ part: parts.at(0)!.number });
+          }}
+        />
+        <select className="field max-w-[130px]" aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+          <option value="">every kind</option>
+          {["made", "bought", "phantom", "charge"].map((k) => (
+            <option key={k}>{k}</option>
+          ))}
+        </select>
+        <span className="text-ink-2" aria-live="polite">
+          {quantity(parts.total)} {parts.total === 1 ? "part" : "parts"}
+        </span>
+        {may && (
+          <span className="ml-auto flex gap-2">
+            <Button onClick={() => navigate("/intake")}>Bring in a list</Button>
+            <Button look="strong" onClick={() => set({ new: "1" })}>
+              New part
+            </Button>
+          </span>
+        )}
+      </div>
+      {parts.error && (
+        <p role="alert" className="text-bad">
+          {parts.error.message}
+        </p>
+      )}
+      {!parts.pending && parts.total === 0 ? (
+        <Empty
+          title={search || kind ? "No part goes by these words" : "No parts yet"}
+          action={
+            may && (
+              <Button look="strong" onClick={() => set({ new: "1" })}>
+                Make the first part
+              </Button>
+            )
+          }
+        >
+          {search || kind
+            ? "Every word must stand in the number or the description."
+            : "Make a part here, bring in a list made elsewhere, or type new numbers straight into a build sheet."}
+        </Empty>
+      ) : (
+        <div className="flex min-h-0 flex-1 flex-col border-t border-ink bg-paper">
+          <div className={`${GRID} h-7 shrink-0 border-b border-hair-2 text-[12px] text-ink-2`} aria-hidden="true">
+            <span>Part</span>
+            <span>Description</span>
+            <span>Kind</span>
+            <span className="text-right">Unit cost, {currency}</span>
+            <span>Unit</span>
+            <span className="text-right">Costing lot</span>
+            <span>Lifecycle</span>
+          </div>
+          <div
+            ref={box}
+            id="parts-list"
+            role="listbox"
+            tabIndex={0}
+            aria-label="Parts"
+            aria-activedescendant={at ? `part-${row}` : undefined}
+            className="min-h-0 flex-1 overflow-y-auto focus-visible:outline-offset-[-2px]"
+            onKeyDown={(event) => {
+              const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 18, PageUp: -18 };
+              if (event.key in steps) {
+                event.preventDefault();
+                move(row + steps[event.key]!);
+              } else if (event.key === "Home") move(0);
+              else if (event.key === "End") move(parts.total - 1);
+              else if (event.key === "Enter" && at) set({ part: at.number });
+              else if (event.key.toLowerCase() === "n" && may) {
+                event.preventDefault();
+                set({ new: "1" });
+              } else if (event.key === "/") {
+                event.preventDefault();
+                input.current?.focus();
+              }
+            }}
+          >
+            <div className="relative" style={{ height: rows.getTotalSize() }}>
+              {rows.getVirtualItems().map((item) => {
+                const part = parts.at(item.index);
+                return (
+                  // biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys for all its rows
+                  <div
+                    key={item.key}
+                    id={`part-${item.index}`}
+                    role="option"
+                    tabIndex={-1}
+                    aria-selected={item.index === row}
+                    aria-posinset={item.index + 1}
+                    aria-setsize={parts.total}
+                    className={`${GRID} absolute inset-x-0 h-8 border-b border-hair ${item.index === row ? "bg-blue-tint" : ""}`}
+                    style={{ transform: `translateY(${item.start}px)` }}
+                    onClick={() => {
+                      setRow(item.index);
+                      if (part) set({ part: part.number });
+                    }}
+                  >
+                    {part ? (
+                      <>
+                        <span className="pn truncate">{part.number}</span>
+                        <span className="truncate">{part.description}</span>
+                        <KindMark kind={part.kind} />
+                        <span className="text-right">
+                          {part.given_cost !== null ? (
+                            <span title="cost given by hand">{money(Number(part.given_cost))} by hand</span>
+                          ) : part.kind === "bought" || part.kind === "charge" ? (
+                            part.unit_cost === null ? (
+                              <span className="text-brass">missing</span>
+                            ) : (
+                              money(Number(part.unit_cost))
+                            )
+                          ) : (
+                            <span className="text-ink-3">{part.sheets ? "rolled up" : "no sheet"}</span>
+                          )}
+                        </span>
+                        <span className="text-ink-3">{part.unit}</span>
+                        <span className="text-right">{part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}</span>
+                        <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
+                      </>
+                    ) : (
+                      <span className="text-ink-3">…</span>
+                    )}
+                  </div>
+                );
+              })}
+            </div>
+          </div>
+        </div>
+      )}
+      {(open || making) && (
+        <PartPanel
+          key={open ?? "new"}
+          number={making ? null : open}
+          onClose={(saved) => {
+            set({ part: null, new: null });
+            if (saved && making && (saved.kind === "made" || saved.kind === "phantom"))
+              navigate(`/sheets/${encodeURIComponent(saved.number)}`);
+          }}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,96 @@
+import { type ReactNode, useEffect, useState } from "react";
+import type { SheetView } from "../lib/api";
+import type { Basis } from "../lib/basis";
+import { typed } from "../lib/number";
+
+/** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
+export function BasisBar({ view, basis, onChange }: { view: SheetView; basis: Basis; onChange: (change: Partial<Basis>) => void }) {
+  const [quantity, setQuantity] = useState(basis.quantity);
+  useEffect(() => setQuantity(basis.quantity), [basis.quantity]);
+  const top = view.parts[view.top]!;
+  const chosen = new Set(basis.options.split(",").filter(Boolean));
+  // An option chosen in the address stays visible even where no line carries it.
+  const options = [...view.options, ...[...chosen].filter((c) => !view.options.some((o) => o.code === c)).map((code) => ({ code, name: "" }))];
+  const keep = () => onChange({ quantity: typed(quantity) });
+  return (
+    <section
+      aria-label="What these figures hold for"
+      className="flex min-h-[46px] shrink-0 flex-wrap items-center border-b border-blue-line bg-blue-tint px-4 py-1.5"
+    >
+      <span className="mr-3 font-semibold text-blue">These figures hold for</span>
+      <Piece>
+        <input
+          aria-label="Quantity of the job; empty for standard lots"
+          className="field !min-h-[26px] !w-[88px] text-right font-semibold"
+          inputMode="decimal"
+          placeholder="standard"
+          value={quantity}
+          onChange={(e) => setQuantity(e.target.value)}
+          onBlur={keep}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") keep();
+            if (e.key === "Escape") setQuantity(basis.quantity);
+          }}
+        />
+        <span className="text-ink-2">{basis.quantity ? `${top.unit}, one job` : "lots; a number makes it a job"}</span>
+      </Piece>
+      <Piece>
+        <span className="text-ink-2">on</span>
+        <input
+          aria-label="Day"
+          type="date"
+          className="field !min-h-[26px] !w-[132px] font-semibold"
+          value={basis.day || view.basis.as_of}
+          onChange={(e) => onChange({ day: e.target.value })}
+        />
+      </Piece>
+      {options.length > 0 && (
+        <Piece>
+          <span className="text-ink-2">with</span>
+          {options.map((option) => {
+            const on = chosen.has(option.code);
+            return (
+              <Chip
+                key={option.code}
+                on={on}
+                title={option.name}
+                onClick={() => {
+                  on ? chosen.delete(option.code) : chosen.add(option.code);
+                  onChange({ options: [...chosen].sort().join(",") });
+                }}
+              >
+                {option.code}
+              </Chip>
+            );
+          })}
+        </Piece>
+      )}
+      <Piece>
+        <Chip on={basis.drafts} title="Below this sheet, an open draft counts before a released revision" onClick={() => onChange({ drafts: !basis.drafts })}>
+          drafts count
+        </Chip>
+      </Piece>
+      <Piece>
+        <span className="text-ink-2">in</span> <b className="font-semibold">{view.currency}</b>
+      </Piece>
+    </section>
+  );
+}
+
+function Piece({ children }: { children: ReactNode }) {
+  return <span className="flex h-7 items-center gap-1.5 border-l border-blue-line px-3">{children}</span>;
+}
+
+function Chip({ on, title, onClick, children }: { on: boolean; title: string; onClick: () => void; children: ReactNode }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      title={title}
+      onClick={onClick}
+      className={`rounded-[3px] border px-2 leading-[22px] ${on ? "border-blue bg-blue text-paper" : "border-blue-line bg-paper hover:border-blue"}`}
+    >
+      {children}
+    </button>
+  );
+}

@@ -1,0 +1,212 @@
+import { type Ref, useState } from "react";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import type { OperationRow, SheetView } from "../lib/api";
+import { typed } from "../lib/number";
+import type { BandRow, Line, LineRowOnScreen } from "./model";
+
+type Kind = "text" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
+
+interface Spec {
+  name: string;
+  label: string;
+  kind: Kind;
+  hint?: string;
+  choices?: [string, string][];
+}
+
+const LINE: Spec[] = [
+  { name: "kind", label: "This line is", kind: "choice", choices: [["component", "a component"], ["byproduct", "a by-product, given back"], ["text", "a note"]] },
+  { name: "text", label: "Note", kind: "text" },
+  { name: "quantity_basis", label: "Quantity counted", kind: "choice", choices: [["per_unit", "per unit"], ["per_lot", "once per lot"]] },
+  { name: "fixed_loss", label: "Fixed loss per lot", kind: "number", hint: "set-up pieces, in the line's unit" },
+  { name: "option", label: "Belongs to option", kind: "text" },
+  { name: "option_action", label: "The option", kind: "choice", choices: [["add", "adds this line"], ["remove", "takes this quantity away"]] },
+  { name: "reference_designators", label: "Reference designators", kind: "list", hint: "with commas" },
+  { name: "effective_from", label: "In force from", kind: "day" },
+  { name: "effective_to", label: "Up to, not on", kind: "day" },
+  { name: "customer_supplied", label: "Customer-supplied: counted, costs nothing", kind: "flag" },
+  { name: "not_fitted", label: "Not fitted: stays on the list, counts nothing", kind: "flag" },
+];
+
+const OPERATION: Spec[] = [
+  { name: "run_basis", label: "Run time is", kind: "choice", choices: [["per_unit", "per unit"], ["per_cycle", "per cycle"], ["per_lot", "once per lot"]] },
+  { name: "cycle_quantity", label: "One cycle holds", kind: "number" },
+  { name: "yield_percent", label: "Yield, %", kind: "number", hint: "share of what it starts that goes on" },
+  { name: "crew", label: "Crew", kind: "number" },
+  { name: "setup_crew", label: "Set-up crew", kind: "number" },
+  { name: "piece_rate", label: "Piece rate", kind: "number", hint: "in place of labor by time" },
+  { name: "queue_minutes", label: "Queue, min", kind: "number" },
+  { name: "wait_minutes", label: "Wait, min", kind: "number", hint: "nobody works: drying, curing" },
+  { name: "move_minutes", label: "Move, min", kind: "number" },
+  { name: "after", label: "Follows operations", kind: "numbers", hint: "with commas; the one before when empty" },
+];
+
+const OUTSIDE: Spec[] = [
+  { name: "supplier", label: "Supplier", kind: "text" },
+  { name: "unit_price", label: "Price each", kind: "number" },
+  { name: "minimum_charge", label: "Minimum charge", kind: "number", hint: "per lot" },
+  { name: "lead_days", label: "Days away", kind: "number" },
+];
+
+function asText(value: unknown): string {
+  if (Array.isArray(value)) return value.join(", ");
+  return value === null || value === undefined ? "" : String(value);
+}
+
+function fromText(kind: Kind, text: string): unknown {
+  if (kind === "list") return text.split(",").map((t) => t.trim()).filter(Boolean);
+  if (kind === "numbers") return text.split(",").map((t) => t.trim()).filter(Boolean);
+  if (kind === "number") return typed(text) || null;
+  return kind === "text" ? text : text || null;
+}
+
+/** Every field of the line or operation under the cursor. */
+export function Details({
+  view,
+  row,
+  editable,
+  error,
+  onSet,
+  onClose,
+  panel,
+}: {
+  view: SheetView;
+  row: LineRowOnScreen | BandRow;
+  editable: boolean;
+  error: (field: string) => string | undefined;
+  onSet: (after: Record<string, unknown>) => void;
+  onClose: () => void;
+  panel: Ref<HTMLElement>;
+}) {
+  const may = editable && row.own;
+  const target: Line | OperationRow = row.kind === "line" ? row.line : row.operation;
+  const outside = row.kind === "band" ? row.operation.subcontract : null;
+  const fields = (specs: Spec[], from: object, wrap: (after: Record<string, unknown>) => Record<string, unknown>) =>
+    specs.map((spec) => (
+      <One
+        key={`${target.id}-${spec.name}-${asText((from as Record<string, unknown>)[spec.name])}`}
+        spec={spec}
+        value={(from as Record<string, unknown>)[spec.name]}
+        disabled={!may}
+        error={error(spec.name)}
+        onSet={(value) => onSet(wrap({ [spec.name]: value }))}
+      />
+    ));
+  return (
+    <section
+      ref={panel}
+      tabIndex={-1}
+      aria-label="All fields"
+      className="flex flex-col gap-2.5"
+      onKeyDown={(event) => {
+        if (event.key === "Escape") {
+          event.stopPropagation();
+          onClose();
+        }
+      }}
+    >
+      <div className="flex items-baseline justify-between">
+        <h2 className="text-[12px] font-semibold text-blue">
+          {row.kind === "line" ? `Item ${row.line.item ?? ""} ${row.part?.number ?? ""}` : `Operation ${row.operation.sequence}`}
+        </h2>
+        <Button look="quiet" className="!min-h-0" onClick={onClose}>
+          close
+        </Button>
+      </div>
+      {row.kind === "line" && (
+        <>
+          {fields(LINE.slice(0, 2), target, (after) => after)}
+          <One
+            key={`${target.id}-operation-${row.line.operation}`}
+            spec={{
+              name: "operation",
+              label: "Taken at",
+              kind: "choice",
+              choices: [
+                ["", "the first operation"],
+                ...view.operations.filter((o) => o.parent === row.line.parent).map((o): [string, string] => [o.id, `${o.sequence} ${o.name}`]),
+              ],
+            }}
+            value={row.line.operation}
+            disabled={!may}
+            error={error("operation")}
+            onSet={(value) => onSet({ operation: value || null })}
+          />
+          {fields(LINE.slice(2), target, (after) => after)}
+        </>
+      )}
+      {row.kind === "band" && (
+        <>
+          <One
+            key={`${target.id}-${outside ? "out" : "in"}`}
+            spec={{ name: "where", label: "Done", kind: "choice", choices: [["inside", "at a work center"], ["outside", "outside, by a supplier"]] }}
+            value={outside ? "outside" : "inside"}
+            disabled={!may}
+            error={error("work_center")}
+            onSet={(value) =>
+              value === "outside"
+                ? onSet({ work_center: null, subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 } })
+                : onSet({ subcontract: null, work_center: view.operations.find((o) => o.work_center)?.work_center ?? null })
+            }
+          />
+          {outside
+            ? fields(OUTSIDE, outside, (after) => ({ subcontract: { ...outside, ...after } }))
+            : fields(OPERATION.slice(0, 2), target, (after) => after)}
+          {fields(outside ? [OPERATION[2]!, ...OPERATION.slice(6)] : OPERATION.slice(2), target, (after) => after)}
+        </>
+      )}
+    </section>
+  );
+}
+
+function One({
+  spec,
+  value,
+  disabled,
+  error,
+  onSet,
+}: {
+  spec: Spec;
+  value: unknown;
+  disabled: boolean;
+  error?: string;
+  onSet: (value: unknown) => void;
+}) {
+  const first = asText(value);
+  const [text, setText] = useState(first);
+  if (spec.kind === "flag")
+    return (
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={value === true} disabled={disabled} onChange={(e) => onSet(e.target.checked)} />
+        {spec.label}
+      </label>
+    );
+  const keep = () => text !== first && onSet(fromText(spec.kind, text));
+  return (
+    <Field label={spec.label} hint={spec.hint} error={error}>
+      {(props) =>
+        spec.kind === "choice" ? (
+          <select {...props} className="field" disabled={disabled} value={first} onChange={(e) => onSet(e.target.value)}>
+            {spec.choices?.map(([choice, words]) => (
+              <option key={choice} value={choice}>
+                {words}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <input
+            {...props}
+            type={spec.kind === "day" ? "date" : "text"}
+            className={`field ${spec.kind === "number" ? "text-right" : ""}`}
+            disabled={disabled}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={keep}
+            onKeyDown={(e) => e.key === "Enter" && keep()}
+          />
+        )
+      }
+    </Field>
+  );
+}

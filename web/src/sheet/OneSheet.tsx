@@ -1,0 +1,342 @@
+import { useQuery } from "@tanstack/react-query";
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { useSay } from "../kit/Says";
+import { answer, client, type Refusal, type SheetHead } from "../lib/api";
+import { useBasis } from "../lib/basis";
+import { typed } from "../lib/number";
+import { useMay, useReference } from "../lib/session";
+import { PartPanel } from "../parts/PartPanel";
+import { BasisBar } from "./BasisBar";
+import { type ColumnSet, columnsOf, figureAt } from "./columns";
+import { Details } from "./Details";
+import { addLine, addOperation, moveLine, moveOperation, readLoss, readOption, removeLine, removeOperation, setLine, setOperation } from "./edits";
+import { type Change, type LineRowOnScreen, type Row, visibleRows } from "./model";
+import { Rings } from "./Rings";
+import { ReleasePanel } from "./ReleasePanel";
+import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
+import { SheetHeader } from "./SheetHeader";
+import { StaleDialog } from "./StaleDialog";
+import { useSheet } from "./useSheet";
+import { WorkingPanel } from "./WorkingPanel";
+
+/** Which column of the grid shows a field that the server refused. */
+const COLUMN_OF: Record<string, string> = {
+  item: "item",
+  part: "part",
+  quantity: "quantity",
+  unit: "unit",
+  scrap_percent: "loss",
+  yield_percent: "loss",
+  fixed_loss: "fixed",
+  option: "option",
+  quantity_basis: "per",
+  sequence: "sequence",
+  name: "name",
+  work_center: "center",
+  setup_minutes: "setup",
+  run_minutes: "run",
+};
+
+/** One sheet under a basis: the grid, the working, the rings. */
+export function OneSheet({
+  head,
+  revisions,
+  onShow,
+  onRevise,
+}: {
+  head: SheetHead;
+  revisions: SheetHead[];
+  onShow: (id: number) => void;
+  onRevise: () => void;
+}) {
+  const [basis, changeBasis] = useBasis(head.status === "draft");
+  const [params, setParams] = useSearchParams();
+  const [open, setOpen] = useState<Set<string>>(new Set());
+  const [columnSet, setColumnSet] = useState<ColumnSet>("cost");
+  const [bands, setBands] = useState(true);
+  const [cursor, setCursor] = useState<Cursor>(() => {
+    const [row, column] = (params.get("at") ?? "").split("~");
+    return { row: row ?? "", column: column || "part" };
+  });
+  const [editing, setEditing] = useState<Editing | null>(null);
+  const [details, setDetails] = useState(false);
+  const [whole, setWhole] = useState(true);
+  const [releasing, setReleasing] = useState(false);
+  const [part, setPart] = useState<string | null>(null);
+  const [refused, setRefused] = useState<Refusal | null>(null);
+  const leaveRing = useRef<(() => void) | null>(null);
+  const grid = useRef<GridHandle>(null);
+  const side = useRef<HTMLElement>(null);
+  const may = useMay("sheets");
+  const say = useSay();
+  const navigate = useNavigate();
+  const units = useReference().data?.units ?? [];
+  const centers = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
+  const columns = useMemo(() => columnsOf(columnSet), [columnSet]);
+
+  const onRefused = useCallback(
+    (error: Refusal, changes: Change[]) => {
+      setRefused(error);
+      const problem = error.problems[0];
+      const [id, field] = problem ? [problem.place.slice(0, 36), problem.place.slice(37)] : ["", ""];
+      const change = changes.find((c) => c.id === id);
+      const column = COLUMN_OF[field];
+      if (change && column && change.before && change.after && field in change.after) {
+        // Back into the cell, with what was typed.
+        setCursor({ row: `/${id}`, column });
+        const text = change.after[field];
+        setEditing({ text: text === null || text === undefined ? "" : String(text), error: problem!.message });
+      } else say(error.message, { bad: true });
+    },
+    [say],
+  );
+  const sheet = useSheet(head.id, basis, onRefused);
+  const { model, view } = sheet;
+  const editable = may && head.status === "draft";
+  const rows = useMemo(() => (model ? visibleRows(model, open, bands, editable) : []), [model, open, bands, editable]);
+  const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
+
+  const place = useCallback((next: Cursor) => {
+    setCursor(next);
+    setWhole(false);
+    setRefused(null);
+  }, []);
+  // The address follows the cursor, so that it leads back to the same cell.
+  useEffect(() => {
+    const timer = window.setTimeout(
+      () =>
+        setParams(
+          (old) => {
+            const next = new URLSearchParams(old);
+            if (cursor.row) next.set("at", `${cursor.row}~${cursor.column}`);
+            return next;
+          },
+          { replace: true },
+        ),
+      400,
+    );
+    return () => window.clearTimeout(timer);
+  }, [cursor, setParams]);
+
+  const keep = (at: Row, column: string, text: string) => {
+    if (!model || !view) return;
+    const clean = text.trim();
+    if (at.kind === "new-line" || at.kind === "new-operation") {
+      if (at.kind === "new-line") {
+        const operation = model.operations.get(view.top)?.at(-1)?.id ?? null;
+        const [id, changes] = addLine(model, { part: clean, quantity: "1" }, null, operation);
+        sheet.edit(changes);
+        place({ row: `/${id}`, column: "quantity" });
+      } else {
+        const center = model.operations.get(view.top)?.at(-1)?.work_center ?? centers[0]?.code;
+        if (!center) {
+          say("An operation is done at a work center, and there is none yet.", {
+            bad: true,
+            act: { label: "Make a work center", run: () => navigate("/work-centers?new=1") },
+          });
+          return;
+        }
+        const [id, changes] = addOperation(model, { name: clean, work_center: center }, null);
+        sheet.edit(changes);
+        place({ row: `/${id}`, column: "center" });
+      }
+      return;
+    }
+    if (at.kind === "band") {
+      const fields: Record<string, Record<string, unknown>> = {
+        sequence: { sequence: /^\d+$/.test(clean) ? Number(clean) : clean },
+        name: { name: clean },
+        center: { work_center: clean || null, subcontract: null },
+        setup: { setup_minutes: typed(clean) || "0" },
+        run: { run_minutes: typed(clean) || "0" },
+      };
+      sheet.edit(setOperation(at.operation, fields[column] ?? {}));
+      return;
+    }
+    const fields: Record<string, () => Record<string, unknown>> = {
+      item: () => ({ item: clean === "" ? null : /^\d+$/.test(clean) ? Number(clean) : clean }),
+      part: () => ({ part: clean }),
+      description: () => ({ text: clean }),
+      quantity: () => ({ quantity: typed(clean) || null }),
+      unit: () => ({ unit: clean === at.part?.unit ? null : clean }),
+      loss: () => readLoss(clean),
+      fixed: () => ({ fixed_loss: typed(clean) || "0" }),
+      per: () => ({ quantity_basis: clean }),
+      option: () => readOption(clean),
+      use: () => ({ not_fitted: clean === "not_fitted", customer_supplied: clean === "customer" }),
+    };
+    sheet.edit(setLine(view, at.line, fields[column]?.() ?? {}));
+  };
+
+  const toggle = (at: LineRowOnScreen) =>
+    setOpen((old) => {
+      const next = new Set(old);
+      next.has(at.key) ? next.delete(at.key) : next.add(at.key);
+      return next;
+    });
+
+  const goTo = (at: Row | undefined) => {
+    if (at?.kind !== "line" || !at.part) return;
+    if (at.part.kind === "made" || at.part.kind === "phantom") {
+      const query = new URLSearchParams({ drafts: basis.drafts ? "1" : "0" });
+      if (basis.day) query.set("day", basis.day);
+      navigate(`/sheets/${encodeURIComponent(at.part.number)}?${query}`);
+    } else setPart(at.part.number);
+  };
+
+  const key = (event: KeyboardEvent, at: Row | undefined): boolean => {
+    const { key: pressed, ctrlKey, metaKey, altKey, shiftKey } = event;
+    const ctrl = ctrlKey || metaKey;
+    const done = () => {
+      event.preventDefault();
+      return true;
+    };
+    if (pressed === "Escape" && leaveRing.current) {
+      leaveRing.current();
+      return done();
+    }
+    if (altKey && pressed === "Enter") {
+      goTo(at);
+      return done();
+    }
+    if (altKey && pressed.toLowerCase() === "v") {
+      setBands(!bands);
+      return done();
+    }
+    if (altKey && pressed.toLowerCase() === "c") {
+      setColumnSet(columnSet === "cost" ? "engineering" : "cost");
+      return done();
+    }
+    if (altKey && (pressed.toLowerCase() === "d" || pressed.toLowerCase() === "w")) {
+      const opens = pressed.toLowerCase() === "d";
+      setDetails(opens);
+      window.setTimeout(() => side.current?.querySelector<HTMLElement>("input, select, button")?.focus(), 30);
+      return done();
+    }
+    if (!editable || !model || !view) return false;
+    if (ctrl && pressed.toLowerCase() === "z" && !shiftKey) {
+      if (!sheet.undo()) say("There is nothing to undo.");
+      return done();
+    }
+    if (ctrl && (pressed.toLowerCase() === "y" || (pressed.toLowerCase() === "z" && shiftKey))) {
+      if (!sheet.redo()) say("There is nothing to redo.");
+      return done();
+    }
+    if (ctrl && pressed === "Enter") {
+      place({ row: shiftKey ? "new-operation" : "new-line", column: shiftKey ? "name" : "part" });
+      setEditing({ text: "" });
+      return done();
+    }
+    if (!at?.own) return false;
+    if (pressed === "Delete" && (at.kind === "line" || at.kind === "band")) {
+      const next = rows[rows.indexOf(at) + 1];
+      sheet.edit(at.kind === "line" ? removeLine(view, at.line) : removeOperation(model, at.operation));
+      say(at.kind === "line" ? `Took item ${at.line.item ?? ""} ${at.part?.number ?? ""} away.` : `Took operation ${at.operation.sequence} away.`, {
+        act: { label: "Undo", run: () => sheet.undo() },
+      });
+      if (next) place({ row: next.key, column: cursor.column });
+      return done();
+    }
+    if (altKey && (pressed === "ArrowUp" || pressed === "ArrowDown")) {
+      const step = pressed === "ArrowUp" ? -1 : 1;
+      if (at.kind === "line") sheet.edit(moveLine(model, at.line, step));
+      if (at.kind === "band") sheet.edit(moveOperation(model, at.operation, step));
+      return done();
+    }
+    return false;
+  };
+  const onEntered = useCallback((leave: (() => void) | null) => {
+    leaveRing.current = leave;
+  }, []);
+
+  if (sheet.query.error && !view)
+    return (
+      <p role="alert" className="p-6 text-bad">
+        {sheet.query.error.message}
+      </p>
+    );
+  if (!view || !model) return <p className="p-6 text-ink-3">Reading the sheet …</p>;
+  const top = view.parts[view.top]!;
+  const figure = whole ? `unit:${top.id}` : figureAt(row, cursor.column, columns, view);
+  return (
+    <div className="flex h-full flex-col">
+      <BasisBar view={view} basis={basis} onChange={changeBasis} />
+      {(view.problem || sheet.query.error) && (
+        <p role="alert" className="border-b border-bad bg-bad-tint px-4 py-1.5 text-bad">
+          {sheet.query.error?.message ?? view.problem}
+        </p>
+      )}
+      {view.missing.length > 0 && (
+        <p className="border-b border-brass bg-brass-tint px-4 py-1.5 text-brass">
+          Without a build sheet in force on this basis, and so counted at nothing: {view.missing.slice(0, 6).join(", ")}
+          {view.missing.length > 6 ? ` and ${view.missing.length - 6} more` : ""}.
+        </p>
+      )}
+      <div className="grid min-h-0 flex-1 grid-cols-[1fr_344px]">
+        <div className="flex min-h-0 min-w-0 flex-col pl-4">
+          <SheetHeader
+            view={view}
+            basis={basis}
+            revisions={revisions}
+            editable={editable}
+            saving={sheet.saving}
+            bands={bands}
+            columnSet={columnSet}
+            onShow={onShow}
+            onRevise={may && head.status !== "draft" ? onRevise : null}
+            onRelease={editable ? () => setReleasing(true) : null}
+            onBands={() => setBands(!bands)}
+            onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
+            onBatch={(batch) => sheet.edit([{ table: "sheet", id: null, before: { batch: view.sheet.batch }, after: { batch: typed(batch) } }])}
+            onTotal={() => setWhole(true)}
+          />
+          <div className="mr-3.5 flex min-h-0 flex-1 flex-col">
+            <SheetGrid
+              ref={grid}
+              rows={rows}
+              columns={columns}
+              columnSet={columnSet}
+              view={view}
+              total={top.cost ?? 0}
+              cursor={cursor}
+              editing={editing}
+              editable={editable}
+              centers={centers}
+              units={units}
+              onCursor={place}
+              onEdit={setEditing}
+              onKeep={keep}
+              onToggle={toggle}
+              onKey={key}
+            />
+          </div>
+        </div>
+        <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
+          <div className="min-h-0 flex-1 overflow-y-auto pr-1">
+            {details && row && (row.kind === "line" || row.kind === "band") ? (
+              <Details
+                panel={side}
+                view={view}
+                row={row}
+                editable={editable}
+                error={(field) => refused?.problems.find((p) => p.place.split(".").slice(1).join(".").replace("subcontract.", "") === field)?.message}
+                onSet={(after) => sheet.edit(row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after))}
+                onClose={() => {
+                  setDetails(false);
+                  grid.current?.focus();
+                }}
+              />
+            ) : (
+              <WorkingPanel panel={side} sheet={head.id} basis={basis} figure={view.problem ? null : figure} onLeave={() => grid.current?.focus()} />
+            )}
+          </div>
+          <Rings model={model} onEntered={onEntered} />
+        </aside>
+      </div>
+      <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />
+      {releasing && <ReleasePanel sheet={{ ...head, version: view.sheet.version }} onClose={() => setReleasing(false)} />}
+      {part && <PartPanel number={part} onClose={() => setPart(null)} />}
+    </div>
+  );
+}

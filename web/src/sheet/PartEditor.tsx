@@ -1,0 +1,149 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useId, useLayoutEffect, useRef, useState } from "react";
+import { answer, client, Refusal } from "../lib/api";
+import { CellError, type Leave } from "./CellEditor";
+
+/** Choose a part by number or words; a number that does not exist yet can be made on the spot, as a draft. */
+export function PartEditor({
+  start,
+  fresh,
+  error,
+  onKeep,
+  onCancel,
+}: {
+  start: string;
+  fresh: boolean;
+  error?: string;
+  onKeep: (number: string, leave: Leave) => void;
+  onCancel: () => void;
+}) {
+  const [text, setText] = useState(start);
+  const [picked, setPicked] = useState<number | null>(null);
+  const [refused, setRefused] = useState(error);
+  const [busy, setBusy] = useState(false);
+  const box = useRef<HTMLInputElement>(null);
+  const left = useRef(false);
+  const list = useId();
+  const search = useDeferredValue(text.trim());
+  const find = (words: string) => answer(client.GET("/api/parts", { params: { query: { search: words, limit: 7 } } }));
+  const found = useQuery({
+    queryKey: ["parts", "pick", search],
+    queryFn: () => find(search),
+    enabled: search.length > 0,
+    placeholderData: keepPreviousData,
+  });
+  useLayoutEffect(() => {
+    box.current?.focus();
+    if (!fresh) box.current?.select();
+  }, [fresh]);
+  const parts = search ? (found.data?.items ?? []) : [];
+  const exact = parts.some((part) => part.number.toUpperCase() === text.trim().toUpperCase());
+  const offers = [
+    ...parts.map((part) => ({ key: part.number, number: part.number, words: part.description, make: null as string | null })),
+    ...(text.trim() && !exact
+      ? ["bought", "made"].map((kind) => ({ key: `make ${kind}`, number: text.trim(), words: `make this ${kind} part`, make: kind as string | null }))
+      : []),
+  ];
+
+  const keep = async (then: Leave["then"], index: number | null) => {
+    if (left.current || busy) return;
+    const number = text.trim();
+    if (!number) {
+      left.current = true;
+      onCancel();
+      return;
+    }
+    setBusy(true);
+    try {
+      let offer = index === null ? undefined : offers[index];
+      if (!offer) {
+        // What was typed in full is meant; the list may still be on its way, so the server is asked.
+        const same = (await find(number)).items.find((part) => part.number.toUpperCase() === number.toUpperCase());
+        offer = same ? { key: "", number: same.number, words: "", make: null } : { key: "", number, words: "", make: "bought" };
+        if (!same && then === "stay") {
+          setBusy(false);
+          return;
+        }
+      }
+      if (offer.make)
+        await answer(client.POST("/api/parts", { body: { number: offer.number, kind: offer.make, unit: "ea", lifecycle: "draft" } }));
+      left.current = true;
+      onKeep(offer.number, { then });
+    } catch (problem) {
+      setRefused(problem instanceof Refusal ? problem.message : String(problem));
+      setBusy(false);
+      box.current?.focus();
+    }
+  };
+
+  return (
+    <>
+      <input
+        ref={box}
+        role="combobox"
+        aria-label="Part number"
+        aria-expanded={offers.length > 0}
+        aria-controls={list}
+        aria-activedescendant={picked === null ? undefined : `${list}-${picked}`}
+        aria-invalid={!!refused}
+        autoComplete="off"
+        className="pn absolute inset-0 z-10 w-full border-2 border-blue bg-paper px-1"
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          setPicked(null);
+          setRefused(undefined);
+        }}
+        onBlur={() => keep("stay", picked)}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+            event.preventDefault();
+            const step = event.key === "ArrowDown" ? 1 : -1;
+            const next = (picked ?? (step > 0 ? -1 : 0)) + step;
+            setPicked(next < 0 || offers.length === 0 ? null : Math.min(next, offers.length - 1));
+          } else if (event.key === "Enter" && !event.altKey) {
+            event.preventDefault();
+            keep("down", picked);
+          } else if (event.key === "Tab") {
+            event.preventDefault();
+            keep(event.shiftKey ? "back" : "next", picked);
+          } else if (event.key === "Escape") {
+            left.current = true;
+            onCancel();
+          }
+        }}
+      />
+      {refused ? (
+        <CellError text={refused} />
+      ) : (
+        offers.length > 0 && (
+          <div
+            id={list}
+            role="listbox"
+            aria-label="Parts that match"
+            className="absolute top-full left-0 z-20 w-[430px] border border-hair-2 bg-paper py-1 shadow-lg"
+          >
+            {offers.map((offer, index) => (
+              <div
+                key={offer.key}
+                id={`${list}-${index}`}
+                role="option"
+                tabIndex={-1}
+                aria-selected={index === picked}
+                className={`flex cursor-pointer gap-3 px-2 py-1 ${index === picked ? "bg-blue-tint" : ""}`}
+                onMouseDown={(event) => {
+                  event.preventDefault();
+                  keep("next", index);
+                }}
+              >
+                <span className="pn w-[140px] shrink-0 truncate">{offer.number}</span>
+                <span className={`truncate ${offer.make ? "text-blue" : "text-ink-2"}`}>{offer.words}</span>
+              </div>
+            ))}
+          </div>
+        )
+      )}
+    </>
+  );
+}

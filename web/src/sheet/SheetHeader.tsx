@@ -1,0 +1,142 @@
+import { DropdownMenu } from "radix-ui";
+import { Button } from "../kit/Button";
+import type { SheetHead, SheetView } from "../lib/api";
+import { type Basis, basisQuery } from "../lib/basis";
+import { day, money, quantity } from "../lib/number";
+import type { ColumnSet } from "./columns";
+
+/** The part, its totals, which revision this is, and what can be done with the whole sheet. */
+export function SheetHeader({
+  view,
+  basis,
+  revisions,
+  editable,
+  saving,
+  bands,
+  columnSet,
+  onShow,
+  onRevise,
+  onRelease,
+  onBands,
+  onColumns,
+  onBatch,
+  onTotal,
+}: {
+  view: SheetView;
+  basis: Basis;
+  revisions: SheetHead[];
+  editable: boolean;
+  saving: boolean;
+  bands: boolean;
+  columnSet: ColumnSet;
+  onShow: (id: number) => void;
+  onRevise: (() => void) | null;
+  onRelease: (() => void) | null;
+  onBands: () => void;
+  onColumns: () => void;
+  onBatch: (batch: string) => void;
+  onTotal: () => void;
+}) {
+  const top = view.parts[view.top]!;
+  const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
+  const hours = view.operations.filter((o) => o.parent === view.top).reduce((sum, o) => sum + (o.hours ?? 0), 0);
+  const { sheet } = view;
+  return (
+    <div className="pt-3 pr-3.5">
+      <div className="flex items-baseline gap-3">
+        <h1 className="flex min-w-0 items-baseline gap-3 text-[20px] font-semibold">
+          <span className="font-mono tracking-tight whitespace-nowrap">{top.number}</span>
+          <span className="truncate">{top.description}</span>
+        </h1>
+        <span className="ml-auto flex shrink-0 items-baseline gap-2 text-ink-2">
+          <span aria-live="polite" className="text-ink-3">
+            {saving ? "saving …" : editable ? "saved" : ""}
+          </span>
+          <select
+            aria-label="Revision"
+            className="max-w-[260px] border-b border-hair-2 bg-transparent"
+            value={sheet.id}
+            onChange={(e) => onShow(Number(e.target.value))}
+          >
+            {revisions.map((r) => (
+              <option key={r.id} value={r.id}>
+                Sheet {r.alternate}, revision {r.revision} — {r.status}
+                {r.status === "released" && r.effective_from ? ` from ${day(r.effective_from)}` : ""}
+              </option>
+            ))}
+          </select>
+        </span>
+      </div>
+      <div className="flex items-baseline gap-x-6 py-2 text-ink-2">
+        <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
+          Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
+        </button>
+        <span title="what this sheet adds: operations, scrap of its lines, by-products">
+          This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
+        </span>
+        <span>
+          Below <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
+        </span>
+        <span>
+          Work here <b className="ml-1 text-[15px] text-ink">{quantity(hours * 60, 1)} min</b>
+        </span>
+        {(sheet.batch !== "1" || editable) && (
+          <label className="whitespace-nowrap">
+            for a batch of{" "}
+            {editable ? (
+              <input
+                key={sheet.batch}
+                className="w-12 border-b border-hair-2 bg-transparent text-right font-semibold text-ink"
+                defaultValue={sheet.batch}
+                onBlur={(e) => e.target.value !== sheet.batch && onBatch(e.target.value)}
+                onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+              />
+            ) : (
+              <b className="text-ink">{sheet.batch}</b>
+            )}{" "}
+            {top.unit}
+          </label>
+        )}
+        <span className="ml-auto flex shrink-0 gap-1.5">
+          <Button className="!min-h-[26px] !px-2" onClick={onBands} aria-pressed={!bands} title="Alt V">
+            {bands ? "Lines alone" : "By operation"}
+          </Button>
+          <Button className="!min-h-[26px] !px-2" onClick={onColumns} title="Alt C">
+            {columnSet === "cost" ? "Engineering" : "Cost"}
+          </Button>
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild>
+              <Button className="!min-h-[26px] !px-2">Sheet …</Button>
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content align="end" className="rise z-50 min-w-[250px] border border-hair-2 bg-paper py-1 shadow-lg">
+                {onRelease && <Item onSelect={onRelease}>Release this draft …</Item>}
+                {onRevise && <Item onSelect={onRevise}>Open a new revision to change it</Item>}
+                {(
+                  [
+                    ["xlsx", "Cost list as a workbook that calculates"],
+                    ["csv", "Cost list as CSV"],
+                    ["bundle", "Definition as a bundle"],
+                  ] as const
+                ).map(([shape, words]) => (
+                  <Item key={shape} onSelect={() => window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)}>
+                    {words}
+                  </Item>
+                ))}
+                <Item onSelect={() => window.print()}>Print</Item>
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </span>
+      </div>
+    </div>
+  );
+}
+
+function Item({ onSelect, children }: { onSelect: () => void; children: React.ReactNode }) {
+  return (
+    <DropdownMenu.Item className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint" onSelect={onSelect}>
+      {children}
+    </DropdownMenu.Item>
+  );
+}

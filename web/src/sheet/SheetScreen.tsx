@@ -1,0 +1,69 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
+import { Empty } from "../kit/Empty";
+import { useSay } from "../kit/Says";
+import { answer, client, type Refusal, type SheetHead } from "../lib/api";
+import { useMay } from "../lib/session";
+import { OneSheet } from "./OneSheet";
+
+/** The sheet of a part: the one in the address, or the released one, or the draft. */
+export function SheetScreen() {
+  const { number = "" } = useParams();
+  const [params, setParams] = useSearchParams();
+  const may = useMay("sheets");
+  const say = useSay();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const sheets = useQuery({
+    queryKey: ["sheets", "of", number],
+    queryFn: () => answer(client.GET("/api/sheets", { params: { query: { part: number } } })),
+    staleTime: 0,
+  });
+  const show = useCallback(
+    (id: number) =>
+      setParams((old) => {
+        const next = new URLSearchParams(old);
+        next.set("sheet", String(id));
+        next.delete("at");
+        next.delete("drafts");
+        return next;
+      }),
+    [setParams],
+  );
+  const open = useMutation<SheetHead, Refusal, string>({
+    mutationFn: (alternate) => answer(client.POST("/api/sheets", { body: { part: number, alternate } })),
+    onSuccess: async (sheet) => {
+      await queries.invalidateQueries({ queryKey: ["sheets"] });
+      show(sheet.id);
+    },
+    onError: (error) => say(error.message, { bad: true }),
+  });
+  if (sheets.error)
+    return (
+      <Empty title={number} action={<Button onClick={() => navigate("/parts")}>To the parts</Button>}>
+        <p role="alert">{sheets.error.message}</p>
+      </Empty>
+    );
+  if (!sheets.data) return null;
+  if (sheets.data.length === 0)
+    return (
+      <Empty
+        title={`${number} has no build sheet yet`}
+        action={
+          may && (
+            <Button look="strong" autoFocus onClick={() => open.mutate("A")} disabled={open.isPending}>
+              Start its sheet
+            </Button>
+          )
+        }
+      >
+        A build sheet lists what one {number} takes and the operations that make it. It starts as a draft.
+      </Empty>
+    );
+  const wanted = Number(params.get("sheet"));
+  const sheet =
+    sheets.data.find((s) => s.id === wanted) ?? sheets.data.find((s) => s.status === "released") ?? sheets.data[0]!;
+  return <OneSheet key={sheet.id} head={sheet} revisions={sheets.data} onShow={show} onRevise={() => open.mutate(sheet.alternate)} />;
+}

@@ -1,0 +1,103 @@
+import type { OperationRow, SheetView } from "../lib/api";
+import { typed } from "../lib/number";
+import { type Change, type Line, lineValues, linesByOperation, type Model, operationValues } from "./model";
+
+/** Change named fields of a line. */
+export function setLine(view: SheetView, line: Line, after: Record<string, unknown>): Change[] {
+  const held = lineValues(view, line);
+  return set("line", line.id, held, after);
+}
+
+/** Change named fields of an operation. */
+export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {
+  return set("operation", operation.id, operationValues(operation), after);
+}
+
+function set(table: "line" | "operation", id: string, held: Record<string, unknown>, after: Record<string, unknown>): Change[] {
+  const names = Object.keys(after).filter((name) => JSON.stringify(held[name] ?? null) !== JSON.stringify(after[name] ?? null));
+  if (names.length === 0) return [];
+  const pick = (from: Record<string, unknown>) => Object.fromEntries(names.map((name) => [name, from[name] ?? null]));
+  return [{ table, id, before: pick(held), after: pick(after) }];
+}
+
+/** A new line after `below`, or at the end; its id, and the change that makes it. */
+export function addLine(model: Model, values: Record<string, unknown>, below: Line | null, operation: string | null): [string, Change[]] {
+  const lines = model.lines.get(model.view.top) ?? [];
+  const at = below ? lines.findIndex((line) => line.id === below.id) : lines.length - 1;
+  const before = lines[at]?.position ?? 0;
+  const next = below ? lines[at + 1]?.position : undefined;
+  const id = crypto.randomUUID();
+  const item = Math.max(0, ...lines.map((line) => line.item ?? 0));
+  const after = {
+    item: Math.floor(item / 10) * 10 + 10,
+    kind: "component",
+    operation,
+    position: next === undefined ? before + 1 : (before + next) / 2,
+    ...values,
+  };
+  return [id, [{ table: "line", id, before: null, after }]];
+}
+
+/** A new operation at the end, or after `below`. */
+export function addOperation(model: Model, values: Record<string, unknown>, below: OperationRow | null): [string, Change[]] {
+  const operations = model.operations.get(model.view.top) ?? [];
+  const at = below ? operations.findIndex((o) => o.id === below.id) : operations.length - 1;
+  const before = operations[at]?.sequence ?? 0;
+  const next = operations[at + 1]?.sequence;
+  const between = next === undefined ? Math.floor(before / 10) * 10 + 10 : Math.floor((before + next) / 2);
+  const id = crypto.randomUUID();
+  const last = operations.at(-1)?.sequence ?? 0;
+  const sequence = between > before && (next === undefined || between < next) ? between : Math.floor(last / 10) * 10 + 10;
+  return [id, [{ table: "operation", id, before: null, after: { sequence, ...values } }]];
+}
+
+export function removeLine(view: SheetView, line: Line): Change[] {
+  return [{ table: "line", id: line.id, before: lineValues(view, line), after: null }];
+}
+
+/** Take an operation away; its lines go to the one before it, or the next. */
+export function removeOperation(model: Model, operation: OperationRow): Change[] {
+  const groups = linesByOperation(model, model.view.top);
+  const at = groups.findIndex(([o]) => o?.id === operation.id);
+  const heir = groups[at - 1]?.[0] ?? groups[at + 1]?.[0] ?? null;
+  const moves = (groups[at]?.[1] ?? []).flatMap((line) => setLine(model.view, line, { operation: heir?.id ?? null }));
+  return [...moves, { table: "operation", id: operation.id, before: operationValues(operation), after: null }];
+}
+
+/** Move a line one place up or down; across the edge of an operation it goes to the next operation. */
+export function moveLine(model: Model, line: Line, step: 1 | -1): Change[] {
+  const groups = linesByOperation(model, model.view.top);
+  const at = groups.findIndex(([, lines]) => lines.some((other) => other.id === line.id));
+  const lines = groups[at]?.[1] ?? [];
+  const neighbour = lines[lines.findIndex((other) => other.id === line.id) + step];
+  if (neighbour)
+    return [
+      ...setLine(model.view, line, { position: neighbour.position }),
+      ...setLine(model.view, neighbour, { position: line.position }),
+    ];
+  const next = groups[at + step];
+  if (!next?.[0]) return [];
+  const edge = step < 0 ? next[1].at(-1)?.position : next[1][0]?.position;
+  const position = edge === undefined ? line.position : step < 0 ? Math.max(edge + 0.5, line.position) : Math.min(edge - 0.5, line.position);
+  return setLine(model.view, line, { operation: next[0].id, position });
+}
+
+/** Change places with the operation before or after; lines go along. */
+export function moveOperation(model: Model, operation: OperationRow, step: 1 | -1): Change[] {
+  const operations = model.operations.get(model.view.top) ?? [];
+  const other = operations[operations.findIndex((o) => o.id === operation.id) + step];
+  if (!other) return [];
+  return [...setOperation(operation, { sequence: other.sequence }), ...setOperation(other, { sequence: operation.sequence })];
+}
+
+/** What was typed as a loss: "5" or "5 %" is scrap, "yield 98" a yield, nothing is none. */
+export function readLoss(text: string): Record<string, string | null> {
+  const number = typed(text.replace(/yield|scrap|%/gi, "")) || null;
+  return /yield/i.test(text) ? { yield_percent: number, scrap_percent: null } : { scrap_percent: number, yield_percent: null };
+}
+
+/** What was typed as an option: "SYNC" adds the line with it, "less SYNC" takes it away. */
+export function readOption(text: string): Record<string, string | null> {
+  const code = text.replace(/^\s*(less|with)\s+/i, "").trim() || null;
+  return { option: code, option_action: /^\s*less\s/i.test(text) ? "remove" : "add" };
+}

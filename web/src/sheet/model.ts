@@ -1,0 +1,209 @@
+import type { LineRow, OperationRow, PartRow, SheetView } from "../lib/api";
+
+/** One change of the sheet, as the server takes it; turned round it is its own undo. */
+export interface Change {
+  table: "line" | "operation" | "sheet";
+  id: string | null;
+  before: Record<string, unknown> | null;
+  after: Record<string, unknown> | null;
+}
+
+/** A line on screen. `typedPart` is a number the answer of the server does not know yet. */
+export type Line = LineRow & { typedPart?: string };
+
+export interface BandRow {
+  kind: "band";
+  key: string;
+  level: number;
+  own: boolean;
+  operation: OperationRow;
+  /** How many of the part it works on stand in one of the top part, net of losses. */
+  share: number;
+}
+
+export interface LineRowOnScreen {
+  kind: "line";
+  key: string;
+  level: number;
+  own: boolean;
+  line: Line;
+  part: PartRow | null;
+  share: number;
+  /** What the job takes along this path. */
+  needed: number | null;
+  opens: boolean;
+  open: boolean;
+}
+
+/** The empty rows at the foot, where typing makes a line or an operation. */
+export type NewRow =
+  | { kind: "new-line"; key: string; level: number; own: true }
+  | { kind: "new-operation"; key: string; level: number; own: true };
+
+export type Row = BandRow | LineRowOnScreen | NewRow;
+
+/** Lines and operations of one product, found by the part they stand on. */
+export interface Model {
+  view: SheetView;
+  lines: Map<number, Line[]>;
+  operations: Map<number, OperationRow[]>;
+}
+
+/** A line's values as the server names them. */
+export function lineValues(view: SheetView, line: Line): Record<string, unknown> {
+  const { item, kind, quantity, quantity_basis, scrap_percent, yield_percent, fixed_loss, option, option_action } = line;
+  const { customer_supplied, not_fitted, reference_designators, effective_from, effective_to, text, operation, position } = line;
+  return {
+    item,
+    kind,
+    part: line.typedPart ?? view.parts[line.child]?.number ?? null,
+    quantity,
+    unit: line.unit || null,
+    quantity_basis,
+    scrap_percent,
+    yield_percent,
+    fixed_loss,
+    option,
+    option_action,
+    customer_supplied,
+    not_fitted,
+    reference_designators,
+    effective_from,
+    effective_to,
+    text,
+    operation,
+    position,
+  };
+}
+
+/** An operation's values as the server names them. */
+export function operationValues(operation: OperationRow): Record<string, unknown> {
+  const { id: _id, parent: _parent, cost: _c, elements: _e, hours: _h, work_center_name: _w, ...values } = operation;
+  return values;
+}
+
+const NEW_LINE = {
+  item: null,
+  kind: "component",
+  quantity: null,
+  unit: "",
+  quantity_basis: "per_unit",
+  scrap_percent: null,
+  yield_percent: null,
+  fixed_loss: "0",
+  operation: null,
+  option: null,
+  option_action: "add",
+  customer_supplied: false,
+  not_fitted: false,
+  reference_designators: [],
+  effective_from: null,
+  effective_to: null,
+  text: "",
+};
+
+const NEW_OPERATION = {
+  name: "",
+  work_center: null,
+  work_center_name: null,
+  setup_minutes: "0",
+  run_minutes: "0",
+  run_basis: "per_unit",
+  cycle_quantity: null,
+  crew: "1",
+  setup_crew: "1",
+  piece_rate: null,
+  yield_percent: "100",
+  queue_minutes: "0",
+  wait_minutes: "0",
+  move_minutes: "0",
+  after: [],
+  subcontract: null,
+};
+
+/** What the screen shows while changes are on their way: the last answer with the changes laid on it. */
+export function overlay(view: SheetView, changes: Change[]): SheetView {
+  if (changes.length === 0) return view;
+  const lines = new Map<string, Line>(view.lines.map((line) => [line.id, line]));
+  const operations = new Map(view.operations.map((operation) => [operation.id, operation]));
+  let sheet = view.sheet;
+  for (const { table, id, after } of changes) {
+    if (table === "sheet") sheet = { ...sheet, ...after };
+    else if (after === null) (table === "line" ? lines : operations).delete(id!);
+    else if (table === "operation") {
+      const held = operations.get(id!) ?? { ...NEW_OPERATION, id, parent: view.top, sequence: 0 };
+      operations.set(id!, { ...held, ...after } as OperationRow);
+    } else {
+      const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
+      const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & { part?: string };
+      if ("part" in after) {
+        next.child = view.parts.findIndex((part) => part.number === after.part);
+        next.typedPart = next.child < 0 ? ((after.part as string | null) ?? undefined) : undefined;
+      }
+      lines.set(id!, next);
+    }
+  }
+  return { ...view, sheet, lines: [...lines.values()], operations: [...operations.values()] };
+}
+
+export function modelOf(view: SheetView): Model {
+  const lines = new Map<number, Line[]>();
+  const operations = new Map<number, OperationRow[]>();
+  for (const line of view.lines) {
+    const held = lines.get(line.parent);
+    held ? held.push(line) : lines.set(line.parent, [line]);
+  }
+  for (const operation of view.operations) {
+    const held = operations.get(operation.parent);
+    held ? held.push(operation) : operations.set(operation.parent, [operation]);
+  }
+  for (const held of lines.values()) held.sort((a, b) => a.position - b.position || (a.id < b.id ? -1 : 1));
+  for (const held of operations.values()) held.sort((a, b) => a.sequence - b.sequence);
+  return { view, lines, operations };
+}
+
+/** The lines of a part in the order of its operations: those without one are taken at the first. */
+export function linesByOperation(model: Model, part: number): [OperationRow | null, Line[]][] {
+  const operations = model.operations.get(part) ?? [];
+  const lines = model.lines.get(part) ?? [];
+  if (operations.length === 0) return [[null, lines]];
+  const known = new Set(operations.map((operation) => operation.id));
+  return operations.map((operation, index) => [
+    operation,
+    lines.filter((line) => line.operation === operation.id || (index === 0 && (!line.operation || !known.has(line.operation)))),
+  ]);
+}
+
+/**
+ * The rows on screen.
+ * @param open keys of the lines that stand open
+ * @param bands operations as bands with their lines beneath, or the lines alone
+ */
+export function visibleRows(model: Model, open: Set<string>, bands: boolean, editable: boolean): Row[] {
+  const { view } = model;
+  const rows: Row[] = [];
+  const quantity = view.basis.quantity === null ? 1 : Number(view.basis.quantity);
+  const walk = (part: number, path: string, level: number, share: number, needed: number) => {
+    const groups: [OperationRow | null, Line[]][] = bands ? linesByOperation(model, part) : [[null, model.lines.get(part) ?? []]];
+    for (const [operation, lines] of groups) {
+      if (operation) rows.push({ kind: "band", key: `${path}/${operation.id}`, level, own: level === 0, operation, share });
+      for (const line of lines) {
+        const key = `${path}/${line.id}`;
+        const child = view.parts[line.child] ?? null;
+        const counts = line.net !== null && line.net !== undefined;
+        const opens =
+          line.kind === "component" && child !== null && (model.lines.has(line.child) || model.operations.has(line.child)) && level < 30;
+        const isOpen = opens && open.has(key);
+        const need = counts ? needed * line.gross! : null;
+        rows.push({ kind: "line", key, level, own: level === 0, line, part: child, share, needed: need, opens, open: isOpen });
+        if (isOpen) walk(line.child, key, level + 1, counts ? share * line.net! : 0, need ?? 0);
+      }
+    }
+  };
+  walk(view.top, "", 0, 1, quantity);
+  if (editable) {
+    rows.push({ kind: "new-line", key: "new-line", level: 0, own: true });
+    if (view.parts[view.top]!.kind === "made") rows.push({ kind: "new-operation", key: "new-operation", level: 0, own: true });
+  }
+  return rows;
+}

@@ -1,0 +1,128 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo, useRef, useState } from "react";
+import { answer, client, Refusal, type SheetView, type Stale } from "../lib/api";
+import type { Basis } from "../lib/basis";
+import { type Change, modelOf, overlay } from "./model";
+
+/** Steps back and forward, kept as long as the page: leaving a sheet and coming back loses none. */
+const histories = new Map<number, { done: Change[][]; undone: Change[][] }>();
+
+function reverse(changes: Change[]): Change[] {
+  return changes.map((c) => ({ ...c, before: c.after, after: c.before })).reverse();
+}
+
+/** A sheet under a basis, and its editing: changes show at once, are saved in order, and can be undone. */
+export function useSheet(sheetId: number, basis: Basis, onRefused: (error: Refusal, changes: Change[]) => void) {
+  const queries = useQueryClient();
+  const [pending, setPending] = useState<Change[][]>([]);
+  const [stale, setStale] = useState<{ answer: Stale; changes: Change[] } | null>(null);
+  const [, redraw] = useState(0);
+  const version = useRef(0);
+  const chain = useRef<Promise<void>>(Promise.resolve());
+  const waiting = useRef(0);
+  if (!histories.has(sheetId)) histories.set(sheetId, { done: [], undone: [] });
+  const history = histories.get(sheetId)!;
+
+  const query = useQuery({
+    queryKey: ["sheet-view", sheetId, basis],
+    queryFn: async () => {
+      const view: SheetView = await answer(
+        client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
+      );
+      if (waiting.current === 0) version.current = view.sheet.version;
+      return view;
+    },
+    placeholderData: (old) => (old?.sheet.id === sheetId ? old : undefined),
+    staleTime: 0,
+  });
+
+  const view = useMemo(() => (query.data ? overlay(query.data, pending.flat()) : undefined), [query.data, pending]);
+  const model = useMemo(() => (view ? modelOf(view) : undefined), [view]);
+
+  const send = useCallback(
+    (changes: Change[], remember: () => void) => {
+      setPending((old) => [...old, changes]);
+      waiting.current += 1;
+      chain.current = chain.current.then(async () => {
+        try {
+          const head = await answer(
+            client.POST("/api/sheets/{sheet_id}/edits", {
+              params: { path: { sheet_id: sheetId } },
+              body: { version: version.current, changes, reason: "" },
+            }),
+          );
+          version.current = head.version;
+          remember();
+        } catch (error) {
+          const refused = error instanceof Refusal ? error : new Refusal(0, String(error));
+          if (refused.stale) setStale({ answer: refused.stale, changes });
+          else onRefused(refused, changes);
+        }
+        waiting.current -= 1;
+        // Figures are asked for once, when the last change on its way has been saved.
+        if (waiting.current === 0) {
+          await queries.invalidateQueries({ queryKey: ["sheet-view", sheetId] });
+          setPending([]);
+          queries.invalidateQueries({ queryKey: ["working"] });
+          queries.invalidateQueries({ queryKey: ["sheets"] });
+        }
+        redraw((n) => n + 1);
+      });
+    },
+    [sheetId, queries, onRefused],
+  );
+
+  const edit = useCallback(
+    (changes: Change[]) => {
+      if (changes.length === 0) return;
+      send(changes, () => {
+        history.done.push(changes);
+        if (history.done.length > 500) history.done.shift();
+        history.undone = [];
+      });
+    },
+    [send, history],
+  );
+
+  const undo = useCallback(() => {
+    const last = history.done.pop();
+    if (!last) return false;
+    send(reverse(last), () => history.undone.push(last));
+    return true;
+  }, [send, history]);
+
+  const redo = useCallback(() => {
+    const next = history.undone.pop();
+    if (!next) return false;
+    send(next, () => history.done.push(next));
+    return true;
+  }, [send, history]);
+
+  /** After both versions were seen: lay the changes on theirs after all, or let them go. */
+  const settle = useCallback(
+    (mine: boolean) => {
+      if (!stale) return;
+      setStale(null);
+      version.current = stale.answer.version;
+      if (mine) edit(stale.changes);
+      else queries.invalidateQueries({ queryKey: ["sheet-view", sheetId] });
+    },
+    [stale, edit, queries, sheetId],
+  );
+
+  return {
+    query,
+    view,
+    model,
+    edit,
+    undo,
+    redo,
+    stale,
+    settle,
+    saving: pending.length > 0,
+    canUndo: history.done.length > 0,
+    canRedo: history.undone.length > 0,
+  };
+}
+
+export type SheetEditing = ReturnType<typeof useSheet>;

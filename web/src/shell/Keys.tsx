@@ -1,0 +1,58 @@
+import { useLocation } from "react-router";
+import { Panel } from "../kit/Panel";
+
+type Key = [keys: string, does: string];
+
+const EVERYWHERE: Key[] = [
+  ["Ctrl K", "find a part, a sheet or a command"],
+  ["?", "these keys"],
+  ["Esc", "leave what is open"],
+];
+
+const HERE: Record<string, Key[]> = {
+  "/sheets/": [
+    ["↑ ↓ ← →", "move from cell to cell"],
+    ["Enter or F2", "edit the cell; Enter again keeps it"],
+    ["type", "replace what is in the cell"],
+    ["Tab", "keep it and go on to the next cell"],
+    ["Space", "open or close a line in place"],
+    ["Ctrl Enter", "new line below"],
+    ["Ctrl Shift Enter", "new operation"],
+    ["Alt ↑ Alt ↓", "move the line or operation"],
+    ["Delete", "take the line or operation away"],
+    ["Ctrl Z, Ctrl Y", "undo, redo"],
+    ["Alt Enter", "go to the sheet of the part on the line"],
+    ["Alt D", "every field of the line or operation"],
+    ["Alt W", "into the working beside the sheet"],
+    ["Alt V", "operations with their lines, or lines alone"],
+    ["Alt C", "columns for engineering or for cost"],
+  ],
+  "/parts": [
+    ["↓ ↑", "move through the list"],
+    ["Enter", "open the part"],
+    ["N", "make a part"],
+  ],
+  "/work-centers": [
+    ["↓ ↑", "move through the list"],
+    ["Enter", "open the work center"],
+    ["N", "make a work center"],
+  ],
+};
+
+/** The keys that work on this screen. */
+export function Keys({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const { pathname } = useLocation();
+  const here = Object.entries(HERE).find(([start]) => pathname.startsWith(start))?.[1] ?? [];
+  return (
+    <Panel title="Keys of this screen" open={open} onClose={onClose}>
+      <dl className="mt-4 grid grid-cols-[150px_1fr] gap-y-2">
+        {[...here, ...EVERYWHERE].map(([keys, does]) => (
+          <div key={keys} className="contents">
+            <dt className="font-mono text-[12px]">{keys}</dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Panel>
+  );
+}

@@ -1,0 +1,81 @@
+import { type ReactNode, useEffect, useState } from "react";
+import { NavLink } from "react-router";
+import { TallyMark } from "../kit/TallyMark";
+import { useSession, useSignOut } from "../lib/session";
+import { useTheme } from "../lib/theme";
+import { Keys } from "./Keys";
+import { Palette } from "./Palette";
+
+const PLACES = [
+  ["/parts", "Parts"],
+  ["/sheets", "Sheets"],
+  ["/work-centers", "Work centers"],
+  ["/intake", "Intake"],
+] as const;
+
+/** The bar above every screen, the search, and the list of keys. */
+export function Shell({ children }: { children: ReactNode }) {
+  const [finding, setFinding] = useState(false);
+  const [keys, setKeys] = useState(false);
+  const [dark, turn] = useTheme();
+  const session = useSession().data;
+  const signOut = useSignOut();
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        setFinding((now) => !now);
+      } else if (event.key === "?" && !event.ctrlKey && !event.altKey) {
+        const at = event.target as HTMLElement;
+        if (at.closest("input, textarea, select")) return;
+        event.preventDefault();
+        setKeys(true);
+      }
+    };
+    window.addEventListener("keydown", press, true);
+    return () => window.removeEventListener("keydown", press, true);
+  }, []);
+  return (
+    <div className="flex h-full flex-col">
+      <header className="topbar flex h-11 shrink-0 items-center gap-6 bg-bar px-4 text-bar-ink">
+        <span className="mr-1 flex items-center gap-2.5 font-bold text-white">
+          <TallyMark />
+          Round Tally
+        </span>
+        <nav aria-label="Screens" className="flex gap-5">
+          {PLACES.map(([to, label]) => (
+            <NavLink
+              key={to}
+              to={to}
+              className={({ isActive }) =>
+                `border-b-2 pt-[13px] pb-[11px] ${isActive ? "border-bar-line text-white" : "border-transparent text-bar-quiet hover:text-white"}`
+              }
+            >
+              {label}
+            </NavLink>
+          ))}
+        </nav>
+        <button
+          type="button"
+          onClick={() => setFinding(true)}
+          className="ml-auto flex w-[250px] justify-between rounded bg-white/10 px-2.5 py-1.5 text-bar-quiet hover:text-white"
+        >
+          <span>Find a part, sheet or command</span>
+          <kbd className="font-sans">Ctrl K</kbd>
+        </button>
+        <button type="button" onClick={turn} className="text-bar-quiet hover:text-white">
+          {dark ? "Light" : "Dark"}
+        </button>
+        <button type="button" onClick={() => setKeys(true)} className="text-bar-quiet hover:text-white" aria-label="Keys of this screen">
+          ?
+        </button>
+        <button type="button" onClick={() => signOut.mutate()} className="text-bar-quiet hover:text-white" title="Sign out">
+          {session?.name || session?.user} · sign out
+        </button>
+      </header>
+      <main className="min-h-0 flex-1">{children}</main>
+      <Palette open={finding} onClose={() => setFinding(false)} onTheme={turn} onKeys={() => setKeys(true)} />
+      <Keys open={keys} onClose={() => setKeys(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,49 @@
+import { useState } from "react";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { TallyMark } from "../kit/TallyMark";
+import { useSignIn } from "../lib/session";
+import { useTheme } from "../lib/theme";
+
+export function SignIn() {
+  useTheme();
+  const [user, setUser] = useState("");
+  const [password, setPassword] = useState("");
+  const signIn = useSignIn();
+  return (
+    <main className="flex h-full items-center justify-center">
+      <form
+        className="flex w-[320px] flex-col gap-4 border-t-4 border-blue bg-paper p-7"
+        onSubmit={(event) => {
+          event.preventDefault();
+          signIn.mutate({ user, password });
+        }}
+      >
+        <h1 className="flex items-center gap-3 text-[20px] font-semibold">
+          <TallyMark size={34} />
+          Round Tally
+        </h1>
+        <Field label="Name">
+          {(props) => (
+            <input {...props} className="field" autoFocus autoComplete="username" value={user} onChange={(e) => setUser(e.target.value)} />
+          )}
+        </Field>
+        <Field label="Password" error={signIn.error?.message}>
+          {(props) => (
+            <input
+              {...props}
+              type="password"
+              className="field"
+              autoComplete="current-password"
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+            />
+          )}
+        </Field>
+        <Button look="strong" type="submit" disabled={signIn.isPending} className="justify-center">
+          Sign in
+        </Button>
+      </form>
+    </main>
+  );
+}

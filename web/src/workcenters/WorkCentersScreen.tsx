@@ -1,0 +1,218 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
+import { Empty } from "../kit/Empty";
+import { Field } from "../kit/Field";
+import { Panel } from "../kit/Panel";
+import { useSay } from "../kit/Says";
+import { useForm } from "../kit/useForm";
+import { answer, client, type Refusal, type Schemas, type WorkCenterOut } from "../lib/api";
+import { money, quantity } from "../lib/number";
+import { useMay, useReference } from "../lib/session";
+
+const RATES = [
+  ["labor_rate", "Labor"],
+  ["setup_labor_rate", "Set-up labor"],
+  ["machine_rate", "Machine"],
+  ["overhead_per_hour", "Overhead"],
+] as const;
+
+/** All work centers with their rates. */
+export function WorkCentersScreen() {
+  const [params, setParams] = useSearchParams();
+  const list = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) });
+  const may = useMay("work centers");
+  const currency = useReference().data?.currency ?? "";
+  const [row, setRow] = useState(0);
+  const body = useRef<HTMLTableSectionElement>(null);
+  const centers = list.data ?? [];
+  const making = params.has("new");
+  const open = centers.find((c) => c.code === params.get("code"));
+  const close = () => setParams({});
+  useEffect(() => {
+    if (!open && !making) body.current?.querySelectorAll("tr")[row]?.focus();
+  }, [row, open, making]);
+  return (
+    <div className="h-full overflow-y-auto px-4 pt-3 pb-6">
+      <div className="flex items-center gap-3 pb-3">
+        <h1 className="text-[20px] font-semibold">Work centers</h1>
+        <span className="text-ink-2">rates in {currency} per hour</span>
+        {may && (
+          <Button look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
+            New work center
+          </Button>
+        )}
+      </div>
+      {list.error && (
+        <p role="alert" className="text-bad">
+          {list.error.message}
+        </p>
+      )}
+      {list.data && centers.length === 0 ? (
+        <Empty
+          title="No work centers yet"
+          action={
+            may && (
+              <Button look="strong" onClick={() => setParams({ new: "1" })}>
+                Make the first work center
+              </Button>
+            )
+          }
+        >
+          A work center is where an operation is done. Its rates turn minutes into cost.
+        </Empty>
+      ) : (
+        <table className="w-full border-t border-ink bg-paper">
+          <thead>
+            <tr className="h-7 border-b border-hair-2 text-left text-[12px] text-ink-2">
+              <th className="px-3 font-normal">Code</th>
+              <th className="font-normal">Name</th>
+              {RATES.map(([name, label]) => (
+                <th key={name} className="text-right font-normal">
+                  {label}
+                </th>
+              ))}
+              <th className="text-right font-normal">Overhead on labor</th>
+              <th className="text-right font-normal">Efficiency</th>
+              <th className="text-right font-normal">Stations</th>
+              <th className="px-3 text-right font-normal">Operations</th>
+            </tr>
+          </thead>
+          <tbody
+            ref={body}
+            onKeyDown={(event) => {
+              const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+              if (step) {
+                event.preventDefault();
+                setRow(Math.max(0, Math.min(centers.length - 1, row + step)));
+              } else if (event.key === "Enter" && centers[row]) {
+                event.preventDefault();
+                setParams({ code: centers[row].code });
+              } else if (event.key.toLowerCase() === "n" && may) {
+                event.preventDefault();
+                setParams({ new: "1" });
+              }
+            }}
+          >
+            {centers.map((center, index) => (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: the body takes the keys for all its rows
+              <tr
+                key={center.code}
+                tabIndex={index === row ? 0 : -1}
+                className="h-8 cursor-pointer border-b border-hair outline-offset-[-2px] hover:bg-blue-tint focus:bg-blue-tint"
+                onClick={() => {
+                  setRow(index);
+                  setParams({ code: center.code });
+                }}
+              >
+                <td className="pn px-3">{center.code}</td>
+                <td>{center.name}</td>
+                {RATES.map(([name]) => (
+                  <td key={name} className="text-right">
+                    {center[name] === null ? <span className="text-ink-3">as labor</span> : money(Number(center[name]))}
+                  </td>
+                ))}
+                <td className="text-right">{quantity(center.overhead_percent_of_labor)} %</td>
+                <td className="text-right">{quantity(center.efficiency_percent)} %</td>
+                <td className="text-right">{center.stations}</td>
+                <td className="px-3 text-right">{center.operations}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {(open || making) && <CenterPanel key={open?.code ?? "new"} center={open ?? null} onClose={close} />}
+    </div>
+  );
+}
+
+const NAMES = [
+  "code",
+  "name",
+  "labor_rate",
+  "setup_labor_rate",
+  "machine_rate",
+  "overhead_per_hour",
+  "overhead_percent_of_labor",
+  "efficiency_percent",
+  "stations",
+] as const;
+const NUMBERS = NAMES.slice(2);
+const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
+  code: ["Code"],
+  name: ["Name"],
+  labor_rate: ["Labor rate", "per hour and person"],
+  setup_labor_rate: ["Set-up labor rate", "the labor rate when empty"],
+  machine_rate: ["Machine rate", "per hour"],
+  overhead_per_hour: ["Overhead per hour"],
+  overhead_percent_of_labor: ["Overhead on labor, %"],
+  efficiency_percent: ["Efficiency, %", "at 80 % an hour of work takes 75 minutes"],
+  stations: ["Stations", "how many jobs at once"],
+};
+
+function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClose: () => void }) {
+  const start = center ?? { efficiency_percent: "100", stations: 1, overhead_percent_of_labor: "0", overhead_per_hour: "0", machine_rate: "0" };
+  const form = useForm(NAMES, start, NUMBERS);
+  const may = useMay("work centers");
+  const say = useSay();
+  const queries = useQueryClient();
+  const save = useMutation<WorkCenterOut, Refusal, void>({
+    mutationFn: () =>
+      center
+        ? answer(
+            client.PATCH("/api/work-centers/one", {
+              params: { query: { code: center.code } },
+              body: { ...form.changes, version: center.version } as Schemas["WorkCenterIn"],
+            }),
+          )
+        : answer(client.POST("/api/work-centers", { body: { ...form.values, ...form.changes } as Schemas["WorkCenterIn"] })),
+    onSuccess: (saved) => {
+      say(center ? `Saved ${saved.code}.` : `Made ${saved.code}.`);
+      for (const key of ["work-centers", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      onClose();
+    },
+  });
+  const general = save.error && !save.error.problems.some((p) => p.place);
+  return (
+    <Panel title={center ? center.code : "New work center"} open onClose={onClose}>
+      <form
+        className="mt-4 flex flex-1 flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save.mutate();
+        }}
+      >
+        {NAMES.map((name, index) => (
+          <Field key={name} label={LABELS[name][0]} hint={LABELS[name][1]} error={save.error?.of(name)}>
+            {(p) => (
+              <input
+                {...p}
+                {...form.bind(name)}
+                className={`field ${index > 1 ? "text-right" : ""}`}
+                autoFocus={index === 0}
+                disabled={!may}
+                inputMode={index > 1 ? "decimal" : undefined}
+              />
+            )}
+          </Field>
+        ))}
+        {general && (
+          <p role="alert" className="text-bad">
+            {save.error?.message}
+          </p>
+        )}
+        <div className="mt-auto flex gap-2 pt-4">
+          {may && (
+            <Button look="strong" type="submit" disabled={save.isPending || (!!center && !form.changed)}>
+              {center ? "Save" : "Make the work center"}
+            </Button>
+          )}
+          <Button className="ml-auto" onClick={onClose}>
+            {may ? "Leave without saving" : "Close"}
+          </Button>
+        </div>
+      </form>
+    </Panel>
+  );
+}
