@@ -1,2 +1,146 @@
-from ninja import Router
+"""Bringing in a list over HTTP: the file, what it says, what it will become, and saving it."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from sheets.api import SheetHead
+from sheets.reads import sheet_head
+from tally_core.errors import TallyError
+from tally_core.intake import FIELDS, find_header, propose_columns, uses_decimal_comma
+
+from .actions.save_intake import save_intake
+from .actions.take_file import take_file
+from .models import Intake
+from .plan import Mapping, make_plan
+
 router = Router(tags=["intake"])
+
+SHOWN = 300
+
+
+class Proposal(Schema):
+    """How the list could be read: the header's row from 0, and field → column."""
+
+    header: int
+    columns: dict[str, int]
+    comma: bool
+
+
+class TableOut(Schema):
+    """One sheet of the file: its first rows as text, and a proposal."""
+
+    name: str
+    count: int
+    rows: list[list[str]]
+    proposal: Proposal
+
+
+class IntakeOut(Schema):
+    id: int
+    name: str
+    state: str
+    message: str
+    fields: list[str]
+    tables: list[TableOut]
+
+
+class MappingIn(Schema):
+    """How to read it; ``top`` is the part the list is for."""
+
+    table: int = 0
+    header: int
+    columns: dict[str, int]
+    top: str = ""
+    comma: bool = False
+
+
+class PlannedRow(Schema):
+    """One row and what it will become."""
+
+    row: int
+    level: int
+    parent: str
+    part: str
+    description: str
+    quantity: str | None
+    unit: str | None
+    becomes: str
+    new: bool
+    problems: list[str]
+    looks: list[str]
+
+
+class PlanOut(Schema):
+    """The whole list as it will be saved; ``stops`` counts what keeps it from that."""
+
+    top: str
+    rows: list[PlannedRow]
+    sheets: list[str]
+    new_parts: int
+    problems: list[str]
+    stops: int
+
+
+def _intake(request: HttpRequest, intake_id: int) -> Intake:
+    intake = Intake.objects.defer("content").filter(pk=intake_id, made_by=request.user.pk).first()
+    if intake is None:
+        raise TallyError("This list is no longer there; bring the file in again.")
+    return intake
+
+
+def _table(table: dict[str, Any]) -> TableOut:
+    rows = table["rows"]
+    header = find_header(rows)
+    at = header if header is not None else 0
+    columns = propose_columns(rows, at) if rows else {}
+    quantities = [row[columns["quantity"]] for row in rows[at + 1 :] if columns.get("quantity", 999) < len(row)]
+    return TableOut(
+        name=table["name"], count=len(rows), rows=rows[:SHOWN],
+        proposal=Proposal(header=at, columns=columns, comma=uses_decimal_comma(quantities)),
+    )  # fmt: skip
+
+
+def _out(intake: Intake) -> IntakeOut:
+    return IntakeOut(
+        id=intake.pk, name=intake.name, state=intake.state, message=intake.message, fields=list(FIELDS),
+        tables=[_table(t) for t in intake.grid],
+    )  # fmt: skip
+
+
+@router.post("", response=IntakeOut)
+def bring_in(request: HttpRequest, file: UploadedFile = File(...)) -> IntakeOut:  # noqa: B008
+    """Take a file; the worker reads it."""
+    return _out(take_file(request.user, file.name or "list", file.read()))
+
+
+@router.get("/{intake_id}", response=IntakeOut)
+def read_intake(request: HttpRequest, intake_id: int) -> IntakeOut:
+    """How far it is, and once read what it holds."""
+    return _out(_intake(request, intake_id))
+
+
+@router.post("/{intake_id}/plan", response=PlanOut)
+def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
+    """What every row will become. Saves nothing."""
+    made = make_plan(_intake(request, intake_id), Mapping(**payload.dict()))
+    rows = [
+        PlannedRow(
+            row=r.row, level=r.level, parent=r.parent, part=r.part, description=r.description,
+            quantity=f"{r.quantity.normalize():f}" if r.quantity is not None else None, unit=r.unit,
+            becomes=made.becomes.get(r.row, ""), new=made.new_parts.get(r.part) is r, problems=r.problems, looks=r.looks,
+        )  # fmt: skip
+        for r in made.rows
+    ]
+    return PlanOut(
+        top=made.top, rows=rows, new_parts=len(made.new_parts), problems=made.problems, stops=made.stops,
+        sheets=[f"{s.part}, revision {s.revision}" for s in made.sheets if not s.stands],
+    )  # fmt: skip
+
+
+@router.post("/{intake_id}/save", response=SheetHead)
+def save(request: HttpRequest, intake_id: int, payload: MappingIn) -> Any:
+    """Save the list, all of it or nothing; answers with the sheet it made."""
+    sheet, _ = save_intake(request.user, _intake(request, intake_id).pk, Mapping(**payload.dict()))
+    return sheet_head(sheet)

@@ -1,3 +1,106 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
+import { useSay } from "../kit/Says";
+import { answer, client, Refusal, refusal, type Schemas } from "../lib/api";
+import { useMay } from "../lib/session";
+import { MapList } from "./MapList";
+
+const LIMIT = 20 * 1024 * 1024;
+
+async function upload(file: File): Promise<Schemas["IntakeOut"]> {
+  if (file.size > LIMIT)
+    throw new Refusal(413, `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`);
+  const body = new FormData();
+  body.append("file", file);
+  const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
+  const response = await fetch("/api/intake", { method: "POST", body, headers: { "X-CSRFToken": token } }).catch(() => {
+    throw new Refusal(0, "The server cannot be reached. The file is untouched; try again in a moment.");
+  });
+  const said = await response.json().catch(() => null);
+  if (!response.ok) throw refusal(response.status, said);
+  return said;
+}
+
+/** Bring in a list made elsewhere: choose the file, see what it becomes, save it whole. */
 export function IntakeScreen() {
-  return null;
+  const [params, setParams] = useSearchParams();
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const may = useMay("intake");
+  const say = useSay();
+  const id = Number(params.get("list")) || null;
+  const send = useMutation<Schemas["IntakeOut"], Refusal, File>({
+    mutationFn: upload,
+    onSuccess: (intake) => setParams({ list: String(intake.id) }),
+  });
+  const intake = useQuery({
+    queryKey: ["intake", id],
+    queryFn: () => answer(client.GET("/api/intake/{intake_id}", { params: { path: { intake_id: id! } } })),
+    enabled: id !== null,
+    // While the worker reads, ask again.
+    refetchInterval: (query) => (["waiting", "reading"].includes(query.state.data?.state ?? "") ? 500 : false),
+    staleTime: Infinity,
+  });
+  const take = (files: FileList | null) => {
+    const file = files?.[0];
+    if (!file) return;
+    if (!may) say("You may look at lists but not bring any in.", { bad: true });
+    else send.mutate(file);
+  };
+  const state = intake.data?.state;
+  if (intake.data && state === "read")
+    return <MapList key={intake.data.id} intake={intake.data} onLeave={() => setParams({})} />;
+  const trouble = send.error?.message ?? intake.error?.message ?? (state === "failed" ? intake.data?.message : undefined);
+  return (
+    <div className="mx-auto flex h-full max-w-[640px] flex-col justify-center gap-4 pb-24">
+      <h1 className="text-[20px] font-semibold">Bring in a list</h1>
+      <p className="text-ink-2">
+        A bill of materials as CSV, XLSX or ODS, in any layout: a title block above the header, several levels by a level
+        or a parent column. You see what every row becomes before anything is saved.
+      </p>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same for the keyboard */}
+      <div
+        className={`flex flex-col items-center gap-3 border-2 border-dashed p-10 ${over ? "border-blue bg-blue-tint" : "border-hair-2 bg-paper"}`}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          setOver(false);
+          take(event.dataTransfer.files);
+        }}
+      >
+        <span>Drop the file here</span>
+        <Button look="strong" autoFocus disabled={!may || send.isPending} onClick={() => input.current?.click()}>
+          Choose a file
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label="File with the list"
+          accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods"
+          onChange={(event) => {
+            take(event.target.files);
+            event.target.value = "";
+          }}
+        />
+        <span className="text-ink-3">up to 20 MB</span>
+      </div>
+      <p aria-live="polite" className="min-h-[1.4em]">
+        {send.isPending ? "Sending the file …" : state === "waiting" || state === "reading" ? `Reading ${intake.data?.name} …` : ""}
+        {state === "saved" ? `${intake.data?.name} was saved already.` : ""}
+      </p>
+      {trouble && (
+        <p role="alert" className="border border-bad bg-bad-tint px-3 py-2 text-bad">
+          {trouble}
+        </p>
+      )}
+    </div>
+  );
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Schemas } from "./api";
 
 export type Subject = "parts" | "sheets" | "work centers" | "intake";
@@ -13,14 +13,17 @@ export function useMay(subject: Subject): boolean {
   return useSession().data?.writes.includes(subject) ?? false;
 }
 
+/** Nothing that one person was shown stays behind for the next. */
+function keep(queries: QueryClient, session: Schemas["Session"]) {
+  queries.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+  queries.setQueryData(["session"], session);
+}
+
 export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => answer(client.POST("/api/session", { body })),
-    onSuccess: (session) => {
-      queries.clear();
-      queries.setQueryData(["session"], session);
-    },
+    onSuccess: (session) => keep(queries, session),
   });
 }
 
@@ -28,10 +31,7 @@ export function useSignOut() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: () => answer(client.DELETE("/api/session")),
-    onSuccess: (session) => {
-      queries.clear();
-      queries.setQueryData(["session"], session);
-    },
+    onSuccess: (session) => keep(queries, session),
   });
 }
 

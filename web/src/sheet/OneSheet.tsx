@@ -331,7 +331,7 @@ export function OneSheet({
               <WorkingPanel panel={side} sheet={head.id} basis={basis} figure={view.problem ? null : figure} onLeave={() => grid.current?.focus()} />
             )}
           </div>
-          <Rings model={model} onEntered={onEntered} />
+          {!details && <Rings model={model} onEntered={onEntered} />}
         </aside>
       </div>
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />

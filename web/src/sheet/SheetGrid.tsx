@@ -24,7 +24,7 @@ export interface GridHandle {
   focus: () => void;
 }
 
-const BAND_WIDTHS: Record<string, string> = { cost: "70px 92px", engineering: "0px 0px" };
+const BAND_WIDTHS: Record<string, string> = { cost: "62px 76px", engineering: "0px 0px" };
 
 /**
  * The sheet as a grid of keys: arrows move, Enter edits, typing replaces. Only the rows on screen exist.
@@ -324,7 +324,7 @@ function LineCell({ row, column, total, onToggle }: { row: LineRowOnScreen; colu
           {quantity(row.needed, row.needed! >= 100 ? 1 : 3)} <span className="text-[12px] text-ink-3">{part?.unit}</span>
         </span>
       ) : (
-        <span className="text-[12px] text-ink-3">{line.kind === "text" ? "" : line.option ? (line.option_action === "remove" ? `less with ${line.option}` : `with ${line.option}`) : "–"}</span>
+        <span className="truncate text-[12px] text-ink-3">{line.kind === "text" ? "" : line.option ? (line.option_action === "remove" ? `less ${line.option}` : `with ${line.option}`) : "–"}</span>
       );
     case "unit_cost":
       if (!counts || !part) return "";

@@ -46,20 +46,20 @@ export function useText(row: LineRowOnScreen): string {
 
 const SHARED: Column[] = [
   { key: "item", label: "Item", width: "46px", right: true, edit: "number", text: (r) => String(r.line.item ?? "") },
-  { key: "part", label: "Part", width: "minmax(130px, 168px)", edit: "part", text: (r) => r.line.typedPart ?? r.part?.number ?? "" },
+  { key: "part", label: "Part", width: "minmax(112px, 128px)", edit: "part", text: (r) => r.line.typedPart ?? r.part?.number ?? "" },
   { key: "description", label: "Description", width: "minmax(120px, 1fr)" },
-  { key: "kind", label: "Kind", width: "80px" },
+  { key: "kind", label: "Kind", width: "84px" },
   {
     key: "quantity",
-    label: "Quantity per",
-    width: "74px",
+    label: "Quantity",
+    width: "62px",
     right: true,
     edit: "number",
     text: (r) => r.line.quantity ?? "",
     figure: (r) => (counts(r) ? `${r.line.kind === "byproduct" ? "gross" : "net"}:${r.line.id}` : null),
   },
-  { key: "unit", label: "", width: "38px", edit: "unit", text: (r) => r.line.unit || r.part?.unit || "" },
-  { key: "loss", label: "Loss", width: "78px", right: true, edit: "text", text: lossText, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
+  { key: "unit", label: "", width: "34px", edit: "unit", text: (r) => r.line.unit || r.part?.unit || "" },
+  { key: "loss", label: "Loss", width: "74px", right: true, edit: "text", text: lossText, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
 ];
 
 const ENGINEERING: Column[] = [
@@ -70,10 +70,10 @@ const ENGINEERING: Column[] = [
 ];
 
 const COST: Column[] = [
-  { key: "needed", label: "Needed", width: "82px", right: true, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
-  { key: "unit_cost", label: "Unit cost", width: "68px", right: true, figure: (r) => (r.part && counts(r) ? `unit:${r.part.id}` : null) },
-  { key: "cost", label: "Cost", width: "70px", right: true, figure: (r) => (counts(r) ? `line:${r.line.id}` : null) },
-  { key: "share", label: "Share", width: "92px" },
+  { key: "needed", label: "Needed", width: "86px", right: true, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
+  { key: "unit_cost", label: "Unit cost", width: "62px", right: true, figure: (r) => (r.part && counts(r) ? `unit:${r.part.id}` : null) },
+  { key: "cost", label: "Cost", width: "62px", right: true, figure: (r) => (counts(r) ? `line:${r.line.id}` : null) },
+  { key: "share", label: "Share", width: "76px" },
 ];
 
 export function columnsOf(set: ColumnSet): Column[] {

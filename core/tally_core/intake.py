@@ -1,0 +1,283 @@
+"""Reading a bill of materials out of a table made elsewhere: the header, the columns, the levels.
+
+Rows are lists of text, as they stand in the file; row numbers count from 1, as a spreadsheet shows them.
+"""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal, InvalidOperation
+
+from .records import check_number
+from .units import SYMBOLS
+
+__all__ = [
+    "FIELDS", "Reading", "designators", "find_header", "propose_columns", "read_number", "read_rows", "read_unit",
+    "uses_decimal_comma",
+]  # fmt: skip
+
+#: The fields a column may hold, with words that senders use for them (common practice).
+FIELDS: dict[str, tuple[str, ...]] = {
+    "level": ("level", "lvl", "bom level", "depth", "indent", "ebene", "stufe"),
+    "parent": ("parent", "parent part", "parent number", "assembly", "used on", "goes into", "belongs to", "next higher assembly"),
+    "item": ("item", "item no", "item number", "pos", "position", "line", "line no", "find no", "find number", "no"),
+    "part": ("part", "part number", "part no", "partno", "number", "component", "article", "article number", "material number", "pn", "p/n", "sku", "teilenummer"),
+    "description": ("description", "desc", "name", "designation", "title", "part name", "bezeichnung", "text"),
+    "quantity": ("quantity", "qty", "quantity per", "qty per", "amount", "count", "menge", "pieces", "anzahl"),
+    "unit": ("unit", "uom", "unit of measure", "um", "units", "einheit", "me"),
+    "unit_cost": ("unit cost", "cost", "price", "unit price", "cost each", "price each", "preis"),
+    "scrap_percent": ("scrap", "scrap %", "scrap percent", "waste", "waste %", "attrition"),
+    "reference_designators": ("reference designators", "reference designator", "designators", "designator", "ref des", "refdes", "references", "reference"),
+}  # fmt: skip
+
+_UNIT_WORDS = {
+    "ea": "each pc pcs pce piece pieces nos no st stk stck unit units h87 c62",
+    "pair": "pairs pr", "dozen": "doz dz dzn", "kg": "kgs kilo kilogram kilograms kgm", "g": "gr gram grams grm",
+    "mg": "milligram milligrams", "t": "tonne tonnes tne", "lb": "lbs pound pounds lbr", "m": "mtr meter meters metre metres",
+    "mm": "millimeter millimeters millimetre millimetres mmt", "cm": "centimeter centimetre cmt", "in": "inch inches inh",
+    "ft": "foot feet fot", "m2": "m² sqm mtk", "mm2": "mm²", "m3": "m³ cbm mtq", "L": "l ltr liter liters litre litres",
+    "mL": "ml mlt milliliter millilitre", "gal": "gallon gallons gll", "h": "hr hrs hour hours hur", "min": "minute minutes",
+}  # fmt: skip
+_UNITS = {s.lower(): s for s in SYMBOLS} | {word: unit for unit, words in _UNIT_WORDS.items() for word in words.split()}
+
+
+def _plain(text: str) -> str:
+    return re.sub(r"[\s_.\-:#*]+", " ", text.casefold()).strip()
+
+
+_MEANS = {_plain(word): name for name, words in FIELDS.items() for word in words}
+
+
+def read_unit(text: str) -> str | None:
+    """A unit of ours for what a sender writes, or None. Codes are those of UN/CEFACT Recommendation 20.
+
+    >>> read_unit("PCS"), read_unit("KGM"), read_unit("bushel")
+    ('ea', 'kg', None)
+    """
+    return _UNITS.get(text.strip().rstrip(".").lower())
+
+
+def uses_decimal_comma(texts: Sequence[str]) -> bool:
+    """Whether numbers are written with a decimal comma: some are, and none with a point.
+
+    >>> uses_decimal_comma(["1,5", "2"]), uses_decimal_comma(["1.5", "1,200"])
+    (True, False)
+    """
+    return any(re.fullmatch(r"-?\d+,\d+", t.strip()) for t in texts) and not any(
+        re.fullmatch(r"-?\d+\.\d+", t.strip()) for t in texts
+    )
+
+
+def read_number(text: str, comma: bool) -> Decimal:
+    """A number as a sender writes it. Raises ValueError for what is none, or could be two.
+
+    >>> read_number("1.234,5", comma=True), read_number("0.25", comma=False)
+    (Decimal('1234.5'), Decimal('0.25'))
+    """
+    clean = re.sub(r"[\s\u00a0\u202f']", "", text)
+    clean = clean.replace(".", "").replace(",", ".") if comma else re.sub(r",(?=\d{3}(\D|$))", "", clean)
+    try:
+        number = Decimal(clean)
+    except InvalidOperation:
+        raise ValueError(f"“{text.strip()[:40]}” is not a number") from None
+    if not number.is_finite() or abs(number) >= Decimal("1e12") or (number and number.adjusted() < -9):
+        raise ValueError(f"“{text.strip()[:40]}” is not a usable number")
+    return number
+
+
+def designators(text: str) -> list[str]:
+    """Reference designators with their ranges expanded.
+
+    >>> designators("R1, R3-R5; C2")
+    ['R1', 'R3', 'R4', 'R5', 'C2']
+    """
+    found: list[str] = []
+    for word in re.split(r"[\s,;]+", re.sub(r"\s*(-|–|\.\.)\s*", "-", text.strip())):
+        span = re.fullmatch(r"([A-Za-z_]+)(\d+)-([A-Za-z_]*)(\d+)", word)
+        if span and span[3] in ("", span[1]) and 0 <= int(span[4]) - int(span[2]) < 5000:
+            found += [f"{span[1]}{n}" for n in range(int(span[2]), int(span[4]) + 1)]
+        elif word:
+            found.append(word)
+    return found
+
+
+def find_header(rows: Sequence[Sequence[str]]) -> int | None:
+    """The index of the row that names the columns, among the first hundred: the one with most known words.
+
+    >>> find_header([["Lantern list"], [], ["Pos", "Part No.", "Qty"], ["1", "A-1", "2"]])
+    2
+    """
+    best, most = None, 1
+    for index, row in enumerate(rows[:100]):
+        known = {_MEANS[_plain(cell)] for cell in row if _plain(cell) in _MEANS}
+        if len(known) > most:
+            best, most = index, len(known)
+    return best
+
+
+def propose_columns(rows: Sequence[Sequence[str]], header: int) -> dict[str, int]:
+    """Which column holds which field: by the header's words, and where they say nothing by what stands beneath.
+
+    >>> propose_columns([["Pos", "Article", "x"], ["1", "A-1", "2"], ["2", "A-2", "1"]], 0)
+    {'item': 0, 'part': 1, 'quantity': 2}
+    """
+    found: dict[str, int] = {}
+    for column, cell in enumerate(rows[header]):
+        name = _MEANS.get(_plain(cell))
+        if name is not None and name not in found:
+            found[name] = column
+    below = rows[header + 1 : header + 201]
+    width = max((len(row) for row in below), default=0)
+    for column in range(width):
+        if column in found.values():
+            continue
+        cells = [row[column].strip() for row in below if column < len(row) and row[column].strip()]
+        if not cells:
+            continue
+        if "quantity" not in found and all(re.fullmatch(r"\d+([.,]\d+)?", c) for c in cells):
+            found["quantity"] = column
+        elif "reference_designators" not in found and sum(bool(re.match(r"[A-Z]{1,3}\d+([,;\s–-]|$)", c)) for c in cells) > len(cells) / 2:
+            if "part" in found:
+                found["reference_designators"] = column
+        elif "unit" not in found and all(read_unit(c) for c in cells):
+            found["unit"] = column
+    return found
+
+
+@dataclass(slots=True)
+class Reading:
+    """What one row says. ``problems`` keep the whole list from being saved; ``looks`` are worth a look."""
+
+    row: int
+    level: int = 0
+    parent: str = ""
+    part: str = ""
+    description: str = ""
+    item: int | None = None
+    quantity: Decimal | None = None
+    unit: str | None = None
+    unit_cost: Decimal | None = None
+    scrap_percent: Decimal | None = None
+    reference_designators: list[str] = field(default_factory=list)
+    is_top: bool = False
+    problems: list[str] = field(default_factory=list)
+    looks: list[str] = field(default_factory=list)
+
+
+def _level(text: str) -> int:
+    """A level as senders write it: 2, ..2, or 1.2.1 by its parts."""
+    clean = text.strip()
+    if re.fullmatch(r"\d{1,2}(\.0)?", clean):
+        return int(clean.split(".")[0])
+    if re.fullmatch(r"[.\s>+-]*\d{1,2}", clean):
+        return int(re.sub(r"\D", "", clean))
+    if re.fullmatch(r"\d+(\.\d+)+\.?", clean):
+        return len(clean.rstrip(".").split("."))
+    raise ValueError(f"“{clean[:40]}” is not a level")
+
+
+def read_rows(
+    rows: Sequence[Sequence[str]], header: int, columns: Mapping[str, int], top: str, comma: bool
+) -> list[Reading]:
+    """Every row below the header that holds anything, with the part it stands under.
+
+    Args:
+        columns: field → column; at most one of ``level`` and ``parent`` places a row, else all stand under ``top``.
+        top: the part the list is for; a first row of the lowest level that nothing stands beside is that part itself.
+    """
+
+    def cell(row: Sequence[str], name: str) -> str:
+        column = columns.get(name)
+        return row[column].strip() if column is not None and 0 <= column < len(row) else ""
+
+    body = [(n, row) for n, row in enumerate(rows[header + 1 :], header + 2) if any(c.strip() for c in row)]
+    found: list[Reading] = []
+    for number, row in body:
+        reading = Reading(number, part=cell(row, "part"), description=cell(row, "description")[:500])
+        if not reading.part and sum(bool(c.strip()) for c in row) == 1:
+            # A lone remark beneath the table is no row of it.
+            continue
+        found.append(reading)
+        wrong = check_number(reading.part)
+        if wrong:
+            reading.problems.append(wrong)
+        _amounts(reading, lambda name, row=row: cell(row, name), comma)
+        if "level" in columns:
+            try:
+                reading.level = _level(cell(row, "level"))
+            except ValueError as error:
+                reading.problems.append(str(error) if cell(row, "level") else "the level is missing")
+        elif "parent" in columns:
+            reading.parent = cell(row, "parent") or top
+    if "level" in columns:
+        _place_by_level(found, top)
+    elif "parent" not in columns:
+        for reading in found:
+            reading.parent = top
+    else:
+        known = {top, *(r.part for r in found)}
+        for reading in found:
+            if reading.part == top and not cell(rows[reading.row - 1], "parent"):
+                reading.is_top, reading.parent = True, ""
+            elif reading.parent not in known:
+                reading.problems.append(f"its parent {reading.parent} stands nowhere in the list")
+    for reading in found:
+        if not reading.is_top and reading.quantity is None and not any("quantity" in p or "number" in p for p in reading.problems):
+            reading.problems.append("the quantity is missing")
+        if reading.part and reading.part == reading.parent:
+            reading.problems.append(f"{reading.part} would contain itself")
+    return found
+
+
+def _amounts(reading: Reading, cell, comma: bool) -> None:
+    for name in ("quantity", "unit_cost", "scrap_percent"):
+        text = cell(name)
+        if not text:
+            continue
+        try:
+            value = read_number(text.rstrip("%") if name == "scrap_percent" else text, comma)
+        except ValueError as error:
+            reading.problems.append(f"{name.replace('_', ' ')}: {error}")
+            continue
+        if value < 0 or (name == "quantity" and value == 0):
+            word = "must be more than 0" if name == "quantity" else "cannot be negative"
+            reading.problems.append(f"{name.replace('_', ' ')} {word} ({text})")
+        else:
+            setattr(reading, name, value)
+    if cell("unit"):
+        reading.unit = read_unit(cell("unit"))
+        if reading.unit is None:
+            reading.problems.append(f"unit “{cell('unit')[:20]}” is not known")
+    if re.fullmatch(r"\d{1,8}(\.0)?", cell("item")):
+        reading.item = int(cell("item").split(".")[0])
+    if cell("reference_designators"):
+        places = designators(cell("reference_designators"))
+        reading.reference_designators = places
+        twice = sorted({p for p in places if places.count(p) > 1})
+        if twice:
+            reading.looks.append(f"{', '.join(twice[:5])} named twice")
+        if reading.quantity is not None and reading.quantity != len(places):
+            reading.looks.append(f"quantity {reading.quantity.normalize():f}, but {len(places)} designators")
+
+
+def _place_by_level(found: list[Reading], top: str) -> None:
+    if not found:
+        return
+    lowest = min(r.level for r in found)
+    first = found[0]
+    if first.level == lowest and sum(r.level == lowest for r in found) == 1 and len(found) > 1:
+        first.is_top = True
+        top = first.part or top
+    above: dict[int, str] = {lowest - 1: top}
+    if first.is_top:
+        above = {lowest: top}
+    previous = lowest - 1
+    for reading in found:
+        if reading.is_top:
+            previous = reading.level
+            continue
+        if reading.level > previous + 1:
+            reading.problems.append(f"level {reading.level} follows level {previous}: a level is missing between them")
+        reading.parent = above.get(reading.level - 1, top)
+        above[reading.level] = reading.part
+        previous = reading.level

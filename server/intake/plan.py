@@ -1,0 +1,201 @@
+"""What a brought-in list will become, row by row, before anything is saved."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+import numpy as np
+from django.db.models.functions import Upper
+from parts.models import Part
+from sheets.actions.open_sheet import next_revision
+from sheets.models import BuildSheet
+from tally_core.effectivity import revision_order
+from tally_core.errors import TallyError
+from tally_core.intake import Reading, read_rows
+from tally_core.ordering import find_loop
+from tally_core.records import check_number
+from tally_core.units import dimension
+
+from .models import Intake
+
+__all__ = ["Mapping", "Plan", "PlannedSheet", "make_plan"]
+
+
+@dataclass(frozen=True, slots=True)
+class Mapping:
+    """How a file is read: which table, which row is the header, which column holds what, and for which part."""
+
+    table: int
+    header: int  # index of the header's row, from 0
+    columns: dict[str, int]
+    top: str
+    comma: bool
+
+
+@dataclass(slots=True)
+class PlannedSheet:
+    """A sheet that will be made; or, when ``stands``, one that is there already with these lines."""
+
+    part: str
+    revision: str
+    stands: bool
+    lines: list[Reading]
+
+
+@dataclass(slots=True)
+class Plan:
+    """All rows with what each becomes, the sheets they make, and the parts that are new."""
+
+    top: str
+    rows: list[Reading]
+    becomes: dict[int, str]  # row number → words
+    new_parts: dict[str, Reading]
+    kinds: dict[str, str]
+    sheets: list[PlannedSheet]
+    problems: list[str] = field(default_factory=list)  # of the list as a whole
+
+    @property
+    def stops(self) -> int:
+        return len(self.problems) + sum(bool(r.problems) for r in self.rows)
+
+
+def make_plan(intake: Intake, mapping: Mapping) -> Plan:
+    """Read the rows under a mapping and hold them against the parts and sheets that exist. Saves nothing.
+
+    Raises TallyError when the mapping itself makes no sense.
+    """
+    if not 0 <= mapping.table < len(intake.grid):
+        raise TallyError("The file has no such sheet.")
+    rows = intake.grid[mapping.table]["rows"]
+    if not 0 <= mapping.header < len(rows):
+        raise TallyError("The header is not a row of this list.")
+    if "part" not in mapping.columns:
+        raise TallyError("Say which column holds the part number.")
+    if "level" in mapping.columns and "parent" in mapping.columns:
+        raise TallyError("Choose either a level column or a parent column: each places a row in its own way.")
+    found = read_rows(rows, mapping.header, mapping.columns, mapping.top.strip(), mapping.comma)
+    if not found:
+        raise TallyError("There is no filled row below the header.")
+    own = next((r for r in found if r.is_top), None)
+    top = own.part if own else mapping.top.strip()
+    plan = Plan(top, found, {}, {}, {}, [])
+    wrong = check_number(top)
+    if wrong:
+        plan.problems.append(f"Say which part this list is for: {wrong}.")
+    _one_spelling(plan)
+    held = {p.number.upper(): p for p in Part.objects.filter(number__in=_spellings(plan))}
+    parents = {r.parent.upper() for r in found if r.parent and not r.is_top}
+    _parts(plan, held, parents)
+    _sheets(plan, held, by_level="level" in mapping.columns)
+    _loops(plan)
+    return plan
+
+
+def _one_spelling(plan: Plan) -> None:
+    """The same number in small and capital letters is one part: what the stock of parts or the first row says."""
+    numbers = {n for r in plan.rows for n in (r.part, r.parent) if n} | {plan.top}
+    stock = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=[n.upper() for n in numbers])
+    spelled = {p.number.upper(): p.number for p in stock}
+    for reading in plan.rows:
+        reading.part = spelled.setdefault(reading.part.upper(), reading.part)
+        reading.parent = spelled.setdefault(reading.parent.upper(), reading.parent) if reading.parent else ""
+    plan.top = spelled.setdefault(plan.top.upper(), plan.top)
+
+
+def _spellings(plan: Plan) -> list[str]:
+    return list({n for r in plan.rows for n in (r.part, r.parent) if n} | {plan.top})
+
+
+def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
+    if plan.top and plan.top.upper() not in held:
+        plan.kinds[plan.top] = "made"
+        plan.new_parts[plan.top] = next((r for r in plan.rows if r.is_top), Reading(0, part=plan.top))
+    elif plan.top and held[plan.top.upper()].kind not in ("made", "phantom"):
+        plan.problems.append(f"{plan.top} is a {held[plan.top.upper()].kind} part and has no build sheet.")
+    for reading in plan.rows:
+        part = held.get(reading.part.upper())
+        takes = reading.part.upper() in parents
+        if reading.is_top:
+            plan.becomes[reading.row] = "the part this list is for"
+            continue
+        if part is None:
+            plan.kinds.setdefault(reading.part, "made" if takes else "bought")
+            first = plan.new_parts.setdefault(reading.part, reading)
+            unit = first.unit or "ea"
+            plan.becomes[reading.row] = f"line of {reading.parent}; new {plan.kinds[reading.part]} part, a draft"
+        else:
+            unit = part.unit
+            plan.becomes[reading.row] = f"line of {reading.parent}"
+            if takes and part.kind not in ("made", "phantom"):
+                reading.problems.append(f"{part.number} is a {part.kind} part, but the list has lines under it")
+            if part.lifecycle in ("last_buy", "obsolete"):
+                reading.looks.append(f"{part.number} is {part.lifecycle.replace('_', ' ')}")
+        if reading.unit and dimension(reading.unit) != dimension(unit):
+            reading.problems.append(
+                f"{reading.unit} is {dimension(reading.unit)}, and {reading.part} is stocked in {unit}, {dimension(unit)}"
+            )
+
+
+def _same(lines: list[tuple[str, Decimal | None, str]], others: list[tuple[str, Decimal | None, str]]) -> bool:
+    return sorted(lines, key=str) == sorted(others, key=str)
+
+
+def _sheets(plan: Plan, held: dict[str, Part], by_level: bool) -> None:
+    """Rows grouped by parent; by level, the same sub-assembly listed twice must say the same twice."""
+    runs: dict[str, list[list[Reading]]] = defaultdict(list)
+    current: dict[str, list[Reading]] = {}
+    for reading in plan.rows:
+        if reading.is_top:
+            continue
+        # By level, a sub-assembly named again starts a new list of what it takes.
+        if by_level:
+            current[reading.part] = []
+        if reading.parent not in current or not current[reading.parent]:
+            current[reading.parent] = []
+            runs[reading.parent].append(current[reading.parent])
+        current[reading.parent].append(reading)
+    existing: dict[int, list[BuildSheet]] = defaultdict(list)
+    for sheet in BuildSheet.objects.filter(part__in=[p.id for p in held.values()], alternate="A").prefetch_related("lines__part"):
+        existing[sheet.part_id].append(sheet)
+
+    def values(r: Reading) -> tuple[str, Decimal | None, str]:
+        part = held.get(r.part.upper())
+        return r.part, r.quantity, r.unit or (part.unit if part else "ea")
+
+    for parent, lists in runs.items():
+        lines = lists[0]
+        for other in lists[1:]:
+            if not _same([values(r) for r in lines], [values(r) for r in other]):
+                other[0].problems.append(f"{parent} stands at row {lines[0].row} with other lines; one part has one list")
+            for reading in other:
+                plan.becomes[reading.row] = f"as at row {lines[0].row}, once"
+        part = held.get(parent.upper())
+        sheets = sorted(existing.get(part.id, []), key=lambda s: revision_order(s.revision)) if part else []
+        draft = next((s for s in sheets if s.status == "draft"), None)
+        newest = sheets[-1] if sheets else None
+        if newest is not None and parent != plan.top:
+            now = [(x.part.number, x.quantity, x.unit or x.part.unit) for x in newest.lines.all() if x.part]
+            if _same([values(r) for r in lines], now):
+                plan.sheets.append(PlannedSheet(parent, newest.revision, True, lines))
+                for reading in lines:
+                    plan.becomes[reading.row] = f"stands so on the sheet of {parent} already"
+                continue
+        if draft is not None:
+            lines[0].problems.append(
+                f"{parent} has an open draft, revision {draft.revision}; release or empty it before bringing in another"
+            )
+        plan.sheets.append(PlannedSheet(parent, next_revision(newest.revision) if newest else "A", False, lines))
+
+
+def _loops(plan: Plan) -> None:
+    rows = {number: i for i, number in enumerate(dict.fromkeys(n for r in plan.rows for n in (r.parent, r.part) if n))}
+    edges = [(rows[r.parent], rows[r.part]) for r in plan.rows if not r.is_top and r.parent and r.part]
+    if not edges:
+        return
+    ends = np.array(edges)
+    loop = find_loop(len(rows), ends[:, 0], ends[:, 1])
+    if loop is not None:
+        names = list(rows)
+        path = [names[i] for i in loop]
+        at = next(r for r in plan.rows if r.parent == path[0] and r.part == path[1])
+        at.problems.append(f"{path[0]} would contain itself: {' → '.join(path)}")
