@@ -1,49 +1,65 @@
 """From the database to the core: the columns of one product, or of the whole catalogue.
 
-Rows travel in PostgreSQL's binary copy format. Every column is made fixed in width and never null, so that the answer
-is one array of records and no Python object is made per row. The number of queries does not depend on the product.
+PostgreSQL gathers each column into one array and sends it in its binary form, of which NumPy takes a view. Every value
+is fixed in width and never null, so no Python object is made per row. The number of queries does not depend on the
+product.
 """
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
 from django.db import connection
 from parts.models import Part, Workspace
+from psycopg import Cursor
 from sheets.models import BuildSheet, Option
 from tally_core.answers import Basis, Question, known_options
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import TallyError
 from tally_core.structure import build_structure
-from tally_core.tables import KINDS, LINE_KINDS, NO_END, NO_START, RUN_BASES, LineTable, OperationTable, PartTable
+from tally_core.tables import (
+    KINDS, LINE_KINDS, MADE, NO_END, NO_START, PHANTOM, RUN_BASES, LineTable, OperationTable, PartTable,
+)  # fmt: skip
 from tally_core.units import SYMBOLS
 
-__all__ = ["Loaded", "copy_rows", "load_catalogue", "load_product", "load_question", "part_named", "question_of", "reached"]
+__all__ = ["Loaded", "fetch_columns", "load_catalogue", "load_product", "load_question", "part_named", "question_of", "reached"]
 
-_WIDTH = {"int8": (">i8", 8), "int4": (">i4", 4), "float8": (">f8", 8), "bool": ("?", 1), "uuid": ("V16", 16)}
+_WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
+#: Before its elements an array says: dimensions, flags, type of element, length, lower bound; four bytes each.
+_ARRAY_HEAD = 20
 
 
-def copy_rows(columns: dict[str, tuple[str, str]], source: str, params: list) -> np.ndarray:
-    """Rows of ``SELECT columns source`` as a record array, in the byte order of the wire.
+def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list) -> dict[str, np.ndarray]:
+    """The columns of ``SELECT columns source`` as arrays, in the byte order of the wire.
 
     Args:
         columns: name → (SQL expression that is never null, one of int8, int4, float8, bool, uuid).
         source: what follows the columns, from FROM on.
     """
-    picked = ", ".join(f"({expression})::{kind}" for expression, kind in columns.values())
-    fields: list[tuple[str, str]] = [("_fields", ">i2")]
-    for name, (_, kind) in columns.items():
-        fields += [(f"_width_{name}", ">i4"), (name, _WIDTH[kind][0])]
-    record = np.dtype(fields)
-    with connection.cursor() as cursor, cursor.cursor.copy(  # type: ignore[attr-defined]
-        f"COPY (SELECT {picked} {source}) TO STDOUT (FORMAT BINARY)", params
-    ) as copy:
-        data = b"".join(copy)
-    # 11 bytes of signature, flags, the length of an extension; two bytes close the stream.
-    body = memoryview(data)[19:-2]
-    if len(body) % record.itemsize:
-        raise AssertionError("a column of a copied row was null")
-    return np.frombuffer(body, dtype=record)
+    picked = ", ".join(f"({expression})::{kind} AS {name}" for name, (expression, kind) in columns.items())
+    gathered = ", ".join(f"array_agg({name})" for name in columns)
+    connection.ensure_connection()
+    # Django's own cursors write parameters into the text, and then only text comes back.
+    with Cursor(connection.connection) as cursor:
+        cursor.execute(f"SELECT {gathered} FROM (SELECT {picked} {source}) AS picked", params, binary=True)
+        assert cursor.pgresult is not None
+        values = [cursor.pgresult.get_value(0, i) for i in range(len(columns))]
+    found = {}
+    for (name, (_, kind)), value in zip(columns.items(), values, strict=True):
+        element = np.dtype([("width", ">i4"), ("value", _WIDTH[kind])])
+        if value is None:
+            found[name] = np.empty(0, dtype=element)["value"]
+            continue
+        if (len(value) - _ARRAY_HEAD) % element.itemsize:
+            raise AssertionError(f"column {name} holds a null")
+        found[name] = np.frombuffer(value, dtype=element, offset=_ARRAY_HEAD)["value"]
+    return found
+
+
+def _keys(ids: Iterable[int]) -> str:
+    """Keys as the text of an array: the driver takes far longer over a list."""
+    return "{" + ",".join(map(str, ids)) + "}"
 
 
 def _coded(expression: str, words: tuple[str, ...]) -> tuple[str, str]:
@@ -72,16 +88,17 @@ _PART_COLUMNS = {
 }
 _LINE_COLUMNS = {
     "id": ("l.id", "uuid"),
-    "parent": ("s.part_id", "int8"),
+    "sheet": ("l.sheet_id", "int8"),
     "child": ("coalesce(l.part_id, -1)", "int8"),
     "kind": _coded("l.kind", LINE_KINDS),
     "quantity": _number("l.quantity"),
-    "unit": _coded("coalesce(nullif(l.unit, ''), c.unit, 'ea')", SYMBOLS),
+    # No unit of its own: -1, and the part's stock unit is meant.
+    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {_coded('l.unit', SYMBOLS)[0]} END", "int4"),
     "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
     "scrap_percent": _number("l.scrap_percent"),
     "yield_percent": _number("l.yield_percent"),
     "fixed_loss": _number("l.fixed_loss"),
-    "sequence": ("coalesce(o.sequence, -1)", "int4"),
+    "operation": ("coalesce(l.operation_id, '00000000-0000-0000-0000-000000000000')", "uuid"),
     "option": ("coalesce(l.option_id, -1)", "int4"),
     "removes": ("l.option_id IS NOT NULL AND l.option_action = 'remove'", "bool"),
     "customer_supplied": ("l.customer_supplied", "bool"),
@@ -94,7 +111,7 @@ _RATES = ("labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_o
 _OPERATION_COLUMNS = {
     "id": ("o.id", "uuid"),
     "center": ("coalesce(o.work_center_id, -1)", "int8"),
-    "parent": ("s.part_id", "int8"),
+    "sheet": ("o.sheet_id", "int8"),
     "sequence": ("o.sequence", "int4"),
     "run_basis": _coded("o.run_basis", RUN_BASES),
     "outside_price": _number("CASE WHEN o.outside THEN o.unit_price END"),
@@ -126,6 +143,27 @@ class Loaded:
         return int(np.searchsorted(self.part_ids, part_id))
 
 
+class PartNumbers(Sequence[str]):
+    """The numbers of parts, read all at once when the first is asked for: figures are made without them."""
+
+    def __init__(self, ids: np.ndarray) -> None:
+        self._ids = ids
+        self._numbers: list[str] | None = None
+
+    def __len__(self) -> int:
+        return len(self._ids)
+
+    def __getitem__(self, row):  # type: ignore[no-untyped-def]
+        if self._numbers is None:
+            with connection.cursor() as cursor:
+                # One array of text comes over faster than as many rows.
+                cursor.execute(
+                    "SELECT array_agg(number ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])", [_keys(self._ids.tolist())]
+                )
+                self._numbers = cursor.fetchone()[0]
+        return self._numbers[row]
+
+
 def part_named(number: str) -> Part:
     """A part by its number. Raises TallyError when there is none."""
     part = Part.objects.filter(number=number).first()
@@ -143,8 +181,7 @@ def _in_force_sql(drafts: bool) -> str:
 
 
 def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None = None) -> list[int]:
-    """The parts met on the way down from some parts through any sheet that may be in force; they come first in none
-    of the orders."""
+    """The parts met on the way down from some parts through any sheet that may be in force, by key."""
     with connection.cursor() as cursor:
         cursor.execute(
             f"""
@@ -165,34 +202,30 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
 def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None) -> Loaded:
     """``part_ids`` None loads everything."""
     everything = part_ids is None
-    narrow = "" if everything else "WHERE p.id = ANY(%s)"
-    rows = copy_rows(
-        _PART_COLUMNS, f"FROM parts_part p {narrow} ORDER BY p.id", [] if everything else [part_ids]
+    keys = [] if part_ids is None else [_keys(part_ids)]
+    rows = fetch_columns(
+        _PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
     )
     ids = rows["id"].astype(np.int64)
-    numbers = Part.objects.order_by("id")
-    candidates = BuildSheet.objects.exclude(status="retired")
-    if not everything:
-        numbers = numbers.filter(id__in=part_ids)
-        candidates = candidates.filter(part_id__in=part_ids)
-    sheet_of = choose_sheets(
-        (
-            Candidate(*row)
-            for row in candidates.values_list(
-                "id", "part_id", "alternate", "revision", "status", "effective_from", "effective_to"
-            )
-        ),
-        day,
-        drafts,
-    )
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""SELECT id, part_id, alternate, revision, status, effective_from, effective_to, batch::float8
+            FROM sheets_buildsheet WHERE status <> 'retired' {'' if everything else 'AND part_id = ANY(%s::bigint[])'}""",
+            [] if everything else [_keys(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
+        )
+        heads = cursor.fetchall()
+    sheet_of = choose_sheets((Candidate(*head[:7]) for head in heads), day, drafts)
     if sheet is not None:
         sheet_of[sheet.part_id] = sheet.id
     sheet_ids = list(sheet_of.values())
-    batches = dict(BuildSheet.objects.filter(id__in=sheet_ids).values_list("part_id", "batch"))
+    sheet_keys = _keys(sheet_ids)
+    batch_of = {head[0]: head[7] for head in heads}
+    if sheet is not None:
+        batch_of[sheet.id] = float(sheet.batch)
     batch = np.full(len(ids), np.nan)
-    batch[np.searchsorted(ids, list(batches))] = [float(b) for b in batches.values()]
+    batch[np.searchsorted(ids, list(sheet_of))] = [batch_of[i] for i in sheet_ids]
     parts = PartTable(
-        numbers=list(numbers.values_list("number", flat=True)),
+        numbers=PartNumbers(ids),
         kind=rows["kind"].astype(np.int8),
         unit=rows["unit"].astype(np.int16),
         batch=batch,
@@ -200,15 +233,24 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
         **{n: rows[n].astype(float) for n in ("unit_cost", "given_cost", "overhead_percent", "costing_lot")},
     )
 
-    work = copy_rows(
+    # What stands on a sheet belongs to the part whose sheet it is.
+    held = np.array(sorted((sheet_id, part_id) for part_id, sheet_id in sheet_of.items()), dtype=np.int64).reshape(-1, 2)
+    part_row = np.searchsorted(ids, held[:, 1]).astype(np.int32)
+
+    def part_of(sheets: np.ndarray) -> np.ndarray:
+        return part_row[np.searchsorted(held[:, 0], sheets)]
+
+    work = fetch_columns(
         _OPERATION_COLUMNS,
-        """FROM sheets_operation o JOIN sheets_buildsheet s ON s.id = o.sheet_id
-        LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
-        WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence""",
-        [sheet_ids],
+        """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
+        WHERE o.sheet_id = ANY(%s::bigint[])""",
+        [sheet_keys],
     )
+    made_by = part_of(work["sheet"])
+    order = np.lexsort((work["sequence"], made_by))
+    work = {name: column[order] for name, column in work.items()}
     operations = OperationTable(
-        parent=np.searchsorted(ids, work["parent"]).astype(np.int32),
+        parent=made_by[order],
         sequence=work["sequence"].astype(np.int32),
         run_basis=work["run_basis"].astype(np.int8),
         **{
@@ -218,26 +260,19 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
         },
     )
 
-    rows = copy_rows(
-        _LINE_COLUMNS,
-        """FROM sheets_line l JOIN sheets_buildsheet s ON s.id = l.sheet_id
-        LEFT JOIN parts_part c ON c.id = l.part_id LEFT JOIN sheets_operation o ON o.id = l.operation_id
-        WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id""",
-        [sheet_ids],
+    rows = fetch_columns(
+        _LINE_COLUMNS, "FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id", [sheet_keys]
     )
-    parent = np.searchsorted(ids, rows["parent"]).astype(np.int32)
     child_ids = rows["child"].astype(np.int64)
     child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
-    issued = rows["sequence"].astype(np.int64)
-    # An operation is found by its part row and sequence, both sorted in the operation table.
-    key = operations.parent.astype(np.int64) << 32 | operations.sequence
-    at = np.searchsorted(key, parent.astype(np.int64) << 32 | np.maximum(issued, 0))
+    unit = rows["unit"].astype(np.int16)
+    at = dict(zip(work["id"].tolist(), range(len(order)), strict=True))
     lines = LineTable(
-        parent=parent,
+        parent=part_of(rows["sheet"]),
         child=child,
         kind=rows["kind"].astype(np.int8),
-        unit=rows["unit"].astype(np.int16),
-        operation=np.where(issued >= 0, at, -1).astype(np.int32),
+        unit=np.where(unit >= 0, unit, parts.unit[child]) if len(parts) else unit,
+        operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
         **{n: rows[n].astype(np.int32) for n in ("option", "first_day", "last_day", "item")},
         **{n: rows[n].astype(float) for n in ("quantity", "scrap_percent", "yield_percent", "fixed_loss")},
         **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},

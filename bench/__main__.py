@@ -1,0 +1,215 @@
+"""``./tally bench``: what the program must reach, each as a ratio of two things measured in the same run."""
+
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from datetime import date
+from decimal import Decimal
+
+import django
+
+DAY = date(2026, 11, 24)
+
+NEEDS_SQL = """
+WITH RECURSIVE explode(part_id, quantity) AS (
+    SELECT p.id, 100::float8 FROM parts_part p WHERE p.number = %s
+    UNION ALL
+    SELECT l.part_id, e.quantity * l.quantity::float8 * (1 + coalesce(l.scrap_percent, 0)::float8 / 100)
+    FROM explode e
+    JOIN sheets_buildsheet s ON s.part_id = e.part_id AND s.status = 'released'
+        AND (s.effective_from IS NULL OR s.effective_from <= %s) AND (s.effective_to IS NULL OR s.effective_to > %s)
+    JOIN sheets_line l ON l.sheet_id = s.id
+)
+SELECT part_id, sum(quantity), count(*) FROM explode GROUP BY part_id
+"""
+ROWS_SQL = """
+WITH RECURSIVE reach(part_id) AS (
+    SELECT p.id FROM parts_part p WHERE p.number = %s
+    UNION
+    SELECT l.part_id FROM reach r JOIN sheets_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
+    JOIN sheets_line l ON l.sheet_id = s.id
+)
+SELECT l.id, l.sheet_id, l.position, l.item, l.kind, l.part_id, l.quantity, l.unit, l.quantity_basis, l.scrap_percent,
+    l.yield_percent, l.fixed_loss, l.operation_id, l.option_id, l.option_action, l.customer_supplied, l.not_fitted,
+    l.reference_designators, l.effective_from, l.effective_to, l.text, p.number, p.description, p.kind, p.unit, p.unit_cost
+FROM reach r JOIN sheets_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
+JOIN sheets_line l ON l.sheet_id = s.id JOIN parts_part p ON p.id = l.part_id
+ORDER BY s.part_id, l.position
+"""
+
+
+def median(work: Callable[[], object], times: int = 7) -> float:
+    """Median seconds of several runs after one that does not count."""
+    work()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+def report(words: str, ratio: float, bound: str, held: bool, more: str) -> bool:
+    print(f"{'holds' if held else 'MISSES'}  {words}: {ratio:.2f} ({bound}); {more}", flush=True)
+    return held
+
+
+def roll_up_against_triangular_solve() -> bool:
+    """All parts, all nine elements, against solving the same triangular system."""
+    import numpy as np
+    from costing.reads import load_catalogue
+    from scipy.sparse import coo_array, identity
+    from scipy.sparse.linalg import spsolve_triangular
+    from tally_core.cost import ELEMENTS, roll_up, standard_lots
+    from tally_core.structure import build_structure
+
+    loaded = load_catalogue(DAY)
+    start = time.perf_counter()
+    s = build_structure(loaded.parts, loaded.lines, loaded.operations, DAY)
+    built = time.perf_counter() - start
+    lots = standard_lots(s)
+    costs = roll_up(s, lots)
+    count = len(s.parts)
+    lot = lots[s.parent]
+    use = coo_array((s.net_per_unit + s.net_per_lot / lot, (s.place[s.parent], s.place[s.child])), shape=(count, count))
+    # Children stand below their parents in level order, so the system is upper triangular.
+    matrix = (identity(count) - use).tocsc()
+    right = np.ascontiguousarray(costs.this_level[s.order])
+    solved = spsolve_triangular(matrix, right, lower=False)
+    np.testing.assert_allclose(solved[s.place], costs.unit, rtol=1e-9, atol=1e-9)
+    both = []
+    for _ in range(5):
+        # In turn, so that a change of the machine's pace meets both.
+        one = time.perf_counter()
+        roll_up(s, lots)
+        two = time.perf_counter()
+        spsolve_triangular(matrix, right, lower=False)
+        both.append((two - one, time.perf_counter() - two))
+    ours, theirs = (statistics.median(x) for x in zip(*both, strict=True))
+    return report(
+        f"roll-up of {count:,} parts and {len(s.line):,} lines over {len(ELEMENTS)} elements / triangular solve", ours / theirs,
+        "at most 1.5", ours / theirs <= 1.5,
+        f"{ours:.3f} s and {theirs:.3f} s; applying the basis and ordering the parts before it took {built:.2f} s; "
+        f"{len(s.level_start) - 1} levels",
+    )  # fmt: skip
+
+
+SHARING_SQL = """
+SELECT count(*)::float8 / count(DISTINCT l.part_id) FROM sheets_line l
+JOIN sheets_buildsheet s ON s.id = l.sheet_id JOIN parts_part p ON p.id = l.part_id
+WHERE p.kind = 'made' AND s.part_id BETWEEN %s AND %s
+"""
+
+
+def needs_against_recursive_query(number: str, bound: float) -> bool:
+    """The needs of one product, loading included, against a recursive query."""
+    from bench.catalogue import PARTS, PRODUCT_MADE
+    from costing.reads import load_question, part_named
+    from django.db import connection
+    from tally_core.answers import Basis
+    from tally_core.needs import job_needs
+
+    part = part_named(number)
+
+    def ours() -> dict[int, float]:
+        loaded, question = load_question(part, Basis(DAY, Decimal(100)))
+        needs = job_needs(question.structure, question.top, 100.0)
+        return dict(zip(loaded.part_ids.tolist(), needs.gross.tolist(), strict=True))
+
+    def theirs() -> list[tuple]:
+        with connection.cursor() as cursor:
+            cursor.execute(NEEDS_SQL, [number, DAY, DAY])
+            return cursor.fetchall()
+
+    found, wanted = ours(), theirs()
+    assert len(found) == len(wanted)
+    assert all(abs(found[i] - q) <= 1e-9 * abs(q) for i, q, _ in wanted), "the two must give the same figures"
+    a, b = median(ours), median(theirs)
+    with connection.cursor() as cursor:
+        cursor.execute(SHARING_SQL, [part.id, part.id + PRODUCT_MADE - 1])
+        sheets = cursor.fetchone()[0]
+        cursor.execute(SHARING_SQL, [1, PARTS])
+        everywhere = cursor.fetchone()[0]
+    return report(
+        f"recursive query / needs of a product of 10,000 lines, loading included", b / a,
+        f"at least {bound:g}" if bound else "for comparison", b / a >= bound,
+        f"{b * 1000:.0f} ms and {a * 1000:.0f} ms; a made part stands on {sheets:.1f} sheets on average (over the whole "
+        f"catalogue on {everywhere:.1f}), and the query walks {sum(n for *_, n in wanted):,} paths",
+    )  # fmt: skip
+
+
+def sheet_against_bare_rows() -> bool:
+    """The sheet screen's data, figures and JSON included, against fetching its rows."""
+    import orjson
+    from bench.catalogue import TOP
+    from costing.reads import part_named
+    from django.db import connection
+    from sheets.models import BuildSheet
+    from sheets.reads import sheet_view
+    from tally_core.answers import Basis
+
+    sheet = BuildSheet.objects.select_related("part").get(part=part_named(TOP))
+
+    def ours() -> bytes:
+        return orjson.dumps(sheet_view(sheet, Basis(DAY, Decimal(100))))
+
+    def theirs() -> list[tuple]:
+        with connection.cursor() as cursor:
+            cursor.execute(ROWS_SQL, [TOP])
+            return cursor.fetchall()
+
+    rows, size = len(theirs()), len(ours())
+    a, b = median(ours), median(theirs)
+    return report(
+        f"data of the sheet screen / bare SQL for its {rows:,} rows", a / b, "at most 4", a / b <= 4,
+        f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {size / 1e6:.1f} MB of JSON",
+    )  # fmt: skip
+
+
+def memory_of_roll_up() -> bool:
+    """Peak memory of loading and rolling up the whole catalogue, in a process of its own."""
+    done = subprocess.run([sys.executable, "-m", "bench", "--memory"], capture_output=True, text=True, check=True)
+    peak = float(done.stdout.strip())
+    return report("peak memory of the whole-catalogue roll-up / 1.5 GB", peak / 1.5, "below 1", peak < 1.5, f"{peak:.2f} GB, loading included")
+
+
+def _memory() -> None:
+    from costing.reads import load_catalogue
+    from tally_core.cost import roll_up, standard_lots
+    from tally_core.structure import build_structure
+
+    loaded = load_catalogue(DAY)
+    s = build_structure(loaded.parts, loaded.lines, loaded.operations, DAY)
+    roll_up(s, standard_lots(s))
+    print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 / 1e9)
+
+
+def main() -> int:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tally_site.settings")
+    django.setup()
+    if "--memory" in sys.argv:
+        _memory()
+        return 0
+    from bench.catalogue import TOP, TREE, make_catalogue
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0)
+    start = time.perf_counter()
+    make_catalogue()
+    print(f"catalogue ready after {time.perf_counter() - start:.0f} s", flush=True)
+    held = [
+        roll_up_against_triangular_solve(),
+        needs_against_recursive_query(TOP, 3),
+        needs_against_recursive_query(TREE, 0),
+        sheet_against_bare_rows(),
+        memory_of_roll_up(),
+    ]
+    return 0 if all(held) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())
