@@ -265,7 +265,9 @@ def _place_by_level(found: list[Reading], top: str) -> None:
         return
     lowest = min(r.level for r in found)
     first = found[0]
-    if first.level == lowest and sum(r.level == lowest for r in found) == 1 and len(found) > 1:
+    alone = first.level == lowest and sum(r.level == lowest for r in found) == 1 and len(found) > 1
+    # A list that starts at level 1 may simply hold one sub-assembly; who names another part for it means that.
+    if alone and (first.level == 0 or not top or first.part == top):
         first.is_top = True
         top = first.part or top
     above: dict[int, str] = {lowest - 1: top}

@@ -52,8 +52,11 @@ _registry: pint.UnitRegistry = pint.UnitRegistry(
 for _line in _DEFINITIONS.strip().splitlines():
     _registry.define(_line)
 
-#: Every unit symbol, in the order in which codes are given out. The order is part of no stored format.
-SYMBOLS: tuple[str, ...] = tuple(line.split(" = ")[0] for line in _DEFINITIONS.strip().splitlines())
+#: Every unit symbol in the order in which it is offered, the more common first. The order is part of no stored format.
+SYMBOLS: tuple[str, ...] = (
+    "ea", "pair", "dozen", "hundred", "kg", "g", "m", "mm", "cm", "km", "in", "ft", "m2", "mm2", "cm2", "ft2",
+    "L", "mL", "m3", "gal", "mg", "t", "lb", "oz", "h", "min", "s", "d",
+)  # fmt: skip
 _CODES = {symbol: index for index, symbol in enumerate(SYMBOLS)}
 
 _NAMES = {

@@ -168,6 +168,12 @@ class Edit(Schema):
     reason: str = ""
 
 
+class Edited(SheetHead):
+    """The sheet after an edit; ``made`` are the numbers of draft parts made on the way."""
+
+    made: list[str]
+
+
 class Opened(Schema):
     part: str
     alternate: str = "A"
@@ -212,12 +218,12 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
     return HttpResponse(orjson.dumps(view), content_type="application/json")
 
 
-@router.post("/{sheet_id}/edits", response=SheetHead)
+@router.post("/{sheet_id}/edits", response=Edited)
 def edit(request: HttpRequest, sheet_id: int, payload: Edit) -> Any:
     """Save changes to a draft, all of them or none. 409 when somebody else saved first."""
-    return sheet_head(
-        edit_sheet(request.user, sheet_id, payload.version, [c.dict() for c in payload.changes], payload.reason)
-    )
+    changes = [c.dict() for c in payload.changes]
+    sheet, made = edit_sheet(request.user, sheet_id, payload.version, changes, payload.reason)
+    return sheet_head(sheet) | {"made": made}
 
 
 @router.post("/{sheet_id}/release", response=SheetHead)

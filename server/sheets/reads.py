@@ -4,6 +4,7 @@ Rows come as plain dictionaries, ready for JSON: for a product of ten thousand l
 more than the figures. ``SheetView`` in ``api.py`` describes them, and a test holds them against it.
 """
 
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,7 @@ from tally_core.structure import Structure
 from tally_core.tables import MADE, PHANTOM
 
 from .models import BuildSheet, Option
+from .records import plain_decimal
 
 __all__ = ["revisions_of", "sheet_head", "sheet_view"]
 
@@ -76,7 +78,7 @@ def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
         "status": sheet.status,
         "effective_from": sheet.effective_from.isoformat() if sheet.effective_from else None,
         "effective_to": sheet.effective_to.isoformat() if sheet.effective_to else None,
-        "batch": f"{sheet.batch.normalize():f}",
+        "batch": plain_decimal(Decimal(sheet.batch)),
         "version": sheet.version,
         "changed_by": sheet.changed_by,
         "changed_at": sheet.changed_at.isoformat(),

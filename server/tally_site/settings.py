@@ -107,5 +107,7 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
+    # A refusal is an answer, not an event.
+    "loggers": {"django.request": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": os.environ.get("TALLY_LOG", "WARNING")},
 }

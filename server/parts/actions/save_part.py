@@ -38,15 +38,13 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
                                  "Open it again beside this to compare, then save once more.")]
                 )  # fmt: skip
         reader = RecordReader()
+        held = part_record(row) if row is not None else core.Part("")
         typed = {name: None if value == "" else value for name, value in fields.items()}
-        record = reader.record(core.Part, typed, "")
+        record = reader.record(core.Part, {"number": held.number} | typed, "", ("number",))
         assert record is not None
         problems = [Problem(p.place.lstrip("."), p.message) for p in reader.problems]
-        if row is not None:
-            held = part_record(row)
-            # A field that was not sent keeps what it held; one sent empty takes its default.
-            kept = {n: getattr(record if n in fields else held, n) for n in core.Part.__dataclass_fields__}
-            record = core.Part(**kept)
+        # A field that was not sent keeps what it held; one sent empty takes its default.
+        record = core.Part(**{n: getattr(record if n in fields else held, n) for n in core.Part.__dataclass_fields__})
         if record.whole_only is None and not problems:
             record.whole_only = is_count(record.unit) if not list(check_part(record)) else True
         known = {p.place for p in problems}
@@ -54,7 +52,7 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
         problems += _against_others(record, row)
         if problems:
             raise ProblemsError(problems)
-        if row is not None and part_record(row) == record:
+        if row is not None and held == record:
             return row
         row = row or Part(version=0)
         for name in core.Part.__dataclass_fields__:

@@ -12,6 +12,8 @@ from uuid import UUID
 
 from accounts.access import require
 from django.db import transaction
+from django.db.models.functions import Upper
+from parts.actions.save_part import save_part
 from parts.models import Part
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
@@ -72,8 +74,9 @@ def operation_values(row: Operation) -> dict[str, Any]:
 class _Draft:
     """The rows of one draft while changes are laid on them."""
 
-    def __init__(self, sheet: BuildSheet) -> None:
-        self.sheet = sheet
+    def __init__(self, user: Any, sheet: BuildSheet) -> None:
+        self.user, self.sheet = user, sheet
+        self.made: list[str] = []
         self.operations = {o.id: o for o in sheet.operations.select_related("work_center")}
         self.lines = {x.id: x for x in sheet.lines.select_related("part", "operation", "option")}
         self.fresh: set[UUID] = set()
@@ -104,9 +107,11 @@ class _Draft:
                         self.changed.add(line.id)
 
     def _find_names(self, operations: list[dict], lines: list[dict]) -> None:
-        numbers = {c["after"].get("part") for c in lines if c["after"]} - {None}
-        self.parts = {p.number: p for p in Part.objects.filter(number__in=numbers)}
-        self.parts |= {x.part.number: x.part for x in self.lines.values() if x.part}
+        numbers = {str(c["after"].get("part") or "").upper() for c in lines if c["after"]}
+        found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
+        # By the number in capital letters: whoever types it small means the same part.
+        self.parts = {p.number.upper(): p for p in found}
+        self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
         codes = {c["after"].get("work_center") for c in operations if c["after"]} - {None}
         self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=codes)}
         self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
@@ -160,13 +165,14 @@ class _Draft:
         if not isinstance(position, int | float) or not abs(position) < 1e15:
             self._wrong(key, "position", "a place in the list is a number")
             return
-        if values.get("part") and values["part"] not in self.parts:
-            self._wrong(key, "part", f"part {values['part']} is not known")
+        kind = values.pop("make", None)
+        part = self._part(key, values.get("part"), kind)
+        if values.get("part") and part is None:
             return
+        values["part"] = part.number if part else None
         record = self._record(core.Line, values, key)
         if record is None:
             return
-        part = self.parts[record.part] if record.part else None
         for problem in check_line(record, part.unit if part else None, self.sheet.part.kind):
             self._wrong(key, problem.place, problem.message)
         try:
@@ -183,7 +189,7 @@ class _Draft:
             self.fresh.add(key)
         self.components_changed |= row.part_id != (part.id if part else None) or row.not_fitted != record.not_fitted
         columns = line_columns(
-            record, {n: p.id for n, p in self.parts.items()}, {c: o.id for c, o in self.options.items()}
+            record, {p.number: p.id for p in self.parts.values()}, {c: o.id for c, o in self.options.items()}
         )
         for name, value in columns.items():
             setattr(row, name, value)
@@ -191,6 +197,24 @@ class _Draft:
         row.option = self.options[record.option] if record.option else None
         self.components_changed |= bool(record.effective_from or record.effective_to)
         self.changed.add(key)
+
+    def _part(self, key: Any, number: Any, kind: Any) -> Part | None:
+        """The part of a number; one that is not known is made as a draft where the change says of which kind."""
+        if not isinstance(number, str) or not number:
+            return None
+        part = self.parts.get(number.upper())
+        if part is None and kind in ("bought", "made"):
+            try:
+                part = save_part(self.user, {"number": number, "kind": kind, "unit": "ea", "lifecycle": "draft"})
+            except ProblemsError as error:
+                for problem in error.problems:
+                    self._wrong(key, "part", problem.message)
+                return None
+            self.parts[number.upper()] = part
+            self.made.append(part.number)
+        if part is None:
+            self._wrong(key, "part", f"part {number} is not known")
+        return part
 
     def _remove(self, rows: dict, change: dict) -> None:
         row = rows.pop(change["id"], None)
@@ -233,13 +257,16 @@ class _Draft:
             row.delete()
 
 
-def edit_sheet(user, sheet_id: int, version: int, changes: list[dict], reason: str = "") -> BuildSheet:
-    """Lay changes on a draft and save it.
+def edit_sheet(
+    user, sheet_id: int, version: int, changes: list[dict], reason: str = ""
+) -> tuple[BuildSheet, list[str]]:
+    """Lay changes on a draft and save it; returns it with the numbers of parts made on the way.
 
     Args:
         version: the version the changes were made from.
         changes: ``{"table": "line" | "operation" | "sheet", "id": UUID | None, "before": {...} | None,
-            "after": {...} | None}``; no before makes a row, no after removes one, else the named fields change.
+            "after": {...} | None}``; no before makes a row, no after removes one, else the named fields change. A line
+            whose ``after`` has ``"make": "bought" | "made"`` makes its part, as a draft, if there is none yet.
 
     Raises ProblemsError (places are ``<row id>.<field>``), LoopError, Stale and Refused; then nothing is saved.
     """
@@ -252,7 +279,7 @@ def edit_sheet(user, sheet_id: int, version: int, changes: list[dict], reason: s
             raise ProblemsError(
                 [Problem("sheet", f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.")]
             )
-        draft = _Draft(sheet)
+        draft = _Draft(user, sheet)
         if sheet.version != version:
             raise Stale(_both_versions(draft, changes))
         draft.lay(changes)
@@ -264,7 +291,7 @@ def edit_sheet(user, sheet_id: int, version: int, changes: list[dict], reason: s
         sheet.changed_by = str(user)
         sheet._change_reason = reason
         sheet.save()
-        return sheet
+        return sheet, draft.made
 
 
 def _both_versions(draft: _Draft, changes: Iterable[dict]) -> dict:

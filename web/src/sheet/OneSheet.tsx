@@ -91,7 +91,11 @@ export function OneSheet({
     },
     [say],
   );
-  const sheet = useSheet(head.id, basis, onRefused);
+  const onMade = useCallback(
+    (numbers: string[]) => say(`Made ${numbers.join(", ")} as ${numbers.length === 1 ? "a draft part" : "draft parts"}. Alt Enter on the line opens it.`),
+    [say],
+  );
+  const sheet = useSheet(head.id, basis, onRefused, onMade);
   const { model, view } = sheet;
   const editable = may && head.status === "draft";
   const rows = useMemo(() => (model ? visibleRows(model, open, bands, editable) : []), [model, open, bands, editable]);
@@ -119,13 +123,13 @@ export function OneSheet({
     return () => window.clearTimeout(timer);
   }, [cursor, setParams]);
 
-  const keep = (at: Row, column: string, text: string) => {
+  const keep = (at: Row, column: string, text: string, make = "bought") => {
     if (!model || !view) return;
     const clean = text.trim();
     if (at.kind === "new-line" || at.kind === "new-operation") {
       if (at.kind === "new-line") {
         const operation = model.operations.get(view.top)?.at(-1)?.id ?? null;
-        const [id, changes] = addLine(model, { part: clean, quantity: "1" }, null, operation);
+        const [id, changes] = addLine(model, { part: clean, make, quantity: "1" }, null, operation);
         sheet.edit(changes);
         place({ row: `/${id}`, column: "quantity" });
       } else {
@@ -156,7 +160,7 @@ export function OneSheet({
     }
     const fields: Record<string, () => Record<string, unknown>> = {
       item: () => ({ item: clean === "" ? null : /^\d+$/.test(clean) ? Number(clean) : clean }),
-      part: () => ({ part: clean }),
+      part: () => ({ part: clean, make }),
       description: () => ({ text: clean }),
       quantity: () => ({ quantity: typed(clean) || null }),
       unit: () => ({ unit: clean === at.part?.unit ? null : clean }),

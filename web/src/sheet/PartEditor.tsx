@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useId, useLayoutEffect, useRef, useState } from "react";
-import { answer, client, Refusal } from "../lib/api";
+import { answer, client } from "../lib/api";
 import { CellError, type Leave } from "./CellEditor";
 
 /** Choose a part by number or words; a number that does not exist yet can be made on the spot, as a draft. */
@@ -14,21 +14,20 @@ export function PartEditor({
   start: string;
   fresh: boolean;
   error?: string;
-  onKeep: (number: string, leave: Leave) => void;
+  /** `make`: the kind of the part, should there be none of this number. */
+  onKeep: (number: string, make: string, leave: Leave) => void;
   onCancel: () => void;
 }) {
   const [text, setText] = useState(start);
   const [picked, setPicked] = useState<number | null>(null);
   const [refused, setRefused] = useState(error);
-  const [busy, setBusy] = useState(false);
   const box = useRef<HTMLInputElement>(null);
   const left = useRef(false);
   const list = useId();
   const search = useDeferredValue(text.trim());
-  const find = (words: string) => answer(client.GET("/api/parts", { params: { query: { search: words, limit: 7 } } }));
   const found = useQuery({
     queryKey: ["parts", "pick", search],
-    queryFn: () => find(search),
+    queryFn: () => answer(client.GET("/api/parts", { params: { query: { search, limit: 7 } } })),
     enabled: search.length > 0,
     placeholderData: keepPreviousData,
   });
@@ -45,35 +44,14 @@ export function PartEditor({
       : []),
   ];
 
-  const keep = async (then: Leave["then"], index: number | null) => {
-    if (left.current || busy) return;
+  const keep = (then: Leave["then"], index: number | null) => {
+    if (left.current) return;
     const number = text.trim();
-    if (!number) {
-      left.current = true;
-      onCancel();
-      return;
-    }
-    setBusy(true);
-    try {
-      let offer = index === null ? undefined : offers[index];
-      if (!offer) {
-        // What was typed in full is meant; the list may still be on its way, so the server is asked.
-        const same = (await find(number)).items.find((part) => part.number.toUpperCase() === number.toUpperCase());
-        offer = same ? { key: "", number: same.number, words: "", make: null } : { key: "", number, words: "", make: "bought" };
-        if (!same && then === "stay") {
-          setBusy(false);
-          return;
-        }
-      }
-      if (offer.make)
-        await answer(client.POST("/api/parts", { body: { number: offer.number, kind: offer.make, unit: "ea", lifecycle: "draft" } }));
-      left.current = true;
-      onKeep(offer.number, { then });
-    } catch (problem) {
-      setRefused(problem instanceof Refusal ? problem.message : String(problem));
-      setBusy(false);
-      box.current?.focus();
-    }
+    const offer = index === null ? undefined : offers[index];
+    left.current = true;
+    // Leaving the cell is no word that a part should be made; Enter and Tab are.
+    if (!number || (then === "stay" && !offer && !exact)) onCancel();
+    else onKeep(offer?.number ?? number, offer?.make ?? "bought", { then });
   };
 
   return (

@@ -60,7 +60,8 @@ export function SheetGrid({
   units: { symbol: string; measures: string }[];
   onCursor: (cursor: Cursor) => void;
   onEdit: (editing: Editing | null) => void;
-  onKeep: (row: Row, column: string, text: string) => void;
+  /** `make`: for a part number, the kind of the part should there be none. */
+  onKeep: (row: Row, column: string, text: string, make?: string) => void;
   onToggle: (row: LineRowOnScreen) => void;
   onKey: (event: KeyboardEvent, row: Row | undefined) => boolean;
   ref: Ref<GridHandle>;
@@ -127,16 +128,16 @@ export function SheetGrid({
     else return;
     event.preventDefault();
   };
-  const keep = (at: Row, key: string, text: string, leave: Leave) => {
+  const keep = (at: Row, key: string, text: string, leave: Leave, make?: string) => {
     onEdit(null);
     if (leave.then === "down" && at.kind !== "new-line" && at.kind !== "new-operation") move(1);
     if (leave.then === "next" && at.kind !== "new-line" && at.kind !== "new-operation") sideways(1, true);
     if (leave.then === "back") sideways(-1, true);
-    onKeep(at, key, text);
+    onKeep(at, key, text, make);
   };
   const template = columns.map((c) => c.width).join(" ");
 
-  const cell = (at: Row, key: string, label: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
+  const cell = (at: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
     const here = at === row && key === column;
     return (
       <div
@@ -144,7 +145,6 @@ export function SheetGrid({
         id={`cell-${at.key}-${key}`}
         role="gridcell"
         tabIndex={-1}
-        aria-label={label || undefined}
         aria-readonly={!canEdit(at, key)}
         className={`relative flex h-full min-w-0 items-center px-1 ${right ? "justify-end text-right" : ""} ${
           here ? "outline-2 outline-offset-[-2px] outline-blue bg-paper" : ""
@@ -202,12 +202,11 @@ export function SheetGrid({
                     {cell(
                       at,
                       at.kind === "new-line" ? "part" : "name",
-                      at.kind === "new-line" ? "New line" : "New operation",
                       false,
                       at.kind === "new-line" ? "+ part number of a new line" : "+ name of a new operation",
                       () =>
                         at.kind === "new-line" ? (
-                          <PartEditor start={editing?.text ?? ""} fresh error={editing?.error} onKeep={(text, leave) => keep(at, "part", text, leave)} onCancel={() => onEdit(null)} />
+                          <PartEditor start={editing?.text ?? ""} fresh error={editing?.error} onKeep={(text, make, leave) => keep(at, "part", text, leave, make)} onCancel={() => onEdit(null)} />
                         ) : (
                           <CellEditor label="Name of the new operation" start={editing?.text ?? ""} fresh error={editing?.error} onKeep={(text, leave) => (text.trim() ? keep(at, "name", text, leave) : onEdit(null))} onCancel={() => onEdit(null)} />
                         ),
@@ -227,11 +226,11 @@ export function SheetGrid({
                 style={{ ...place, gridTemplateColumns: template }}
               >
                 {columns.map((c) =>
-                  cell(at, c.key, "", !!c.right, <LineCell row={at} column={c.key} total={total} onToggle={() => onToggle(at)} />, () => {
+                  cell(at, c.key, !!c.right, <LineCell row={at} column={c.key} total={total} onToggle={() => onToggle(at)} />, () => {
                     const start = editing?.text ?? (c.key === "description" ? at.line.text : (c.text?.(at) ?? ""));
                     const shared = { start, fresh: editing?.text !== null && !editing?.error, error: editing?.error, onCancel: () => onEdit(null) };
                     const done = (text: string, leave: Leave) => keep(at, c.key, text, leave);
-                    if (c.edit === "part") return <PartEditor {...shared} onKeep={done} />;
+                    if (c.edit === "part") return <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, c.key, text, leave, make)} />;
                     const choices = choicesOf(c, at, units);
                     return (
                       <CellEditor {...shared} start={choices ? (c.text?.(at) ?? "") : start} label={c.label || c.key} right={c.right} choices={choices} onKeep={done} />
@@ -359,7 +358,7 @@ function Band({
   style: React.CSSProperties;
   widths: string;
   total: number;
-  cell: (row: Row, key: string, label: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
+  cell: (row: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
   editing: Editing | null;
   centers: WorkCenterOut[];
   onKeep: (row: Row, key: string, text: string, leave: Leave) => void;
@@ -396,7 +395,7 @@ function Band({
           ),
           work: <b className={nested ? "" : "font-semibold"}>{text}</b>,
         }[b.key];
-        return cell(row, b.key, b.label, b.key === "sequence" || b.key === "setup" || b.key === "run" || b.key === "work", content, () => (
+        return cell(row, b.key, b.key === "sequence" || b.key === "setup" || b.key === "run" || b.key === "work", content, () => (
           <CellEditor
             label={b.label}
             start={b.key === "center" ? (b.text?.(row) ?? "") : (editing?.text ?? b.text?.(row) ?? "")}

@@ -23,13 +23,17 @@ export function SheetScreen() {
   });
   const show = useCallback(
     (id: number) =>
-      setParams((old) => {
-        const next = new URLSearchParams(old);
-        next.set("sheet", String(id));
-        next.delete("at");
-        next.delete("drafts");
-        return next;
-      }),
+      setParams(
+        (old) => {
+          const next = new URLSearchParams(old);
+          next.set("sheet", String(id));
+          next.delete("at");
+          next.delete("drafts");
+          return next;
+        },
+        // Going back leads to where one came from, not to another revision.
+        { replace: true },
+      ),
     [setParams],
   );
   const open = useMutation<SheetHead, Refusal, string>({

@@ -14,7 +14,8 @@ export function setOperation(operation: OperationRow, after: Record<string, unkn
 }
 
 function set(table: "line" | "operation", id: string, held: Record<string, unknown>, after: Record<string, unknown>): Change[] {
-  const names = Object.keys(after).filter((name) => JSON.stringify(held[name] ?? null) !== JSON.stringify(after[name] ?? null));
+  // How a part would be made is no change of the line.
+  const names = Object.keys(after).filter((name) => name === "make" ? after.part !== held.part : JSON.stringify(held[name] ?? null) !== JSON.stringify(after[name] ?? null));
   if (names.length === 0) return [];
   const pick = (from: Record<string, unknown>) => Object.fromEntries(names.map((name) => [name, from[name] ?? null]));
   return [{ table, id, before: pick(held), after: pick(after) }];

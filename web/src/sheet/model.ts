@@ -137,7 +137,8 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
       const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
       const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & { part?: string };
       if ("part" in after) {
-        next.child = view.parts.findIndex((part) => part.number === after.part);
+        const number = String(after.part ?? "").toUpperCase();
+        next.child = view.parts.findIndex((part) => part.number.toUpperCase() === number);
         next.typedPart = next.child < 0 ? ((after.part as string | null) ?? undefined) : undefined;
       }
       lines.set(id!, next);

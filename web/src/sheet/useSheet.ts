@@ -12,7 +12,12 @@ function reverse(changes: Change[]): Change[] {
 }
 
 /** A sheet under a basis, and its editing: changes show at once, are saved in order, and can be undone. */
-export function useSheet(sheetId: number, basis: Basis, onRefused: (error: Refusal, changes: Change[]) => void) {
+export function useSheet(
+  sheetId: number,
+  basis: Basis,
+  onRefused: (error: Refusal, changes: Change[]) => void,
+  onMade: (numbers: string[]) => void,
+) {
   const queries = useQueryClient();
   const [pending, setPending] = useState<Change[][]>([]);
   const [stale, setStale] = useState<{ answer: Stale; changes: Change[] } | null>(null);
@@ -20,6 +25,7 @@ export function useSheet(sheetId: number, basis: Basis, onRefused: (error: Refus
   const version = useRef(0);
   const chain = useRef<Promise<void>>(Promise.resolve());
   const waiting = useRef(0);
+  const saved = useRef<Change[][]>([]);
   if (!histories.has(sheetId)) histories.set(sheetId, { done: [], undone: [] });
   const history = histories.get(sheetId)!;
 
@@ -52,24 +58,29 @@ export function useSheet(sheetId: number, basis: Basis, onRefused: (error: Refus
             }),
           );
           version.current = head.version;
+          saved.current.push(changes);
+          if (head.made.length > 0) onMade(head.made);
           remember();
         } catch (error) {
           const refused = error instanceof Refusal ? error : new Refusal(0, String(error));
           if (refused.stale) setStale({ answer: refused.stale, changes });
           else onRefused(refused, changes);
+          setPending((old) => old.filter((other) => other !== changes));
         }
         waiting.current -= 1;
-        // Figures are asked for once, when the last change on its way has been saved.
+        // Figures are asked for once, when the last change on its way has been saved; what is laid on them stays until
+        // they are there, and what was typed meanwhile stays longer.
         if (waiting.current === 0) {
+          const settled = saved.current.splice(0);
           await queries.invalidateQueries({ queryKey: ["sheet-view", sheetId] });
-          setPending([]);
+          setPending((old) => old.filter((other) => !settled.includes(other)));
           queries.invalidateQueries({ queryKey: ["working"] });
           queries.invalidateQueries({ queryKey: ["sheets"] });
         }
         redraw((n) => n + 1);
       });
     },
-    [sheetId, queries, onRefused],
+    [sheetId, queries, onRefused, onMade],
   );
 
   const edit = useCallback(

@@ -1,0 +1,79 @@
+"""A real browser on the real application: what the journeys share."""
+
+import os
+from pathlib import Path
+from typing import Any
+
+from django.test import LiveServerTestCase
+from playwright.sync_api import Page, expect, sync_playwright
+from testing import PASSWORD, person
+
+__all__ = ["Journey"]
+
+# Playwright runs an event loop of its own in this thread, for which Django would refuse to touch the database.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+_AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+_ARGUMENTS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync"
+).split()
+_TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+
+
+class Journey(LiveServerTestCase):
+    """Opens Debian's Chromium at 1280×800; a page that logs an error fails its test."""
+
+    serialized_rollback = False
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=_ARGUMENTS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        self.errors: list[str] = []
+        expect.set_options(timeout=10_000)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.errors, [])
+
+    def page(self) -> Page:
+        """A page in a browser of its own, not signed in."""
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        return page
+
+    def sign_in(self, role: str = "engineer", to: str = "/") -> Page:
+        """A page of a signed-in person, at an address."""
+        person(role)
+        page = self.page()
+        page.goto(f"{self.live_server_url}{to}")
+        expect(page.get_by_label("Name")).to_be_focused()
+        page.keyboard.type(role)
+        page.keyboard.press("Tab")
+        page.keyboard.type(PASSWORD)
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("navigation", name="Screens")).to_be_visible()
+        return page
+
+    def check_access(self, page: Page, where: str) -> None:
+        """Nothing serious or critical by axe-core, against WCAG 2.2 AA."""
+        # The policy of the application lets no foreign script in; the tester comes in beside it.
+        page.evaluate(_AXE.read_text())
+        found: dict[str, Any] = page.evaluate("tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS)
+        told = [
+            f"{where}: {v['id']} ({v['impact']}): {n['html'][:160]} {n.get('failureSummary', '')[:200]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+            for n in v["nodes"][:3]
+        ]
+        self.assertEqual(told, [])

@@ -1,0 +1,256 @@
+"""Whole journeys through the real interface."""
+
+import io
+import json
+from pathlib import Path
+
+import xlsxwriter
+from demo.load_demo import load_demo
+from parts.models import Part
+from playwright.sync_api import Page, expect
+from python_calamine import CalamineWorkbook
+from sheets.models import BuildSheet, Line
+from testing import load, rod_and_tube
+from workcenters.models import WorkCenter
+
+from .browser import Journey
+
+
+def keys(page: Page, *presses: str) -> None:
+    """Press keys; what is longer than the name of a key is typed."""
+    named = ("Enter", "Tab", "Escape", "Space", "Delete", "Home", "End")
+    for press in presses:
+        if press in named or press.startswith(("Arrow", "Control+", "Alt+", "Shift+")):
+            page.keyboard.press(press)
+        else:
+            page.keyboard.type(press)
+
+
+class FromNothing(Journey):
+    def test_from_an_empty_database_to_a_costed_product_by_keyboard_alone(self) -> None:
+        """The worked example with a made tube in it, typed without touching the mouse."""
+        page = self.sign_in()
+        expect(page.get_by_text("No build sheets yet")).to_be_visible()
+
+        keys(page, "Control+k", "new work")
+        expect(page.get_by_role("option", name="New work center")).to_be_visible()
+        keys(page, "Enter")
+        expect(page.get_by_role("dialog", name="New work center")).to_be_visible()
+        keys(page, "LATHE", "Tab", "Turning", "Tab", "40", "Enter")
+        expect(page.get_by_role("cell", name="LATHE")).to_be_visible()
+
+        keys(page, "Control+k", "new part")
+        expect(page.get_by_role("option", name="New part")).to_be_visible()
+        keys(page, "Enter")
+        expect(page.get_by_role("dialog", name="New part")).to_be_visible()
+        keys(page, "ROD", "Tab", "Bar", "Tab", "bought", "Tab", "m", "Tab", "3", "Enter")
+        expect(page.get_by_role("option", name="ROD")).to_be_visible()
+
+        keys(page, "Control+k", "new part")
+        expect(page.get_by_role("option", name="New part")).to_be_visible()
+        keys(page, "Enter")
+        expect(page.get_by_role("dialog", name="New part")).to_be_visible()
+        keys(page, "RT-1", "Tab", "Rod, turned", "Tab", "made", "Tab", "Tab", "10", "Enter")
+        start = page.get_by_role("button", name="Start its sheet")
+        expect(start).to_be_focused()
+        keys(page, "Enter")
+        grid = page.get_by_role("treegrid")
+        expect(grid).to_be_focused()
+
+        # Two operations, and lines at the last of them; the first part is known, the second is made on the spot.
+        keys(page, "Control+Shift+Enter", "Turn", "Enter")
+        expect(page.get_by_role("row").filter(has_text="Turn").first).to_contain_text("Turning")
+        keys(page, "ArrowRight", "12", "Tab", "3", "Enter")
+        keys(page, "Control+Enter", "ROD")
+        expect(page.get_by_role("listbox", name="Parts that match")).to_contain_text("Bar")
+        keys(page, "Enter", "2", "Tab", "ArrowRight", "5", "Enter")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        expect(page.get_by_title("Open its working")).to_contain_text("9.10")
+
+        keys(page, "Control+Enter", "T-1")
+        expect(page.get_by_role("option", name="make this made part")).to_be_visible()
+        keys(page, "ArrowDown", "ArrowDown", "Enter", "4", "Enter")
+        expect(page.get_by_text("Without a build sheet in force")).to_contain_text("T-1")
+
+        # Into the sheet of the new part, which takes half a metre of rod, and back.
+        keys(page, "ArrowUp")
+        row = page.get_by_role("row").filter(has_text="T-1")
+        expect(row).to_have_attribute("aria-selected", "true")
+        keys(page, "Alt+Enter")
+        expect(page.get_by_text("T-1 has no build sheet yet")).to_be_visible()
+        keys(page, "Enter")
+        expect(grid).to_be_focused()
+        keys(page, "Control+Enter", "rod")
+        expect(page.get_by_role("listbox", name="Parts that match")).to_contain_text("Bar")
+        keys(page, "Enter", "0.5", "Enter")
+        expect(page.get_by_title("Open its working")).to_contain_text("1.50")
+        page.go_back()
+        # 6.00 rod, 0.30 scrap, 0.80 set-up, 2.00 labor, and four tubes of 1.50.
+        expect(page.get_by_title("Open its working")).to_contain_text("15.10")
+
+        # Open in place, undo and redo, move, take away.
+        expect(grid).to_be_focused()
+        keys(page, "Control+Home", "ArrowDown", "ArrowDown", "Space")
+        expect(page.get_by_role("row").filter(has_text="ROD")).to_have_count(2)
+        keys(page, "Space", "Delete")
+        expect(page.get_by_role("row").filter(has_text="T-1")).to_have_count(0)
+        expect(page.get_by_title("Open its working")).to_contain_text("9.10")
+        keys(page, "Control+z")
+        expect(page.get_by_title("Open its working")).to_contain_text("15.10")
+        keys(page, "Control+y")
+        expect(page.get_by_title("Open its working")).to_contain_text("9.10")
+        keys(page, "Control+z")
+        expect(page.get_by_title("Open its working")).to_contain_text("15.10")
+        keys(page, "Control+Home", "ArrowDown", "Alt+ArrowDown")
+        expect(page.get_by_role("row").nth(2)).to_contain_text("T-1")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        self.assertEqual(list(Line.objects.filter(sheet__part__number="RT-1").order_by("position").values_list("part__number", flat=True)), ["T-1", "ROD"])
+        self.assertEqual(Part.objects.get(number="T-1").lifecycle, "draft")
+
+    def test_a_refused_cell_keeps_what_was_typed(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight")
+        keys(page, "two", "Enter")
+        expect(page.get_by_role("alert")).to_contain_text("is not a number")
+        expect(page.get_by_role("textbox", name="Quantity", exact=True)).to_have_value("two")
+        keys(page, "Control+a", "2,5", "Enter")
+        expect(page.get_by_role("row").filter(has_text="ROD")).to_contain_text("2.5")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=10).quantity, 2.5)
+
+    def test_the_second_to_save_sees_both_versions(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        line = Line.objects.get(sheet__part__number="RT-1", item=10)
+        Line.objects.filter(pk=line.pk).update(quantity=3)
+        BuildSheet.objects.filter(part__number="RT-1").update(version=7, changed_by="Ines")
+        keys(page, "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight", "4", "Enter")
+        dialog = page.get_by_role("dialog", name="Ines saved this sheet before you")
+        expect(dialog.get_by_role("row").nth(1)).to_contain_text("ROD")
+        for cell in ("2", "3", "4"):
+            expect(dialog.get_by_role("cell", name=cell, exact=True)).to_be_visible()
+        keys(page, "Enter")
+        expect(page.get_by_role("row").filter(has_text="ROD").first).to_contain_text("4")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        line.refresh_from_db()
+        self.assertEqual(line.quantity, 4)
+
+
+class InAndOut(Journey):
+    def test_a_workbook_with_its_header_on_row_seven_comes_in_and_goes_out(self) -> None:
+        load(rod_and_tube("released"))
+        path = Path(self.enterContext(__import__("tempfile").TemporaryDirectory())) / "yard list.xlsx"
+        book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False})
+        sheet = book.add_worksheet("Parts")
+        rows = [["Harbour yard"], ["Drawing", "D-204"], [], ["For quotation"], [], [], ["Level", "Pos", "Article", "Name", "Amount", "UoM"],
+                [0, "", "BX-1", "Box", 1, "pcs"], [1, 10, "BX-2", "Door", 2, "pcs"], [2, 10, "ROD", "", 250, "mm"],
+                [1, 20, "NUT", "", "four", "pcs"], [1, 30, "=1+1", "odd one", 1, "pcs"]]  # fmt: skip
+        for i, row in enumerate(rows):
+            sheet.write_row(i, 0, row)
+        book.close()
+        page = self.sign_in(to="/intake")
+        page.get_by_label("File with the list").set_input_files(str(path))
+        expect(page.get_by_role("button", name="Row 7 is the header")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_text("is not a number")).to_be_visible()
+        expect(page.get_by_role("button", name="Save as drafts")).to_be_disabled()
+        self.check_access(page, "intake")
+        # The sender's list is mended outside and brought in again.
+        rows[10][4] = 4
+        book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False})
+        sheet = book.add_worksheet("Parts")
+        for i, row in enumerate(rows):
+            sheet.write_row(i, 0, row)
+        book.close()
+        page.get_by_role("button", name="Another file").click()
+        page.get_by_label("File with the list").set_input_files(str(path))
+        expect(page.get_by_text("draft sheets: BX-1, revision A; BX-2, revision A")).to_be_visible()
+        page.get_by_role("button", name="Save as drafts").click()
+        # 2 doors of 0.25 m at 3.00, 4 nuts at 0.10, and one part without a cost.
+        expect(page.get_by_title("Open its working")).to_contain_text("1.90")
+        self.assertEqual(BuildSheet.objects.get(part__number="BX-1").status, "draft")
+
+        for words, ending in (("Cost list as a workbook", "xlsx"), ("Definition as a bundle", "json")):
+            page.get_by_role("button", name="Sheet …").click()
+            with page.expect_download() as download:
+                page.get_by_role("menuitem", name=words).click()
+            content = Path(download.value.path()).read_bytes()
+            self.assertTrue(download.value.suggested_filename.endswith(ending))
+            if ending == "xlsx":
+                cells = CalamineWorkbook.from_filelike(io.BytesIO(content)).get_sheet_by_name("Cost list").to_python()
+                self.assertAlmostEqual(cells[1][13], 1.9)
+                self.assertIn("=1+1", [row[2] for row in cells])
+            else:
+                self.assertIn("BX-2", [p["number"] for p in json.loads(content)["parts"]])
+
+
+class EveryScreen(Journey):
+    def test_nothing_serious_on_any_screen(self) -> None:
+        """axe-core against WCAG 2.2 AA, light and dark; and no screen scrolls sideways at 1280 × 800."""
+        load_demo()
+        page = self.sign_in(to="/parts")
+        for to, shown in (
+            ("/parts", "Harbour lantern, 155 mm"),
+            ("/parts?part=ROD", "ROD"),
+            ("/parts?part=LNS-155", "Lifecycle"),
+            ("/parts?new=1", "New part"),
+            ("/sheets", "Build sheets"),
+            ("/sheets/HL-155?quantity=250&options=SYNC", "Fit light engine"),
+            ("/work-centers", "Turning cell"),
+            ("/work-centers?code=TURN", "Efficiency, %"),
+            ("/intake", "Bring in a list"),
+        ):
+            page.goto(f"{self.live_server_url}{to}")
+            expect(page.get_by_text(shown).first).to_be_visible()
+            page.wait_for_load_state("networkidle")
+            self.check_access(page, to)
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 1280, to)
+        page.goto(f"{self.live_server_url}/sheets/HL-155")
+        expect(page.get_by_text("Fit light engine")).to_be_visible()
+        page.get_by_role("button", name="Dark").click()
+        page.wait_for_load_state("networkidle")
+        self.check_access(page, "the sheet, dark")
+        other = self.page()
+        other.goto(self.live_server_url)
+        expect(other.get_by_role("button", name="Sign in")).to_be_visible()
+        self.check_access(other, "signing in")
+
+    def test_the_basis_recomputes_and_the_working_opens_to_its_inputs(self) -> None:
+        load_demo()
+        page = self.sign_in(to="/sheets/HL-155")
+        total = page.get_by_title("Open its working")
+        expect(total).to_contain_text("149.75")
+        page.get_by_label("Quantity of the job").fill("250")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="SYNC", exact=True).click()
+        expect(total).to_contain_text("157.22")
+        self.assertIn("quantity=250", page.url)
+        page.reload()
+        expect(total).to_contain_text("157.22")
+        working = page.get_by_role("region", name="Working")
+        working.get_by_role("button", name="10 HL155-20").click()
+        expect(working).to_contain_text("HL155-20 in one HL-155")
+        working.get_by_role("button", name="unit cost of HL155-20").first.click()
+        working.get_by_role("button", name="30 CMP-0417").click()
+        working.get_by_role("button", name="unit cost of CMP-0417").first.click()
+        expect(working).to_contain_text("by engineer")
+        expect(working).to_contain_text("0.046")
+        # The rings: into the light engine, and out again.
+        page.get_by_role("button", name="HL155-20 Light engine").first.focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("group", name="Rings of the cost of HL155-20")).to_be_visible()
+        page.get_by_role("treegrid").focus()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("group", name="Rings of the cost of HL-155")).to_be_visible()
+
+    def test_a_viewer_looks_and_cannot_write(self) -> None:
+        load_demo()
+        page = self.sign_in("viewer", "/sheets/HL-155")
+        expect(page.get_by_text("Fit light engine")).to_be_visible()
+        expect(page.get_by_text("part number of a new line")).to_have_count(0)
+        page.goto(f"{self.live_server_url}/parts?part=ROD")
+        page.goto(f"{self.live_server_url}/work-centers?code=TURN")
+        expect(page.get_by_label("Labor rate", exact=True)).to_be_disabled()
+        self.assertEqual(WorkCenter.objects.get(code="TURN").history.count(), 1)

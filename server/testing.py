@@ -1,0 +1,83 @@
+"""What the server's tests share: people, a signed-in client, small definitions."""
+
+import json
+from typing import Any
+
+from accounts.access import make_groups
+from django.contrib.auth.models import Group, User
+from django.test import Client
+from sheets.actions.load_bundle import load_bundle
+from sheets.models import BuildSheet
+
+__all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "sheet_of"]
+
+PASSWORD = "a-long-test-password"
+
+
+def person(role: str) -> User:
+    """A user in the group of a role."""
+    make_groups()
+    user, _ = User.objects.get_or_create(username=role)
+    user.set_password(PASSWORD)
+    user.save()
+    user.groups.add(Group.objects.get(name=role))
+    return user
+
+
+class Api:
+    """The API as a signed-in person's browser uses it."""
+
+    def __init__(self, role: str) -> None:
+        self.user = person(role)
+        self.client = Client()
+        self.client.force_login(self.user)
+
+    def get(self, path: str, **query: Any) -> tuple[int, Any]:
+        return self._answer(self.client.get(f"/api{path}", query))
+
+    def send(self, method: str, path: str, body: Any) -> tuple[int, Any]:
+        return self._answer(self.client.generic(method, f"/api{path}", json.dumps(body), "application/json"))
+
+    def post(self, path: str, body: Any) -> tuple[int, Any]:
+        return self.send("POST", path, body)
+
+    def upload(self, name: str, content: bytes) -> tuple[int, Any]:
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        return self._answer(self.client.post("/api/intake", {"file": SimpleUploadedFile(name, content)}))
+
+    @staticmethod
+    def _answer(response: Any) -> tuple[int, Any]:
+        kind = response.headers.get("Content-Type", "")
+        return response.status_code, json.loads(response.content) if "json" in kind else response.content
+
+
+def rod_and_tube(status: str = "draft") -> dict:
+    """A bundle: RT-1 takes rod and a made tube T-1, at a lathe."""
+    return {
+        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "work_centers": [{"code": "LATHE", "name": "Lathe", "labor_rate": "40"}],
+        "parts": [
+            {"number": "ROD", "kind": "bought", "unit": "m", "unit_cost": "3.00"},
+            {"number": "NUT", "kind": "bought", "unit": "ea", "unit_cost": "0.10"},
+            {"number": "T-1", "kind": "made", "unit": "ea", "costing_lot": "10"},
+            {"number": "RT-1", "kind": "made", "unit": "ea", "costing_lot": "10", "description": "Rod and tube"},
+        ],
+        "build_sheets": [
+            {"part": "RT-1", "status": status,
+             "operations": [{"sequence": 10, "name": "Turn", "work_center": "LATHE", "setup_minutes": "12", "run_minutes": "3"},
+                            {"sequence": 20, "name": "Fit", "work_center": "LATHE", "run_minutes": "1"}],
+             "lines": [{"item": 10, "part": "ROD", "quantity": "2", "unit": "m", "scrap_percent": "5", "issue_at": 10},
+                       {"item": 20, "part": "T-1", "quantity": "1", "issue_at": 20},
+                       {"item": 30, "part": "NUT", "quantity": "4", "issue_at": 20}]},
+            {"part": "T-1", "status": "released", "lines": [{"item": 10, "part": "ROD", "quantity": "500", "unit": "mm"}]},
+        ],
+    }  # fmt: skip
+
+
+def sheet_of(number: str) -> BuildSheet:
+    return BuildSheet.objects.select_related("part").get(part__number=number)
+
+
+def load(document: dict) -> None:
+    load_bundle(document, "test")
