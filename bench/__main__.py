@@ -107,11 +107,12 @@ WHERE p.kind = 'made' AND s.part_id BETWEEN %s AND %s
 
 def needs_against_recursive_query(number: str, bound: float) -> bool:
     """The needs of one product, loading included, against a recursive query."""
-    from bench.catalogue import PARTS, PRODUCT_MADE
     from costing.reads import load_question, part_named
     from django.db import connection
     from tally_core.answers import Basis
     from tally_core.needs import job_needs
+
+    from bench.catalogue import PARTS, PRODUCT_MADE
 
     part = part_named(number)
 
@@ -135,7 +136,7 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
         cursor.execute(SHARING_SQL, [1, PARTS])
         everywhere = cursor.fetchone()[0]
     return report(
-        f"recursive query / needs of a product of 10,000 lines, loading included", b / a,
+        "recursive query / needs of a product of 10,000 lines, loading included", b / a,
         f"at least {bound:g}" if bound else "for comparison", b / a >= bound,
         f"{b * 1000:.0f} ms and {a * 1000:.0f} ms; a made part stands on {sheets:.1f} sheets on average (over the whole "
         f"catalogue on {everywhere:.1f}), and the query walks {sum(n for *_, n in wanted):,} paths",
@@ -145,12 +146,13 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
 def sheet_against_bare_rows() -> bool:
     """The sheet screen's data, figures and JSON included, against fetching its rows."""
     import orjson
-    from bench.catalogue import TOP
     from costing.reads import part_named
     from django.db import connection
     from sheets.models import BuildSheet
     from sheets.reads import sheet_view
     from tally_core.answers import Basis
+
+    from bench.catalogue import TOP
 
     sheet = BuildSheet.objects.select_related("part").get(part=part_named(TOP))
 
@@ -174,7 +176,13 @@ def memory_of_roll_up() -> bool:
     """Peak memory of loading and rolling up the whole catalogue, in a process of its own."""
     done = subprocess.run([sys.executable, "-m", "bench", "--memory"], capture_output=True, text=True, check=True)
     peak = float(done.stdout.strip())
-    return report("peak memory of the whole-catalogue roll-up / 1.5 GB", peak / 1.5, "below 1", peak < 1.5, f"{peak:.2f} GB, loading included")
+    return report(
+        "peak memory of the whole-catalogue roll-up / 1.5 GB",
+        peak / 1.5,
+        "below 1",
+        peak < 1.5,
+        f"{peak:.2f} GB, loading included",
+    )
 
 
 def _memory() -> None:
@@ -194,8 +202,9 @@ def main() -> int:
     if "--memory" in sys.argv:
         _memory()
         return 0
-    from bench.catalogue import TOP, TREE, make_catalogue
     from django.core.management import call_command
+
+    from bench.catalogue import TOP, TREE, make_catalogue
 
     call_command("migrate", verbosity=0)
     start = time.perf_counter()

@@ -77,7 +77,9 @@ def make_catalogue() -> None:
         cursor.execute("SELECT count(*), (SELECT description FROM parts_part WHERE id = 1) FROM sheets_line")
         if cursor.fetchone() == (LINES, f"Made part 0 of seed {_SEED}"):
             return
-        cursor.execute("TRUNCATE sheets_line, sheets_operation, sheets_buildsheet, parts_part, workcenters_workcenter CASCADE")
+        cursor.execute(
+            "TRUNCATE sheets_line, sheets_operation, sheets_buildsheet, parts_part, workcenters_workcenter CASCADE"
+        )
         random = np.random.default_rng(_SEED + 1)
         parent, child, made = _edges()
         order = np.argsort(parent, kind="stable")
@@ -91,9 +93,39 @@ def make_catalogue() -> None:
             for i in range(PARTS):
                 number = {0: TOP, PRODUCT_MADE: TREE}.get(i, f"B{i:06}")
                 if made[i]:
-                    copy.write_row((i + 1, number, f"Made part {i} of seed {_SEED}", "made", "kg", None, 0, int(lots[i]), False, 0, "active", 1))
+                    copy.write_row(
+                        (
+                            i + 1,
+                            number,
+                            f"Made part {i} of seed {_SEED}",
+                            "made",
+                            "kg",
+                            None,
+                            0,
+                            int(lots[i]),
+                            False,
+                            0,
+                            "active",
+                            1,
+                        )
+                    )
                 else:
-                    copy.write_row((i + 1, number, f"Bought part {i}", "bought", "kg", float(cost[i]), 3, None, False, 7, "active", 1))
+                    copy.write_row(
+                        (
+                            i + 1,
+                            number,
+                            f"Bought part {i}",
+                            "bought",
+                            "kg",
+                            float(cost[i]),
+                            3,
+                            None,
+                            False,
+                            7,
+                            "active",
+                            1,
+                        )
+                    )
         with cursor.cursor.copy(
             "COPY workcenters_workcenter (id, code, name, labor_rate, setup_labor_rate, machine_rate, overhead_per_hour, "
             "overhead_percent_of_labor, efficiency_percent, stations, version) FROM STDIN"
@@ -115,7 +147,30 @@ def make_catalogue() -> None:
         ) as copy:
             for i, run in zip(rows.tolist(), minutes.tolist(), strict=True):
                 key = uuid.UUID(int=i + 1)
-                copy.write_row((key, i + 1, 10, "Make", i % 8 + 1, 15, run, "per_unit", 1, 1, 100, 0, 0, 0, "{}", False, "", 0, 0, 0))
+                copy.write_row(
+                    (
+                        key,
+                        i + 1,
+                        10,
+                        "Make",
+                        i % 8 + 1,
+                        15,
+                        run,
+                        "per_unit",
+                        1,
+                        1,
+                        100,
+                        0,
+                        0,
+                        0,
+                        "{}",
+                        False,
+                        "",
+                        0,
+                        0,
+                        0,
+                    )
+                )
         quantity = np.round(random.uniform(0.05, 0.4, LINES), 4)
         scrap = np.where(random.random(LINES) < 0.3, np.round(random.uniform(0.5, 8, LINES), 1), np.nan)
         with cursor.cursor.copy(

@@ -136,7 +136,10 @@ def propose_columns(rows: Sequence[Sequence[str]], header: int) -> dict[str, int
             continue
         if "quantity" not in found and all(re.fullmatch(r"\d+([.,]\d+)?", c) for c in cells):
             found["quantity"] = column
-        elif "reference_designators" not in found and sum(bool(re.match(r"[A-Z]{1,3}\d+([,;\s–-]|$)", c)) for c in cells) > len(cells) / 2:
+        elif (
+            "reference_designators" not in found
+            and sum(bool(re.match(r"[A-Z]{1,3}\d+([,;\s–-]|$)", c)) for c in cells) > len(cells) / 2
+        ):
             if "part" in found:
                 found["reference_designators"] = column
         elif "unit" not in found and all(read_unit(c) for c in cells):
@@ -222,7 +225,11 @@ def read_rows(
             elif reading.parent not in known:
                 reading.problems.append(f"its parent {reading.parent} stands nowhere in the list")
     for reading in found:
-        if not reading.is_top and reading.quantity is None and not any("quantity" in p or "number" in p for p in reading.problems):
+        if (
+            not reading.is_top
+            and reading.quantity is None
+            and not any("quantity" in p or "number" in p for p in reading.problems)
+        ):
             reading.problems.append("the quantity is missing")
         if reading.part and reading.part == reading.parent:
             reading.problems.append(f"{reading.part} would contain itself")

@@ -197,7 +197,7 @@ class InForce(unittest.TestCase):
                 "status": "released",
                 "effective_from": "2026-07-01",
                 "lines": [{"part": "A", "quantity": "2"}],
-            }  # fmt: skip
+            }
         )
         document["build_sheets"].append({"part": "M", "revision": "C", "lines": [{"part": "A", "quantity": "5"}]})
         document["build_sheets"].append(

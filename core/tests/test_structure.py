@@ -1,8 +1,11 @@
 """Levels, loops and requirements against NetworkX and linear algebra; workings against the roll-up."""
 
 import random
+import subprocess
+import sys
 import unittest
 from datetime import date
+from pathlib import Path
 
 import networkx as nx
 import numpy as np
@@ -141,3 +144,30 @@ class BundleTest(unittest.TestCase):
             validator.validate(document)
             validator.validate(write_bundle(read_bundle(document)))
         self.assertFalse(validator.is_valid({"format": "round-tally-bundle", "version": 1, "parts": [{"number": "A"}]}))
+
+
+class Alone(unittest.TestCase):
+    def test_the_core_runs_without_a_web_framework_or_the_server(self) -> None:
+        """Every module of the core imports and answers with Django, the server and the drivers out of reach."""
+        program = """
+import sys
+class Nothing:
+    def find_spec(self, name, path=None, target=None):
+        if name.split(".")[0] in {"django", "ninja", "psycopg", "simple_history", "parts", "sheets", "costing", "pydantic"}:
+            raise ImportError(name + " is out of reach")
+sys.meta_path.insert(0, Nothing())
+import importlib, pkgutil, tally_core
+for module in pkgutil.iter_modules(tally_core.__path__):
+    importlib.import_module("tally_core." + module.name)
+from datetime import date
+from pathlib import Path
+from tally_core.answers import Basis, ask, cost_answer
+from tally_core.bundle import read_bundle
+part = {"number": "A", "kind": "bought", "unit": "ea", "unit_cost": "2.5"}
+document = {"format": "round-tally-bundle", "version": 1, "parts": [part]}
+print(cost_answer(ask(read_bundle(document), "A", Basis(date(2026, 1, 1))))["unit_cost"])
+"""
+        done = subprocess.run(
+            [sys.executable, "-c", program], capture_output=True, text=True, cwd=Path(__file__).parents[1], check=False
+        )
+        self.assertEqual((done.stdout.strip(), done.stderr), ("2.500000", ""))

@@ -20,7 +20,13 @@ from .reads import Loaded, load_question
 
 router = Router(tags=["costing"])
 
-_MODELS: dict[str, Any] = {"part": Part, "line": Line, "operation": Operation, "work_center": WorkCenter, "sheet": BuildSheet}
+_MODELS: dict[str, Any] = {
+    "part": Part,
+    "line": Line,
+    "operation": Operation,
+    "work_center": WorkCenter,
+    "sheet": BuildSheet,
+}
 _FIELDS = {"outside_price": "unit_price", "outside_minimum": "minimum_charge"}
 
 

@@ -19,11 +19,29 @@ from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import TallyError
 from tally_core.structure import build_structure
 from tally_core.tables import (
-    KINDS, LINE_KINDS, MADE, NO_END, NO_START, PHANTOM, RUN_BASES, LineTable, OperationTable, PartTable,
+    KINDS,
+    LINE_KINDS,
+    MADE,
+    NO_END,
+    NO_START,
+    PHANTOM,
+    RUN_BASES,
+    LineTable,
+    OperationTable,
+    PartTable,
 )  # fmt: skip
 from tally_core.units import SYMBOLS
 
-__all__ = ["Loaded", "fetch_columns", "load_catalogue", "load_product", "load_question", "part_named", "question_of", "reached"]
+__all__ = [
+    "Loaded",
+    "fetch_columns",
+    "load_catalogue",
+    "load_product",
+    "load_question",
+    "part_named",
+    "question_of",
+    "reached",
+]
 
 _WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
 #: Before its elements an array says: dimensions, flags, type of element, length, lower bound; four bytes each.
@@ -153,12 +171,13 @@ class PartNumbers(Sequence[str]):
     def __len__(self) -> int:
         return len(self._ids)
 
-    def __getitem__(self, row):  # type: ignore[no-untyped-def]
+    def __getitem__(self, row):
         if self._numbers is None:
             with connection.cursor() as cursor:
                 # One array of text comes over faster than as many rows.
                 cursor.execute(
-                    "SELECT array_agg(number ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])", [_keys(self._ids.tolist())]
+                    "SELECT array_agg(number ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])",
+                    [_keys(self._ids.tolist())],
                 )
                 self._numbers = cursor.fetchone()[0]
         return self._numbers[row]
@@ -210,7 +229,7 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     with connection.cursor() as cursor:
         cursor.execute(
             f"""SELECT id, part_id, alternate, revision, status, effective_from, effective_to, batch::float8
-            FROM sheets_buildsheet WHERE status <> 'retired' {'' if everything else 'AND part_id = ANY(%s::bigint[])'}""",
+            FROM sheets_buildsheet WHERE status <> 'retired' {"" if everything else "AND part_id = ANY(%s::bigint[])"}""",
             [] if everything else [_keys(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
         )
         heads = cursor.fetchall()
@@ -234,7 +253,9 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     )
 
     # What stands on a sheet belongs to the part whose sheet it is.
-    held = np.array(sorted((sheet_id, part_id) for part_id, sheet_id in sheet_of.items()), dtype=np.int64).reshape(-1, 2)
+    held = np.array(sorted((sheet_id, part_id) for part_id, sheet_id in sheet_of.items()), dtype=np.int64).reshape(
+        -1, 2
+    )
     part_row = np.searchsorted(ids, held[:, 1]).astype(np.int32)
 
     def part_of(sheets: np.ndarray) -> np.ndarray:
@@ -261,7 +282,9 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     )
 
     rows = fetch_columns(
-        _LINE_COLUMNS, "FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id", [sheet_keys]
+        _LINE_COLUMNS,
+        "FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
+        [sheet_keys],
     )
     child_ids = rows["child"].astype(np.int64)
     child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)

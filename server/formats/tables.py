@@ -83,7 +83,9 @@ def _check_archive(name: str, ending: str, content: bytes) -> None:
                     # A workbook has no use for a document type; one that has it wants its entities expanded.
                     plain = (start[-16:] + chunk).replace(b"\x00", b"").upper()
                     if entry.filename.endswith((".xml", ".rels")) and (b"<!DOCTYPE" in plain or b"<!ENTITY" in plain):
-                        raise TallyError(f"{name} holds XML with entities of its own, which no workbook needs; it was not read.")
+                        raise TallyError(
+                            f"{name} holds XML with entities of its own, which no workbook needs; it was not read."
+                        )
                     start = chunk
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError):
         raise TallyError(f"{name} is not a workbook, whatever its ending says, or it is damaged or locked.") from None
@@ -97,7 +99,15 @@ def _read_workbook(name: str, content: bytes) -> list[Table]:
     try:
         workbook = CalamineWorkbook.from_filelike(io.BytesIO(content))
         tables = [
-            Table(sheet, _bounded([[_text(c) for c in row] for row in workbook.get_sheet_by_name(sheet).to_python(skip_empty_area=False)]))
+            Table(
+                sheet,
+                _bounded(
+                    [
+                        [_text(c) for c in row]
+                        for row in workbook.get_sheet_by_name(sheet).to_python(skip_empty_area=False)
+                    ]
+                ),
+            )
             for sheet in workbook.sheet_names[:30]
         ]
     except (CalamineError, OSError, ValueError, KeyError) as error:

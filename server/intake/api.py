@@ -127,10 +127,18 @@ def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
     made = make_plan(_intake(request, intake_id), Mapping(**payload.dict()))
     rows = [
         PlannedRow(
-            row=r.row, level=r.level, parent=r.parent, part=r.part, description=r.description,
-            quantity=f"{r.quantity.normalize():f}" if r.quantity is not None else None, unit=r.unit,
-            becomes=made.becomes.get(r.row, ""), new=made.new_parts.get(r.part) is r, problems=r.problems, looks=r.looks,
-        )  # fmt: skip
+            row=r.row,
+            level=r.level,
+            parent=r.parent,
+            part=r.part,
+            description=r.description,
+            quantity=f"{r.quantity.normalize():f}" if r.quantity is not None else None,
+            unit=r.unit,
+            becomes=made.becomes.get(r.row, ""),
+            new=made.new_parts.get(r.part) is r,
+            problems=r.problems,
+            looks=r.looks,
+        )
         for r in made.rows
     ]
     return PlanOut(

@@ -155,7 +155,9 @@ def _sheets(plan: Plan, held: dict[str, Part], by_level: bool) -> None:
             runs[reading.parent].append(current[reading.parent])
         current[reading.parent].append(reading)
     existing: dict[int, list[BuildSheet]] = defaultdict(list)
-    for sheet in BuildSheet.objects.filter(part__in=[p.id for p in held.values()], alternate="A").prefetch_related("lines__part"):
+    for sheet in BuildSheet.objects.filter(part__in=[p.id for p in held.values()], alternate="A").prefetch_related(
+        "lines__part"
+    ):
         existing[sheet.part_id].append(sheet)
 
     def values(r: Reading) -> tuple[str, Decimal | None, str]:
@@ -166,7 +168,9 @@ def _sheets(plan: Plan, held: dict[str, Part], by_level: bool) -> None:
         lines = lists[0]
         for other in lists[1:]:
             if not _same([values(r) for r in lines], [values(r) for r in other]):
-                other[0].problems.append(f"{parent} stands at row {lines[0].row} with other lines; one part has one list")
+                other[0].problems.append(
+                    f"{parent} stands at row {lines[0].row} with other lines; one part has one list"
+                )
             for reading in other:
                 plan.becomes[reading.row] = f"as at row {lines[0].row}, once"
         part = held.get(parent.upper())

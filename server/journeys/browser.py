@@ -13,10 +13,15 @@ __all__ = ["Journey"]
 # Playwright runs an event loop of its own in this thread, for which Django would refuse to touch the database.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 _AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-_ARGUMENTS = (
-    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-    "--disable-component-update --disable-sync"
-).split()
+_ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 _TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
@@ -69,7 +74,9 @@ class Journey(LiveServerTestCase):
         """Nothing serious or critical by axe-core, against WCAG 2.2 AA."""
         # The policy of the application lets no foreign script in; the tester comes in beside it.
         page.evaluate(_AXE.read_text())
-        found: dict[str, Any] = page.evaluate("tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS)
+        found: dict[str, Any] = page.evaluate(
+            "tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS
+        )
         told = [
             f"{where}: {v['id']} ({v['impact']}): {n['html'][:160]} {n.get('failureSummary', '')[:200]}"
             for v in found["violations"]

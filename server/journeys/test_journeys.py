@@ -104,7 +104,14 @@ class FromNothing(Journey):
         keys(page, "Control+Home", "ArrowDown", "Alt+ArrowDown")
         expect(page.get_by_role("row").nth(2)).to_contain_text("T-1")
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
-        self.assertEqual(list(Line.objects.filter(sheet__part__number="RT-1").order_by("position").values_list("part__number", flat=True)), ["T-1", "ROD"])
+        self.assertEqual(
+            list(
+                Line.objects.filter(sheet__part__number="RT-1")
+                .order_by("position")
+                .values_list("part__number", flat=True)
+            ),
+            ["T-1", "ROD"],
+        )
         self.assertEqual(Part.objects.get(number="T-1").lifecycle, "draft")
 
     def test_a_refused_cell_keeps_what_was_typed(self) -> None:

@@ -1,5 +1,7 @@
 """Parts over HTTP."""
 
+from typing import Any
+
 from django.db.models import Count, Q
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
@@ -69,14 +71,23 @@ class Reference(Schema):
 
 
 def _out(part: Part, sheets: int) -> PartOut:
-    amounts = {n: plain_decimal(getattr(part, n)) for n in ("unit_cost", "given_cost", "overhead_percent", "costing_lot")}
-    plain = {n: getattr(part, n) for n in ("number", "description", "kind", "unit", "whole_only", "lead_time_days", "lifecycle", "version")}
+    amounts: dict[str, Any] = {
+        n: plain_decimal(getattr(part, n)) for n in ("unit_cost", "given_cost", "overhead_percent", "costing_lot")
+    }
+    plain = {
+        n: getattr(part, n)
+        for n in ("number", "description", "kind", "unit", "whole_only", "lead_time_days", "lifecycle", "version")
+    }
     return PartOut(**amounts, **plain, sheets=sheets)
 
 
 @router.get("", response=PartPage)
 def list_parts(
-    request: HttpRequest, search: str = "", kind: str = "", offset: int = Query(0, ge=0), limit: int = Query(100, ge=1, le=500)
+    request: HttpRequest,
+    search: str = "",
+    kind: str = "",
+    offset: int = Query(0, ge=0),
+    limit: int = Query(100, ge=1, le=500),
 ) -> PartPage:
     """Parts by number. ``search`` holds words that each stand in the number or the description."""
     found = Part.objects.all()
@@ -91,9 +102,7 @@ def list_parts(
         # What was typed in full stands first.
         first = [p for p in page if p.number.upper() == search.strip().upper()] or list(Part.objects.filter(exact)[:1])
         page = first + [p for p in page if p not in first][: limit - len(first)]
-    counts = dict(
-        Part.objects.filter(id__in=[p.id for p in page]).annotate(n=Count("sheets")).values_list("id", "n")
-    )
+    counts = dict(Part.objects.filter(id__in=[p.id for p in page]).annotate(n=Count("sheets")).values_list("id", "n"))
     return PartPage(total=total, offset=offset, items=[_out(p, counts[p.id]) for p in page])
 
 

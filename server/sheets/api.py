@@ -207,7 +207,9 @@ def list_recent(request: HttpRequest) -> Any:
 @router.post("", response=SheetHead)
 def open_draft(request: HttpRequest, payload: Opened) -> Any:
     """The open draft of a part, made when there is none."""
-    return sheet_head(BuildSheet.objects.select_related("part").get(pk=open_sheet(request.user, payload.part, payload.alternate).pk))
+    return sheet_head(
+        BuildSheet.objects.select_related("part").get(pk=open_sheet(request.user, payload.part, payload.alternate).pk)
+    )
 
 
 @router.get("/{sheet_id}/view", response=SheetView)
@@ -233,7 +235,9 @@ def release(request: HttpRequest, sheet_id: int, payload: Release) -> Any:
 
 
 @router.get("/{sheet_id}/export/{shape}")
-def export(request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "bundle"], basis: Query[BasisIn]) -> HttpResponse:
+def export(
+    request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "bundle"], basis: Query[BasisIn]
+) -> HttpResponse:
     """The indented cost list as a workbook with live formulas or as CSV; or the definition as a bundle."""
     sheet, held = _sheet(sheet_id), read_basis(basis)
     rows = listed(sheet, held)
@@ -243,7 +247,10 @@ def export(request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "b
     elif shape == "csv":
         body, kind = cost_list_csv(rows).encode("utf-8-sig"), "text/csv; charset=utf-8"
     else:
-        body, kind = orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2), "application/json"
+        body, kind = (
+            orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2),
+            "application/json",
+        )
     ending = "json" if shape == "bundle" else shape
     name = "".join(c if c.isalnum() or c in "-_." else "_" for c in f"{sheet.part.number}-{sheet.revision}")
     response = HttpResponse(body, content_type=kind)

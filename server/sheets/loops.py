@@ -45,7 +45,14 @@ def refuse_loops(part_ids: list[int]) -> None:
     names = dict(Part.objects.filter(id__in=ids).values_list("id", "number"))
     loop = find_loop_in_force(
         [names[i] for i in ids],
-        [Candidate(s.key, row[s.part], *(getattr(s, n) for n in ("alternate", "revision", "status", "effective_from", "effective_to"))) for s in sheets],
+        [
+            Candidate(
+                s.key,
+                row[s.part],
+                *(getattr(s, n) for n in ("alternate", "revision", "status", "effective_from", "effective_to")),
+            )
+            for s in sheets
+        ],
         [(key, row[child], first, last) for key, child, first, last in edges],
     )
     if loop is not None:

@@ -37,6 +37,8 @@ class BuildSheet(models.Model):
     version = models.IntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
     changed_by = models.CharField(max_length=150, blank=True, default="")
+    # The reason that is written into the history with the next save.
+    _change_reason: str | None
     history = HistoricalRecords(excluded_fields=["version", "changed_at", "changed_by"])
 
     class Meta:

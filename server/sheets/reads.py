@@ -136,7 +136,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
 
 def _options(loaded: Loaded) -> list[dict[str, str]]:
     used = np.unique(loaded.lines.option[loaded.lines.option >= 0]).tolist()
-    return list(Option.objects.filter(id__in=used).values("code", "name")) if used else []
+    found = Option.objects.filter(id__in=used).values_list("code", "name") if used else []
+    return [{"code": code, "name": name} for code, name in found]
 
 
 def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Costs, needs: Needs | None) -> None:
@@ -149,12 +150,22 @@ def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Co
     lacking = met & np.isin(s.parts.kind, (MADE, PHANTOM)) & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
     view["missing"] = [s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()]
     for row, part in enumerate(view["parts"]):
-        part["cost"], part["elements"], part["this_level"], part["lot"] = total[row], elements[row], this_level[row], lots[row]
+        part["cost"], part["elements"], part["this_level"], part["lot"] = (
+            total[row],
+            elements[row],
+            this_level[row],
+            lots[row],
+        )
         part["need"] = need[row] if need is not None else None
 
     net, gross, vectors = line_vectors(s, costs)
     at = dict(zip(loaded.line_ids[s.line].tolist(), range(len(s.line)), strict=True))
-    net_list, gross_list, vector_list, sums = _rounded(net), _rounded(gross), _rounded(vectors), _rounded(vectors.sum(axis=1))
+    net_list, gross_list, vector_list, sums = (
+        _rounded(net),
+        _rounded(gross),
+        _rounded(vectors),
+        _rounded(vectors.sum(axis=1)),
+    )
     for line in view["lines"]:
         usage = at.get(bytes.fromhex(line["id"].replace("-", "")))
         if usage is not None:
@@ -167,11 +178,15 @@ def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Co
     for name in ("setup", "labor", "machine", "overhead", "subcontract"):
         stacked[:, ELEMENTS.index(name)] = getattr(work, name) / lot
     at = dict(zip(loaded.operation_ids.tolist(), range(len(lot)), strict=True))
-    vector_list, sums, hours = _rounded(stacked), _rounded(stacked.sum(axis=1)), _rounded((work.setup_hours + work.run_hours) / lot)
+    vector_list, sums, hours = (
+        _rounded(stacked),
+        _rounded(stacked.sum(axis=1)),
+        _rounded((work.setup_hours + work.run_hours) / lot),
+    )
     for operation in view["operations"]:
-        row = at.get(bytes.fromhex(operation["id"].replace("-", "")))
-        if row is not None:
-            operation["cost"], operation["elements"], operation["hours"] = sums[row], vector_list[row], hours[row]
+        step = at.get(bytes.fromhex(operation["id"].replace("-", "")))
+        if step is not None:
+            operation["cost"], operation["elements"], operation["hours"] = sums[step], vector_list[step], hours[step]
 
 
 def line_vectors(s: Structure, costs: Costs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -1,5 +1,7 @@
 """Work centers over HTTP."""
 
+from typing import Any
+
 from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -48,7 +50,7 @@ class WorkCenterIn(Schema):
 
 
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
-    amounts = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
+    amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
     plain = {n: getattr(center, n) for n in ("code", "name", "stations", "version")}
     return WorkCenterOut(**plain, **amounts, operations=operations)
 

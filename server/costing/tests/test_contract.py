@@ -18,8 +18,8 @@ from sheets.models import Line
 from testing import load, rod_and_tube
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
-from tests.exact import ELEMENTS, Exact  # noqa: E402
-from tests.generate import DAY, bundle  # noqa: E402
+from tests.exact import ELEMENTS, Exact
+from tests.generate import DAY, bundle
 
 
 def run(*words: str) -> tuple[int, str, str]:
@@ -71,8 +71,14 @@ class Contract(TestCase):
                     answer = json.loads(said)
                     for name in ELEMENTS:
                         wanted = this[name] + lower[name]
-                        self.assertLessEqual(abs(F(answer["elements"][name]) - wanted), F(places) / 2 + abs(wanted) / 10**12, (seed, name))
-                    self.assertLessEqual(abs(F(answer["unit_cost"]) - exact.total(top)), F(places) / 2 + exact.total(top) / 10**12, seed)
+                        self.assertLessEqual(
+                            abs(F(answer["elements"][name]) - wanted),
+                            F(places) / 2 + abs(wanted) / 10**12,
+                            (seed, name),
+                        )
+                    self.assertLessEqual(
+                        abs(F(answer["unit_cost"]) - exact.total(top)), F(places) / 2 + exact.total(top) / 10**12, seed
+                    )
                 transaction.set_rollback(True)
 
     def test_a_round_trip_changes_nothing(self) -> None:
@@ -117,8 +123,9 @@ class Contract(TestCase):
     def test_the_number_of_queries_does_not_grow(self) -> None:
         """A small product and one of six hundred lines on forty sheets take as many queries."""
         import psycopg
-        from costing.reads import load_question, part_named
         from tally_core.answers import Basis
+
+        from costing.reads import load_question, part_named
 
         def queries(number: str) -> int:
             plain, calls = psycopg.Cursor.execute, []

@@ -2,14 +2,15 @@
 
 from accounts.access import require
 from django.db import transaction
-from intake.models import Intake
-from intake.plan import Mapping, Plan, make_plan
 from parts.models import Part
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line
 from simple_history.utils import bulk_create_with_history
 from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.units import is_count
+
+from intake.models import Intake
+from intake.plan import Mapping, Plan, make_plan
 
 __all__ = ["save_intake"]
 
@@ -32,9 +33,14 @@ def save_intake(user, intake_id: int, mapping: Mapping) -> tuple[BuildSheet, Pla
         note = {"default_user": user, "default_change_reason": f"list {intake.name}"}
         fresh = [
             Part(
-                number=number, description=r.description, kind=plan.kinds[number], unit=r.unit or "ea",
-                whole_only=is_count(r.unit or "ea"), unit_cost=r.unit_cost, lifecycle="draft",
-            )  # fmt: skip
+                number=number,
+                description=r.description,
+                kind=plan.kinds[number],
+                unit=r.unit or "ea",
+                whole_only=is_count(r.unit or "ea"),
+                unit_cost=r.unit_cost,
+                lifecycle="draft",
+            )
             for number, r in plan.new_parts.items()
         ]
         bulk_create_with_history(fresh, Part, **note)
@@ -45,10 +51,15 @@ def save_intake(user, intake_id: int, mapping: Mapping) -> tuple[BuildSheet, Pla
         bulk_create_with_history(sheets, BuildSheet, **note)
         lines = [
             Line(
-                sheet=sheet, position=position, item=r.item if r.item is not None else 10 * position, part=parts[r.part],
-                quantity=r.quantity, unit="" if (r.unit or parts[r.part].unit) == parts[r.part].unit else r.unit,
-                scrap_percent=r.scrap_percent, reference_designators=r.reference_designators,
-            )  # fmt: skip
+                sheet=sheet,
+                position=position,
+                item=r.item if r.item is not None else 10 * position,
+                part=parts[r.part],
+                quantity=r.quantity,
+                unit=r.unit if r.unit and r.unit != parts[r.part].unit else "",
+                scrap_percent=r.scrap_percent,
+                reference_designators=r.reference_designators,
+            )
             for sheet, planned in zip(sheets, made, strict=True)
             for position, r in enumerate(planned.lines, 1)
         ]

@@ -4,8 +4,9 @@ from accounts.access import require
 from django.conf import settings
 from django_tasks import task
 from formats.tables import read_tables
-from intake.models import Intake
 from tally_core.errors import TallyError
+
+from intake.models import Intake
 
 __all__ = ["read_file", "take_file"]
 

@@ -55,7 +55,15 @@ class Reading(TestCase):
                 [2, 20, "ROD", "", 250, "mm"], [1, 20, "nut", "", 4, "pcs"], [1, 30, "RES", "Resistor", 3, "", "R1-R3"]]  # fmt: skip
         intake = self.bring("list.xlsx", workbook(rows))
         self.assertEqual(intake["tables"][0]["proposal"]["header"], 6)
-        wanted = {"level": 0, "item": 1, "part": 2, "description": 3, "quantity": 4, "unit": 5, "reference_designators": 6}
+        wanted = {
+            "level": 0,
+            "item": 1,
+            "part": 2,
+            "description": 3,
+            "quantity": 4,
+            "unit": 5,
+            "reference_designators": 6,
+        }
         self.assertEqual(intake["tables"][0]["proposal"]["columns"], wanted)
         status, plan = self.plan(intake)
         self.assertEqual((status, plan["top"], plan["stops"], plan["new_parts"]), (200, "BX-1", 0, 4))
@@ -63,10 +71,15 @@ class Reading(TestCase):
         status, head = self.save(intake)
         self.assertEqual((status, head["part"], head["status"]), (200, "BX-1", "draft"))
         lines = BuildSheet.objects.get(part__number="BX-2").lines
-        self.assertEqual([(x.part.number, str(x.quantity.normalize()), x.unit) for x in lines.all()], [("HNG", "2", ""), ("ROD", "2.5E+2", "mm")])
+        self.assertEqual(
+            [(x.part.number, str(x.quantity.normalize()), x.unit) for x in lines.all()],
+            [("HNG", "2", ""), ("ROD", "2.5E+2", "mm")],
+        )
         self.assertEqual(Line.objects.get(part__number="RES").reference_designators, ["R1", "R2", "R3"])
         hinge = Part.objects.get(number="HNG")
-        self.assertEqual((hinge.lifecycle, hinge.kind, Part.objects.get(number="BX-2").kind), ("draft", "bought", "made"))
+        self.assertEqual(
+            (hinge.lifecycle, hinge.kind, Part.objects.get(number="BX-2").kind), ("draft", "bought", "made")
+        )
         self.assertEqual(hinge.history.get().history_change_reason, "list list.xlsx")
         self.assertEqual(self.save(intake)[0], 422)
 

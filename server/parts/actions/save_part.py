@@ -4,7 +4,6 @@ from typing import Any
 
 from accounts.access import require
 from django.db import IntegrityError, transaction
-from parts.models import Part
 from sheets.models import BuildSheet, Line
 from sheets.records import part_record
 from tally_core import definition as core
@@ -12,6 +11,8 @@ from tally_core.bundle import RecordReader
 from tally_core.errors import Problem, ProblemsError
 from tally_core.records import check_part
 from tally_core.units import dimension, is_count
+
+from parts.models import Part
 
 __all__ = ["save_part"]
 
@@ -67,7 +68,7 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
 
 def _against_others(record: core.Part, row: Part | None) -> list[Problem]:
     problems = []
-    same = Part.objects.filter(number__iexact=record.number).exclude(pk=row.pk if row else None).first()
+    same = Part.objects.filter(number__iexact=record.number).exclude(pk=row.pk if row else 0).first()
     if same is not None:
         problems.append(
             Problem("number", f"{same.number} exists already" + (f": {same.description}" if same.description else ""))

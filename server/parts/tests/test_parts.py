@@ -1,9 +1,10 @@
 """Parts and work centers over the API: searched, made, changed, refused."""
 
 from django.test import TestCase
-from parts.models import Part
 from testing import Api, load, rod_and_tube
 from workcenters.models import WorkCenter
+
+from parts.models import Part
 
 
 class Parts(TestCase):
@@ -66,14 +67,22 @@ class Parts(TestCase):
         status, center = self.api.post("/work-centers", {"code": "MILL", "labor_rate": "41.5"})
         self.assertEqual((status, center["setup_labor_rate"], center["stations"]), (200, None, 1))
         accountant = Api("accountant")
-        self.assertEqual(accountant.send("PATCH", "/work-centers/one?code=MILL", {"labor_rate": "43", "version": 1})[0], 200)
+        self.assertEqual(
+            accountant.send("PATCH", "/work-centers/one?code=MILL", {"labor_rate": "43", "version": 1})[0], 200
+        )
         self.assertEqual(WorkCenter.objects.get(code="MILL").history.first().history_user.username, "accountant")
 
     def test_signing_in(self) -> None:
         self.client.logout()
-        wrong = self.client.post("/api/session", {"user": "engineer", "password": "no"}, content_type="application/json")
+        wrong = self.client.post(
+            "/api/session", {"user": "engineer", "password": "no"}, content_type="application/json"
+        )
         self.assertEqual(wrong.status_code, 422)
         from testing import PASSWORD
 
-        right = self.client.post("/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json")
-        self.assertEqual((right.status_code, right.json()["writes"]), (200, ["intake", "parts", "sheets", "work centers"]))
+        right = self.client.post(
+            "/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json"
+        )
+        self.assertEqual(
+            (right.status_code, right.json()["writes"]), (200, ["intake", "parts", "sheets", "work centers"])
+        )

@@ -15,6 +15,13 @@ from django.db import transaction
 from django.db.models.functions import Upper
 from parts.actions.save_part import save_part
 from parts.models import Part
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core import definition as core
+from tally_core.bundle import RecordReader
+from tally_core.errors import Problem, ProblemsError
+from tally_core.records import check_line, check_operation, check_sheet
+from workcenters.models import WorkCenter
+
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
 from sheets.records import (
@@ -25,12 +32,6 @@ from sheets.records import (
     plain_decimal,
     sheet_record,
 )
-from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core import definition as core
-from tally_core.bundle import RecordReader
-from tally_core.errors import Problem, ProblemsError
-from tally_core.records import check_line, check_operation, check_sheet
-from workcenters.models import WorkCenter
 
 __all__ = ["Stale", "edit_sheet", "line_values", "operation_values"]
 
@@ -110,7 +111,7 @@ class _Draft:
         numbers = {str(c["after"].get("part") or "").upper() for c in lines if c["after"]}
         found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
         # By the number in capital letters: whoever types it small means the same part.
-        self.parts = {p.number.upper(): p for p in found}
+        self.parts: dict[str, Part] = {p.number.upper(): p for p in found}
         self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
         codes = {c["after"].get("work_center") for c in operations if c["after"]} - {None}
         self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=codes)}
@@ -123,12 +124,19 @@ class _Draft:
     def _record(self, kind: type, values: dict, key: Any) -> Any:
         reader = RecordReader()
         # What the screen cleared is "nothing stated", and stands at its default.
-        record = reader.record(kind, {n: None if v == "" else v for n, v in values.items()}, str(key), ("sequence",) if kind is core.Operation else ())
+        record = reader.record(
+            kind,
+            {n: None if v == "" else v for n, v in values.items()},
+            str(key),
+            ("sequence",) if kind is core.Operation else (),
+        )
         self.problems += reader.problems
         return None if reader.problems else record
 
     def _head(self, change: dict) -> None:
-        values = {n: _plain(getattr(self.sheet, n)) for n in _HEAD} | {n: v for n, v in change["after"].items() if n in _HEAD}
+        values = {n: _plain(getattr(self.sheet, n)) for n in _HEAD} | {
+            n: v for n, v in change["after"].items() if n in _HEAD
+        }
         record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
         if record is not None:
             for name in _HEAD:
@@ -247,7 +255,7 @@ class _Draft:
         for model, rows in ((Operation, self.operations), (Line, self.lines)):
             fresh = [r for k, r in rows.items() if k in self.fresh]
             changed = [r for k, r in rows.items() if k in self.changed and k not in self.fresh]
-            names = [f.name for f in model._meta.concrete_fields if not f.primary_key]  # type: ignore[attr-defined]
+            names = [f.name for f in model._meta.concrete_fields if not f.primary_key]
             note = {"default_user": user, "default_change_reason": reason}
             if fresh:
                 bulk_create_with_history(fresh, model, **note)
@@ -277,7 +285,12 @@ def edit_sheet(
             raise ProblemsError([Problem("sheet", "this sheet is no longer there")])
         if sheet.status != "draft":
             raise ProblemsError(
-                [Problem("sheet", f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.")]
+                [
+                    Problem(
+                        "sheet",
+                        f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.",
+                    )
+                ]
             )
         draft = _Draft(user, sheet)
         if sheet.version != version:

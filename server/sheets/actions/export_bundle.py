@@ -1,11 +1,12 @@
 """Write the definition, or what one part takes, as a bundle."""
 
 from parts.models import Part, Workspace
-from sheets.models import BuildSheet, Option
-from sheets.records import part_record, sheet_record, work_center_record
 from tally_core import definition as core
 from tally_core.bundle import write_bundle
 from workcenters.models import WorkCenter
+
+from sheets.models import BuildSheet, Option
+from sheets.records import part_record, sheet_record, work_center_record
 
 __all__ = ["export_bundle"]
 

@@ -10,8 +10,6 @@ from costing.reads import Loaded, load_question
 from formats.safe_text import inert
 from formats.workbook import Sheet, Workbook
 from parts.models import Part
-from sheets.models import BuildSheet, Line, Operation
-from sheets.reads import line_vectors
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
@@ -19,6 +17,9 @@ from tally_core.needs import Needs
 from tally_core.rounding import decimal_text
 from tally_core.tables import BYPRODUCT, CHARGE, KINDS, PER_CYCLE, PER_UNIT, PHANTOM
 from tally_core.units import SYMBOLS
+
+from sheets.models import BuildSheet, Line, Operation
+from sheets.reads import line_vectors
 
 __all__ = ["CostList", "cost_list_csv", "cost_list_workbook", "listed"]
 
@@ -65,8 +66,8 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
     silent = (np.isnan(lines.quantity) | lines.not_fitted) & (lines.first_day <= day) & (day < lines.last_day)
     silent &= (lines.option < 0) & ~lines.removes
     by_parent: dict[int, list[int]] = {}
-    for row in np.flatnonzero(counted | silent).tolist():
-        by_parent.setdefault(int(lines.parent[row]), []).append(row)
+    for line in np.flatnonzero(counted | silent).tolist():
+        by_parent.setdefault(int(lines.parent[line]), []).append(line)
     rows: list[Row] = []
     # Depth first: what a part takes follows it. A row's place is known when it leaves the stack.
     waiting = [Row(0, question.top, -1, -1, -1)]
@@ -75,7 +76,9 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
         here = len(rows)
         rows.append(row)
         if len(rows) + len(waiting) > MOST_ROWS:
-            raise TallyError(f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle.")
+            raise TallyError(
+                f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle."
+            )
         opens = row.line < 0 or (counted[row.line] and lines.kind[row.line] != BYPRODUCT)
         if row.operation >= 0 or not opens:
             continue
@@ -87,10 +90,17 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
         waiting += reversed(below)
     keys = loaded.part_ids.tolist()
     described = dict(Part.objects.filter(id__in=keys).values_list("id", "description"))
-    texts = {bytes(k.bytes): t for k, t in Line.objects.filter(sheet_id__in=loaded.sheet_of.values()).exclude(text="").values_list("id", "text")}
+    texts = {
+        bytes(k.bytes): t
+        for k, t in Line.objects.filter(sheet_id__in=loaded.sheet_of.values())
+        .exclude(text="")
+        .values_list("id", "text")
+    }
     works = {
         bytes(k.bytes): (n, c or f"outside: {supplier}")
-        for k, n, c, supplier in Operation.objects.filter(sheet_id__in=loaded.sheet_of.values()).values_list("id", "name", "work_center__code", "supplier")
+        for k, n, c, supplier in Operation.objects.filter(sheet_id__in=loaded.sheet_of.values()).values_list(
+            "id", "name", "work_center__code", "supplier"
+        )
     }
     return CostList(
         sheet, loaded, question, costs, needs, rows, [described[k] for k in keys],
@@ -131,7 +141,17 @@ def cost_list_csv(listing: CostList) -> str:
                 continue
             unit = SYMBOLS[lines.unit[row.line]]
             if at is None:
-                writer.writerow([row.level, item, name, described, "not fitted" if lines.not_fitted[row.line] else "as needed", quantity, unit])
+                writer.writerow(
+                    [
+                        row.level,
+                        item,
+                        name,
+                        described,
+                        "not fitted" if lines.not_fitted[row.line] else "as needed",
+                        quantity,
+                        unit,
+                    ]
+                )
                 continue
             share[index] = above * net[at]
             kind = "by-product" if lines.kind[row.line] == BYPRODUCT else kind
@@ -222,13 +242,19 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         yields = f"{c['Yield %']}:{work.cell('Yield %', last)}"
         inside: list[Any] = [0, 0, 0, 0, 0]
         if outside:
-            inside[4] = work.formula(f"=MAX({c['Started']}*{c['Price outside']},{c['Minimum charge']})/{c['Lot']}", costs.subcontract[i] / lots[i])
+            inside[4] = work.formula(
+                f"=MAX({c['Started']}*{c['Price outside']},{c['Minimum charge']})/{c['Lot']}",
+                costs.subcontract[i] / lots[i],
+            )
         else:
-            inside[0] = work.formula(f"={c['Set-up h']}*{c['Set-up crew']}*{c['Set-up rate']}/{c['Lot']}", costs.setup[i] / lots[i])
+            inside[0] = work.formula(
+                f"={c['Set-up h']}*{c['Set-up crew']}*{c['Set-up rate']}/{c['Lot']}", costs.setup[i] / lots[i]
+            )
             inside[1] = work.formula(labor, costs.labor[i] / lots[i])
             inside[2] = work.formula(f"={hours}*{c['Machine rate']}/{c['Lot']}", costs.machine[i] / lots[i])
             inside[3] = work.formula(
-                f"={hours}*{c['Overhead per h']}/{c['Lot']}+({c['Set-up']}+{c['Labor']})*{c['Overhead % of labor']}/100", costs.overhead[i] / lots[i]
+                f"={hours}*{c['Overhead per h']}/{c['Lot']}+({c['Set-up']}+{c['Labor']})*{c['Overhead % of labor']}/100",
+                costs.overhead[i] / lots[i],
             )
         work.row([
             part + 1, s.parts.numbers[part], int(o.sequence[i]), title, place, o.yield_percent[i],
@@ -258,7 +284,9 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
             loss = lines.formula(f"=1/{table.yield_percent[line] / 100!r}", 100 / table.yield_percent[line])
         elif not back and table.scrap_percent[line] > 0:
             loss = lines.formula(f"=1+{float(table.scrap_percent[line])!r}/100", 1 + table.scrap_percent[line] / 100)
-        base = f"{c['Quantity']}*{c['Stock units in one']}/" + (c["Lot of parent"] if table.per_lot[line] else c["For a batch of"])
+        base = f"{c['Quantity']}*{c['Stock units in one']}/" + (
+            c["Lot of parent"] if table.per_lot[line] else c["For a batch of"]
+        )
         net_cell: Any = 0 if back else lines.formula(f"={base}", net[at])
         grown = f"={base}*{c['Started for one']}*{c['Loss factor']}"
         if not back:
@@ -266,14 +294,18 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
         taken: Any = 0
         if not back and listing.needs is not None:
             made = listing.needs.lot[parent]
-            taken = lines.formula(f"=IF({parts.cell('Needed', parent)}>0,{c['Gross per unit']}*{c['Lot of parent']},0)", gross[at] * made)
+            taken = lines.formula(
+                f"=IF({parts.cell('Needed', parent)}>0,{c['Gross per unit']}*{c['Lot of parent']},0)", gross[at] * made
+            )
         cells: list[Any] = []
         for e, name in enumerate(ELEMENTS):
             if s.free[at]:
                 cells.append(0)
             elif back:
                 unit = parts.cell("Unit cost", child)
-                cells.append(lines.formula(f"=-{c['Gross per unit']}*{unit}", vectors[at, e]) if name == "byproduct" else 0)
+                cells.append(
+                    lines.formula(f"=-{c['Gross per unit']}*{unit}", vectors[at, e]) if name == "byproduct" else 0
+                )
             else:
                 formula = f"={c['Net per unit']}*{parts.cell(name, child)}"
                 if e == SCRAP:
@@ -299,7 +331,9 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, listing: CostList) -> 
             if i == listing.question.top:
                 need = parts.formula("=Basis!$B$3", needs.gross[i])
             else:
-                need = parts.formula(f"=SUMIF({lines.column('Component')},{c['No.']},{lines.column('Taken by the job')})", needs.gross[i])
+                need = parts.formula(
+                    f"=SUMIF({lines.column('Component')},{c['No.']},{lines.column('Taken by the job')})", needs.gross[i]
+                )
         lot_unset = "1" if np.isnan(p.costing_lot[i]) else c["Costing lot"]
         lot = f"={lot_unset}"
         if needs is not None:
@@ -313,7 +347,9 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, listing: CostList) -> 
             if given:
                 formula = f"={c['Given cost']}" if name == ("other" if kind == CHARGE else "material") else ""
             elif KINDS[kind] == "bought":
-                formula = {"material": f"={c['Price']}", "overhead": f"={c['Price']}*{c['Overhead %']}/100"}.get(name, "")
+                formula = {"material": f"={c['Price']}", "overhead": f"={c['Price']}*{c['Overhead %']}/100"}.get(
+                    name, ""
+                )
             elif kind == CHARGE:
                 formula = f"={c['Price']}" if name == "other" else ""
             else:
@@ -349,7 +385,10 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
             block = f"{work.cell('Set-up', row.operation)}:{work.cell('Subcontract', row.operation, sheet=False)}"
             lot = costs.lots[s.operations.parent[row.operation]]
             made = operation_costs(s.operations, s.starts, costs.lots[s.operations.parent])
-            cost = sum(getattr(made, n)[row.operation] for n in ("setup", "labor", "machine", "overhead", "subcontract")) / lot
+            cost = (
+                sum(getattr(made, n)[row.operation] for n in ("setup", "labor", "machine", "overhead", "subcontract"))
+                / lot
+            )
             tree.row([row.level, int(s.operations.sequence[row.operation]), place, title, "operation", *[None] * 8,
                       tree.formula(f"={above}*SUM({block})", held * cost)], indent=row.level)  # fmt: skip
         elif row.line < 0:
@@ -363,7 +402,10 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
                 continue
             if at is None:
                 word = "not fitted" if table.not_fitted[row.line] else "as needed"
-                tree.row([row.level, item, name, described, word, table.quantity[row.line], SYMBOLS[table.unit[row.line]]], indent=row.level)
+                tree.row(
+                    [row.level, item, name, described, word, table.quantity[row.line], SYMBOLS[table.unit[row.line]]],
+                    indent=row.level,
+                )
                 continue
             share[index] = held * net[at]
             kind = "by-product" if s.byproduct[at] else KINDS[s.parts.kind[part]]

@@ -5,6 +5,12 @@ from typing import Any
 
 from django.db import transaction
 from parts.models import Part, Workspace
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core import definition as core
+from tally_core.bundle import read_bundle, write_bundle
+from tally_core.errors import Problem, ProblemsError
+from workcenters.models import WorkCenter
+
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
 from sheets.records import (
@@ -14,11 +20,6 @@ from sheets.records import (
     sheet_record,
     work_center_record,
 )
-from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core import definition as core
-from tally_core.bundle import read_bundle, write_bundle
-from tally_core.errors import Problem, ProblemsError
-from workcenters.models import WorkCenter
 
 __all__ = ["Loading", "load_bundle"]
 
@@ -71,7 +72,12 @@ def _currency(definition: core.Definition) -> None:
         return
     if Part.objects.exists():
         raise ProblemsError(
-            [Problem("currency", f"costs here are in {workspace.currency}; a file in {definition.currency} cannot join them")]
+            [
+                Problem(
+                    "currency",
+                    f"costs here are in {workspace.currency}; a file in {definition.currency} cannot join them",
+                )
+            ]
         )
     workspace.currency = definition.currency
     workspace.save()
@@ -90,7 +96,10 @@ def _upsert(
     model: Any, key: str, to_record: Any, records: list, word: str, loading: Loading, reason: str, user: Any
 ) -> dict[str, int]:
     """Make or change rows by their key. Returns key → id for every row of the model that the bundle may name."""
-    held = {getattr(row, key).upper(): row for row in model.objects.filter(**{f"{key}__in": [getattr(r, key) for r in records]})}
+    held = {
+        getattr(row, key).upper(): row
+        for row in model.objects.filter(**{f"{key}__in": [getattr(r, key) for r in records]})
+    }
     names = [n for n in core_fields(records) if n != key]
     fresh, changed = [], []
     for record in records:
@@ -105,7 +114,10 @@ def _upsert(
     taken = model.objects.annotate(any_case=_upper(key)).filter(any_case__in=[getattr(r, key).upper() for r in fresh])
     if taken:
         raise ProblemsError(
-            [Problem(word, f"{getattr(row, key)} exists already in another spelling of small and capital letters") for row in taken]
+            [
+                Problem(word, f"{getattr(row, key)} exists already in another spelling of small and capital letters")
+                for row in taken
+            ]
         )
     bulk_create_with_history(fresh, model, batch_size=2000, default_user=user, default_change_reason=reason)
     if changed:
@@ -133,7 +145,9 @@ def _refuse_unit_changes(definition: core.Definition) -> None:
 
     problems = []
     held = dict(
-        Line.objects.filter(part__number__in=[p.number for p in definition.parts]).values_list("part__number", "part__unit")
+        Line.objects.filter(part__number__in=[p.number for p in definition.parts]).values_list(
+            "part__number", "part__unit"
+        )
     )
     for index, part in enumerate(definition.parts):
         old = held.get(part.number)
@@ -145,7 +159,10 @@ def _refuse_unit_changes(definition: core.Definition) -> None:
             left = sorted({f"{u[0]} {u[1]}/{u[2]}" for u in users if tuple(u) not in loaded_again})
             if left:
                 problems.append(
-                    Problem(f"parts[{index}].unit", f"{part.number} is used in {old} on {', '.join(left[:5])}; {part.unit} is {dimension(part.unit)}")
+                    Problem(
+                        f"parts[{index}].unit",
+                        f"{part.number} is used in {old} on {', '.join(left[:5])}; {part.unit} is {dimension(part.unit)}",
+                    )
                 )
     if problems:
         raise ProblemsError(problems)
@@ -208,9 +225,11 @@ def _sheets(
         for position, line in enumerate(record.lines, 1):
             lines.append(
                 Line(
-                    sheet=sheet, position=position, operation=at[line.issue_at] if line.issue_at is not None else None,
+                    sheet=sheet,
+                    position=position,
+                    operation=at[line.issue_at] if line.issue_at is not None else None,
                     **line_columns(line, parts, options),
-                )  # fmt: skip
+                )
             )
     bulk_create_with_history(operations, Operation, batch_size=2000, default_user=user, default_change_reason=reason)
     bulk_create_with_history(lines, Line, batch_size=2000, default_user=user, default_change_reason=reason)

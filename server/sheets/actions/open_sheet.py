@@ -5,10 +5,11 @@ import uuid
 from accounts.access import require
 from costing.reads import part_named
 from django.db import transaction
-from sheets.models import BuildSheet, Line, Operation
 from simple_history.utils import bulk_create_with_history
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
+
+from sheets.models import BuildSheet, Line, Operation
 
 __all__ = ["next_revision", "open_sheet"]
 

@@ -5,10 +5,11 @@ from datetime import date
 from accounts.access import require
 from costing.reads import load_question
 from django.db import transaction
-from sheets.models import BuildSheet
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
 from tally_core.structure import require_sheets
+
+from sheets.models import BuildSheet
 
 __all__ = ["release_revision"]
 

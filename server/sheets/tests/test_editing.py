@@ -7,10 +7,11 @@ from django.test import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
+from testing import Api, load, rod_and_tube, sheet_of
+
 from sheets.actions.export_bundle import export_bundle
 from sheets.api import SheetView
 from sheets.models import Line, Operation
-from testing import Api, load, rod_and_tube, sheet_of
 
 
 def change(table: str, key, before, after) -> dict:
@@ -32,7 +33,9 @@ class Editing(TestCase):
         status, head = self.edit(change("line", self.rod.id, {"quantity": "2"}, {"quantity": "2.5"}))
         self.assertEqual((status, head["version"]), (200, 2))
         rows = Line.history.filter(id=self.rod.id).order_by("-history_date")
-        self.assertEqual((str(rows[0].quantity), rows[0].history_user.username, rows.count()), ("2.500000000", "engineer", 2))
+        self.assertEqual(
+            (str(rows[0].quantity), rows[0].history_user.username, rows.count()), ("2.500000000", "engineer", 2)
+        )
 
     def test_bad_input_names_row_and_field_and_saves_nothing(self) -> None:
         for field, value, told in (
@@ -55,7 +58,10 @@ class Editing(TestCase):
         tube = sheet_of("T-1")
         tube.status = "draft"
         tube.save()
-        body = {"version": tube.version, "changes": [change("line", uuid.uuid4(), None, {"part": "RT-1", "quantity": "1", "position": 9})]}
+        body = {
+            "version": tube.version,
+            "changes": [change("line", uuid.uuid4(), None, {"part": "RT-1", "quantity": "1", "position": 9})],
+        }
         status, said = self.api.post(f"/sheets/{tube.id}/edits", body)
         self.assertEqual(status, 422)
         self.assertIn("T-1 → RT-1 → T-1", said["message"])
@@ -68,7 +74,10 @@ class Editing(TestCase):
         self.assertEqual(said["by"], "engineer")
         conflict = said["conflicts"][0]
         self.assertEqual((conflict["found"], conflict["theirs"], conflict["yours"]), ("2", "3", "4"))
-        self.assertEqual(self.edit(change("line", self.rod.id, {"quantity": "3"}, {"quantity": "4"}), version=said["version"])[0], 200)
+        self.assertEqual(
+            self.edit(change("line", self.rod.id, {"quantity": "3"}, {"quantity": "4"}), version=said["version"])[0],
+            200,
+        )
 
     def test_who_may_write(self) -> None:
         edit = change("line", self.rod.id, {}, {"quantity": "3"})
@@ -104,13 +113,17 @@ class Editing(TestCase):
         tube = sheet_of("T-1")
         tube.status = "draft"
         tube.save()
-        status, said = self.api.post(f"/sheets/{self.sheet.id}/release", {"version": 1, "first_day": "2026-01-01", "reason": "x"})
+        status, said = self.api.post(
+            f"/sheets/{self.sheet.id}/release", {"version": 1, "first_day": "2026-01-01", "reason": "x"}
+        )
         self.assertEqual(status, 422)
         self.assertIn("T-1", said["message"])
 
     def test_operations_change_places_and_their_lines_go_along(self) -> None:
         first, second = self.sheet.operations.order_by("sequence")
-        status, _ = self.edit(change("operation", first.id, {}, {"sequence": 20}), change("operation", second.id, {}, {"sequence": 10}))
+        status, _ = self.edit(
+            change("operation", first.id, {}, {"sequence": 20}), change("operation", second.id, {}, {"sequence": 10})
+        )
         self.assertEqual(status, 200)
         self.assertEqual(Line.objects.get(pk=self.rod.pk).operation.sequence, 20)
         status, said = self.edit(change("operation", first.id, {}, {"sequence": 10}))
@@ -131,7 +144,9 @@ class Editing(TestCase):
 
     def test_a_working_says_who_set_its_inputs(self) -> None:
         self.edit(change("line", self.rod.id, {"quantity": "2"}, {"quantity": "2.5"}))
-        status, working = self.api.get("/costing/working", sheet=self.sheet.id, figure=f"net:{self.rod.id}", drafts="true")
+        status, working = self.api.get(
+            "/costing/working", sheet=self.sheet.id, figure=f"net:{self.rod.id}", drafts="true"
+        )
         self.assertEqual((status, working["value"]), (200, 2.5))
         self.assertEqual(working["operands"][0]["source"]["by"], "engineer")
         for figure in ("net:1", "unit:999999", "secret:1", f"net:{uuid.uuid4()}"):
@@ -152,7 +167,11 @@ def sheet_of_revision(number: str, revision: str):
     return BuildSheet.objects.get(part__number=number, revision=revision)
 
 
-STEP = st.tuples(st.sampled_from(["set", "add", "remove", "move", "operation", "no operation"]), st.integers(0, 9), st.integers(1, 99))
+STEP = st.tuples(
+    st.sampled_from(["set", "add", "remove", "move", "operation", "no operation"]),
+    st.integers(0, 9),
+    st.integers(1, 99),
+)
 
 
 class Undoing(HypothesisTestCase):
@@ -185,16 +204,33 @@ class Undoing(HypothesisTestCase):
             step = operations[which % len(operations)] if operations else None
             changes: list[dict] = []
             if kind == "set" and line:
-                changes = [change("line", line, {"quantity": values("line", line)["quantity"]}, {"quantity": str(number)})]
+                changes = [
+                    change("line", line, {"quantity": values("line", line)["quantity"]}, {"quantity": str(number)})
+                ]
             elif kind == "add":
-                new = {"part": "NUT", "quantity": str(number), "position": number / 10, "operation": step, "item": number}
+                new = {
+                    "part": "NUT",
+                    "quantity": str(number),
+                    "position": number / 10,
+                    "operation": step,
+                    "item": number,
+                }
                 changes = [change("line", uuid.uuid4(), None, new)]
             elif kind == "remove" and line:
                 changes = [change("line", line, values("line", line), None)]
             elif kind == "move" and line:
-                changes = [change("line", line, {"position": values("line", line)["position"]}, {"position": number / 7})]
+                changes = [
+                    change("line", line, {"position": values("line", line)["position"]}, {"position": number / 7})
+                ]
             elif kind == "operation":
-                changes = [change("operation", uuid.uuid4(), None, {"sequence": 100 + number, "work_center": "LATHE", "run_minutes": str(number)})]
+                changes = [
+                    change(
+                        "operation",
+                        uuid.uuid4(),
+                        None,
+                        {"sequence": 100 + number, "work_center": "LATHE", "run_minutes": str(number)},
+                    )
+                ]
             elif kind == "no operation" and step:
                 held = [k for k in lines if values("line", k)["operation"] == step]
                 changes = [change("line", k, {"operation": step}, {"operation": None}) for k in held]

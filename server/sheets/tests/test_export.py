@@ -11,10 +11,11 @@ import formulas
 from demo.definition import demo_bundle
 from django.test import TestCase
 from python_calamine import CalamineWorkbook
-from sheets.actions.export_list import cost_list_csv, cost_list_workbook, listed
-from sheets.models import BuildSheet
 from tally_core.answers import Basis, tally
 from testing import Api, load, rod_and_tube, sheet_of
+
+from sheets.actions.export_list import cost_list_csv, cost_list_workbook, listed
+from sheets.models import BuildSheet
 
 DAY = date(2026, 11, 24)
 
@@ -25,7 +26,10 @@ def recalculated(workbook: bytes, changes: dict[str, float]) -> dict[str, float]
         path = Path(folder) / "list.xlsx"
         path.write_bytes(workbook)
         model = formulas.ExcelModel().loads(str(path)).finish()
-        inputs = {f"'[list.xlsx]{sheet.upper()}'!{cell}": value for (sheet, cell), value in ((k.split("!"), v) for k, v in changes.items())}
+        inputs = {
+            f"'[list.xlsx]{sheet.upper()}'!{cell}": value
+            for (sheet, cell), value in ((k.split("!"), v) for k, v in changes.items())
+        }
         solution = model.calculate(inputs=inputs)
     found = {}
     for key, ranges in solution.items():

@@ -9,6 +9,7 @@ from tally_core import definition as core
 from tally_core.bundle import RecordReader
 from tally_core.errors import Problem, ProblemsError
 from tally_core.records import check_work_center
+
 from workcenters.models import WorkCenter
 
 __all__ = ["save_work_center"]
@@ -39,7 +40,7 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
         )
         known = {p.place for p in problems}
         problems += [p for p in check_work_center(record) if p.place not in known]
-        same = WorkCenter.objects.filter(code__iexact=record.code).exclude(pk=row.pk if row else None).first()
+        same = WorkCenter.objects.filter(code__iexact=record.code).exclude(pk=row.pk if row else 0).first()
         if same is not None:
             problems.append(Problem("code", f"{same.code} exists already: {same.name}"))
         if problems:

@@ -11,7 +11,10 @@ const LIMIT = 20 * 1024 * 1024;
 
 async function upload(file: File): Promise<Schemas["IntakeOut"]> {
   if (file.size > LIMIT)
-    throw new Refusal(413, `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`);
+    throw new Refusal(
+      413,
+      `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`,
+    );
   const body = new FormData();
   body.append("file", file);
   const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
@@ -52,13 +55,14 @@ export function IntakeScreen() {
   const state = intake.data?.state;
   if (intake.data && state === "read")
     return <MapList key={intake.data.id} intake={intake.data} onLeave={() => setParams({})} />;
-  const trouble = send.error?.message ?? intake.error?.message ?? (state === "failed" ? intake.data?.message : undefined);
+  const trouble =
+    send.error?.message ?? intake.error?.message ?? (state === "failed" ? intake.data?.message : undefined);
   return (
     <div className="mx-auto flex h-full max-w-[640px] flex-col justify-center gap-4 pb-24">
       <h1 className="text-[20px] font-semibold">Bring in a list</h1>
       <p className="text-ink-2">
-        A bill of materials as CSV, XLSX or ODS, in any layout: a title block above the header, several levels by a level
-        or a parent column. You see what every row becomes before anything is saved.
+        A bill of materials as CSV, XLSX or ODS, in any layout: a title block above the header, several levels by a
+        level or a parent column. You see what every row becomes before anything is saved.
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same for the keyboard */}
       <div
@@ -93,7 +97,11 @@ export function IntakeScreen() {
         <span className="text-ink-3">up to 20 MB</span>
       </div>
       <p aria-live="polite" className="min-h-[1.4em]">
-        {send.isPending ? "Sending the file …" : state === "waiting" || state === "reading" ? `Reading ${intake.data?.name} …` : ""}
+        {send.isPending
+          ? "Sending the file …"
+          : state === "waiting" || state === "reading"
+            ? `Reading ${intake.data?.name} …`
+            : ""}
         {state === "saved" ? `${intake.data?.name} was saved already.` : ""}
       </p>
       {trouble && (

@@ -37,13 +37,21 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
   const mapping = { table, header, columns, comma, top: useDeferredValue(top) };
   const plan = useQuery<Schemas["PlanOut"], Refusal>({
     queryKey: ["intake-plan", intake.id, mapping],
-    queryFn: () => answer(client.POST("/api/intake/{intake_id}/plan", { params: { path: { intake_id: intake.id } }, body: mapping })),
+    queryFn: () =>
+      answer(
+        client.POST("/api/intake/{intake_id}/plan", { params: { path: { intake_id: intake.id } }, body: mapping }),
+      ),
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
   const save = useMutation<SheetHead, Refusal, void>({
     mutationFn: () =>
-      answer(client.POST("/api/intake/{intake_id}/save", { params: { path: { intake_id: intake.id } }, body: { ...mapping, top } })),
+      answer(
+        client.POST("/api/intake/{intake_id}/save", {
+          params: { path: { intake_id: intake.id } },
+          body: { ...mapping, top },
+        }),
+      ),
     onSuccess: (sheet) => {
       queries.invalidateQueries();
       say(`Brought in ${intake.name}: ${sheet.part}, revision ${sheet.revision}, as a draft.`);
@@ -75,7 +83,12 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="text-[20px] font-semibold">{intake.name}</h1>
         {intake.tables.length > 1 && (
-          <select className="field !w-auto" aria-label="Sheet of the file" value={table} onChange={(e) => choose(Number(e.target.value))}>
+          <select
+            className="field !w-auto"
+            aria-label="Sheet of the file"
+            value={table}
+            onChange={(e) => choose(Number(e.target.value))}
+          >
             {intake.tables.map((t, i) => (
               <option key={t.name} value={i}>
                 {t.name} ({t.count} rows)
@@ -103,7 +116,11 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
           </Button>
         </span>
       </div>
-      <section aria-label="The file as it stands" className="max-h-[38%] min-h-[170px] shrink-0 overflow-auto border-t border-ink bg-paper" tabIndex={0}>
+      <section
+        aria-label="The file as it stands"
+        className="max-h-[38%] min-h-[170px] shrink-0 overflow-auto border-t border-ink bg-paper"
+        tabIndex={0}
+      >
         <table className="min-w-full">
           <thead className="sticky top-0 z-10 bg-paper">
             <tr className="border-b border-hair-2">
@@ -159,7 +176,12 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
           </tbody>
         </table>
       </section>
-      <PlanTable plan={plan.data} error={plan.error?.message} stale={plan.isPlaceholderData} refused={save.error?.message} />
+      <PlanTable
+        plan={plan.data}
+        error={plan.error?.message}
+        stale={plan.isPlaceholderData}
+        refused={save.error?.message}
+      />
     </div>
   );
 }

@@ -49,7 +49,8 @@ export function PlanTable({
               {looks > 0 && <span className="text-brass">{looks} to look at</span>}
               {(plan.stops > 0 || looks > 0) && (
                 <label className="flex items-center gap-1.5">
-                  <input type="checkbox" checked={onlyStops} onChange={(e) => setOnlyStops(e.target.checked)} /> only these
+                  <input type="checkbox" checked={onlyStops} onChange={(e) => setOnlyStops(e.target.checked)} /> only
+                  these
                 </label>
               )}
             </>
@@ -68,7 +69,13 @@ export function PlanTable({
           {refused}
         </p>
       )}
-      <div ref={box} tabIndex={0} role="group" aria-label="Rows" className="min-h-0 flex-1 overflow-y-auto border-t border-ink bg-paper">
+      <div
+        ref={box}
+        tabIndex={0}
+        role="group"
+        aria-label="Rows"
+        className="min-h-0 flex-1 overflow-y-auto border-t border-ink bg-paper"
+      >
         <div className={`${GRID} sticky top-0 z-10 h-7 border-b border-hair-2 bg-paper text-[12px] text-ink-2`}>
           <span className="text-right">Row</span>
           <span>Part</span>

@@ -21,7 +21,11 @@ export function Field({
       </label>
       {children({ id, "aria-invalid": !!error, "aria-describedby": said ? `${id}-said` : undefined })}
       {said && (
-        <span id={`${id}-said`} role={error ? "alert" : undefined} className={`text-[12px] ${error ? "text-bad" : "text-ink-3"}`}>
+        <span
+          id={`${id}-said`}
+          role={error ? "alert" : undefined}
+          className={`text-[12px] ${error ? "text-bad" : "text-ink-3"}`}
+        >
           {said}
         </span>
       )}

@@ -11,7 +11,16 @@ const MARKS: Record<string, string> = {
 export function KindMark({ kind, note }: { kind: string; note?: string }) {
   return (
     <span className="flex items-center gap-1 truncate text-[12px] text-ink-3">
-      <svg width="12" height="12" viewBox="0 0 12 12" fill="none" stroke="currentColor" strokeWidth="1.1" className="shrink-0" aria-hidden="true">
+      <svg
+        width="12"
+        height="12"
+        viewBox="0 0 12 12"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.1"
+        className="shrink-0"
+        aria-hidden="true"
+      >
         <path d={MARKS[kind] ?? ""} />
       </svg>
       <span className="truncate">{note ?? kind}</span>

@@ -24,7 +24,11 @@ export function Says({ children }: { children: ReactNode }) {
   return (
     <Saying.Provider value={say}>
       {children}
-      <div role="status" aria-live="polite" className="noprint pointer-events-none fixed bottom-4 left-4 z-60 max-w-[640px]">
+      <div
+        role="status"
+        aria-live="polite"
+        className="noprint pointer-events-none fixed bottom-4 left-4 z-60 max-w-[640px]"
+      >
         {said && (
           <div
             className={`rise pointer-events-auto flex items-center gap-3 rounded-[3px] border px-3 py-2 ${

@@ -22,7 +22,15 @@ export interface Stale {
   by: string;
   at: string;
   version: number;
-  conflicts: { table: string; id: string; field: string; label: string; found: string; theirs: string; yours: string }[];
+  conflicts: {
+    table: string;
+    id: string;
+    field: string;
+    label: string;
+    found: string;
+    theirs: string;
+    yours: string;
+  }[];
 }
 
 /** What the server refused, in the user's words. */

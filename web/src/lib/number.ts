@@ -3,7 +3,9 @@ export function money(value: number | null | undefined): string {
   if (value === null || value === undefined) return "–";
   const size = Math.abs(value);
   const digits = size === 0 || size >= 0.1 ? 2 : size >= 0.001 ? 4 : 6;
-  return value.toLocaleString("en", { minimumFractionDigits: 2, maximumFractionDigits: digits }).replaceAll(",", "\u202f");
+  return value
+    .toLocaleString("en", { minimumFractionDigits: 2, maximumFractionDigits: digits })
+    .replaceAll(",", "\u202f");
 }
 
 /** A quantity for reading, up to `digits` decimals. */

@@ -115,24 +115,64 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           </Field>
           {!made && (
             <Field label="Unit cost" hint={money} error={wrong("unit_cost")}>
-              {(p) => <input {...p} {...form.bind("unit_cost")} className="field text-right" inputMode="decimal" disabled={!may} />}
+              {(p) => (
+                <input
+                  {...p}
+                  {...form.bind("unit_cost")}
+                  className="field text-right"
+                  inputMode="decimal"
+                  disabled={!may}
+                />
+              )}
             </Field>
           )}
           {form.values.kind === "bought" && (
             <Field label="Material overhead, %" error={wrong("overhead_percent")}>
-              {(p) => <input {...p} {...form.bind("overhead_percent")} className="field text-right" inputMode="decimal" disabled={!may} />}
+              {(p) => (
+                <input
+                  {...p}
+                  {...form.bind("overhead_percent")}
+                  className="field text-right"
+                  inputMode="decimal"
+                  disabled={!may}
+                />
+              )}
             </Field>
           )}
           {form.values.kind === "made" && (
             <Field label="Costing lot" hint={`${form.values.unit}; 1 when empty`} error={wrong("costing_lot")}>
-              {(p) => <input {...p} {...form.bind("costing_lot")} className="field text-right" inputMode="decimal" disabled={!may} />}
+              {(p) => (
+                <input
+                  {...p}
+                  {...form.bind("costing_lot")}
+                  className="field text-right"
+                  inputMode="decimal"
+                  disabled={!may}
+                />
+              )}
             </Field>
           )}
           <Field label="Cost given by hand" hint="stands in place of the roll-up" error={wrong("given_cost")}>
-            {(p) => <input {...p} {...form.bind("given_cost")} className="field text-right" inputMode="decimal" disabled={!may} />}
+            {(p) => (
+              <input
+                {...p}
+                {...form.bind("given_cost")}
+                className="field text-right"
+                inputMode="decimal"
+                disabled={!may}
+              />
+            )}
           </Field>
           <Field label="Lead time, days" error={wrong("lead_time_days")}>
-            {(p) => <input {...p} {...form.bind("lead_time_days")} className="field text-right" inputMode="numeric" disabled={!may} />}
+            {(p) => (
+              <input
+                {...p}
+                {...form.bind("lead_time_days")}
+                className="field text-right"
+                inputMode="numeric"
+                disabled={!may}
+              />
+            )}
           </Field>
           <Field label="Lifecycle" error={wrong("lifecycle")}>
             {(p) => (

@@ -76,7 +76,12 @@ export function PartsScreen() {
             if (event.key === "Enter" && parts.at(0)) set({ part: parts.at(0)!.number });
           }}
         />
-        <select className="field max-w-[130px]" aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+        <select
+          className="field max-w-[130px]"
+          aria-label="Kind"
+          value={kind}
+          onChange={(e) => setKind(e.target.value)}
+        >
           <option value="">every kind</option>
           {["made", "bought", "phantom", "charge"].map((k) => (
             <option key={k}>{k}</option>
@@ -189,7 +194,9 @@ export function PartsScreen() {
                           )}
                         </span>
                         <span className="text-ink-3">{part.unit}</span>
-                        <span className="text-right">{part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}</span>
+                        <span className="text-right">
+                          {part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}
+                        </span>
                         <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
                       </>
                     ) : (

@@ -4,13 +4,24 @@ import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
 
 /** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
-export function BasisBar({ view, basis, onChange }: { view: SheetView; basis: Basis; onChange: (change: Partial<Basis>) => void }) {
+export function BasisBar({
+  view,
+  basis,
+  onChange,
+}: {
+  view: SheetView;
+  basis: Basis;
+  onChange: (change: Partial<Basis>) => void;
+}) {
   const [quantity, setQuantity] = useState(basis.quantity);
   useEffect(() => setQuantity(basis.quantity), [basis.quantity]);
   const top = view.parts[view.top]!;
   const chosen = new Set(basis.options.split(",").filter(Boolean));
   // An option chosen in the address stays visible even where no line carries it.
-  const options = [...view.options, ...[...chosen].filter((c) => !view.options.some((o) => o.code === c)).map((code) => ({ code, name: "" }))];
+  const options = [
+    ...view.options,
+    ...[...chosen].filter((c) => !view.options.some((o) => o.code === c)).map((code) => ({ code, name: "" })),
+  ];
   const keep = () => onChange({ quantity: typed(quantity) });
   return (
     <section
@@ -66,7 +77,11 @@ export function BasisBar({ view, basis, onChange }: { view: SheetView; basis: Ba
         </Piece>
       )}
       <Piece>
-        <Chip on={basis.drafts} title="Below this sheet, an open draft counts before a released revision" onClick={() => onChange({ drafts: !basis.drafts })}>
+        <Chip
+          on={basis.drafts}
+          title="Below this sheet, an open draft counts before a released revision"
+          onClick={() => onChange({ drafts: !basis.drafts })}
+        >
           drafts count
         </Chip>
       </Piece>
@@ -81,7 +96,17 @@ function Piece({ children }: { children: ReactNode }) {
   return <span className="flex h-7 items-center gap-1.5 border-l border-blue-line px-3">{children}</span>;
 }
 
-function Chip({ on, title, onClick, children }: { on: boolean; title: string; onClick: () => void; children: ReactNode }) {
+function Chip({
+  on,
+  title,
+  onClick,
+  children,
+}: {
+  on: boolean;
+  title: string;
+  onClick: () => void;
+  children: ReactNode;
+}) {
   return (
     <button
       type="button"

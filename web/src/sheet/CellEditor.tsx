@@ -82,7 +82,10 @@ export function CellEditor({
 /** Why a cell's text cannot be kept, beneath the cell that still holds it. */
 export function CellError({ text }: { text: string }) {
   return (
-    <span role="alert" className="absolute top-full left-0 z-20 w-[300px] border border-bad bg-bad-tint px-2 py-1 text-left whitespace-normal text-bad">
+    <span
+      role="alert"
+      className="absolute top-full left-0 z-20 w-[300px] border border-bad bg-bad-tint px-2 py-1 text-left whitespace-normal text-bad"
+    >
       {text}
     </span>
   );

@@ -16,12 +16,37 @@ interface Spec {
 }
 
 const LINE: Spec[] = [
-  { name: "kind", label: "This line is", kind: "choice", choices: [["component", "a component"], ["byproduct", "a by-product, given back"], ["text", "a note"]] },
+  {
+    name: "kind",
+    label: "This line is",
+    kind: "choice",
+    choices: [
+      ["component", "a component"],
+      ["byproduct", "a by-product, given back"],
+      ["text", "a note"],
+    ],
+  },
   { name: "text", label: "Note", kind: "text" },
-  { name: "quantity_basis", label: "Quantity counted", kind: "choice", choices: [["per_unit", "per unit"], ["per_lot", "once per lot"]] },
+  {
+    name: "quantity_basis",
+    label: "Quantity counted",
+    kind: "choice",
+    choices: [
+      ["per_unit", "per unit"],
+      ["per_lot", "once per lot"],
+    ],
+  },
   { name: "fixed_loss", label: "Fixed loss per lot", kind: "number", hint: "set-up pieces, in the line's unit" },
   { name: "option", label: "Belongs to option", kind: "text" },
-  { name: "option_action", label: "The option", kind: "choice", choices: [["add", "adds this line"], ["remove", "takes this quantity away"]] },
+  {
+    name: "option_action",
+    label: "The option",
+    kind: "choice",
+    choices: [
+      ["add", "adds this line"],
+      ["remove", "takes this quantity away"],
+    ],
+  },
   { name: "reference_designators", label: "Reference designators", kind: "list", hint: "with commas" },
   { name: "effective_from", label: "In force from", kind: "day" },
   { name: "effective_to", label: "Up to, not on", kind: "day" },
@@ -30,7 +55,16 @@ const LINE: Spec[] = [
 ];
 
 const OPERATION: Spec[] = [
-  { name: "run_basis", label: "Run time is", kind: "choice", choices: [["per_unit", "per unit"], ["per_cycle", "per cycle"], ["per_lot", "once per lot"]] },
+  {
+    name: "run_basis",
+    label: "Run time is",
+    kind: "choice",
+    choices: [
+      ["per_unit", "per unit"],
+      ["per_cycle", "per cycle"],
+      ["per_lot", "once per lot"],
+    ],
+  },
   { name: "cycle_quantity", label: "One cycle holds", kind: "number" },
   { name: "yield_percent", label: "Yield, %", kind: "number", hint: "share of what it starts that goes on" },
   { name: "crew", label: "Crew", kind: "number" },
@@ -55,8 +89,16 @@ function asText(value: unknown): string {
 }
 
 function fromText(kind: Kind, text: string): unknown {
-  if (kind === "list") return text.split(",").map((t) => t.trim()).filter(Boolean);
-  if (kind === "numbers") return text.split(",").map((t) => t.trim()).filter(Boolean);
+  if (kind === "list")
+    return text
+      .split(",")
+      .map((t) => t.trim())
+      .filter(Boolean);
+  if (kind === "numbers")
+    return text
+      .split(",")
+      .map((t) => t.trim())
+      .filter(Boolean);
   if (kind === "number") return typed(text) || null;
   return kind === "text" ? text : text || null;
 }
@@ -108,7 +150,9 @@ export function Details({
     >
       <div className="flex items-baseline justify-between">
         <h2 className="text-[12px] font-semibold text-blue">
-          {row.kind === "line" ? `Item ${row.line.item ?? ""} ${row.part?.number ?? ""}` : `Operation ${row.operation.sequence}`}
+          {row.kind === "line"
+            ? `Item ${row.line.item ?? ""} ${row.part?.number ?? ""}`
+            : `Operation ${row.operation.sequence}`}
         </h2>
         <Button look="quiet" className="!min-h-0" onClick={onClose}>
           close
@@ -125,7 +169,9 @@ export function Details({
               kind: "choice",
               choices: [
                 ["", "the first operation"],
-                ...view.operations.filter((o) => o.parent === row.line.parent).map((o): [string, string] => [o.id, `${o.sequence} ${o.name}`]),
+                ...view.operations
+                  .filter((o) => o.parent === row.line.parent)
+                  .map((o): [string, string] => [o.id, `${o.sequence} ${o.name}`]),
               ],
             }}
             value={row.line.operation}
@@ -140,14 +186,28 @@ export function Details({
         <>
           <One
             key={`${target.id}-${outside ? "out" : "in"}`}
-            spec={{ name: "where", label: "Done", kind: "choice", choices: [["inside", "at a work center"], ["outside", "outside, by a supplier"]] }}
+            spec={{
+              name: "where",
+              label: "Done",
+              kind: "choice",
+              choices: [
+                ["inside", "at a work center"],
+                ["outside", "outside, by a supplier"],
+              ],
+            }}
             value={outside ? "outside" : "inside"}
             disabled={!may}
             error={error("work_center")}
             onSet={(value) =>
               value === "outside"
-                ? onSet({ work_center: null, subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 } })
-                : onSet({ subcontract: null, work_center: view.operations.find((o) => o.work_center)?.work_center ?? null })
+                ? onSet({
+                    work_center: null,
+                    subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
+                  })
+                : onSet({
+                    subcontract: null,
+                    work_center: view.operations.find((o) => o.work_center)?.work_center ?? null,
+                  })
             }
           />
           {outside
@@ -187,7 +247,13 @@ function One({
     <Field label={spec.label} hint={spec.hint} error={error}>
       {(props) =>
         spec.kind === "choice" ? (
-          <select {...props} className="field" disabled={disabled} value={first} onChange={(e) => onSet(e.target.value)}>
+          <select
+            {...props}
+            className="field"
+            disabled={disabled}
+            value={first}
+            onChange={(e) => onSet(e.target.value)}
+          >
             {spec.choices?.map(([choice, words]) => (
               <option key={choice} value={choice}>
                 {words}

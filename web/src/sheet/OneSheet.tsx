@@ -10,10 +10,21 @@ import { PartPanel } from "../parts/PartPanel";
 import { BasisBar } from "./BasisBar";
 import { type ColumnSet, columnsOf, figureAt } from "./columns";
 import { Details } from "./Details";
-import { addLine, addOperation, moveLine, moveOperation, readLoss, readOption, removeLine, removeOperation, setLine, setOperation } from "./edits";
+import {
+  addLine,
+  addOperation,
+  moveLine,
+  moveOperation,
+  readLoss,
+  readOption,
+  removeLine,
+  removeOperation,
+  setLine,
+  setOperation,
+} from "./edits";
 import { type Change, type LineRowOnScreen, type Row, visibleRows } from "./model";
-import { Rings } from "./Rings";
 import { ReleasePanel } from "./ReleasePanel";
+import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
 import { SheetHeader } from "./SheetHeader";
 import { StaleDialog } from "./StaleDialog";
@@ -72,7 +83,8 @@ export function OneSheet({
   const say = useSay();
   const navigate = useNavigate();
   const units = useReference().data?.units ?? [];
-  const centers = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
+  const centers =
+    useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
   const columns = useMemo(() => columnsOf(columnSet), [columnSet]);
 
   const onRefused = useCallback(
@@ -92,7 +104,10 @@ export function OneSheet({
     [say],
   );
   const onMade = useCallback(
-    (numbers: string[]) => say(`Made ${numbers.join(", ")} as ${numbers.length === 1 ? "a draft part" : "draft parts"}. Alt Enter on the line opens it.`),
+    (numbers: string[]) =>
+      say(
+        `Made ${numbers.join(", ")} as ${numbers.length === 1 ? "a draft part" : "draft parts"}. Alt Enter on the line opens it.`,
+      ),
     [say],
   );
   const sheet = useSheet(head.id, basis, onRefused, onMade);
@@ -236,9 +251,14 @@ export function OneSheet({
     if (pressed === "Delete" && (at.kind === "line" || at.kind === "band")) {
       const next = rows[rows.indexOf(at) + 1];
       sheet.edit(at.kind === "line" ? removeLine(view, at.line) : removeOperation(model, at.operation));
-      say(at.kind === "line" ? `Took item ${at.line.item ?? ""} ${at.part?.number ?? ""} away.` : `Took operation ${at.operation.sequence} away.`, {
-        act: { label: "Undo", run: () => sheet.undo() },
-      });
+      say(
+        at.kind === "line"
+          ? `Took item ${at.line.item ?? ""} ${at.part?.number ?? ""} away.`
+          : `Took operation ${at.operation.sequence} away.`,
+        {
+          act: { label: "Undo", run: () => sheet.undo() },
+        },
+      );
       if (next) place({ row: next.key, column: cursor.column });
       return done();
     }
@@ -292,7 +312,11 @@ export function OneSheet({
             onRelease={editable ? () => setReleasing(true) : null}
             onBands={() => setBands(!bands)}
             onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
-            onBatch={(batch) => sheet.edit([{ table: "sheet", id: null, before: { batch: view.sheet.batch }, after: { batch: typed(batch) } }])}
+            onBatch={(batch) =>
+              sheet.edit([
+                { table: "sheet", id: null, before: { batch: view.sheet.batch }, after: { batch: typed(batch) } },
+              ])
+            }
             onTotal={() => setWhole(true)}
           />
           <div className="mr-3.5 flex min-h-0 flex-1 flex-col">
@@ -324,22 +348,36 @@ export function OneSheet({
                 view={view}
                 row={row}
                 editable={editable}
-                error={(field) => refused?.problems.find((p) => p.place.split(".").slice(1).join(".").replace("subcontract.", "") === field)?.message}
-                onSet={(after) => sheet.edit(row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after))}
+                error={(field) =>
+                  refused?.problems.find(
+                    (p) => p.place.split(".").slice(1).join(".").replace("subcontract.", "") === field,
+                  )?.message
+                }
+                onSet={(after) =>
+                  sheet.edit(row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after))
+                }
                 onClose={() => {
                   setDetails(false);
                   grid.current?.focus();
                 }}
               />
             ) : (
-              <WorkingPanel panel={side} sheet={head.id} basis={basis} figure={view.problem ? null : figure} onLeave={() => grid.current?.focus()} />
+              <WorkingPanel
+                panel={side}
+                sheet={head.id}
+                basis={basis}
+                figure={view.problem ? null : figure}
+                onLeave={() => grid.current?.focus()}
+              />
             )}
           </div>
           {!details && <Rings model={model} onEntered={onEntered} />}
         </aside>
       </div>
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />
-      {releasing && <ReleasePanel sheet={{ ...head, version: view.sheet.version }} onClose={() => setReleasing(false)} />}
+      {releasing && (
+        <ReleasePanel sheet={{ ...head, version: view.sheet.version }} onClose={() => setReleasing(false)} />
+      )}
       {part && <PartPanel number={part} onClose={() => setPart(null)} />}
     </div>
   );

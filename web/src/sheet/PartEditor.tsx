@@ -38,9 +38,19 @@ export function PartEditor({
   const parts = search ? (found.data?.items ?? []) : [];
   const exact = parts.some((part) => part.number.toUpperCase() === text.trim().toUpperCase());
   const offers = [
-    ...parts.map((part) => ({ key: part.number, number: part.number, words: part.description, make: null as string | null })),
+    ...parts.map((part) => ({
+      key: part.number,
+      number: part.number,
+      words: part.description,
+      make: null as string | null,
+    })),
     ...(text.trim() && !exact
-      ? ["bought", "made"].map((kind) => ({ key: `make ${kind}`, number: text.trim(), words: `make this ${kind} part`, make: kind as string | null }))
+      ? ["bought", "made"].map((kind) => ({
+          key: `make ${kind}`,
+          number: text.trim(),
+          words: `make this ${kind} part`,
+          make: kind as string | null,
+        }))
       : []),
   ];
 

@@ -27,7 +27,12 @@ export function ReleasePanel({ sheet, onClose }: { sheet: SheetHead; onClose: ()
     },
   });
   return (
-    <Panel title={`Release ${sheet.part}, revision ${sheet.revision}`} note="A released revision is locked. This cannot be undone; a new revision can follow it." open onClose={onClose}>
+    <Panel
+      title={`Release ${sheet.part}, revision ${sheet.revision}`}
+      note="A released revision is locked. This cannot be undone; a new revision can follow it."
+      open
+      onClose={onClose}
+    >
       <form
         className="mt-4 flex flex-1 flex-col gap-3"
         onSubmit={(event) => {
@@ -36,10 +41,21 @@ export function ReleasePanel({ sheet, onClose }: { sheet: SheetHead; onClose: ()
         }}
       >
         <Field label="In force from">
-          {(p) => <input {...p} type="date" required className="field" value={firstDay} onChange={(e) => setFirstDay(e.target.value)} />}
+          {(p) => (
+            <input
+              {...p}
+              type="date"
+              required
+              className="field"
+              value={firstDay}
+              onChange={(e) => setFirstDay(e.target.value)}
+            />
+          )}
         </Field>
         <Field label="Reason" error={release.error?.message}>
-          {(p) => <input {...p} className="field" autoFocus value={reason} onChange={(e) => setReason(e.target.value)} />}
+          {(p) => (
+            <input {...p} className="field" autoFocus value={reason} onChange={(e) => setReason(e.target.value)} />
+          )}
         </Field>
         <div className="mt-auto flex gap-2 pt-4">
           <Button look="strong" type="submit" disabled={release.isPending}>

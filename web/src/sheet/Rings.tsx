@@ -1,4 +1,4 @@
-import { hierarchy, type HierarchyRectangularNode, partition } from "d3-hierarchy";
+import { type HierarchyRectangularNode, hierarchy, partition } from "d3-hierarchy";
 import { arc } from "d3-shape";
 import { useEffect, useMemo, useState } from "react";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
@@ -34,7 +34,10 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
     const child = view.parts[line.child];
     if (!child || !line.cost || line.cost <= 0 || !line.elements) continue;
     const key = `${path}/${line.id}`;
-    const inner = line.kind === "component" && depth < 24 ? slicesOf(model, line.child, scale * (line.net ?? 0), key, depth + 1) : [];
+    const inner =
+      line.kind === "component" && depth < 24
+        ? slicesOf(model, line.child, scale * (line.net ?? 0), key, depth + 1)
+        : [];
     slices.push({
       key,
       name: `${child.number} ${child.description}`,
@@ -90,7 +93,10 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
       const inside = node.children?.reduce((sum, child) => sum + child.value!, 0) ?? 0;
       (node as { value?: number }).value = Math.max(node.data.cost, inside);
     });
-    return partition<Slice>().size([2 * Math.PI, tree.height + 1])(tree).descendants().filter((n) => n.depth > 0 && n.depth <= RINGS);
+    return partition<Slice>()
+      .size([2 * Math.PI, tree.height + 1])(tree)
+      .descendants()
+      .filter((n) => n.depth > 0 && n.depth <= RINGS);
   }, [centre]);
   const rings = Math.max(1, Math.min(RINGS, Math.max(0, ...nodes.map((n) => n.depth))));
   const width = (OUTER - INNER) / rings;
@@ -101,18 +107,24 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
     .innerRadius((n) => INNER + (n.depth - 1) * width + 1)
     .outerRadius((n) => INNER + n.depth * width);
   const total = root.cost;
-  const elements = ELEMENTS.map((element, i) => [element, top.elements?.[i] ?? 0] as const).filter(([, value]) => value !== 0);
+  const elements = ELEMENTS.map((element, i) => [element, top.elements?.[i] ?? 0] as const).filter(
+    ([, value]) => value !== 0,
+  );
   if (total <= 0) return null;
   return (
     <section aria-label="Where the money is" className="flex items-center gap-3">
-      <svg viewBox="-100 -100 200 200" className="w-[180px] shrink-0" role="group" aria-label={`Rings of the cost of ${centre.name}`}>
+      <svg
+        viewBox="-100 -100 200 200"
+        className="w-[180px] shrink-0"
+        role="group"
+        aria-label={`Rings of the cost of ${centre.name}`}
+      >
         {nodes.map((node) => {
           const slice = node.data;
           const enter = () => {
             if (slice.children.length > 0) setEntered([...entered, ...pathTo(node)]);
           };
           return (
-            // biome-ignore lint/a11y/useAriaPropsSupportedByRole: an arc is a button
             <path
               key={slice.key}
               d={shape(node) ?? ""}

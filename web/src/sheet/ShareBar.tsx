@@ -1,7 +1,15 @@
 import { ELEMENTS, elementColour } from "../lib/elements";
 
 /** A thin bar: how much of the whole this is, by element. */
-export function ShareBar({ elements, scale, total }: { elements: number[] | null | undefined; scale: number; total: number }) {
+export function ShareBar({
+  elements,
+  scale,
+  total,
+}: {
+  elements: number[] | null | undefined;
+  scale: number;
+  total: number;
+}) {
   if (!elements || total <= 0) return null;
   return (
     <span className="flex h-[9px] w-full bg-sunk" aria-hidden="true">

@@ -4,7 +4,7 @@ import { KindMark } from "../kit/KindMark";
 import type { SheetView, WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { CellEditor, type Leave } from "./CellEditor";
-import { BAND_CELLS, cellsOf, type Column, lossOtherwise, lossText, nearest, optionText, useText } from "./columns";
+import { BAND_CELLS, type Column, cellsOf, lossOtherwise, lossText, nearest, optionText, usageText } from "./columns";
 import type { BandRow, LineRowOnScreen, Row } from "./model";
 import { PartEditor } from "./PartEditor";
 import { ShareBar } from "./ShareBar";
@@ -120,11 +120,15 @@ export function SheetGrid({
     if (plain && event.key in steps) move(steps[event.key]!);
     else if (plain && event.key === "ArrowRight") sideways(1);
     else if (plain && event.key === "ArrowLeft") sideways(-1);
-    else if (event.key === "Home" && row) event.ctrlKey ? move(-rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns)[0]! });
-    else if (event.key === "End" && row) event.ctrlKey ? move(rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns).at(-1)! });
+    else if (event.key === "Home" && row)
+      event.ctrlKey ? move(-rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns)[0]! });
+    else if (event.key === "End" && row)
+      event.ctrlKey ? move(rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns).at(-1)! });
     else if (plain && event.key === " " && row?.kind === "line" && row.opens) onToggle(row);
-    else if ((event.key === "Enter" || event.key === "F2") && plain && row && canEdit(row, column)) onEdit({ text: null });
-    else if (plain && event.key.length === 1 && event.key !== " " && event.key !== "?" && row && canEdit(row, column)) onEdit({ text: event.key });
+    else if ((event.key === "Enter" || event.key === "F2") && plain && row && canEdit(row, column))
+      onEdit({ text: null });
+    else if (plain && event.key.length === 1 && event.key !== " " && event.key !== "?" && row && canEdit(row, column))
+      onEdit({ text: event.key });
     else return;
     event.preventDefault();
   };
@@ -193,11 +197,28 @@ export function SheetGrid({
             const common = { role: "row", "aria-rowindex": item.index + 2, "aria-level": at.level + 1 } as const;
             if (at.kind === "band")
               return (
-                <Band key={at.key} row={at} common={common} style={place} widths={BAND_WIDTHS[columnSet]!} total={total} cell={cell} editing={editing} centers={centers} onKeep={keep} onCancel={() => onEdit(null)} />
+                <Band
+                  key={at.key}
+                  row={at}
+                  common={common}
+                  style={place}
+                  widths={BAND_WIDTHS[columnSet]!}
+                  total={total}
+                  cell={cell}
+                  editing={editing}
+                  centers={centers}
+                  onKeep={keep}
+                  onCancel={() => onEdit(null)}
+                />
               );
             if (at.kind !== "line")
               return (
-                <div key={at.key} {...common} className="absolute inset-x-0 flex h-8 items-center border-b border-hair pl-[46px] text-ink-3" style={place}>
+                <div
+                  key={at.key}
+                  {...common}
+                  className="absolute inset-x-0 flex h-8 items-center border-b border-hair pl-[46px] text-ink-3"
+                  style={place}
+                >
                   <div className="h-full w-[320px]">
                     {cell(
                       at,
@@ -206,9 +227,22 @@ export function SheetGrid({
                       at.kind === "new-line" ? "+ part number of a new line" : "+ name of a new operation",
                       () =>
                         at.kind === "new-line" ? (
-                          <PartEditor start={editing?.text ?? ""} fresh error={editing?.error} onKeep={(text, make, leave) => keep(at, "part", text, leave, make)} onCancel={() => onEdit(null)} />
+                          <PartEditor
+                            start={editing?.text ?? ""}
+                            fresh
+                            error={editing?.error}
+                            onKeep={(text, make, leave) => keep(at, "part", text, leave, make)}
+                            onCancel={() => onEdit(null)}
+                          />
                         ) : (
-                          <CellEditor label="Name of the new operation" start={editing?.text ?? ""} fresh error={editing?.error} onKeep={(text, leave) => (text.trim() ? keep(at, "name", text, leave) : onEdit(null))} onCancel={() => onEdit(null)} />
+                          <CellEditor
+                            label="Name of the new operation"
+                            start={editing?.text ?? ""}
+                            fresh
+                            error={editing?.error}
+                            onKeep={(text, leave) => (text.trim() ? keep(at, "name", text, leave) : onEdit(null))}
+                            onCancel={() => onEdit(null)}
+                          />
                         ),
                     )}
                   </div>
@@ -226,16 +260,37 @@ export function SheetGrid({
                 style={{ ...place, gridTemplateColumns: template }}
               >
                 {columns.map((c) =>
-                  cell(at, c.key, !!c.right, <LineCell row={at} column={c.key} total={total} onToggle={() => onToggle(at)} />, () => {
-                    const start = editing?.text ?? (c.key === "description" ? at.line.text : (c.text?.(at) ?? ""));
-                    const shared = { start, fresh: editing?.text !== null && !editing?.error, error: editing?.error, onCancel: () => onEdit(null) };
-                    const done = (text: string, leave: Leave) => keep(at, c.key, text, leave);
-                    if (c.edit === "part") return <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, c.key, text, leave, make)} />;
-                    const choices = choicesOf(c, at, units);
-                    return (
-                      <CellEditor {...shared} start={choices ? (c.text?.(at) ?? "") : start} label={c.label || c.key} right={c.right} choices={choices} onKeep={done} />
-                    );
-                  }),
+                  cell(
+                    at,
+                    c.key,
+                    !!c.right,
+                    <LineCell row={at} column={c.key} total={total} onToggle={() => onToggle(at)} />,
+                    () => {
+                      const start = editing?.text ?? (c.key === "description" ? at.line.text : (c.text?.(at) ?? ""));
+                      const shared = {
+                        start,
+                        fresh: editing?.text !== null && !editing?.error,
+                        error: editing?.error,
+                        onCancel: () => onEdit(null),
+                      };
+                      const done = (text: string, leave: Leave) => keep(at, c.key, text, leave);
+                      if (c.edit === "part")
+                        return (
+                          <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, c.key, text, leave, make)} />
+                        );
+                      const choices = choicesOf(c, at, units);
+                      return (
+                        <CellEditor
+                          {...shared}
+                          start={choices ? (c.text?.(at) ?? "") : start}
+                          label={c.label || c.key}
+                          right={c.right}
+                          choices={choices}
+                          onKeep={done}
+                        />
+                      );
+                    },
+                  ),
                 )}
               </div>
             );
@@ -246,7 +301,11 @@ export function SheetGrid({
   );
 }
 
-function choicesOf(column: Column, row: LineRowOnScreen, units: { symbol: string; measures: string }[]): [string, string][] | undefined {
+function choicesOf(
+  column: Column,
+  row: LineRowOnScreen,
+  units: { symbol: string; measures: string }[],
+): [string, string][] | undefined {
   if (column.edit === "per")
     return [
       ["per_unit", "per unit"],
@@ -265,7 +324,17 @@ function choicesOf(column: Column, row: LineRowOnScreen, units: { symbol: string
   return undefined;
 }
 
-function LineCell({ row, column, total, onToggle }: { row: LineRowOnScreen; column: string; total: number; onToggle: () => void }) {
+function LineCell({
+  row,
+  column,
+  total,
+  onToggle,
+}: {
+  row: LineRowOnScreen;
+  column: string;
+  total: number;
+  onToggle: () => void;
+}) {
   const { line, part } = row;
   const counts = line.net !== null && line.net !== undefined;
   switch (column) {
@@ -294,13 +363,24 @@ function LineCell({ row, column, total, onToggle }: { row: LineRowOnScreen; colu
       return (
         <span className="truncate" style={{ paddingLeft: row.level * 10 }} title={part?.description}>
           {line.kind === "text" ? <i>{line.text || "a note"}</i> : part?.description}
-          {line.reference_designators.length > 0 && <span className="ml-2 text-[12px] text-ink-3">{line.reference_designators.length} places</span>}
+          {line.reference_designators.length > 0 && (
+            <span className="ml-2 text-[12px] text-ink-3">{line.reference_designators.length} places</span>
+          )}
         </span>
       );
     case "kind":
-      return <KindMark kind={line.kind === "component" ? (part?.kind ?? "") : line.kind === "byproduct" ? "by-product" : "text"} note={line.kind === "component" ? useText(row) || undefined : undefined} />;
+      return (
+        <KindMark
+          kind={line.kind === "component" ? (part?.kind ?? "") : line.kind === "byproduct" ? "by-product" : "text"}
+          note={line.kind === "component" ? usageText(row) || undefined : undefined}
+        />
+      );
     case "quantity":
-      return line.quantity === null ? <span className="text-ink-3">{line.kind === "text" ? "" : "–"}</span> : quantity(line.quantity, 6);
+      return line.quantity === null ? (
+        <span className="text-ink-3">{line.kind === "text" ? "" : "–"}</span>
+      ) : (
+        quantity(line.quantity, 6)
+      );
     case "unit":
       return <span className="text-[12px] text-ink-3">{line.kind === "text" ? "" : line.unit || part?.unit}</span>;
     case "loss":
@@ -310,20 +390,37 @@ function LineCell({ row, column, total, onToggle }: { row: LineRowOnScreen; colu
         </span>
       );
     case "fixed":
-      return Number(line.fixed_loss) ? `${quantity(line.fixed_loss)}` : <span className="text-ink-3">{line.kind === "text" ? "" : "–"}</span>;
+      return Number(line.fixed_loss) ? (
+        `${quantity(line.fixed_loss)}`
+      ) : (
+        <span className="text-ink-3">{line.kind === "text" ? "" : "–"}</span>
+      );
     case "per":
-      return <span className="text-ink-2">{line.kind === "text" ? "" : line.quantity_basis === "per_lot" ? "per lot" : "per unit"}</span>;
+      return (
+        <span className="text-ink-2">
+          {line.kind === "text" ? "" : line.quantity_basis === "per_lot" ? "per lot" : "per unit"}
+        </span>
+      );
     case "option":
       return <span className="truncate text-ink-2">{optionText(row)}</span>;
     case "use":
-      return <span className="truncate text-ink-2">{useText(row)}</span>;
+      return <span className="truncate text-ink-2">{usageText(row)}</span>;
     case "needed":
       return counts ? (
         <span>
-          {quantity(row.needed, row.needed! >= 100 ? 1 : 3)} <span className="text-[12px] text-ink-3">{part?.unit}</span>
+          {quantity(row.needed, row.needed! >= 100 ? 1 : 3)}{" "}
+          <span className="text-[12px] text-ink-3">{part?.unit}</span>
         </span>
       ) : (
-        <span className="truncate text-[12px] text-ink-3">{line.kind === "text" ? "" : line.option ? (line.option_action === "remove" ? `less ${line.option}` : `with ${line.option}`) : "–"}</span>
+        <span className="truncate text-[12px] text-ink-3">
+          {line.kind === "text"
+            ? ""
+            : line.option
+              ? line.option_action === "remove"
+                ? `less ${line.option}`
+                : `with ${line.option}`
+              : "–"}
+        </span>
       );
     case "unit_cost":
       if (!counts || !part) return "";
@@ -369,7 +466,10 @@ function Band({
     <div
       {...common}
       className={`absolute inset-x-0 grid h-[34px] items-center border-b pr-1.5 ${nested ? "border-hair text-ink-2" : "border-hair-2 bg-sunk"}`}
-      style={{ ...style, gridTemplateColumns: `${nested ? 46 + row.level * 16 + 16 : 52}px minmax(120px, 1.3fr) minmax(90px, 1fr) 118px 128px ${widths}` }}
+      style={{
+        ...style,
+        gridTemplateColumns: `${nested ? 46 + row.level * 16 + 16 : 52}px minmax(120px, 1.3fr) minmax(90px, 1fr) 118px 128px ${widths}`,
+      }}
     >
       {!nested && <span className="absolute inset-y-0 left-0 w-1 bg-blue" />}
       {BAND_CELLS.map((b) => {
@@ -395,17 +495,23 @@ function Band({
           ),
           work: <b className={nested ? "" : "font-semibold"}>{text}</b>,
         }[b.key];
-        return cell(row, b.key, b.key === "sequence" || b.key === "setup" || b.key === "run" || b.key === "work", content, () => (
-          <CellEditor
-            label={b.label}
-            start={b.key === "center" ? (b.text?.(row) ?? "") : (editing?.text ?? b.text?.(row) ?? "")}
-            fresh={editing?.text !== null && !editing?.error}
-            error={editing?.error}
-            choices={b.edit === "center" ? centers.map((c) => [c.code, `${c.code} — ${c.name}`]) : undefined}
-            onKeep={(typed, leave) => onKeep(row, b.key, typed, leave)}
-            onCancel={onCancel}
-          />
-        ));
+        return cell(
+          row,
+          b.key,
+          b.key === "sequence" || b.key === "setup" || b.key === "run" || b.key === "work",
+          content,
+          () => (
+            <CellEditor
+              label={b.label}
+              start={b.key === "center" ? (b.text?.(row) ?? "") : (editing?.text ?? b.text?.(row) ?? "")}
+              fresh={editing?.text !== null && !editing?.error}
+              error={editing?.error}
+              choices={b.edit === "center" ? centers.map((c) => [c.code, `${c.code} — ${c.name}`]) : undefined}
+              onKeep={(typed, leave) => onKeep(row, b.key, typed, leave)}
+              onCancel={onCancel}
+            />
+          ),
+        );
       })}
       <span className="px-1" role="presentation">
         {!widths.startsWith("0") && <ShareBar elements={row.operation.elements} scale={row.share} total={total} />}

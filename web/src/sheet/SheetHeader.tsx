@@ -81,11 +81,12 @@ export function SheetHeader({
           Work here <b className="ml-1 text-[15px] text-ink">{quantity(hours * 60, 1)} min</b>
         </span>
         {(sheet.batch !== "1" || editable) && (
-          <label className="whitespace-nowrap">
+          <span className="whitespace-nowrap">
             for a batch of{" "}
             {editable ? (
               <input
                 key={sheet.batch}
+                aria-label={`For a batch of, in ${top.unit}`}
                 className="w-12 border-b border-hair-2 bg-transparent text-right font-semibold text-ink"
                 defaultValue={sheet.batch}
                 onBlur={(e) => e.target.value !== sheet.batch && onBatch(e.target.value)}
@@ -95,7 +96,7 @@ export function SheetHeader({
               <b className="text-ink">{sheet.batch}</b>
             )}{" "}
             {top.unit}
-          </label>
+          </span>
         )}
         <span className="ml-auto flex shrink-0 gap-1.5">
           <Button className="!min-h-[26px] !px-2" onClick={onBands} aria-pressed={!bands} title="Alt V">
@@ -109,7 +110,10 @@ export function SheetHeader({
               <Button className="!min-h-[26px] !px-2">Sheet …</Button>
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
-              <DropdownMenu.Content align="end" className="rise z-50 min-w-[250px] border border-hair-2 bg-paper py-1 shadow-lg">
+              <DropdownMenu.Content
+                align="end"
+                className="rise z-50 min-w-[250px] border border-hair-2 bg-paper py-1 shadow-lg"
+              >
                 {onRelease && <Item onSelect={onRelease}>Release this draft …</Item>}
                 {onRevise && <Item onSelect={onRevise}>Open a new revision to change it</Item>}
                 {(
@@ -119,7 +123,12 @@ export function SheetHeader({
                     ["bundle", "Definition as a bundle"],
                   ] as const
                 ).map(([shape, words]) => (
-                  <Item key={shape} onSelect={() => window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)}>
+                  <Item
+                    key={shape}
+                    onSelect={() =>
+                      window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)
+                    }
+                  >
                     {words}
                   </Item>
                 ))}
@@ -135,7 +144,10 @@ export function SheetHeader({
 
 function Item({ onSelect, children }: { onSelect: () => void; children: React.ReactNode }) {
   return (
-    <DropdownMenu.Item className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint" onSelect={onSelect}>
+    <DropdownMenu.Item
+      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
+      onSelect={onSelect}
+    >
       {children}
     </DropdownMenu.Item>
   );

@@ -69,5 +69,13 @@ export function SheetScreen() {
   const wanted = Number(params.get("sheet"));
   const sheet =
     sheets.data.find((s) => s.id === wanted) ?? sheets.data.find((s) => s.status === "released") ?? sheets.data[0]!;
-  return <OneSheet key={sheet.id} head={sheet} revisions={sheets.data} onShow={show} onRevise={() => open.mutate(sheet.alternate)} />;
+  return (
+    <OneSheet
+      key={sheet.id}
+      head={sheet}
+      revisions={sheets.data}
+      onShow={show}
+      onRevise={() => open.mutate(sheet.alternate)}
+    />
+  );
 }

@@ -9,8 +9,12 @@ export function StaleDialog({ stale, onSettle }: { stale: Stale | null; onSettle
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Dialog.Content className="rise fixed top-[14vh] left-1/2 z-50 w-[640px] max-w-[96vw] -translate-x-1/2 border border-hair-2 bg-paper p-5">
-          <Dialog.Title className="text-[18px] font-semibold">{stale?.by || "Somebody"} saved this sheet before you</Dialog.Title>
-          <Dialog.Description className="mt-1 text-ink-2">Nothing of yours is lost: choose what stands.</Dialog.Description>
+          <Dialog.Title className="text-[18px] font-semibold">
+            {stale?.by || "Somebody"} saved this sheet before you
+          </Dialog.Title>
+          <Dialog.Description className="mt-1 text-ink-2">
+            Nothing of yours is lost: choose what stands.
+          </Dialog.Description>
           {stale && stale.conflicts.length > 0 ? (
             <table className="mt-3 w-full">
               <thead>

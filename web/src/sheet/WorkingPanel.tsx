@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type Ref, useEffect, useState } from "react";
+import { type Ref, useState } from "react";
 import { answer, client, type WorkingOut } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { day, quantity } from "../lib/number";
@@ -33,8 +33,10 @@ export function WorkingPanel({
   onLeave: () => void;
   panel: Ref<HTMLElement>;
 }) {
-  const [path, setPath] = useState<string[]>([]);
-  useEffect(() => setPath([]), [figure]);
+  // What was opened holds for one figure; another under the cursor starts afresh.
+  const [opened, setOpened] = useState<{ figure: string | null; path: string[] }>({ figure, path: [] });
+  const path = opened.figure === figure ? opened.path : [];
+  const setPath = (next: string[]) => setOpened({ figure, path: next });
   const at = path.at(-1) ?? figure;
   const working = useQuery({
     queryKey: ["working", sheet, basis, at],
@@ -58,7 +60,11 @@ export function WorkingPanel({
       <div className="flex items-baseline justify-between">
         <h2 className="text-[12px] font-semibold text-blue">Working</h2>
         {path.length > 0 && (
-          <button type="button" className="text-[12px] text-blue hover:underline" onClick={() => setPath(path.slice(0, -1))}>
+          <button
+            type="button"
+            className="text-[12px] text-blue hover:underline"
+            onClick={() => setPath(path.slice(0, -1))}
+          >
             ← back to what it is part of
           </button>
         )}

@@ -28,7 +28,8 @@ export function lossText(row: LineRowOnScreen): string {
 export function lossOtherwise(row: LineRowOnScreen): string | undefined {
   const { scrap_percent, yield_percent } = row.line;
   if (yield_percent !== null) return `the same loss as ${quantity(10000 / Number(yield_percent) - 100, 3)} % scrap`;
-  if (Number(scrap_percent ?? 0) > 0) return `the same loss as a yield of ${quantity(10000 / (100 + Number(scrap_percent)), 3)} %`;
+  if (Number(scrap_percent ?? 0) > 0)
+    return `the same loss as a yield of ${quantity(10000 / (100 + Number(scrap_percent)), 3)} %`;
   return undefined;
 }
 
@@ -37,7 +38,7 @@ export function optionText(row: LineRowOnScreen): string {
   return option ? `${option_action === "remove" ? "less" : "with"} ${option}` : "";
 }
 
-export function useText(row: LineRowOnScreen): string {
+export function usageText(row: LineRowOnScreen): string {
   if (row.line.not_fitted) return "not fitted";
   if (row.line.customer_supplied) return "customer-supplied";
   if (row.line.kind === "component" && row.line.quantity === null) return "as needed";
@@ -46,7 +47,13 @@ export function useText(row: LineRowOnScreen): string {
 
 const SHARED: Column[] = [
   { key: "item", label: "Item", width: "46px", right: true, edit: "number", text: (r) => String(r.line.item ?? "") },
-  { key: "part", label: "Part", width: "minmax(112px, 128px)", edit: "part", text: (r) => r.line.typedPart ?? r.part?.number ?? "" },
+  {
+    key: "part",
+    label: "Part",
+    width: "minmax(112px, 128px)",
+    edit: "part",
+    text: (r) => r.line.typedPart ?? r.part?.number ?? "",
+  },
   { key: "description", label: "Description", width: "minmax(120px, 1fr)" },
   { key: "kind", label: "Kind", width: "84px" },
   {
@@ -59,19 +66,52 @@ const SHARED: Column[] = [
     figure: (r) => (counts(r) ? `${r.line.kind === "byproduct" ? "gross" : "net"}:${r.line.id}` : null),
   },
   { key: "unit", label: "", width: "34px", edit: "unit", text: (r) => r.line.unit || r.part?.unit || "" },
-  { key: "loss", label: "Loss", width: "74px", right: true, edit: "text", text: lossText, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
+  {
+    key: "loss",
+    label: "Loss",
+    width: "74px",
+    right: true,
+    edit: "text",
+    text: lossText,
+    figure: (r) => (counts(r) ? `gross:${r.line.id}` : null),
+  },
 ];
 
 const ENGINEERING: Column[] = [
-  { key: "fixed", label: "Fixed loss", width: "66px", right: true, edit: "number", text: (r) => (Number(r.line.fixed_loss) ? r.line.fixed_loss : "") },
+  {
+    key: "fixed",
+    label: "Fixed loss",
+    width: "66px",
+    right: true,
+    edit: "number",
+    text: (r) => (Number(r.line.fixed_loss) ? r.line.fixed_loss : ""),
+  },
   { key: "per", label: "Counted", width: "66px", edit: "per", text: (r) => r.line.quantity_basis },
   { key: "option", label: "Option", width: "92px", edit: "text", text: optionText },
-  { key: "use", label: "Use", width: "112px", edit: "use", text: (r) => (r.line.not_fitted ? "not_fitted" : r.line.customer_supplied ? "customer" : "") },
+  {
+    key: "use",
+    label: "Use",
+    width: "112px",
+    edit: "use",
+    text: (r) => (r.line.not_fitted ? "not_fitted" : r.line.customer_supplied ? "customer" : ""),
+  },
 ];
 
 const COST: Column[] = [
-  { key: "needed", label: "Needed", width: "86px", right: true, figure: (r) => (counts(r) ? `gross:${r.line.id}` : null) },
-  { key: "unit_cost", label: "Unit cost", width: "62px", right: true, figure: (r) => (r.part && counts(r) ? `unit:${r.part.id}` : null) },
+  {
+    key: "needed",
+    label: "Needed",
+    width: "86px",
+    right: true,
+    figure: (r) => (counts(r) ? `gross:${r.line.id}` : null),
+  },
+  {
+    key: "unit_cost",
+    label: "Unit cost",
+    width: "62px",
+    right: true,
+    figure: (r) => (r.part && counts(r) ? `unit:${r.part.id}` : null),
+  },
   { key: "cost", label: "Cost", width: "62px", right: true, figure: (r) => (counts(r) ? `line:${r.line.id}` : null) },
   { key: "share", label: "Share", width: "76px" },
 ];
@@ -91,8 +131,22 @@ export interface BandCell {
 }
 
 export const BAND_CELLS: BandCell[] = [
-  { key: "sequence", label: "Operation", beside: ["item"], edit: "number", text: (r) => String(r.operation.sequence), show: (r) => String(r.operation.sequence) },
-  { key: "name", label: "Name", beside: ["part"], edit: "text", text: (r) => r.operation.name, show: (r) => r.operation.name || "unnamed" },
+  {
+    key: "sequence",
+    label: "Operation",
+    beside: ["item"],
+    edit: "number",
+    text: (r) => String(r.operation.sequence),
+    show: (r) => String(r.operation.sequence),
+  },
+  {
+    key: "name",
+    label: "Name",
+    beside: ["part"],
+    edit: "text",
+    text: (r) => r.operation.name,
+    show: (r) => r.operation.name || "unnamed",
+  },
   {
     key: "center",
     label: "Work center",
@@ -104,9 +158,28 @@ export const BAND_CELLS: BandCell[] = [
         ? `outside${r.operation.subcontract.supplier ? `: ${r.operation.subcontract.supplier}` : ""}`
         : r.operation.work_center_name || r.operation.work_center || "",
   },
-  { key: "setup", label: "Set-up", beside: ["quantity", "unit"], edit: "number", text: (r) => r.operation.setup_minutes, show: (r) => minutes(r.operation.setup_minutes) },
-  { key: "run", label: "Run", beside: ["loss", "fixed", "per", "needed", "option"], edit: "number", text: (r) => r.operation.run_minutes, show: runText },
-  { key: "work", label: "Cost", beside: ["cost", "unit_cost", "share", "use"], show: (r) => money(r.operation.cost === null || r.operation.cost === undefined ? null : r.operation.cost * r.share) },
+  {
+    key: "setup",
+    label: "Set-up",
+    beside: ["quantity", "unit"],
+    edit: "number",
+    text: (r) => r.operation.setup_minutes,
+    show: (r) => minutes(r.operation.setup_minutes),
+  },
+  {
+    key: "run",
+    label: "Run",
+    beside: ["loss", "fixed", "per", "needed", "option"],
+    edit: "number",
+    text: (r) => r.operation.run_minutes,
+    show: runText,
+  },
+  {
+    key: "work",
+    label: "Cost",
+    beside: ["cost", "unit_cost", "share", "use"],
+    show: (r) => money(r.operation.cost === null || r.operation.cost === undefined ? null : r.operation.cost * r.share),
+  },
 ];
 
 function runText(row: BandRow): string {
@@ -118,7 +191,8 @@ function runText(row: BandRow): string {
 /** The figure that opens from a cell of any row; null where there is none. */
 export function figureAt(row: Row | undefined, column: string, columns: Column[], view: SheetView): string | null {
   if (!row) return null;
-  if (row.kind === "band") return row.operation.cost === null || row.operation.cost === undefined ? null : `work:${row.operation.id}`;
+  if (row.kind === "band")
+    return row.operation.cost === null || row.operation.cost === undefined ? null : `work:${row.operation.id}`;
   if (row.kind !== "line") return null;
   const at = columns.find((c) => c.key === column);
   return at?.figure?.(row, view) ?? (counts(row) ? `line:${row.line.id}` : null);

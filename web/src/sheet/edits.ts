@@ -1,6 +1,6 @@
 import type { OperationRow, SheetView } from "../lib/api";
 import { typed } from "../lib/number";
-import { type Change, type Line, lineValues, linesByOperation, type Model, operationValues } from "./model";
+import { type Change, type Line, linesByOperation, lineValues, type Model, operationValues } from "./model";
 
 /** Change named fields of a line. */
 export function setLine(view: SheetView, line: Line, after: Record<string, unknown>): Change[] {
@@ -13,16 +13,30 @@ export function setOperation(operation: OperationRow, after: Record<string, unkn
   return set("operation", operation.id, operationValues(operation), after);
 }
 
-function set(table: "line" | "operation", id: string, held: Record<string, unknown>, after: Record<string, unknown>): Change[] {
+function set(
+  table: "line" | "operation",
+  id: string,
+  held: Record<string, unknown>,
+  after: Record<string, unknown>,
+): Change[] {
   // How a part would be made is no change of the line.
-  const names = Object.keys(after).filter((name) => name === "make" ? after.part !== held.part : JSON.stringify(held[name] ?? null) !== JSON.stringify(after[name] ?? null));
+  const names = Object.keys(after).filter((name) =>
+    name === "make"
+      ? after.part !== held.part
+      : JSON.stringify(held[name] ?? null) !== JSON.stringify(after[name] ?? null),
+  );
   if (names.length === 0) return [];
   const pick = (from: Record<string, unknown>) => Object.fromEntries(names.map((name) => [name, from[name] ?? null]));
   return [{ table, id, before: pick(held), after: pick(after) }];
 }
 
 /** A new line after `below`, or at the end; its id, and the change that makes it. */
-export function addLine(model: Model, values: Record<string, unknown>, below: Line | null, operation: string | null): [string, Change[]] {
+export function addLine(
+  model: Model,
+  values: Record<string, unknown>,
+  below: Line | null,
+  operation: string | null,
+): [string, Change[]] {
   const lines = model.lines.get(model.view.top) ?? [];
   const at = below ? lines.findIndex((line) => line.id === below.id) : lines.length - 1;
   const before = lines[at]?.position ?? 0;
@@ -40,7 +54,11 @@ export function addLine(model: Model, values: Record<string, unknown>, below: Li
 }
 
 /** A new operation at the end, or after `below`. */
-export function addOperation(model: Model, values: Record<string, unknown>, below: OperationRow | null): [string, Change[]] {
+export function addOperation(
+  model: Model,
+  values: Record<string, unknown>,
+  below: OperationRow | null,
+): [string, Change[]] {
   const operations = model.operations.get(model.view.top) ?? [];
   const at = below ? operations.findIndex((o) => o.id === below.id) : operations.length - 1;
   const before = operations[at]?.sequence ?? 0;
@@ -48,7 +66,8 @@ export function addOperation(model: Model, values: Record<string, unknown>, belo
   const between = next === undefined ? Math.floor(before / 10) * 10 + 10 : Math.floor((before + next) / 2);
   const id = crypto.randomUUID();
   const last = operations.at(-1)?.sequence ?? 0;
-  const sequence = between > before && (next === undefined || between < next) ? between : Math.floor(last / 10) * 10 + 10;
+  const sequence =
+    between > before && (next === undefined || between < next) ? between : Math.floor(last / 10) * 10 + 10;
   return [id, [{ table: "operation", id, before: null, after: { sequence, ...values } }]];
 }
 
@@ -79,7 +98,12 @@ export function moveLine(model: Model, line: Line, step: 1 | -1): Change[] {
   const next = groups[at + step];
   if (!next?.[0]) return [];
   const edge = step < 0 ? next[1].at(-1)?.position : next[1][0]?.position;
-  const position = edge === undefined ? line.position : step < 0 ? Math.max(edge + 0.5, line.position) : Math.min(edge - 0.5, line.position);
+  const position =
+    edge === undefined
+      ? line.position
+      : step < 0
+        ? Math.max(edge + 0.5, line.position)
+        : Math.min(edge - 0.5, line.position);
   return setLine(model.view, line, { operation: next[0].id, position });
 }
 
@@ -88,13 +112,18 @@ export function moveOperation(model: Model, operation: OperationRow, step: 1 | -
   const operations = model.operations.get(model.view.top) ?? [];
   const other = operations[operations.findIndex((o) => o.id === operation.id) + step];
   if (!other) return [];
-  return [...setOperation(operation, { sequence: other.sequence }), ...setOperation(other, { sequence: operation.sequence })];
+  return [
+    ...setOperation(operation, { sequence: other.sequence }),
+    ...setOperation(other, { sequence: operation.sequence }),
+  ];
 }
 
 /** What was typed as a loss: "5" or "5 %" is scrap, "yield 98" a yield, nothing is none. */
 export function readLoss(text: string): Record<string, string | null> {
   const number = typed(text.replace(/yield|scrap|%/gi, "")) || null;
-  return /yield/i.test(text) ? { yield_percent: number, scrap_percent: null } : { scrap_percent: number, yield_percent: null };
+  return /yield/i.test(text)
+    ? { yield_percent: number, scrap_percent: null }
+    : { scrap_percent: number, yield_percent: null };
 }
 
 /** What was typed as an option: "SYNC" adds the line with it, "less SYNC" takes it away. */

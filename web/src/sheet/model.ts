@@ -51,8 +51,18 @@ export interface Model {
 
 /** A line's values as the server names them. */
 export function lineValues(view: SheetView, line: Line): Record<string, unknown> {
-  const { item, kind, quantity, quantity_basis, scrap_percent, yield_percent, fixed_loss, option, option_action } = line;
-  const { customer_supplied, not_fitted, reference_designators, effective_from, effective_to, text, operation, position } = line;
+  const { item, kind, quantity, quantity_basis, scrap_percent, yield_percent, fixed_loss, option, option_action } =
+    line;
+  const {
+    customer_supplied,
+    not_fitted,
+    reference_designators,
+    effective_from,
+    effective_to,
+    text,
+    operation,
+    position,
+  } = line;
   return {
     item,
     kind,
@@ -135,7 +145,9 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
       operations.set(id!, { ...held, ...after } as OperationRow);
     } else {
       const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
-      const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & { part?: string };
+      const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & {
+        part?: string;
+      };
       if ("part" in after) {
         const number = String(after.part ?? "").toUpperCase();
         next.child = view.parts.findIndex((part) => part.number.toUpperCase() === number);
@@ -171,7 +183,9 @@ export function linesByOperation(model: Model, part: number): [OperationRow | nu
   const known = new Set(operations.map((operation) => operation.id));
   return operations.map((operation, index) => [
     operation,
-    lines.filter((line) => line.operation === operation.id || (index === 0 && (!line.operation || !known.has(line.operation)))),
+    lines.filter(
+      (line) => line.operation === operation.id || (index === 0 && (!line.operation || !known.has(line.operation))),
+    ),
   ]);
 }
 
@@ -185,18 +199,35 @@ export function visibleRows(model: Model, open: Set<string>, bands: boolean, edi
   const rows: Row[] = [];
   const quantity = view.basis.quantity === null ? 1 : Number(view.basis.quantity);
   const walk = (part: number, path: string, level: number, share: number, needed: number) => {
-    const groups: [OperationRow | null, Line[]][] = bands ? linesByOperation(model, part) : [[null, model.lines.get(part) ?? []]];
+    const groups: [OperationRow | null, Line[]][] = bands
+      ? linesByOperation(model, part)
+      : [[null, model.lines.get(part) ?? []]];
     for (const [operation, lines] of groups) {
-      if (operation) rows.push({ kind: "band", key: `${path}/${operation.id}`, level, own: level === 0, operation, share });
+      if (operation)
+        rows.push({ kind: "band", key: `${path}/${operation.id}`, level, own: level === 0, operation, share });
       for (const line of lines) {
         const key = `${path}/${line.id}`;
         const child = view.parts[line.child] ?? null;
         const counts = line.net !== null && line.net !== undefined;
         const opens =
-          line.kind === "component" && child !== null && (model.lines.has(line.child) || model.operations.has(line.child)) && level < 30;
+          line.kind === "component" &&
+          child !== null &&
+          (model.lines.has(line.child) || model.operations.has(line.child)) &&
+          level < 30;
         const isOpen = opens && open.has(key);
         const need = counts ? needed * line.gross! : null;
-        rows.push({ kind: "line", key, level, own: level === 0, line, part: child, share, needed: need, opens, open: isOpen });
+        rows.push({
+          kind: "line",
+          key,
+          level,
+          own: level === 0,
+          line,
+          part: child,
+          share,
+          needed: need,
+          opens,
+          open: isOpen,
+        });
         if (isOpen) walk(line.child, key, level + 1, counts ? share * line.net! : 0, need ?? 0);
       }
     }
@@ -204,7 +235,8 @@ export function visibleRows(model: Model, open: Set<string>, bands: boolean, edi
   walk(view.top, "", 0, 1, quantity);
   if (editable) {
     rows.push({ kind: "new-line", key: "new-line", level: 0, own: true });
-    if (view.parts[view.top]!.kind === "made") rows.push({ kind: "new-operation", key: "new-operation", level: 0, own: true });
+    if (view.parts[view.top]!.kind === "made")
+      rows.push({ kind: "new-operation", key: "new-operation", level: 0, own: true });
   }
   return rows;
 }

@@ -8,7 +8,11 @@ import { useMay } from "../lib/session";
 
 /** The sheets changed last. */
 export function SheetsScreen() {
-  const recent = useQuery({ queryKey: ["sheets", "recent"], queryFn: () => answer(client.GET("/api/sheets/recent")), staleTime: 0 });
+  const recent = useQuery({
+    queryKey: ["sheets", "recent"],
+    queryFn: () => answer(client.GET("/api/sheets/recent")),
+    staleTime: 0,
+  });
   const may = useMay("sheets");
   const navigate = useNavigate();
   const rows = recent.data ?? [];
@@ -58,7 +62,10 @@ export function SheetsScreen() {
             {rows.map((sheet) => (
               <tr key={sheet.id} className="h-8 border-b border-hair hover:bg-blue-tint">
                 <td className="px-3">
-                  <Link className="pn text-blue hover:underline" to={`/sheets/${encodeURIComponent(sheet.part)}?sheet=${sheet.id}`}>
+                  <Link
+                    className="pn text-blue hover:underline"
+                    to={`/sheets/${encodeURIComponent(sheet.part)}?sheet=${sheet.id}`}
+                  >
                     {sheet.part}
                   </Link>
                 </td>
@@ -66,7 +73,9 @@ export function SheetsScreen() {
                 <td>{sheet.revision}</td>
                 <td className={sheet.status === "draft" ? "font-semibold text-blue" : "text-ink-2"}>{sheet.status}</td>
                 <td className="text-ink-2">
-                  {sheet.status === "draft" ? "" : `from ${sheet.effective_from ? day(sheet.effective_from) : "the start"}`}
+                  {sheet.status === "draft"
+                    ? ""
+                    : `from ${sheet.effective_from ? day(sheet.effective_from) : "the start"}`}
                   {sheet.effective_to ? `, up to ${day(sheet.effective_to)}` : ""}
                 </td>
                 <td className="text-ink-2">

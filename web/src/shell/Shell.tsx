@@ -66,10 +66,20 @@ export function Shell({ children }: { children: ReactNode }) {
         <button type="button" onClick={turn} className="text-bar-quiet hover:text-white">
           {dark ? "Light" : "Dark"}
         </button>
-        <button type="button" onClick={() => setKeys(true)} className="text-bar-quiet hover:text-white" aria-label="Keys of this screen">
+        <button
+          type="button"
+          onClick={() => setKeys(true)}
+          className="text-bar-quiet hover:text-white"
+          aria-label="Keys of this screen"
+        >
           ?
         </button>
-        <button type="button" onClick={() => signOut.mutate()} className="text-bar-quiet hover:text-white" title="Sign out">
+        <button
+          type="button"
+          onClick={() => signOut.mutate()}
+          className="text-bar-quiet hover:text-white"
+          title="Sign out"
+        >
           {session?.name || session?.user} · sign out
         </button>
       </header>

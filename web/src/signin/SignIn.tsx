@@ -25,7 +25,14 @@ export function SignIn() {
         </h1>
         <Field label="Name">
           {(props) => (
-            <input {...props} className="field" autoFocus autoComplete="username" value={user} onChange={(e) => setUser(e.target.value)} />
+            <input
+              {...props}
+              className="field"
+              autoFocus
+              autoComplete="username"
+              value={user}
+              onChange={(e) => setUser(e.target.value)}
+            />
           )}
         </Field>
         <Field label="Password" error={signIn.error?.message}>

@@ -96,7 +96,6 @@ export function WorkCentersScreen() {
             }}
           >
             {centers.map((center, index) => (
-              // biome-ignore lint/a11y/useKeyWithClickEvents: the body takes the keys for all its rows
               <tr
                 key={center.code}
                 tabIndex={index === row ? 0 : -1}
@@ -152,7 +151,13 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
 };
 
 function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClose: () => void }) {
-  const start = center ?? { efficiency_percent: "100", stations: 1, overhead_percent_of_labor: "0", overhead_per_hour: "0", machine_rate: "0" };
+  const start = center ?? {
+    efficiency_percent: "100",
+    stations: 1,
+    overhead_percent_of_labor: "0",
+    overhead_per_hour: "0",
+    machine_rate: "0",
+  };
   const form = useForm(NAMES, start, NUMBERS);
   const may = useMay("work centers");
   const say = useSay();
@@ -166,7 +171,9 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
               body: { ...form.changes, version: center.version } as Schemas["WorkCenterIn"],
             }),
           )
-        : answer(client.POST("/api/work-centers", { body: { ...form.values, ...form.changes } as Schemas["WorkCenterIn"] })),
+        : answer(
+            client.POST("/api/work-centers", { body: { ...form.values, ...form.changes } as Schemas["WorkCenterIn"] }),
+          ),
     onSuccess: (saved) => {
       say(center ? `Saved ${saved.code}.` : `Made ${saved.code}.`);
       for (const key of ["work-centers", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });

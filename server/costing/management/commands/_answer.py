@@ -7,11 +7,12 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from costing.reads import load_question, part_named
 from django.core.management.base import BaseCommand
 from django.utils.timezone import localdate
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
+
+from costing.reads import load_question, part_named
 
 __all__ = ["Answer", "Outside"]
 

@@ -5,9 +5,10 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from costing.reads import part_named, reached
 from django.utils.timezone import localdate
 from sheets.actions.export_bundle import export_bundle
+
+from costing.reads import part_named, reached
 
 from ._answer import Outside
 
