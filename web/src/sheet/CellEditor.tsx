@@ -59,7 +59,7 @@ export function CellEditor({
     onChange: (event: { target: { value: string } }) => setText(event.target.value),
     onKeyDown: press,
     onBlur: () => keep("stay"),
-    className: `absolute inset-0 z-10 w-full min-w-[64px] border-2 border-blue bg-paper px-1 ${right ? "text-right" : ""}`,
+    className: `absolute inset-0 z-10 w-full min-w-[64px] border-2 border-blue bg-paper px-1 text-ink ${right ? "text-right" : ""}`,
   };
   return (
     <>

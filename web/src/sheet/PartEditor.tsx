@@ -24,6 +24,7 @@ export function PartEditor({
   const box = useRef<HTMLInputElement>(null);
   const left = useRef(false);
   const list = useId();
+  const [upward, setUpward] = useState(false);
   const search = useDeferredValue(text.trim());
   const found = useQuery({
     queryKey: ["parts", "pick", search],
@@ -34,6 +35,8 @@ export function PartEditor({
   useLayoutEffect(() => {
     box.current?.focus();
     if (!fresh) box.current?.select();
+    // On the last rows of the screen the list would be cut off below.
+    setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 270);
   }, [fresh]);
   const parts = search ? (found.data?.items ?? []) : [];
   const exact = parts.some((part) => part.number.toUpperCase() === text.trim().toUpperCase());
@@ -75,7 +78,7 @@ export function PartEditor({
         aria-activedescendant={picked === null ? undefined : `${list}-${picked}`}
         aria-invalid={!!refused}
         autoComplete="off"
-        className="pn absolute inset-0 z-10 w-full border-2 border-blue bg-paper px-1"
+        className="pn absolute inset-0 z-10 w-full border-2 border-blue bg-paper px-1 text-ink"
         value={text}
         onChange={(event) => {
           setText(event.target.value);
@@ -110,7 +113,7 @@ export function PartEditor({
             id={list}
             role="listbox"
             aria-label="Parts that match"
-            className="absolute top-full left-0 z-20 w-[430px] border border-hair-2 bg-paper py-1 shadow-lg"
+            className={`absolute left-0 z-20 w-[430px] text-ink ${upward ? "bottom-full" : "top-full"} border border-hair-2 bg-paper py-1 shadow-lg`}
           >
             {offers.map((offer, index) => (
               <div

@@ -87,11 +87,11 @@ const ENGINEERING: Column[] = [
     text: (r) => (Number(r.line.fixed_loss) ? r.line.fixed_loss : ""),
   },
   { key: "per", label: "Counted", width: "66px", edit: "per", text: (r) => r.line.quantity_basis },
-  { key: "option", label: "Option", width: "92px", edit: "text", text: optionText },
+  { key: "option", label: "Option", width: "82px", edit: "text", text: optionText },
   {
     key: "use",
     label: "Use",
-    width: "112px",
+    width: "96px",
     edit: "use",
     text: (r) => (r.line.not_fitted ? "not_fitted" : r.line.customer_supplied ? "customer" : ""),
   },
