@@ -9,6 +9,7 @@ interface Slice {
   key: string;
   name: string;
   cost: number;
+  elements: number[];
   colour: string;
   /** A made part: drawn pale, since its colours stand in the ring outside it. */
   pale: boolean;
@@ -42,6 +43,7 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
       key,
       name: `${child.number} ${child.description}`,
       cost: line.cost * scale,
+      elements: line.elements.map((value) => value * scale),
       colour: dominant(line.elements),
       pale: inner.length > 0,
       children: inner,
@@ -53,6 +55,7 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
       key: `${path}/${operation.id}`,
       name: `${operation.sequence} ${operation.name}`,
       cost: operation.cost * scale,
+      elements: operation.elements.map((value) => value * scale),
       colour: dominant(operation.elements),
       pale: false,
       children: [],
@@ -71,6 +74,7 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
       key: "",
       name: top.number,
       cost: top.cost ?? 0,
+      elements: top.elements ?? [],
       colour: "",
       pale: true,
       children: slicesOf(model, model.view.top, 1, "", 0),
@@ -107,7 +111,7 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
     .innerRadius((n) => INNER + (n.depth - 1) * width + 1)
     .outerRadius((n) => INNER + n.depth * width);
   const total = root.cost;
-  const elements = ELEMENTS.map((element, i) => [element, top.elements?.[i] ?? 0] as const).filter(
+  const elements = ELEMENTS.map((element, i) => [element, centre.elements[i] ?? 0] as const).filter(
     ([, value]) => value !== 0,
   );
   if (total <= 0) return null;

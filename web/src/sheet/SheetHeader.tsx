@@ -67,7 +67,7 @@ export function SheetHeader({
           </select>
         </span>
       </div>
-      <div className="flex items-baseline gap-x-6 py-2 text-ink-2">
+      <div className={`flex items-baseline py-2 whitespace-nowrap text-ink-2 ${editable ? "gap-x-3.5" : "gap-x-6"}`}>
         <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
           Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
         </button>
@@ -82,12 +82,12 @@ export function SheetHeader({
         </span>
         {(sheet.batch !== "1" || editable) && (
           <span className="whitespace-nowrap">
-            for a batch of{" "}
+            batch of{" "}
             {editable ? (
               <input
                 key={sheet.batch}
                 aria-label={`For a batch of, in ${top.unit}`}
-                className="w-12 border-b border-hair-2 bg-transparent text-right font-semibold text-ink"
+                className="w-10 border-b border-hair-2 bg-transparent text-right font-semibold text-ink"
                 defaultValue={sheet.batch}
                 onBlur={(e) => e.target.value !== sheet.batch && onBatch(e.target.value)}
                 onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
