@@ -27,6 +27,7 @@ class SheetHead(Schema):
 
     id: int
     part: str
+    description: str
     alternate: str
     revision: str
     status: str

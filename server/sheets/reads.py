@@ -73,6 +73,7 @@ def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
     return {
         "id": sheet.id,
         "part": sheet.part.number,
+        "description": sheet.part.description,
         "alternate": sheet.alternate,
         "revision": sheet.revision,
         "status": sheet.status,

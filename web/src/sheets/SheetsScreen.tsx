@@ -51,6 +51,7 @@ export function SheetsScreen() {
           <thead>
             <tr className="h-7 border-b border-hair-2 text-left text-[12px] text-ink-2">
               <th className="px-3 font-normal">Part</th>
+              <th className="font-normal">Description</th>
               <th className="font-normal">Alternate</th>
               <th className="font-normal">Revision</th>
               <th className="font-normal">State</th>
@@ -69,6 +70,7 @@ export function SheetsScreen() {
                     {sheet.part}
                   </Link>
                 </td>
+                <td>{sheet.description}</td>
                 <td>{sheet.alternate}</td>
                 <td>{sheet.revision}</td>
                 <td className={sheet.status === "draft" ? "font-semibold text-blue" : "text-ink-2"}>{sheet.status}</td>
