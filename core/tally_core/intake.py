@@ -167,6 +167,9 @@ class Reading:
     looks: list[str] = field(default_factory=list)
 
 
+_NO_LEVEL = -1
+
+
 def _level(text: str) -> int:
     """A level as senders write it: 2, ..2, or 1.2.1 by its parts."""
     clean = text.strip()
@@ -197,11 +200,11 @@ def read_rows(
     found: list[Reading] = []
     for number, row in body:
         reading = Reading(number, part=cell(row, "part"), description=cell(row, "description")[:500])
-        if not reading.part and sum(bool(c.strip()) for c in row) == 1:
+        wrong = check_number(reading.part)
+        if wrong and sum(bool(c.strip()) for c in row) == 1:
             # A lone remark beneath the table is no row of it.
             continue
         found.append(reading)
-        wrong = check_number(reading.part)
         if wrong:
             reading.problems.append(wrong)
         _amounts(reading, lambda name, row=row: cell(row, name), comma)
@@ -209,6 +212,7 @@ def read_rows(
             try:
                 reading.level = _level(cell(row, "level"))
             except ValueError as error:
+                reading.level = _NO_LEVEL
                 reading.problems.append(str(error) if cell(row, "level") else "the level is missing")
         elif "parent" in columns:
             reading.parent = cell(row, "parent") or top
@@ -268,6 +272,8 @@ def _amounts(reading: Reading, cell, comma: bool) -> None:
 
 
 def _place_by_level(found: list[Reading], top: str) -> None:
+    # A row without a level is named for that; it must not make its neighbours look wrong.
+    found = [r for r in found if r.level != _NO_LEVEL]
     if not found:
         return
     lowest = min(r.level for r in found)

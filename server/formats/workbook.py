@@ -53,11 +53,6 @@ class Sheet:
         """The range of a column over rows ``first`` up to, not including, ``stop``."""
         return f"{self.cell(title, first)}:{self.cell(title, stop - 1, sheet=False)}"
 
-    def column(self, title: str) -> str:
-        """The range of a whole column below the header, fixed."""
-        letter = xl_col_to_name(self.columns[title])
-        return f"{self.name}!${letter}$2:${letter}${max(self._next + 1, 2)}"
-
     def formula(self, text: str, value: float) -> Formula:
         return Formula(text, float(value))
 

@@ -15,6 +15,7 @@ from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
 from tally_core.needs import Needs
 from tally_core.rounding import decimal_text
+from tally_core.structure import Structure
 from tally_core.tables import BYPRODUCT, CHARGE, KINDS, PER_CYCLE, PER_UNIT, PHANTOM
 from tally_core.units import SYMBOLS
 
@@ -176,8 +177,8 @@ def cost_list_csv(listing: CostList) -> str:
 def cost_list_workbook(listing: CostList) -> bytes:
     """The indented list as a workbook whose quantities and costs are formulas over the inputs that stand in it.
 
-    Five sheets: the list itself, then Basis, Parts, Lines and Operations, each part, line and operation once. With a
-    job in the basis, its quantity can be changed in the workbook: needs, lots and costs follow.
+    Six sheets: the list itself, then Basis, Parts, Lines, Operations and Asked for, each part, line and operation once.
+    With a job in the basis, its quantity can be changed in the workbook: needs, lots and costs follow.
     """
     book = Workbook()
     tree = book.sheet("Cost list", ["Level", "Item", "Part", "Description", "Kind", "Quantity", "Unit", "Loss", "Net per parent",
@@ -186,22 +187,20 @@ def cost_list_workbook(listing: CostList) -> bytes:
     parts = book.sheet("Parts", ["No.", "Part", "Description", "Kind", "Unit", "Price", "Overhead %", "Given cost", "Costing lot", "Needed",
                                  "Lot", *ELEMENTS, "Unit cost"])  # fmt: skip
     lines = book.sheet("Lines", ["Parent", "Component", "On", "Item", "Part", "Quantity", "Unit", "Stock units in one", "For a batch of",
-                                 "Started for one", "Loss factor", "Fixed loss per lot", "Lot of parent", "Net per unit", "Gross per unit",
+                                 "Started for one", "Scrap %", "Yield %", "Loss factor", "Fixed loss per lot", "Lot of parent", "Net per unit", "Gross per unit",
                                  "Taken by the job", *ELEMENTS, "Cost"])  # fmt: skip
     work = book.sheet("Operations", ["Part", "Of", "Sequence", "Name", "Where", "Yield %", "Lot", "Started for one", "Started", "Set-up min",
                                      "Run min", "Efficiency %", "Cycle holds", "Times", "Set-up h", "Run h", "Set-up crew", "Crew", "Set-up rate",
                                      "Labor rate", "Piece rate", "Machine rate", "Overhead per h", "Overhead % of labor", "Price outside",
                                      "Minimum charge", "Set-up", "Labor", "Machine", "Overhead", "Subcontract"])  # fmt: skip
+    asked = book.sheet("Asked for", ["No.", "Part", "By", "Item", "Taken by the job"])
     _write_basis(basis, listing)
     _write_operations(work, parts, listing)
     _write_lines(lines, parts, work, listing)
-    _write_parts(parts, lines, work, listing)
+    _write_parts(parts, lines, work, asked, listing)
+    _write_asked(asked, lines, listing)
     _write_tree(tree, parts, lines, work, listing)
     return book.bytes()
-
-
-def _job(listing: CostList) -> bool:
-    return listing.needs is not None
 
 
 def _write_basis(basis: Sheet, listing: CostList) -> None:
@@ -239,7 +238,7 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         if not np.isnan(o.piece_rate[i]):
             labor = f"={c['Started']}*{c['Piece rate']}/{c['Lot']}"
         hours = f"({c['Set-up h']}+{c['Run h']})"
-        yields = f"{c['Yield %']}:{work.cell('Yield %', last)}"
+        yields = f"{c['Yield %']}:{work.cell('Yield %', last, sheet=False)}"
         inside: list[Any] = [0, 0, 0, 0, 0]
         if outside:
             inside[4] = work.formula(
@@ -279,11 +278,13 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
         starts: Any = 1
         if operation >= 0 and not table.per_lot[line]:
             starts = lines.formula(f"={work.cell('Started for one', operation)}", s.starts[operation])
+        # Scrap and yield stand as they were stated, so that the workbook can be asked about another loss.
+        scrap, passed = (np.nan, np.nan) if back else (table.scrap_percent[line], table.yield_percent[line])
         loss: Any = 1
-        if not back and not np.isnan(table.yield_percent[line]):
-            loss = lines.formula(f"=1/{table.yield_percent[line] / 100!r}", 100 / table.yield_percent[line])
-        elif not back and table.scrap_percent[line] > 0:
-            loss = lines.formula(f"=1+{float(table.scrap_percent[line])!r}/100", 1 + table.scrap_percent[line] / 100)
+        if not np.isnan(passed):
+            loss = lines.formula(f"=100/{c['Yield %']}", 100 / passed)
+        elif not np.isnan(scrap):
+            loss = lines.formula(f"=1+{c['Scrap %']}/100", 1 + scrap / 100)
         base = f"{c['Quantity']}*{c['Stock units in one']}/" + (
             c["Lot of parent"] if table.per_lot[line] else c["For a batch of"]
         )
@@ -313,16 +314,40 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
                 cells.append(lines.formula(formula, vectors[at, e]))
         lines.row([
             parent + 1, child + 1, s.parts.numbers[parent], int(table.item[line]) or None, s.parts.numbers[child], s.quantity[at],
-            SYMBOLS[table.unit[line]], s.factor[at], s.parts.batch[parent], starts, loss,
+            SYMBOLS[table.unit[line]], s.factor[at], s.parts.batch[parent], starts, scrap, passed, loss,
             0 if back else table.fixed_loss[line] * s.factor[at], lines.formula(f"={parts.cell('Lot', parent)}", costs.lots[parent]),
             net_cell, lines.formula(grown, gross[at]), taken, *cells,
             lines.formula(f"=SUM({c[ELEMENTS[0]]}:{c[ELEMENTS[-1]]})", vectors[at].sum()),
         ])  # fmt: skip
 
 
-def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, listing: CostList) -> None:
+def _by_component(s: Structure) -> np.ndarray:
+    """The usages that ask for something, by component: the rows of the sheet Asked for."""
+    asking = np.flatnonzero(~s.byproduct)
+    return asking[np.argsort(s.child[asking], kind="stable")]
+
+
+def _write_asked(asked: Sheet, lines: Sheet, listing: CostList) -> None:
+    """What each line asks for, by component, so that a need is the sum of one run of cells.
+
+    A conditional sum over all lines would refer to cells that depend on its own result: a loop to every spreadsheet.
+    """
+    s, needs = listing.question.structure, listing.needs
+    if needs is None:
+        return
+    _, gross, _ = line_vectors(s, listing.costs)
+    for at in _by_component(s).tolist():
+        parent, child = int(s.parent[at]), int(s.child[at])
+        taken = gross[at] * needs.lot[parent]
+        item = int(listing.loaded.lines.item[s.line[at]]) or None
+        asked.row([child + 1, s.parts.numbers[child], s.parts.numbers[parent], item,
+                   asked.formula(f"={lines.cell('Taken by the job', at)}", taken)])  # fmt: skip
+
+
+def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing: CostList) -> None:
     s, costs, needs = listing.question.structure, listing.costs, listing.needs
     p = s.parts
+    components = s.child[_by_component(s)]
     for i in range(len(p)):
         c = parts.cells()
         kind, given = p.kind[i], not np.isnan(p.given_cost[i])
@@ -331,9 +356,11 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, listing: CostList) -> 
             if i == listing.question.top:
                 need = parts.formula("=Basis!$B$3", needs.gross[i])
             else:
-                need = parts.formula(
-                    f"=SUMIF({lines.column('Component')},{c['No.']},{lines.column('Taken by the job')})", needs.gross[i]
-                )
+                first, stop = (int(np.searchsorted(components, i, side)) for side in ("left", "right"))
+                if first < stop:
+                    need = parts.formula(f"=SUM({asked.block('Taken by the job', first, stop)})", needs.gross[i])
+                else:
+                    need = 0
         lot_unset = "1" if np.isnan(p.costing_lot[i]) else c["Costing lot"]
         lot = f"={lot_unset}"
         if needs is not None:
@@ -372,6 +399,9 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
     s, table, costs = listing.question.structure, listing.loaded.lines, listing.costs
     net, gross, vectors = line_vectors(s, costs)
     usage = {line: at for at, line in enumerate(s.line.tolist())}
+    lots = costs.lots[s.operations.parent]
+    made = operation_costs(s.operations, s.starts, lots)
+    worked = (made.setup + made.labor + made.machine + made.overhead + made.subcontract) / lots
     share = [1.0] * len(listing.rows)
     for index, row in enumerate(listing.rows):
         part, c = row.part, tree.cells()
@@ -383,14 +413,8 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
         if row.operation >= 0:
             title, place = listing.names[row.operation]
             block = f"{work.cell('Set-up', row.operation)}:{work.cell('Subcontract', row.operation, sheet=False)}"
-            lot = costs.lots[s.operations.parent[row.operation]]
-            made = operation_costs(s.operations, s.starts, costs.lots[s.operations.parent])
-            cost = (
-                sum(getattr(made, n)[row.operation] for n in ("setup", "labor", "machine", "overhead", "subcontract"))
-                / lot
-            )
             tree.row([row.level, int(s.operations.sequence[row.operation]), place, title, "operation", *[None] * 8,
-                      tree.formula(f"={above}*SUM({block})", held * cost)], indent=row.level)  # fmt: skip
+                      tree.formula(f"={above}*SUM({block})", held * worked[row.operation])], indent=row.level)  # fmt: skip
         elif row.line < 0:
             tree.row([0, None, name, described, KINDS[s.parts.kind[part]], 1, stock, None, 1, 1, stock, unit_cost, 1,
                       tree.formula(f"={c['Unit cost']}", costs.unit[part].sum())], indent=0, strong=True)  # fmt: skip
