@@ -127,6 +127,75 @@ class FromNothing(Journey):
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=10).quantity, 2.5)
 
+    def test_a_refused_field_of_the_panel_keeps_what_was_typed(self) -> None:
+        """What is refused goes back to the field it came from, never into a cell that holds another."""
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "Alt+d")
+        share = page.get_by_label("Yield, %")
+        share.fill("-5")
+        share.press("Enter")
+        expect(page.get_by_role("alert").filter(has_text="must be more than 0")).to_be_visible()
+        expect(page.get_by_label("Yield, %")).to_have_value("-5")
+        expect(page.get_by_role("textbox", name="Run", exact=True)).to_have_count(0)
+        page.get_by_label("Yield, %").fill("80")
+        page.get_by_label("Yield, %").press("Enter")
+        batch = page.get_by_label("For a batch of")
+        batch.fill("0")
+        batch.press("Enter")
+        expect(batch).to_have_attribute("aria-invalid", "true")
+        expect(batch).to_have_value("0")
+        batch.fill("4")
+        batch.press("Enter")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        sheet = BuildSheet.objects.get(part__number="RT-1")
+        self.assertEqual((sheet.batch, sheet.operations.get(sequence=10).yield_percent), (4, 80))
+
+    def test_a_day_is_read_as_written_and_an_ambiguous_one_is_not_guessed(self) -> None:
+        load(rod_and_tube("released"))
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        day = page.get_by_label("Day", exact=True)
+        for typed, said in (
+            ("5/6/2027", None),
+            ("31 feb 2027", None),
+            ("7.6.2027", "7 Jun 2027"),
+            ("1 jan 2027", "1 Jan 2027"),
+        ):
+            day.fill(typed)
+            day.press("Enter")
+            if said is None:
+                expect(page.get_by_role("alert")).to_contain_text("Write a day like")
+            else:
+                expect(day).to_have_value(said)
+        self.assertIn("day=2027-01-01", page.url)
+        day.press("ArrowDown")
+        expect(day).to_have_value("31 Dec 2026")
+
+    def test_a_server_out_of_reach_loses_nothing(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight")
+        page.context.set_offline(True)
+        keys(page, "3", "Enter")
+        expect(page.get_by_role("alert")).to_contain_text("One change is not saved yet")
+        keys(page, "ArrowDown", "7", "Enter")
+        expect(page.get_by_role("alert")).to_contain_text("2 changes are not saved yet")
+        self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=10).quantity, 2)
+        page.context.set_offline(False)
+        page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        held = dict(Line.objects.filter(sheet__part__number="RT-1").values_list("item", "quantity"))
+        self.assertEqual(held, {10: 3, 20: 7, 30: 4})
+        # In order, so that each step can be undone on its own.
+        page.get_by_role("treegrid").focus()
+        keys(page, "Control+z")
+        expect(page.get_by_role("row").filter(has_text="T-1").first).to_contain_text("1")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=20).quantity, 1)
+
     def test_the_second_to_save_sees_both_versions(self) -> None:
         load(rod_and_tube())
         page = self.sign_in(to="/sheets/RT-1")

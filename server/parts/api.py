@@ -86,7 +86,7 @@ def list_parts(
     request: HttpRequest,
     search: str = "",
     kind: str = "",
-    offset: int = Query(0, ge=0),
+    offset: int = Query(0, ge=0, le=10_000_000),
     limit: int = Query(100, ge=1, le=500),
 ) -> PartPage:
     """Parts by number. ``search`` holds words that each stand in the number or the description."""

@@ -4,7 +4,7 @@ import orjson
 from accounts.access import Refused, SignedIn
 from accounts.api import router as accounts
 from costing.api import router as costing
-from django.db import OperationalError
+from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from intake.api import router as intake
 from ninja import NinjaAPI
@@ -65,6 +65,12 @@ def _stale(request: HttpRequest, error: Stale) -> HttpResponse:
 def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     problems = [Problem(".".join(str(at) for at in e["loc"][1:]), e["msg"]) for e in error.errors]
     return _answer(request, 422, "; ".join(f"{p.place}: {p.message}" for p in problems), problems)
+
+
+@api.exception_handler(DataError)
+def _unkeepable(request: HttpRequest, error: DataError) -> HttpResponse:
+    # What a person can type is checked field by field before it gets here; this is for what no screen sends.
+    return _answer(request, 422, "This holds a character or a number that cannot be kept; nothing was saved.")
 
 
 @api.exception_handler(OperationalError)

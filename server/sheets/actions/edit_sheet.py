@@ -54,6 +54,12 @@ def _plain(value: Any) -> Any:
     return value
 
 
+def _texts(changes: list[dict], name: str) -> set[str]:
+    """What the changes give a field, where it is text that a database can be asked for."""
+    values = (c["after"].get(name) for c in changes if c["after"])
+    return {v for v in values if isinstance(v, str) and v and "\x00" not in v}
+
+
 def line_values(row: Line) -> dict[str, Any]:
     """A line as the screen holds it: plain values, its operation by key, its place in the list."""
     record = line_record(row)
@@ -86,6 +92,28 @@ class _Draft:
         self.problems: list[Problem] = []
         self.components_changed = False
 
+    def refuse_strangers(self, changes: list[dict]) -> None:
+        """Raise ProblemsError for changes that fit no row of this sheet, whoever sent them."""
+        lines, operations = self.lines.keys(), self.operations.keys()
+        for model, table, held, others in (
+            (Line, "line", lines, operations),
+            (Operation, "operation", operations, lines),
+        ):
+            keys = [c["id"] for c in changes if c["table"] == table]
+            fresh = [key for key in keys if key not in held]
+            elsewhere = set(model.objects.filter(id__in=[k for k in fresh if k]).values_list("id", flat=True))  # type: ignore[attr-defined]
+            for change in (c for c in changes if c["table"] == table and c["id"] not in held):
+                if change["id"] is None or change["id"] in elsewhere or change["id"] in others:
+                    self._wrong(change["id"], "id", f"this is no {table} of this sheet")
+                elif change["before"] is not None:
+                    self._wrong(change["id"], "id", f"this {table} is no longer on the sheet")
+            if len(set(keys)) < len(keys):
+                self._wrong(table, "id", f"the same {table} is changed twice at once")
+        if any(c["table"] == "sheet" and c["after"] is None for c in changes):
+            self._wrong("sheet", "", "a sheet's head cannot be taken away")
+        if self.problems:
+            raise ProblemsError(self.problems)
+
     def lay(self, changes: list[dict]) -> None:
         operations = [c for c in changes if c["table"] == "operation"]
         lines = [c for c in changes if c["table"] == "line"]
@@ -108,13 +136,12 @@ class _Draft:
                         self.changed.add(line.id)
 
     def _find_names(self, operations: list[dict], lines: list[dict]) -> None:
-        numbers = {str(c["after"].get("part") or "").upper() for c in lines if c["after"]}
+        numbers = {n.upper() for n in _texts(lines, "part")}
         found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
         # By the number in capital letters: whoever types it small means the same part.
         self.parts: dict[str, Part] = {p.number.upper(): p for p in found}
         self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
-        codes = {c["after"].get("work_center") for c in operations if c["after"]} - {None}
-        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=codes)}
+        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=_texts(operations, "work_center"))}
         self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
         self.options = {o.code: o for o in Option.objects.all()}
 
@@ -295,6 +322,7 @@ def edit_sheet(
         draft = _Draft(user, sheet)
         if sheet.version != version:
             raise Stale(_both_versions(draft, changes))
+        draft.refuse_strangers(changes)
         draft.lay(changes)
         draft.check()
         draft.save(user, reason)

@@ -7,7 +7,7 @@ from costing.reads import part_named
 from django.db import transaction
 from simple_history.utils import bulk_create_with_history
 from tally_core.effectivity import revision_order
-from tally_core.errors import TallyError
+from tally_core.errors import Problem, ProblemsError, TallyError
 
 from sheets.models import BuildSheet, Line, Operation
 
@@ -34,6 +34,8 @@ def open_sheet(user, number: str, alternate: str = "A") -> BuildSheet:
     Raises TallyError for a part that has no sheets by its kind, and Refused.
     """
     require(user, "sheets")
+    if not alternate.strip() or alternate != alternate.strip() or len(alternate) > 20:
+        raise ProblemsError([Problem("alternate", "an alternate is 1 to 20 characters without blanks around them")])
     part = part_named(number)
     if part.kind not in ("made", "phantom"):
         raise TallyError(f"{number} is a {part.kind} part; only a made part or a phantom has a build sheet")

@@ -24,7 +24,9 @@ def release_revision(user, sheet_id: int, version: int, first_day: date, reason:
     if not reason.strip():
         raise TallyError("A release needs its reason: one line on what changed and why.")
     with transaction.atomic():
-        sheet = BuildSheet.objects.select_for_update().select_related("part").get(pk=sheet_id)
+        sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
+        if sheet is None:
+            raise TallyError("This sheet is no longer there.")
         if sheet.status != "draft":
             raise TallyError(f"Revision {sheet.revision} is {sheet.status}, not a draft.")
         if sheet.version != version:

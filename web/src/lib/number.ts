@@ -39,3 +39,24 @@ export function day(iso: string | null | undefined): string {
   const at = new Date(`${iso.slice(0, 10)}T12:00:00Z`);
   return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 }
+
+const MONTHS = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+
+/** A day as a person writes it, as ISO 8601; null when it is none or could be two (5/6/2026). */
+export function readDay(text: string): string | null {
+  const clean = text.trim();
+  const iso = clean.match(/^(\d{4})-(\d{1,2})-(\d{1,2})$/);
+  const words = clean.match(/^(\d{1,2})\.?\s+([a-z]{3})[a-z]*\.?\s+(\d{4})$/i);
+  const dots = clean.match(/^(\d{1,2})\.(\d{1,2})\.(\d{4})$/);
+  const [year, month, date] = iso
+    ? [iso[1], Number(iso[2]), iso[3]]
+    : words
+      ? [words[3], MONTHS.indexOf(words[2]!.toLowerCase()) + 1, words[1]]
+      : dots
+        ? [dots[3], Number(dots[2]), dots[1]]
+        : [];
+  if (!year || !month || !date) return null;
+  const found = `${year}-${String(month).padStart(2, "0")}-${date.padStart(2, "0")}`;
+  const at = new Date(`${found}T12:00:00Z`);
+  return !Number.isNaN(at.getTime()) && at.toISOString().startsWith(found) ? found : null;
+}

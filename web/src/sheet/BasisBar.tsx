@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useState } from "react";
+import { DayField } from "../kit/DayField";
 import type { SheetView } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
@@ -47,12 +48,11 @@ export function BasisBar({
       </Piece>
       <Piece>
         <span className="text-ink-2">on</span>
-        <input
+        <DayField
           aria-label="Day"
-          type="date"
-          className="field !min-h-[26px] !w-[132px] font-semibold"
+          className="field !min-h-[26px] !w-[112px] font-semibold"
           value={basis.day || view.basis.as_of}
-          onChange={(e) => onChange({ day: e.target.value })}
+          onKeep={(iso) => onChange({ day: iso })}
         />
       </Piece>
       {options.length > 0 && (

@@ -1,5 +1,6 @@
 import { type Ref, useState } from "react";
 import { Button } from "../kit/Button";
+import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import type { OperationRow, SheetView } from "../lib/api";
 import { typed } from "../lib/number";
@@ -12,6 +13,8 @@ interface Spec {
   label: string;
   kind: Kind;
   hint?: string;
+  /** What it means when nothing is stated. */
+  empty?: string;
   choices?: [string, string][];
 }
 
@@ -48,8 +51,8 @@ const LINE: Spec[] = [
     ],
   },
   { name: "reference_designators", label: "Reference designators", kind: "list", hint: "with commas" },
-  { name: "effective_from", label: "In force from", kind: "day" },
-  { name: "effective_to", label: "Up to, not on", kind: "day" },
+  { name: "effective_from", label: "In force from", kind: "day", empty: "the start" },
+  { name: "effective_to", label: "Up to, not on", kind: "day", empty: "no end" },
   { name: "customer_supplied", label: "Customer-supplied: counted, costs nothing", kind: "flag" },
   { name: "not_fitted", label: "Not fitted: stays on the list, counts nothing", kind: "flag" },
 ];
@@ -103,12 +106,17 @@ function fromText(kind: Kind, text: string): unknown {
   return kind === "text" ? text : text || null;
 }
 
+export interface RefusedField {
+  message: string;
+  typed: unknown;
+}
+
 /** Every field of the line or operation under the cursor. */
 export function Details({
   view,
   row,
   editable,
-  error,
+  refused,
   onSet,
   onClose,
   panel,
@@ -116,7 +124,8 @@ export function Details({
   view: SheetView;
   row: LineRowOnScreen | BandRow;
   editable: boolean;
-  error: (field: string) => string | undefined;
+  /** Why a field could not be kept, and what was typed into it. */
+  refused: (field: string) => RefusedField | undefined;
   onSet: (after: Record<string, unknown>) => void;
   onClose: () => void;
   panel: Ref<HTMLElement>;
@@ -125,16 +134,20 @@ export function Details({
   const target: Line | OperationRow = row.kind === "line" ? row.line : row.operation;
   const outside = row.kind === "band" ? row.operation.subcontract : null;
   const fields = (specs: Spec[], from: object, wrap: (after: Record<string, unknown>) => Record<string, unknown>) =>
-    specs.map((spec) => (
-      <One
-        key={`${target.id}-${spec.name}-${asText((from as Record<string, unknown>)[spec.name])}`}
-        spec={spec}
-        value={(from as Record<string, unknown>)[spec.name]}
-        disabled={!may}
-        error={error(spec.name)}
-        onSet={(value) => onSet(wrap({ [spec.name]: value }))}
-      />
-    ));
+    specs.map((spec) => {
+      const value = (from as Record<string, unknown>)[spec.name];
+      const wrong = refused(spec.name);
+      return (
+        <One
+          key={`${target.id}-${spec.name}-${asText(value)}-${wrong ? asText(wrong.typed) : ""}`}
+          spec={spec}
+          value={value}
+          disabled={!may}
+          wrong={wrong}
+          onSet={(next) => onSet(wrap({ [spec.name]: next }))}
+        />
+      );
+    });
   return (
     <section
       ref={panel}
@@ -176,7 +189,7 @@ export function Details({
             }}
             value={row.line.operation}
             disabled={!may}
-            error={error("operation")}
+            wrong={refused("operation")}
             onSet={(value) => onSet({ operation: value || null })}
           />
           {fields(LINE.slice(2), target, (after) => after)}
@@ -197,7 +210,7 @@ export function Details({
             }}
             value={outside ? "outside" : "inside"}
             disabled={!may}
-            error={error("work_center")}
+            wrong={refused("work_center")}
             onSet={(value) =>
               value === "outside"
                 ? onSet({
@@ -224,17 +237,17 @@ function One({
   spec,
   value,
   disabled,
-  error,
+  wrong,
   onSet,
 }: {
   spec: Spec;
   value: unknown;
   disabled: boolean;
-  error?: string;
+  wrong?: RefusedField;
   onSet: (value: unknown) => void;
 }) {
   const first = asText(value);
-  const [text, setText] = useState(first);
+  const [text, setText] = useState(wrong ? asText(wrong.typed) : first);
   if (spec.kind === "flag")
     return (
       <label className="flex items-center gap-2">
@@ -244,7 +257,7 @@ function One({
     );
   const keep = () => text !== first && onSet(fromText(spec.kind, text));
   return (
-    <Field label={spec.label} hint={spec.hint} error={error}>
+    <Field label={spec.label} hint={spec.hint} error={wrong?.message}>
       {(props) =>
         spec.kind === "choice" ? (
           <select
@@ -260,10 +273,12 @@ function One({
               </option>
             ))}
           </select>
+        ) : spec.kind === "day" ? (
+          <DayField {...props} placeholder={spec.empty} disabled={disabled} value={text} onKeep={(iso) => onSet(iso || null)} />
         ) : (
           <input
             {...props}
-            type={spec.kind === "day" ? "date" : "text"}
+            type="text"
             className={`field ${spec.kind === "number" ? "text-right" : ""}`}
             disabled={disabled}
             value={text}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
 import { useBasis } from "../lib/basis";
@@ -31,23 +32,34 @@ import { StaleDialog } from "./StaleDialog";
 import { useSheet } from "./useSheet";
 import { WorkingPanel } from "./WorkingPanel";
 
-/** Which column of the grid shows a field that the server refused. */
-const COLUMN_OF: Record<string, string> = {
-  item: "item",
-  part: "part",
-  quantity: "quantity",
-  unit: "unit",
-  scrap_percent: "loss",
-  yield_percent: "loss",
-  fixed_loss: "fixed",
-  option: "option",
-  quantity_basis: "per",
-  sequence: "sequence",
-  name: "name",
-  work_center: "center",
-  setup_minutes: "setup",
-  run_minutes: "run",
+/** Which cell of the grid a field is typed into: a refused text goes back there. */
+const CELL_OF: Record<"line" | "operation" | "sheet", Record<string, string>> = {
+  line: {
+    item: "item",
+    part: "part",
+    quantity: "quantity",
+    unit: "unit",
+    scrap_percent: "loss",
+    yield_percent: "loss",
+    fixed_loss: "fixed",
+    option: "option",
+    quantity_basis: "per",
+  },
+  operation: {
+    sequence: "sequence",
+    name: "name",
+    work_center: "center",
+    setup_minutes: "setup",
+    run_minutes: "run",
+  },
+  sheet: {},
 };
+
+/** Changes that the server refused, and why. */
+interface Refused {
+  error: Refusal;
+  changes: Change[];
+}
 
 /** One sheet under a basis: the grid, the working, the rings. */
 export function OneSheet({
@@ -75,7 +87,9 @@ export function OneSheet({
   const [whole, setWhole] = useState(true);
   const [releasing, setReleasing] = useState(false);
   const [part, setPart] = useState<string | null>(null);
-  const [refused, setRefused] = useState<Refusal | null>(null);
+  const [refused, setRefused] = useState<Refused | null>(null);
+  // Changes made outside the grid: what is refused of them goes back to the field it came from.
+  const outsideGrid = useRef(new WeakSet<Change[]>());
   const leaveRing = useRef<(() => void) | null>(null);
   const grid = useRef<GridHandle>(null);
   const side = useRef<HTMLElement>(null);
@@ -89,11 +103,15 @@ export function OneSheet({
 
   const onRefused = useCallback(
     (error: Refusal, changes: Change[]) => {
-      setRefused(error);
+      setRefused({ error, changes });
+      if (outsideGrid.current.has(changes)) {
+        say(error.message, { bad: true });
+        return;
+      }
       const problem = error.problems[0];
       const [id, field] = problem ? [problem.place.slice(0, 36), problem.place.slice(37)] : ["", ""];
       const change = changes.find((c) => c.id === id);
-      const column = COLUMN_OF[field];
+      const column = change && CELL_OF[change.table][field];
       if (change && column && change.before && change.after && field in change.after) {
         // Back into the cell, with what was typed.
         setCursor({ row: `/${id}`, column });
@@ -113,6 +131,22 @@ export function OneSheet({
   const sheet = useSheet(head.id, basis, onRefused, onMade);
   const { model, view } = sheet;
   const editable = may && head.status === "draft";
+  const editOutsideGrid = (changes: Change[]) => {
+    outsideGrid.current.add(changes);
+    setRefused(null);
+    sheet.edit(changes);
+  };
+  /** What was typed into a field and refused, with the reason. */
+  const refusedField = (id: string | null, field: string) => {
+    const change = refused?.changes.find((c) => c.id === id && c.after);
+    const after = change?.after as Record<string, unknown> | undefined;
+    const outside = after?.subcontract as Record<string, unknown> | undefined;
+    const message = refused?.error.problems.find(
+      (p) => p.place.split(".").slice(1).join(".").replace("subcontract.", "") === field,
+    )?.message;
+    if (!change || !message || !after) return undefined;
+    return { message, typed: field in after ? after[field] : outside?.[field] };
+  };
   const rows = useMemo(() => (model ? visibleRows(model, open, bands, editable) : []), [model, open, bands, editable]);
   const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
 
@@ -291,6 +325,22 @@ export function OneSheet({
           {sheet.query.error?.message ?? view.problem}
         </p>
       )}
+      {sheet.unsent && (
+        <p role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-tint px-4 py-1.5 text-bad">
+          <span>
+            {sheet.unsent.steps.length === 1
+              ? "One change is not saved yet. "
+              : `${sheet.unsent.steps.length} changes are not saved yet. `}
+            {sheet.unsent.reason}
+          </span>
+          <Button className="!min-h-[26px] !px-2" onClick={() => sheet.settleUnsent(true)}>
+            Try again
+          </Button>
+          <Button look="quiet" className="!min-h-0" onClick={() => sheet.settleUnsent(false)}>
+            Let them go
+          </Button>
+        </p>
+      )}
       {view.missing.length > 0 && (
         <p className="border-b border-brass bg-brass-tint px-4 py-1.5 text-brass">
           Without a build sheet in force on this basis, and so counted at nothing: {view.missing.slice(0, 6).join(", ")}
@@ -304,7 +354,7 @@ export function OneSheet({
             basis={basis}
             revisions={revisions}
             editable={editable}
-            saving={sheet.saving}
+            state={sheet.unsent ? "not saved" : sheet.saving ? "saving …" : editable ? "saved" : ""}
             bands={bands}
             columnSet={columnSet}
             onShow={onShow}
@@ -312,8 +362,9 @@ export function OneSheet({
             onRelease={editable ? () => setReleasing(true) : null}
             onBands={() => setBands(!bands)}
             onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
+            refusedBatch={refusedField(null, "batch")}
             onBatch={(batch) =>
-              sheet.edit([
+              editOutsideGrid([
                 { table: "sheet", id: null, before: { batch: view.sheet.batch }, after: { batch: typed(batch) } },
               ])
             }
@@ -348,13 +399,11 @@ export function OneSheet({
                 view={view}
                 row={row}
                 editable={editable}
-                error={(field) =>
-                  refused?.problems.find(
-                    (p) => p.place.split(".").slice(1).join(".").replace("subcontract.", "") === field,
-                  )?.message
-                }
+                refused={(field) => refusedField(row.kind === "line" ? row.line.id : row.operation.id, field)}
                 onSet={(after) =>
-                  sheet.edit(row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after))
+                  editOutsideGrid(
+                    row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after),
+                  )
                 }
                 onClose={() => {
                   setDetails(false);

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
+import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
@@ -40,18 +41,7 @@ export function ReleasePanel({ sheet, onClose }: { sheet: SheetHead; onClose: ()
           release.mutate();
         }}
       >
-        <Field label="In force from">
-          {(p) => (
-            <input
-              {...p}
-              type="date"
-              required
-              className="field"
-              value={firstDay}
-              onChange={(e) => setFirstDay(e.target.value)}
-            />
-          )}
-        </Field>
+        <Field label="In force from">{(p) => <DayField {...p} value={firstDay} onKeep={setFirstDay} />}</Field>
         <Field label="Reason" error={release.error?.message}>
           {(p) => (
             <input {...p} className="field" autoFocus value={reason} onChange={(e) => setReason(e.target.value)} />

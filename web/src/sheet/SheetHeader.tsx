@@ -4,6 +4,7 @@ import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
 import type { ColumnSet } from "./columns";
+import type { RefusedField } from "./Details";
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
 export function SheetHeader({
@@ -11,7 +12,7 @@ export function SheetHeader({
   basis,
   revisions,
   editable,
-  saving,
+  state,
   bands,
   columnSet,
   onShow,
@@ -19,6 +20,7 @@ export function SheetHeader({
   onRelease,
   onBands,
   onColumns,
+  refusedBatch,
   onBatch,
   onTotal,
 }: {
@@ -26,7 +28,8 @@ export function SheetHeader({
   basis: Basis;
   revisions: SheetHead[];
   editable: boolean;
-  saving: boolean;
+  /** Whether what stands on screen is saved, in words. */
+  state: string;
   bands: boolean;
   columnSet: ColumnSet;
   onShow: (id: number) => void;
@@ -34,6 +37,7 @@ export function SheetHeader({
   onRelease: (() => void) | null;
   onBands: () => void;
   onColumns: () => void;
+  refusedBatch?: RefusedField;
   onBatch: (batch: string) => void;
   onTotal: () => void;
 }) {
@@ -50,7 +54,7 @@ export function SheetHeader({
         </h1>
         <span className="ml-auto flex shrink-0 items-baseline gap-2 text-ink-2">
           <span aria-live="polite" className="text-ink-3">
-            {saving ? "saving …" : editable ? "saved" : ""}
+            {state}
           </span>
           <select
             aria-label="Revision"
@@ -85,10 +89,12 @@ export function SheetHeader({
             batch of{" "}
             {editable ? (
               <input
-                key={sheet.batch}
+                key={`${sheet.batch}-${refusedBatch?.typed ?? ""}`}
+                aria-invalid={!!refusedBatch}
+                title={refusedBatch?.message}
                 aria-label={`For a batch of, in ${top.unit}`}
-                className="w-10 border-b border-hair-2 bg-transparent text-right font-semibold text-ink"
-                defaultValue={sheet.batch}
+                className="w-10 border-b border-hair-2 bg-transparent text-right font-semibold text-ink aria-invalid:border-bad aria-invalid:text-bad"
+                defaultValue={refusedBatch ? String(refusedBatch.typed) : sheet.batch}
                 onBlur={(e) => e.target.value !== sheet.batch && onBatch(e.target.value)}
                 onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
               />

@@ -11,6 +11,17 @@ function reverse(changes: Change[]): Change[] {
   return changes.map((c) => ({ ...c, before: c.after, after: c.before })).reverse();
 }
 
+/** Changes that did not reach the server, in order, and why; they stay on screen until they are sent or let go. */
+export interface Unsent {
+  reason: string;
+  steps: { changes: Change[]; remember: () => void }[];
+}
+
+/** Whether a failure says nothing about the change itself: no connection, signed out, the server in trouble. */
+function passing(refused: Refusal): boolean {
+  return refused.status === 0 || refused.status === 401 || refused.status >= 500;
+}
+
 /** A sheet under a basis, and its editing: changes show at once, are saved in order, and can be undone. */
 export function useSheet(
   sheetId: number,
@@ -20,12 +31,14 @@ export function useSheet(
 ) {
   const queries = useQueryClient();
   const [pending, setPending] = useState<Change[][]>([]);
+  const [unsent, setUnsent] = useState<Unsent | null>(null);
   const [stale, setStale] = useState<{ answer: Stale; changes: Change[] } | null>(null);
   const [, redraw] = useState(0);
   const version = useRef(0);
   const chain = useRef<Promise<void>>(Promise.resolve());
   const waiting = useRef(0);
   const saved = useRef<Change[][]>([]);
+  const held = useRef<Unsent | null>(null);
   if (!histories.has(sheetId)) histories.set(sheetId, { done: [], undone: [] });
   const history = histories.get(sheetId)!;
 
@@ -45,12 +58,18 @@ export function useSheet(
   const view = useMemo(() => (query.data ? overlay(query.data, pending.flat()) : undefined), [query.data, pending]);
   const model = useMemo(() => (view ? modelOf(view) : undefined), [view]);
 
+  const hold = useCallback((next: Unsent | null) => {
+    held.current = next;
+    setUnsent(next);
+  }, []);
+
   const send = useCallback(
     (changes: Change[], remember: () => void) => {
-      setPending((old) => [...old, changes]);
+      setPending((old) => (old.includes(changes) ? old : [...old, changes]));
       waiting.current += 1;
       chain.current = chain.current.then(async () => {
         try {
+          if (held.current) throw new Refusal(0, held.current.reason);
           const head = await answer(
             client.POST("/api/sheets/{sheet_id}/edits", {
               params: { path: { sheet_id: sheetId } },
@@ -63,9 +82,13 @@ export function useSheet(
           remember();
         } catch (error) {
           const refused = error instanceof Refusal ? error : new Refusal(0, String(error));
-          if (refused.stale) setStale({ answer: refused.stale, changes });
-          else onRefused(refused, changes);
-          setPending((old) => old.filter((other) => other !== changes));
+          if (passing(refused))
+            hold({ reason: refused.message, steps: [...(held.current?.steps ?? []), { changes, remember }] });
+          else {
+            if (refused.stale) setStale({ answer: refused.stale, changes });
+            else onRefused(refused, changes);
+            setPending((old) => old.filter((other) => other !== changes));
+          }
         }
         waiting.current -= 1;
         // Figures are asked for once, when the last change on its way has been saved; what is laid on them stays until
@@ -80,7 +103,22 @@ export function useSheet(
         redraw((n) => n + 1);
       });
     },
-    [sheetId, queries, onRefused, onMade],
+    [sheetId, queries, onRefused, onMade, hold],
+  );
+
+  /** Send what did not reach the server once more, or let it go. */
+  const settleUnsent = useCallback(
+    (again: boolean) => {
+      const steps = held.current?.steps ?? [];
+      hold(null);
+      if (again) for (const step of steps) send(step.changes, step.remember);
+      else {
+        const gone = steps.map((step) => step.changes);
+        setPending((old) => old.filter((other) => !gone.includes(other)));
+        queries.invalidateQueries({ queryKey: ["sheet-view", sheetId] });
+      }
+    },
+    [hold, send, queries, sheetId],
   );
 
   const edit = useCallback(
@@ -130,6 +168,8 @@ export function useSheet(
     redo,
     stale,
     settle,
+    unsent,
+    settleUnsent,
     saving: pending.length > 0,
     canUndo: history.done.length > 0,
     canRedo: history.undone.length > 0,

@@ -1,0 +1,107 @@
+"""No request, however wrong, ends in a failure of the server: each is answered, and a refusal changes nothing."""
+
+import random
+import uuid
+from typing import Any
+
+from django.test import TestCase
+from sheets.actions.export_bundle import export_bundle
+from sheets.models import Line
+from testing import Api, load, rod_and_tube, sheet_of
+
+JUNK: list[Any] = [
+    None, "", 0, -1, 2.5, 1e300, 10**30, True, [], {}, [1], {"a": 1}, "x" * 70, "\x00", "Л", "=1+1", "1e999", "NaN", "inf", "-5",
+    "1,5", "2026-13-01", "0001-01-01", "9999-12-31", "A B", "1e-20", "999999999999999", "\U0001f642", "A" * 21,
+]  # fmt: skip
+LINE = ["item", "kind", "part", "quantity", "unit", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option",
+        "option_action", "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
+        "operation", "position", "make", "nonsense"]  # fmt: skip
+OPERATION = ["sequence", "name", "work_center", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",
+             "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after", "subcontract", "nonsense"]  # fmt: skip
+HEAD = ["batch", "effective_from", "effective_to", "status", "revision", "nonsense"]
+PART = ["number", "description", "kind", "unit", "unit_cost", "given_cost", "overhead_percent", "costing_lot", "whole_only",
+        "lead_time_days", "lifecycle", "version"]  # fmt: skip
+CENTER = ["code", "name", "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
+          "efficiency_percent", "stations", "version"]  # fmt: skip
+
+
+class Hostile(TestCase):
+    """The test client raises whatever a view does not answer, so that each call here is a check."""
+
+    def setUp(self) -> None:
+        load(rod_and_tube())
+        self.api = Api("engineer")
+        self.sheet = sheet_of("RT-1")
+
+    def test_edits_of_all_kinds(self) -> None:
+        r = random.Random(5)
+        own = [str(k) for k in self.sheet.lines.values_list("id", flat=True)]
+        own += [str(k) for k in self.sheet.operations.values_list("id", flat=True)]
+        strange = [None, str(uuid.uuid4()), str(sheet_of("T-1").lines.get().id)]
+        refused = kept = 0
+        for _ in range(200):
+            table, fields = r.choice([("line", LINE), ("operation", OPERATION), ("sheet", HEAD)])
+            after = {r.choice(fields): r.choice(JUNK) for _ in range(r.choice([1, 1, 2]))}
+            if r.random() < 0.3:
+                after = {"part": "NUT", "quantity": "1", "sequence": 77, "work_center": "LATHE"} | after
+                after = {n: v for n, v in after.items() if n in fields}
+            change = {
+                "table": table, "id": r.choice(own + strange), "before": r.choice([None, {}]),
+                "after": None if r.random() < 0.05 else after,
+            }  # fmt: skip
+            before = export_bundle()
+            version = sheet_of("RT-1").version
+            status, _ = self.api.post(f"/sheets/{self.sheet.id}/edits", {"version": version, "changes": [change]})
+            if status == 200:
+                kept += 1
+                self.assertEqual(self.api.get(f"/sheets/{self.sheet.id}/view", drafts="true", quantity="3")[0], 200)
+            else:
+                refused += 1
+                self.assertIn(status, (409, 422), change)
+                self.assertEqual(export_bundle(), before, change)
+        self.assertGreater(min(refused, kept), 10)
+
+    def test_records_and_addresses(self) -> None:
+        for junk in JUNK:
+            for path, key, fields in (("/parts", "number", PART), ("/work-centers", "code", CENTER)):
+                for field in fields:
+                    whole = {key: f"F{uuid.uuid4().hex[:8]}", "kind": "bought", "unit": "ea"}
+                    self.assertIn(self.api.post(path, whole | {field: junk})[0], (200, 422))
+                    self.assertIn(self.api.send("PATCH", f"{path}/one?{key}=NONE", {field: junk})[0], (422,))
+            for field in ("version", "first_day"):
+                body = {"version": 1, "first_day": "2026-12-01", "reason": ""} | {field: junk}
+                self.assertEqual(self.api.post(f"/sheets/{self.sheet.id}/release", body)[0], 422)
+            self.assertIn(self.api.post("/sheets", {"part": junk})[0], (422,))
+            self.assertIn(self.api.post("/sheets", {"part": "RT-1", "alternate": junk})[0], (200, 422))
+            if isinstance(junk, str | int | float):
+                for path, name in (
+                    (f"/sheets/{self.sheet.id}/view", "quantity"), (f"/sheets/{self.sheet.id}/view", "day"),
+                    (f"/sheets/{self.sheet.id}/view", "options"), (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
+                    ("/parts", "search"), ("/parts", "offset"), ("/parts/one", "number"), ("/sheets", "part"),
+                ):  # fmt: skip
+                    self.assertIn(self.api.get(path, **{name: junk})[0], (200, 422), (path, name, junk))
+                for figure in (junk, f"unit:{junk}", f"element:{junk}:material", f"net:{junk}"):
+                    self.assertEqual(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], 422)
+
+    def test_what_is_not_there(self) -> None:
+        for key in (999_999, 2**31, 2**63, -1):
+            mapping = {"header": 0, "columns": {}}
+            for method, path, body in (
+                ("POST", f"/sheets/{key}/edits", {"version": 1, "changes": []}),
+                ("POST", f"/sheets/{key}/release", {"version": 1, "first_day": "2026-12-01", "reason": "x"}),
+                ("POST", f"/intake/{key}/plan", mapping), ("POST", f"/intake/{key}/save", mapping),
+            ):  # fmt: skip
+                self.assertEqual(self.api.send(method, path, body)[0], 422, path)
+            self.assertEqual(self.api.get(f"/sheets/{key}/view")[0], 422)
+            self.assertEqual(self.api.get(f"/intake/{key}")[0], 422)
+
+    def test_a_line_of_another_sheet_is_out_of_reach(self) -> None:
+        tube = sheet_of("T-1").lines.get()
+        for before in (None, {"quantity": "500"}):
+            body = {"version": 1, "changes": [{"table": "line", "id": str(tube.id), "before": before, "after": {"quantity": "1"}}]}  # fmt: skip
+            status, said = self.api.post(f"/sheets/{self.sheet.id}/edits", body)
+            self.assertEqual(
+                (status, "no line of this sheet" in said["message"] or "no longer on the sheet" in said["message"]),
+                (422, True),
+            )
+        self.assertEqual(Line.objects.get(pk=tube.id).quantity, 500)
