@@ -13,7 +13,7 @@ from .units import SYMBOLS
 
 __all__ = [
     "FIELDS", "Reading", "designators", "find_header", "propose_columns", "read_number", "read_rows", "read_unit",
-    "uses_decimal_comma",
+    "sole_root", "uses_decimal_comma",
 ]  # fmt: skip
 
 #: The fields a column may hold, with words that senders use for them (common practice).
@@ -228,6 +228,14 @@ def read_rows(
                 reading.is_top, reading.parent = True, ""
             elif reading.parent not in known:
                 reading.problems.append(f"its parent {reading.parent} stands nowhere in the list")
+    first_at: dict[str, dict[str, int]] = {}
+    for reading in found:
+        if "level" in columns:
+            # A sub-assembly that is named again brings its list again; that is no second line.
+            first_at.pop(reading.part, None)
+        twice = first_at.setdefault(reading.parent, {}).setdefault(reading.part, reading.row)
+        if twice != reading.row and reading.part and not reading.is_top:
+            reading.looks.append(f"{reading.part} stands at row {twice} too; both lines are kept")
     for reading in found:
         if (
             not reading.is_top
@@ -238,6 +246,20 @@ def read_rows(
         if reading.part and reading.part == reading.parent:
             reading.problems.append(f"{reading.part} would contain itself")
     return found
+
+
+def sole_root(rows: Sequence[Sequence[str]], header: int, columns: Mapping[str, int]) -> str:
+    """With a parent column: the one parent that stands nowhere as a part, and so is what the list is for; else empty.
+
+    >>> sole_root([["parent", "part"], ["A", "B"], ["B", "C"]], 0, {"parent": 0, "part": 1})
+    'A'
+    """
+    cells = [
+        {name: row[at].strip() for name, at in columns.items() if name in ("parent", "part") and 0 <= at < len(row)}
+        for row in rows[header + 1 :]
+    ]
+    roots = {c.get("parent", "") for c in cells} - {c.get("part", "") for c in cells} - {""}
+    return roots.pop() if len(roots) == 1 else ""
 
 
 def _amounts(reading: Reading, cell, comma: bool) -> None:

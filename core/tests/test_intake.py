@@ -66,6 +66,15 @@ class Levels(unittest.TestCase):
         found = structure("parent | part | qty\nA | B | 1\n | A | 2\nB | C | 1\n | D | 1")
         self.assertEqual(sorted(found), [("A", "B"), ("B", "C"), ("TOP", "A"), ("TOP", "D")])
 
+    def test_a_part_listed_twice_is_worth_a_look_but_a_sub_assembly_listed_again_is_not(self) -> None:
+        def looks(text: str) -> list[int]:
+            rows = [[cell.strip() for cell in row.split("|")] for row in text.splitlines()]
+            return [r.row for r in read_rows(rows, 0, propose_columns(rows, 0), "TOP", False) if r.looks]
+
+        self.assertEqual(looks("part | qty\nA | 1\nB | 1\nA | 2"), [4])
+        self.assertEqual(looks("parent | part | qty\nP | A | 1\nQ | A | 1\nP | A | 1\n | P | 1\n | Q | 1"), [4])
+        self.assertEqual(looks("level | part | qty\n1 | S | 1\n2 | A | 1\n1 | T | 1\n2 | S | 1\n3 | A | 1"), [])
+
     def test_a_flat_list_stands_under_the_product(self) -> None:
         self.assertEqual(structure("part | qty\nA | 1\nB | 2"), [("TOP", "A"), ("TOP", "B")])
 

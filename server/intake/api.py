@@ -143,7 +143,7 @@ def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
     ]
     return PlanOut(
         top=made.top, rows=rows, new_parts=len(made.new_parts), problems=made.problems, stops=made.stops,
-        sheets=[f"{s.part}, revision {s.revision}" for s in made.sheets if not s.stands],
+        sheets=[f"{s.part}, revision {s.revision}" for s in made.sheets if s.part and not s.stands],
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from sheets.actions.open_sheet import next_revision
 from sheets.models import BuildSheet
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
-from tally_core.intake import Reading, read_rows
+from tally_core.intake import Reading, read_rows, sole_root
 from tally_core.ordering import find_loop
 from tally_core.records import check_number
 from tally_core.units import dimension
@@ -73,11 +73,14 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
         raise TallyError("Say which column holds the part number.")
     if "level" in mapping.columns and "parent" in mapping.columns:
         raise TallyError("Choose either a level column or a parent column: each places a row in its own way.")
-    found = read_rows(rows, mapping.header, mapping.columns, mapping.top.strip(), mapping.comma)
+    asked = mapping.top.strip()
+    if not asked and "parent" in mapping.columns:
+        asked = sole_root(rows, mapping.header, mapping.columns)
+    found = read_rows(rows, mapping.header, mapping.columns, asked, mapping.comma)
     if not found:
         raise TallyError("There is no filled row below the header.")
     own = next((r for r in found if r.is_top), None)
-    top = own.part if own else mapping.top.strip()
+    top = own.part if own else asked
     plan = Plan(top, found, {}, {}, {}, [])
     wrong = check_number(top)
     if wrong:
@@ -115,6 +118,7 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
     for reading in plan.rows:
         part = held.get(reading.part.upper())
         takes = reading.part.upper() in parents
+        under = reading.parent or "the part this list is for"
         if reading.is_top:
             plan.becomes[reading.row] = "the part this list is for"
             continue
@@ -122,10 +126,10 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
             plan.kinds.setdefault(reading.part, "made" if takes else "bought")
             first = plan.new_parts.setdefault(reading.part, reading)
             unit = first.unit or "ea"
-            plan.becomes[reading.row] = f"line of {reading.parent}; new {plan.kinds[reading.part]} part, a draft"
+            plan.becomes[reading.row] = f"line of {under}; new {plan.kinds[reading.part]} part, a draft"
         else:
             unit = part.unit
-            plan.becomes[reading.row] = f"line of {reading.parent}"
+            plan.becomes[reading.row] = f"line of {under}"
             if takes and part.kind not in ("made", "phantom"):
                 reading.problems.append(f"{part.number} is a {part.kind} part, but the list has lines under it")
             if part.lifecycle in ("last_buy", "obsolete"):
