@@ -1,9 +1,10 @@
 """The answers of the contract (``docs/arithmetic.md``): a cost and a list of needs, as plain JSON values."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from itertools import combinations
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from .tables import PHANTOM
 from .tabulate import tabulate
 from .units import SYMBOLS
 
-__all__ = ["Basis", "Question", "ask", "cost_answer", "needs_answer", "tally"]
+__all__ = ["Basis", "Question", "ask", "cost_answer", "known_options", "needs_answer", "tally"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,16 +114,24 @@ def ask(definition: Definition, part: str, basis: Basis) -> Question:
     parts, lines, operations, rows, codes = tabulate(definition, basis.as_of, basis.drafts)
     if part not in rows:
         raise TallyError(f"part {part} is not known")
-    chosen = known_options(basis.options, codes.keys() | definition.options.keys())
+    chosen = known_options(basis.options, codes.keys() | definition.options.keys(), definition.not_together)
     structure = build_structure(
         parts, lines, operations, basis.as_of, [codes[c] for c in chosen if c in codes], rows[part]
     )
     return Question(structure, rows[part], basis, definition.currency)
 
 
-def known_options(options: Sequence[str], known) -> Sequence[str]:
-    """The options as given. Raises TallyError for one that is not known."""
+def known_options(options: Sequence[str], known, not_together: Mapping[str, Collection[str]]) -> Sequence[str]:
+    """The options as given. Raises TallyError for one that is not known, and for two that exclude one another.
+
+    >>> known_options(["A", "B"], {"A", "B"}, {"B": ["A"]})
+    Traceback (most recent call last):
+    tally_core.errors.TallyError: options A and B cannot be chosen together
+    """
     for option in options:
         if option not in known:
             raise TallyError(f"option {option} is not known")
+    for one, other in combinations(options, 2):
+        if other in not_together.get(one, ()) or one in not_together.get(other, ()):
+            raise TallyError(f"options {one} and {other} cannot be chosen together")
     return options

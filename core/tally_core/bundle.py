@@ -193,6 +193,7 @@ def read_bundle(
     parts = read("parts", Part, ("number", "kind", "unit"))
     sheets = read("build_sheets", Sheet, ("part",))
     options: dict[str, str] = {}
+    not_together: dict[str, list[str]] = {}
     for i, value in enumerate(reader.many(document.get("options", []), "options")):
         if not isinstance(value, dict) or not isinstance(value.get("code"), str):
             reader.wrong(f"options[{i}]", "an object with a code is needed")
@@ -201,6 +202,15 @@ def read_bundle(
         if wrong:
             reader.wrong(f"options[{i}].code", wrong)
         options[value["code"]] = reader.text(value.get("name", ""), f"options[{i}].name") or ""
+        others = reader.texts(value.get("not_with", []), f"options[{i}].not_with")
+        if others:
+            not_together[value["code"]] = sorted(set(others))
+    for code, others in not_together.items():
+        for other in others:
+            if other == code:
+                reader.wrong("options", f"option {code} cannot exclude itself")
+            elif other not in options:
+                reader.wrong("options", f"option {code} excludes {other}, which the file does not hold")
 
     _unique(reader, [(place, "number", part.number) for place, part in parts])
     _unique(reader, [(place, "code", center.code) for place, center in centers])
@@ -243,7 +253,9 @@ def read_bundle(
     for _, part in parts:
         if part.whole_only is None:
             part.whole_only = is_count(part.unit)
-    return Definition(currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options)
+    return Definition(
+        currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together
+    )
 
 
 def _gather(reader: RecordReader, place: str, problems) -> None:
@@ -262,7 +274,10 @@ def _unique(reader: RecordReader, entries: list[tuple[str, str, str]]) -> None:
 def write_bundle(definition: Definition) -> dict:
     """The bundle of a definition, as plain JSON values; what :func:`read_bundle` reads back to the same records."""
     document: dict[str, Any] = {"format": FORMAT, "version": VERSION, "currency": definition.currency}
-    document["options"] = [{"code": code, "name": name} for code, name in sorted(definition.options.items())]
+    document["options"] = [
+        {"code": code, "name": name, "not_with": definition.not_together.get(code, [])}
+        for code, name in sorted(definition.options.items())
+    ]
     document["work_centers"] = [_plain(c) for c in definition.work_centers]
     document["parts"] = [_plain(p) for p in definition.parts]
     document["build_sheets"] = [_plain(s) for s in definition.sheets]

@@ -43,6 +43,7 @@ class Part:
     whole_only: bool | None = None
     lead_time_days: int = 0
     lifecycle: str = "active"  # draft | active | last_buy | obsolete
+    default_alternate: str | None = None  # the alternate that counts; the first one when not stated
 
 
 @dataclass(slots=True)
@@ -112,6 +113,7 @@ class Sheet:
     effective_from: date | None = None
     effective_to: date | None = None
     batch: Decimal = ONE
+    reference: str = ""  # what this alternate is for
     lines: list[Line] = field(default_factory=list)
     operations: list[Operation] = field(default_factory=list)
 
@@ -125,3 +127,4 @@ class Definition:
     parts: list[Part] = field(default_factory=list)
     sheets: list[Sheet] = field(default_factory=list)
     options: dict[str, str] = field(default_factory=dict)  # code → name
+    not_together: dict[str, list[str]] = field(default_factory=dict)  # code → codes it excludes, both ways

@@ -93,6 +93,8 @@ def check_part(part: Part) -> Iterator[Problem]:
     yield from _choice(part, "kind", ("made", "bought", "phantom", "charge"))
     yield from _choice(part, "lifecycle", ("draft", "active", "last_buy", "obsolete"))
     yield from _unit(part.unit)
+    if part.default_alternate is not None and not 0 < len(part.default_alternate.strip()) <= 20:
+        yield Problem("default_alternate", "an alternate is 1 to 20 characters")
     yield from _bounds(
         part,
         {"unit_cost": ">= 0", "given_cost": ">= 0", "overhead_percent": ">= 0", "costing_lot": "> 0",

@@ -39,7 +39,16 @@ def tabulate(
     rows = {part.number: row for row, part in enumerate(definition.parts)}
     chosen = choose_sheets(
         (
-            Candidate(key, rows[s.part], s.alternate, s.revision, s.status, s.effective_from, s.effective_to)
+            Candidate(
+                key,
+                rows[s.part],
+                s.alternate,
+                s.revision,
+                s.status,
+                s.effective_from,
+                s.effective_to,
+                s.alternate == definition.parts[rows[s.part]].default_alternate,
+            )
             for key, s in enumerate(definition.sheets)
         ),
         day,

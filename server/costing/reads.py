@@ -228,17 +228,19 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     ids = rows["id"].astype(np.int64)
     with connection.cursor() as cursor:
         cursor.execute(
-            f"""SELECT id, part_id, alternate, revision, status, effective_from, effective_to, batch::float8
-            FROM sheets_buildsheet WHERE status <> 'retired' {"" if everything else "AND part_id = ANY(%s::bigint[])"}""",
+            f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
+                (s.alternate = p.default_alternate) IS TRUE, s.batch::float8
+            FROM sheets_buildsheet s JOIN parts_part p ON p.id = s.part_id
+            WHERE s.status <> 'retired' {"" if everything else "AND s.part_id = ANY(%s::bigint[])"}""",
             [] if everything else [_keys(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
         )
         heads = cursor.fetchall()
-    sheet_of = choose_sheets((Candidate(*head[:7]) for head in heads), day, drafts)
+    sheet_of = choose_sheets((Candidate(*head[:8]) for head in heads), day, drafts)
     if sheet is not None:
         sheet_of[sheet.part_id] = sheet.id
     sheet_ids = list(sheet_of.values())
     sheet_keys = _keys(sheet_ids)
-    batch_of = {head[0]: head[7] for head in heads}
+    batch_of = {head[0]: head[8] for head in heads}
     if sheet is not None:
         batch_of[sheet.id] = float(sheet.batch)
     batch = np.full(len(ids), np.nan)
@@ -322,8 +324,9 @@ def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
 
     Raises TallyError for an unknown option, a loop, units that do not convert or an option that removes too much.
     """
-    codes = dict(Option.objects.values_list("code", "id"))
-    chosen = [codes[code] for code in known_options(basis.options, codes)]
+    options = {option.code: option for option in Option.objects.all()}
+    excludes = {code: option.not_with for code, option in options.items()}
+    chosen = [options[code].id for code in known_options(basis.options, options, excludes)]
     top = loaded.row(part.id)
     structure = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen, top)
     return Question(structure, top, basis, loaded.currency)

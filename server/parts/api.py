@@ -29,6 +29,7 @@ class PartOut(Schema):
     whole_only: bool
     lead_time_days: int
     lifecycle: str
+    default_alternate: str | None
     version: int
     sheets: int
 
@@ -47,6 +48,7 @@ class PartIn(Schema):
     whole_only: bool | None = None
     lead_time_days: str | None = None
     lifecycle: str | None = None
+    default_alternate: str | None = None
     version: int | None = None
 
 
@@ -76,7 +78,17 @@ def _out(part: Part, sheets: int) -> PartOut:
     }
     plain = {
         n: getattr(part, n)
-        for n in ("number", "description", "kind", "unit", "whole_only", "lead_time_days", "lifecycle", "version")
+        for n in (
+            "number",
+            "description",
+            "kind",
+            "unit",
+            "whole_only",
+            "lead_time_days",
+            "lifecycle",
+            "default_alternate",
+            "version",
+        )
     }
     return PartOut(**amounts, **plain, sheets=sheets)
 

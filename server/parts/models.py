@@ -27,6 +27,8 @@ class Part(models.Model):
     whole_only = models.BooleanField(default=True)
     lead_time_days = models.IntegerField(default=0)
     lifecycle = models.CharField(max_length=10, default="active")
+    # Empty: the first alternate of its sheets counts.
+    default_alternate = models.CharField(max_length=20, null=True)
     version = models.IntegerField(default=1)
     # What the search looks through, ready for a trigram index.
     search = models.GeneratedField(

@@ -11,12 +11,18 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from tally_core.errors import TallyError
 
+from .actions.date_revision import date_revision
+from .actions.drop_draft import drop_draft
 from .actions.edit_sheet import edit_sheet
 from .actions.export_bundle import export_bundle
 from .actions.export_list import cost_list_csv, cost_list_workbook, listed
 from .actions.open_sheet import open_sheet
 from .actions.release_revision import release_revision
-from .models import BuildSheet
+from .actions.retire_revision import retire_revision
+from .actions.save_option import save_option
+from .comparison import compare, sheet_in_force
+from .history import sheet_history
+from .models import BuildSheet, Option
 from .reads import revisions_of, sheet_head, sheet_view
 
 router = Router(tags=["sheets"])
@@ -34,6 +40,8 @@ class SheetHead(Schema):
     effective_from: str | None
     effective_to: str | None
     batch: str
+    reference: str
+    default: bool
     version: int
     changed_by: str
     changed_at: str
@@ -48,8 +56,11 @@ class BasisOut(Schema):
 
 
 class OptionOut(Schema):
+    """What a customer may choose; ``not_with`` are the codes that cannot be chosen with it."""
+
     code: str
     name: str
+    not_with: list[str]
 
 
 class PartRow(Schema):
@@ -176,14 +187,94 @@ class Edited(SheetHead):
 
 
 class Opened(Schema):
+    """What draft to open; ``copy_of`` is the sheet that a new alternate starts from."""
+
     part: str
     alternate: str = "A"
+    reference: str = ""
+    copy_of: int | None = None
+    reason: str = ""
 
 
 class Release(Schema):
     version: int
     first_day: date
     reason: str
+
+
+class Dropped(Schema):
+    version: int
+
+
+class Retire(Schema):
+    version: int
+    reason: str
+
+
+class Days(Schema):
+    """Days in force; ``last_day`` is the first one that is not."""
+
+    version: int
+    first_day: date | None
+    last_day: date | None
+    reason: str
+
+
+class HistoryChange(Schema):
+    what: str
+    field: str
+    before: str
+    after: str
+
+
+class HistoryEntry(Schema):
+    """One save: who, when, why, and every change of a field; ``more`` counts those left out."""
+
+    by: str
+    at: str
+    reason: str
+    changes: list[HistoryChange]
+    more: int
+
+
+class ComparedRow(Schema):
+    key: str
+    place: int | None
+    name: str
+    more: str
+    cost: float | None
+
+
+class ComparedField(Schema):
+    name: str
+    left: str | None
+    right: str | None
+
+
+class Compared(Schema):
+    """A pair of rows; ``effect`` is what it adds to the cost of one unit from left to right."""
+
+    table: str
+    state: str
+    left: ComparedRow | None
+    right: ComparedRow | None
+    fields: list[ComparedField]
+    effect: float
+
+
+class Comparison(Schema):
+    left: SheetHead
+    right: SheetHead
+    left_basis: BasisOut
+    right_basis: BasisOut
+    currency: str
+    unit: str
+    options: list[OptionOut]
+    left_cost: float | None
+    right_cost: float | None
+    left_problem: str
+    right_problem: str
+    rows: list[Compared]
 
 
 def _sheet(sheet_id: int) -> BuildSheet:
@@ -205,12 +296,42 @@ def list_recent(request: HttpRequest) -> Any:
     return [sheet_head(s) for s in BuildSheet.objects.select_related("part").order_by("-changed_at")[:60]]
 
 
+@router.get("/options", response=list[OptionOut])
+def list_options(request: HttpRequest) -> Any:
+    """All options by code."""
+    return [{"code": o.code, "name": o.name, "not_with": o.not_with} for o in Option.objects.all()]
+
+
+@router.post("/options", response=OptionOut)
+def keep_option(request: HttpRequest, payload: OptionOut) -> Any:
+    """Make an option or change one."""
+    option = save_option(request.user, payload.code, payload.name, payload.not_with)
+    return {"code": option.code, "name": option.name, "not_with": option.not_with}
+
+
 @router.post("", response=SheetHead)
 def open_draft(request: HttpRequest, payload: Opened) -> Any:
     """The open draft of a part, made when there is none."""
-    return sheet_head(
-        BuildSheet.objects.select_related("part").get(pk=open_sheet(request.user, payload.part, payload.alternate).pk)
-    )
+    made = open_sheet(request.user, payload.part, payload.alternate, payload.reference, payload.copy_of, payload.reason)
+    return sheet_head(_sheet(made.pk))
+
+
+@router.get("/compare", response=Comparison)
+def read_comparison(
+    request: HttpRequest,
+    part: str,
+    basis: Query[BasisIn],
+    left: int | None = None,
+    right: int | None = None,
+    left_day: str = "",
+    right_day: str = "",
+) -> Any:
+    """Two sheets of a part, each the one named or the one in force on its day; the rest of the basis holds for both."""
+    sides = []
+    for key, day in ((left, left_day), (right, right_day)):
+        held = read_basis(basis.copy(update={"day": day or basis.day}))
+        sides += [_sheet(key) if key else sheet_in_force(part_named(part), held), held]
+    return compare(*sides)
 
 
 @router.get("/{sheet_id}/view", response=SheetView)
@@ -233,6 +354,33 @@ def edit(request: HttpRequest, sheet_id: int, payload: Edit) -> Any:
 def release(request: HttpRequest, sheet_id: int, payload: Release) -> Any:
     """Release a draft."""
     return sheet_head(release_revision(request.user, sheet_id, payload.version, payload.first_day, payload.reason))
+
+
+@router.post("/{sheet_id}/retire", response=SheetHead)
+def retire(request: HttpRequest, sheet_id: int, payload: Retire) -> Any:
+    """Withdraw a released revision."""
+    return sheet_head(retire_revision(request.user, sheet_id, payload.version, payload.reason))
+
+
+@router.post("/{sheet_id}/days", response=SheetHead)
+def set_days(request: HttpRequest, sheet_id: int, payload: Days) -> Any:
+    """Change the days on which a released revision is in force."""
+    return sheet_head(
+        date_revision(request.user, sheet_id, payload.version, payload.first_day, payload.last_day, payload.reason)
+    )
+
+
+@router.post("/{sheet_id}/drop")
+def drop(request: HttpRequest, sheet_id: int, payload: Dropped) -> dict[str, bool]:
+    """Drop a draft."""
+    drop_draft(request.user, sheet_id, payload.version)
+    return {"dropped": True}
+
+
+@router.get("/{sheet_id}/history", response=list[HistoryEntry])
+def read_history(request: HttpRequest, sheet_id: int) -> Any:
+    """What happened to a sheet, the newest first."""
+    return sheet_history(_sheet(sheet_id))
 
 
 @router.get("/{sheet_id}/export/{shape}")

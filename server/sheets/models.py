@@ -16,6 +16,9 @@ class Option(models.Model):
 
     code = models.CharField(max_length=64, unique=True)
     name = models.TextField(blank=True, default="")
+    # Codes that cannot be chosen with this one; stated on both.
+    not_with = ArrayField(models.TextField(), default=list)
+    history = HistoricalRecords()
 
     class Meta:
         ordering = ["code"]
@@ -34,6 +37,8 @@ class BuildSheet(models.Model):
     effective_from = models.DateField(null=True)
     effective_to = models.DateField(null=True)
     batch = amount(default=1)
+    # What this alternate is for, in words.
+    reference = models.TextField(blank=True, default="")
     version = models.IntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
     changed_by = models.CharField(max_length=150, blank=True, default="")

@@ -20,7 +20,7 @@ from tally_core.tables import MADE, PHANTOM
 from .models import BuildSheet, Option
 from .records import plain_decimal
 
-__all__ = ["revisions_of", "sheet_head", "sheet_view"]
+__all__ = ["line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view"]
 
 _LINE_SQL = """
     SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.kind, trim_scale(l.quantity)::text, l.unit,
@@ -80,6 +80,8 @@ def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
         "effective_from": sheet.effective_from.isoformat() if sheet.effective_from else None,
         "effective_to": sheet.effective_to.isoformat() if sheet.effective_to else None,
         "batch": plain_decimal(Decimal(sheet.batch)),
+        "reference": sheet.reference,
+        "default": sheet.alternate == sheet.part.default_alternate,
         "version": sheet.version,
         "changed_by": sheet.changed_by,
         "changed_at": sheet.changed_at.isoformat(),
@@ -117,7 +119,7 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         "top": row_of[sheet.part_id],
         "problem": None,
         "missing": [],
-        "options": _options(loaded),
+        "options": options_of(loaded),
         "elements": ELEMENTS,
         "parts": parts,
         "lines": lines,
@@ -135,10 +137,11 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     return view
 
 
-def _options(loaded: Loaded) -> list[dict[str, str]]:
+def options_of(loaded: Loaded) -> list[dict[str, Any]]:
+    """The options that stand on any sheet of a product."""
     used = np.unique(loaded.lines.option[loaded.lines.option >= 0]).tolist()
-    found = Option.objects.filter(id__in=used).values_list("code", "name") if used else []
-    return [{"code": code, "name": name} for code, name in found]
+    found = Option.objects.filter(id__in=used) if used else []
+    return [{"code": o.code, "name": o.name, "not_with": o.not_with} for o in found]
 
 
 def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Costs, needs: Needs | None) -> None:

@@ -71,7 +71,7 @@ def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operatio
     """A sheet with its rows as the core's record."""
     return core.Sheet(
         part=sheet.part.number,
-        **_copy(sheet, ("alternate", "revision", "status", "effective_from", "effective_to", "batch")),
+        **_copy(sheet, ("alternate", "revision", "status", "effective_from", "effective_to", "batch", "reference")),
         lines=[line_record(line) for line in lines],
         operations=[operation_record(operation) for operation in operations],
     )

@@ -1,4 +1,5 @@
 import { Navigate, Route, Routes } from "react-router";
+import { CompareScreen } from "./compare/CompareScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { PartsScreen } from "./parts/PartsScreen";
@@ -25,6 +26,7 @@ export function App() {
         <Route path="/parts" element={<PartsScreen />} />
         <Route path="/sheets" element={<SheetsScreen />} />
         <Route path="/sheets/:number" element={<SheetScreen />} />
+        <Route path="/sheets/:number/compare" element={<CompareScreen />} />
         <Route path="/work-centers" element={<WorkCentersScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/sheets" replace />} />

@@ -35,7 +35,7 @@ from sheets.records import (
 
 __all__ = ["Stale", "edit_sheet", "line_values", "operation_values"]
 
-_HEAD = ("batch", "effective_from", "effective_to")
+_HEAD = ("batch", "reference", "effective_from", "effective_to")
 
 
 class Stale(Exception):
@@ -101,7 +101,7 @@ class _Draft:
         ):
             keys = [c["id"] for c in changes if c["table"] == table]
             fresh = [key for key in keys if key not in held]
-            elsewhere = set(model.objects.filter(id__in=[k for k in fresh if k]).values_list("id", flat=True))  # type: ignore[attr-defined]
+            elsewhere = set(model.objects.filter(id__in=[k for k in fresh if k]).values_list("id", flat=True))
             for change in (c for c in changes if c["table"] == table and c["id"] not in held):
                 if change["id"] is None or change["id"] in elsewhere or change["id"] in others:
                     self._wrong(change["id"], "id", f"this is no {table} of this sheet")

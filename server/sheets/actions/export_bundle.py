@@ -23,6 +23,7 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
         sheets = sheets.filter(part_id__in=part_ids)
         centers = centers.filter(operations__sheet__part_id__in=part_ids).distinct()
         options = options.filter(lines__sheet__part_id__in=part_ids).distinct()
+    codes = {o.code for o in options}
     return write_bundle(
         core.Definition(
             currency=Workspace.the().currency,
@@ -32,6 +33,7 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
                 sheet_record(s, list(s.lines.all()), sorted(s.operations.all(), key=lambda o: o.sequence))
                 for s in sheets
             ],
-            options=dict(options.values_list("code", "name")),
+            options={o.code: o.name for o in options},
+            not_together={o.code: [c for c in o.not_with if c in codes] for o in options if o.not_with},
         )
     )

@@ -84,10 +84,16 @@ def _currency(definition: core.Definition) -> None:
 
 
 def _options(definition: core.Definition) -> dict[str, int]:
+    excludes: dict[str, set[str]] = {}
+    for code, others in definition.not_together.items():
+        for other in others:
+            excludes.setdefault(code, set()).add(other)
+            excludes.setdefault(other, set()).add(code)
     for code, name in definition.options.items():
-        option, made = Option.objects.get_or_create(code=code, defaults={"name": name})
-        if name and not made and option.name != name:
-            option.name = name
+        option, _ = Option.objects.get_or_create(code=code, defaults={"name": name})
+        others = sorted({*option.not_with, *excludes.get(code, ())})
+        if (name and option.name != name) or option.not_with != others:
+            option.name, option.not_with = name or option.name, others
             option.save()
     return dict(Option.objects.values_list("code", "id"))
 
@@ -190,7 +196,7 @@ def _sheets(
     heads: list[tuple[BuildSheet, core.Sheet]] = []
     fresh: list[BuildSheet] = []
     for record in definition.sheets:
-        head = {n: getattr(record, n) for n in ("status", "effective_from", "effective_to", "batch")}
+        head = {n: getattr(record, n) for n in ("status", "effective_from", "effective_to", "batch", "reference")}
         sheet = held.get((record.part, record.alternate, record.revision))
         if sheet is None:
             sheet = BuildSheet(

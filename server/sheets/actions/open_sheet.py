@@ -28,8 +28,15 @@ def next_revision(revision: str) -> str:
     return head + chr(ord(last) + 1)
 
 
-def open_sheet(user, number: str, alternate: str = "A") -> BuildSheet:
-    """The open draft of a part and alternate, made if there is none: empty, or a copy of the newest revision.
+def open_sheet(
+    user, number: str, alternate: str = "A", reference: str = "", copy_of: int | None = None, reason: str = ""
+) -> BuildSheet:
+    """The open draft of a part and alternate, made if there is none: a copy of the newest revision, or empty.
+
+    Args:
+        reference: what a new alternate is for, in words.
+        copy_of: the sheet that a new alternate starts from.
+        reason: why the draft is opened, for its history.
 
     Raises TallyError for a part that has no sheets by its kind, and Refused.
     """
@@ -46,14 +53,19 @@ def open_sheet(user, number: str, alternate: str = "A") -> BuildSheet:
         drafts = [s for s in held if s.status == "draft"]
         if drafts:
             return drafts[-1]
-        if not held:
-            return BuildSheet.objects.create(part=part, alternate=alternate, changed_by=str(user))
-        source = held[-1]
-        draft = BuildSheet.objects.create(
-            part=part, alternate=alternate, revision=next_revision(source.revision), batch=source.batch,
+        source = held[-1] if held else part.sheets.filter(pk=copy_of).first()
+        draft = BuildSheet(
+            part=part,
+            alternate=alternate,
+            revision=next_revision(source.revision) if held and source else "A",
+            batch=source.batch if source else 1,
+            reference=reference.strip() or (source.reference if held and source else ""),
             changed_by=str(user),
-        )  # fmt: skip
-        _copy(source, draft, f"copied from revision {source.revision}", user)
+        )
+        draft._change_reason = reason.strip()
+        draft.save()
+        if source is not None:
+            _copy(source, draft, f"copied from {source.alternate}, revision {source.revision}", user)
         return draft
 
 

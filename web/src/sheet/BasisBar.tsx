@@ -1,27 +1,38 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { DayField } from "../kit/DayField";
-import type { SheetView } from "../lib/api";
+import type { Schemas } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
 
 /** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
 export function BasisBar({
-  view,
+  unit,
+  currency,
+  options: known,
+  asOf,
+  day = true,
   basis,
   onChange,
 }: {
-  view: SheetView;
+  /** The stock unit of the product. */
+  unit: string;
+  currency: string;
+  /** The options that stand on its sheets. */
+  options: Schemas["OptionOut"][];
+  /** The day that the figures hold for when the basis names none. */
+  asOf: string;
+  /** Whether the day is chosen here. */
+  day?: boolean;
   basis: Basis;
   onChange: (change: Partial<Basis>) => void;
 }) {
   const [quantity, setQuantity] = useState(basis.quantity);
   useEffect(() => setQuantity(basis.quantity), [basis.quantity]);
-  const top = view.parts[view.top]!;
   const chosen = new Set(basis.options.split(",").filter(Boolean));
   // An option chosen in the address stays visible even where no line carries it.
   const options = [
-    ...view.options,
-    ...[...chosen].filter((c) => !view.options.some((o) => o.code === c)).map((code) => ({ code, name: "" })),
+    ...known,
+    ...[...chosen].filter((c) => !known.some((o) => o.code === c)).map((code) => ({ code, name: "", not_with: [] })),
   ];
   const keep = () => onChange({ quantity: typed(quantity) });
   return (
@@ -44,17 +55,19 @@ export function BasisBar({
             if (e.key === "Escape") setQuantity(basis.quantity);
           }}
         />
-        <span className="text-ink-2">{basis.quantity ? `${top.unit}, one job` : "lots; a number makes it a job"}</span>
+        <span className="text-ink-2">{basis.quantity ? `${unit}, one job` : "lots; a number makes it a job"}</span>
       </Piece>
-      <Piece>
-        <span className="text-ink-2">on</span>
-        <DayField
-          aria-label="Day"
-          className="field !min-h-[26px] !w-[112px] font-semibold"
-          value={basis.day || view.basis.as_of}
-          onKeep={(iso) => onChange({ day: iso })}
-        />
-      </Piece>
+      {day && (
+        <Piece>
+          <span className="text-ink-2">on</span>
+          <DayField
+            aria-label="Day"
+            className="field !min-h-[26px] !w-[112px] font-semibold"
+            value={basis.day || asOf}
+            onKeep={(iso) => onChange({ day: iso })}
+          />
+        </Piece>
+      )}
       {options.length > 0 && (
         <Piece>
           <span className="text-ink-2">with</span>
@@ -64,9 +77,14 @@ export function BasisBar({
               <Chip
                 key={option.code}
                 on={on}
-                title={option.name}
+                title={option.name + (option.not_with.length ? ` (not with ${option.not_with.join(", ")})` : "")}
                 onClick={() => {
-                  on ? chosen.delete(option.code) : chosen.add(option.code);
+                  if (on) chosen.delete(option.code);
+                  else {
+                    chosen.add(option.code);
+                    // Choosing one lets go of what cannot be chosen with it.
+                    for (const other of option.not_with) chosen.delete(other);
+                  }
                   onChange({ options: [...chosen].sort().join(",") });
                 }}
               >
@@ -86,7 +104,7 @@ export function BasisBar({
         </Chip>
       </Piece>
       <Piece>
-        <span className="text-ink-2">in</span> <b className="font-semibold">{view.currency}</b>
+        <span className="text-ink-2">in</span> <b className="font-semibold">{currency}</b>
       </Piece>
     </section>
   );

@@ -274,7 +274,13 @@ function One({
             ))}
           </select>
         ) : spec.kind === "day" ? (
-          <DayField {...props} placeholder={spec.empty} disabled={disabled} value={text} onKeep={(iso) => onSet(iso || null)} />
+          <DayField
+            {...props}
+            placeholder={spec.empty}
+            disabled={disabled}
+            value={text}
+            onKeep={(iso) => onSet(iso || null)}
+          />
         ) : (
           <input
             {...props}

@@ -23,8 +23,10 @@ import {
   setLine,
   setOperation,
 } from "./edits";
+import { HistoryPanel } from "./HistoryPanel";
 import { type Change, type LineRowOnScreen, type Row, visibleRows } from "./model";
-import { ReleasePanel } from "./ReleasePanel";
+import { OptionsPanel } from "./OptionsPanel";
+import { RevisionPanel, type Verb } from "./RevisionPanel";
 import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
 import { SheetHeader } from "./SheetHeader";
@@ -66,12 +68,10 @@ export function OneSheet({
   head,
   revisions,
   onShow,
-  onRevise,
 }: {
   head: SheetHead;
   revisions: SheetHead[];
-  onShow: (id: number) => void;
-  onRevise: () => void;
+  onShow: (id: number | null) => void;
 }) {
   const [basis, changeBasis] = useBasis(head.status === "draft");
   const [params, setParams] = useSearchParams();
@@ -85,7 +85,7 @@ export function OneSheet({
   const [editing, setEditing] = useState<Editing | null>(null);
   const [details, setDetails] = useState(false);
   const [whole, setWhole] = useState(true);
-  const [releasing, setReleasing] = useState(false);
+  const [verb, setVerb] = useState<Verb | "history" | "options" | null>(null);
   const [part, setPart] = useState<string | null>(null);
   const [refused, setRefused] = useState<Refused | null>(null);
   // Changes made outside the grid: what is refused of them goes back to the field it came from.
@@ -319,7 +319,14 @@ export function OneSheet({
   const figure = whole ? `unit:${top.id}` : figureAt(row, cursor.column, columns, view);
   return (
     <div className="flex h-full flex-col">
-      <BasisBar view={view} basis={basis} onChange={changeBasis} />
+      <BasisBar
+        unit={top.unit}
+        currency={view.currency}
+        options={view.options}
+        asOf={view.basis.as_of}
+        basis={basis}
+        onChange={changeBasis}
+      />
       {(view.problem || sheet.query.error) && (
         <p role="alert" className="border-b border-bad bg-bad-tint px-4 py-1.5 text-bad">
           {sheet.query.error?.message ?? view.problem}
@@ -358,8 +365,8 @@ export function OneSheet({
             bands={bands}
             columnSet={columnSet}
             onShow={onShow}
-            onRevise={may && head.status !== "draft" ? onRevise : null}
-            onRelease={editable ? () => setReleasing(true) : null}
+            may={may}
+            onVerb={setVerb}
             onBands={() => setBands(!bands)}
             onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
             refusedBatch={refusedField(null, "batch")}
@@ -424,8 +431,16 @@ export function OneSheet({
         </aside>
       </div>
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />
-      {releasing && (
-        <ReleasePanel sheet={{ ...head, version: view.sheet.version }} onClose={() => setReleasing(false)} />
+      {verb === "history" && <HistoryPanel sheet={head} onClose={() => setVerb(null)} />}
+      {verb === "options" && <OptionsPanel may={may} onClose={() => setVerb(null)} />}
+      {verb && verb !== "history" && verb !== "options" && (
+        <RevisionPanel
+          verb={verb}
+          sheet={{ ...head, version: view.sheet.version }}
+          revisions={revisions}
+          onShow={onShow}
+          onClose={() => setVerb(null)}
+        />
       )}
       {part && <PartPanel number={part} onClose={() => setPart(null)} />}
     </div>

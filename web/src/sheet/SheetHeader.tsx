@@ -1,10 +1,12 @@
 import { DropdownMenu } from "radix-ui";
+import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
 import type { ColumnSet } from "./columns";
 import type { RefusedField } from "./Details";
+import { type Verb, verbsOf } from "./RevisionPanel";
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
 export function SheetHeader({
@@ -16,8 +18,8 @@ export function SheetHeader({
   bands,
   columnSet,
   onShow,
-  onRevise,
-  onRelease,
+  may,
+  onVerb,
   onBands,
   onColumns,
   refusedBatch,
@@ -33,8 +35,9 @@ export function SheetHeader({
   bands: boolean;
   columnSet: ColumnSet;
   onShow: (id: number) => void;
-  onRevise: (() => void) | null;
-  onRelease: (() => void) | null;
+  /** Whether the signed-in person may write sheets. */
+  may: boolean;
+  onVerb: (verb: Verb | "history" | "options") => void;
   onBands: () => void;
   onColumns: () => void;
   refusedBatch?: RefusedField;
@@ -45,6 +48,8 @@ export function SheetHeader({
   const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
   const hours = view.operations.filter((o) => o.parent === view.top).reduce((sum, o) => sum + (o.hours ?? 0), 0);
   const { sheet } = view;
+  const navigate = useNavigate();
+  const verbs = may ? verbsOf(sheet) : [];
   return (
     <div className="pt-3 pr-3.5">
       <div className="flex items-baseline gap-3">
@@ -64,7 +69,8 @@ export function SheetHeader({
           >
             {revisions.map((r) => (
               <option key={r.id} value={r.id}>
-                Sheet {r.alternate}, revision {r.revision} — {r.status}
+                Sheet {r.alternate}
+                {r.reference ? ` (${r.reference})` : ""}, revision {r.revision} — {r.status}
                 {r.status === "released" && r.effective_from ? ` from ${day(r.effective_from)}` : ""}
               </option>
             ))}
@@ -120,8 +126,17 @@ export function SheetHeader({
                 align="end"
                 className="rise z-50 min-w-[250px] border border-hair-2 bg-paper py-1 shadow-lg"
               >
-                {onRelease && <Item onSelect={onRelease}>Release this draft …</Item>}
-                {onRevise && <Item onSelect={onRevise}>Open a new revision to change it</Item>}
+                {verbs.map(([verb, words]) => (
+                  <Item key={verb} onSelect={() => onVerb(verb)}>
+                    {words}
+                  </Item>
+                ))}
+                {revisions.length > 1 && (
+                  <Item onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</Item>
+                )}
+                <Item onSelect={() => onVerb("options")}>Options …</Item>
+                <Item onSelect={() => onVerb("history")}>History</Item>
+                <DropdownMenu.Separator className="my-1 border-t border-hair" />
                 {(
                   [
                     ["xlsx", "Cost list as a workbook that calculates"],
@@ -146,6 +161,17 @@ export function SheetHeader({
       </div>
     </div>
   );
+}
+
+/** The address that compares a sheet with the one before it. */
+function comparisonOf(sheet: SheetHead, revisions: SheetHead[], basis: Basis): string {
+  const others = revisions.filter((r) => r.id !== sheet.id);
+  const other = others.find((r) => r.alternate === sheet.alternate && r.id < sheet.id) ?? others[0]!;
+  // From the older to the newer, whichever stands on screen.
+  const [left, right] = [other.id, sheet.id].sort((a, b) => a - b);
+  const query = new URLSearchParams({ left: String(left), right: String(right), drafts: basis.drafts ? "1" : "0" });
+  for (const name of ["quantity", "day", "options"] as const) if (basis[name]) query.set(name, basis[name]);
+  return `/sheets/${encodeURIComponent(sheet.part)}/compare?${query}`;
 }
 
 function Item({ onSelect, children }: { onSelect: () => void; children: React.ReactNode }) {

@@ -22,11 +22,12 @@ export function SheetScreen() {
     staleTime: 0,
   });
   const show = useCallback(
-    (id: number) =>
+    (id: number | null) =>
       setParams(
         (old) => {
           const next = new URLSearchParams(old);
-          next.set("sheet", String(id));
+          if (id === null) next.delete("sheet");
+          else next.set("sheet", String(id));
           next.delete("at");
           next.delete("drafts");
           return next;
@@ -37,7 +38,8 @@ export function SheetScreen() {
     [setParams],
   );
   const open = useMutation<SheetHead, Refusal, string>({
-    mutationFn: (alternate) => answer(client.POST("/api/sheets", { body: { part: number, alternate } })),
+    mutationFn: (alternate) =>
+      answer(client.POST("/api/sheets", { body: { part: number, alternate, reference: "", reason: "" } })),
     onSuccess: async (sheet) => {
       await queries.invalidateQueries({ queryKey: ["sheets"] });
       show(sheet.id);
@@ -69,13 +71,5 @@ export function SheetScreen() {
   const wanted = Number(params.get("sheet"));
   const sheet =
     sheets.data.find((s) => s.id === wanted) ?? sheets.data.find((s) => s.status === "released") ?? sheets.data[0]!;
-  return (
-    <OneSheet
-      key={sheet.id}
-      head={sheet}
-      revisions={sheets.data}
-      onShow={show}
-      onRevise={() => open.mutate(sheet.alternate)}
-    />
-  );
+  return <OneSheet key={sheet.id} head={sheet} revisions={sheets.data} onShow={show} />;
 }
