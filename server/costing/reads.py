@@ -34,10 +34,15 @@ from tally_core.units import SYMBOLS
 
 __all__ = [
     "Loaded",
+    "PartNumbers",
+    "coded",
+    "day_number",
     "fetch_columns",
+    "keys_text",
     "load_catalogue",
     "load_product",
     "load_question",
+    "number_or_nan",
     "part_named",
     "question_of",
     "reached",
@@ -75,54 +80,57 @@ def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list
     return found
 
 
-def _keys(ids: Iterable[int]) -> str:
+def keys_text(ids: Iterable[int]) -> str:
     """Keys as the text of an array: the driver takes far longer over a list."""
     return "{" + ",".join(map(str, ids)) + "}"
 
 
-def _coded(expression: str, words: tuple[str, ...]) -> tuple[str, str]:
+def coded(expression: str, words: tuple[str, ...]) -> tuple[str, str]:
+    """A column of words as their index."""
     listed = ", ".join(f"'{word}'" for word in words)
     return f"array_position(ARRAY[{listed}]::text[], ({expression})::text) - 1", "int4"
 
 
-def _number(expression: str) -> tuple[str, str]:
+def number_or_nan(expression: str) -> tuple[str, str]:
+    """A column of numbers, NaN where there is none."""
     return f"coalesce({expression}, 'NaN')", "float8"
 
 
-def _day(expression: str, otherwise: int) -> tuple[str, str]:
+def day_number(expression: str, otherwise: int) -> tuple[str, str]:
+    """A column of days as ordinals, ``otherwise`` where the end is open."""
     # date.toordinal counts days from 1 January of year 1.
     return f"coalesce({expression} - date '0001-01-01' + 1, {otherwise})", "int4"
 
 
 _PART_COLUMNS = {
     "id": ("p.id", "int8"),
-    "kind": _coded("p.kind", KINDS),
-    "unit": _coded("p.unit", SYMBOLS),
-    "unit_cost": _number("p.unit_cost"),
-    "given_cost": _number("p.given_cost"),
-    "overhead_percent": _number("p.overhead_percent"),
-    "costing_lot": _number("p.costing_lot"),
+    "kind": coded("p.kind", KINDS),
+    "unit": coded("p.unit", SYMBOLS),
+    "unit_cost": number_or_nan("p.unit_cost"),
+    "given_cost": number_or_nan("p.given_cost"),
+    "overhead_percent": number_or_nan("p.overhead_percent"),
+    "costing_lot": number_or_nan("p.costing_lot"),
     "whole_only": ("p.whole_only", "bool"),
 }
 _LINE_COLUMNS = {
     "id": ("l.id", "uuid"),
     "sheet": ("l.sheet_id", "int8"),
     "child": ("coalesce(l.part_id, -1)", "int8"),
-    "kind": _coded("l.kind", LINE_KINDS),
-    "quantity": _number("l.quantity"),
+    "kind": coded("l.kind", LINE_KINDS),
+    "quantity": number_or_nan("l.quantity"),
     # No unit of its own: -1, and the part's stock unit is meant.
-    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {_coded('l.unit', SYMBOLS)[0]} END", "int4"),
+    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {coded('l.unit', SYMBOLS)[0]} END", "int4"),
     "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
-    "scrap_percent": _number("l.scrap_percent"),
-    "yield_percent": _number("l.yield_percent"),
-    "fixed_loss": _number("l.fixed_loss"),
+    "scrap_percent": number_or_nan("l.scrap_percent"),
+    "yield_percent": number_or_nan("l.yield_percent"),
+    "fixed_loss": number_or_nan("l.fixed_loss"),
     "operation": ("coalesce(l.operation_id, '00000000-0000-0000-0000-000000000000')", "uuid"),
     "option": ("coalesce(l.option_id, -1)", "int4"),
     "removes": ("l.option_id IS NOT NULL AND l.option_action = 'remove'", "bool"),
     "customer_supplied": ("l.customer_supplied", "bool"),
     "not_fitted": ("l.not_fitted", "bool"),
-    "first_day": _day("l.effective_from", NO_START),
-    "last_day": _day("l.effective_to", NO_END),
+    "first_day": day_number("l.effective_from", NO_START),
+    "last_day": day_number("l.effective_to", NO_END),
     "item": ("coalesce(l.item, 0)", "int4"),
 }
 _RATES = ("labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent")
@@ -131,12 +139,12 @@ _OPERATION_COLUMNS = {
     "center": ("coalesce(o.work_center_id, -1)", "int8"),
     "sheet": ("o.sheet_id", "int8"),
     "sequence": ("o.sequence", "int4"),
-    "run_basis": _coded("o.run_basis", RUN_BASES),
-    "outside_price": _number("CASE WHEN o.outside THEN o.unit_price END"),
+    "run_basis": coded("o.run_basis", RUN_BASES),
+    "outside_price": number_or_nan("CASE WHEN o.outside THEN o.unit_price END"),
     "outside_minimum": ("o.minimum_charge", "float8"),
     "setup_labor_rate": ("coalesce(w.setup_labor_rate, w.labor_rate, 0)", "float8"),
 } | {
-    name: _number(f"o.{name}")
+    name: number_or_nan(f"o.{name}")
     for name in ("setup_minutes", "run_minutes", "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent")
 } | {name: (f"coalesce(w.{name}, {100 if 'efficiency' in name else 0})", "float8") for name in _RATES}  # fmt: skip
 
@@ -177,7 +185,7 @@ class PartNumbers(Sequence[str]):
                 # One array of text comes over faster than as many rows.
                 cursor.execute(
                     "SELECT array_agg(number ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])",
-                    [_keys(self._ids.tolist())],
+                    [keys_text(self._ids.tolist())],
                 )
                 self._numbers = cursor.fetchone()[0]
         return self._numbers[row]
@@ -221,7 +229,7 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
 def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None) -> Loaded:
     """``part_ids`` None loads everything."""
     everything = part_ids is None
-    keys = [] if part_ids is None else [_keys(part_ids)]
+    keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
         _PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
     )
@@ -232,14 +240,14 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
                 (s.alternate = p.default_alternate) IS TRUE, s.batch::float8
             FROM sheets_buildsheet s JOIN parts_part p ON p.id = s.part_id
             WHERE s.status <> 'retired' {"" if everything else "AND s.part_id = ANY(%s::bigint[])"}""",
-            [] if everything else [_keys(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
+            [] if everything else [keys_text(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
         )
         heads = cursor.fetchall()
     sheet_of = choose_sheets((Candidate(*head[:8]) for head in heads), day, drafts)
     if sheet is not None:
         sheet_of[sheet.part_id] = sheet.id
     sheet_ids = list(sheet_of.values())
-    sheet_keys = _keys(sheet_ids)
+    sheet_keys = keys_text(sheet_ids)
     batch_of = {head[0]: head[8] for head in heads}
     if sheet is not None:
         batch_of[sheet.id] = float(sheet.batch)

@@ -9,6 +9,7 @@ from costing.basis import BasisIn, read_basis
 from costing.reads import part_named
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
+from tally_core.answers import Basis
 from tally_core.errors import TallyError
 
 from .actions.date_revision import date_revision
@@ -327,11 +328,12 @@ def read_comparison(
     right_day: str = "",
 ) -> Any:
     """Two sheets of a part, each the one named or the one in force on its day; the rest of the basis holds for both."""
-    sides = []
-    for key, day in ((left, left_day), (right, right_day)):
+
+    def side(key: int | None, day: str) -> tuple[BuildSheet, Basis]:
         held = read_basis(basis.copy(update={"day": day or basis.day}))
-        sides += [_sheet(key) if key else sheet_in_force(part_named(part), held), held]
-    return compare(*sides)
+        return (_sheet(key) if key else sheet_in_force(part_named(part), held)), held
+
+    return compare(*side(left, left_day), *side(right, right_day))
 
 
 @router.get("/{sheet_id}/view", response=SheetView)

@@ -26,7 +26,7 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
         ("line", Line, {"sheet_id": sheet.pk}),
         ("operation", Operation, {"sheet_id": sheet.pk}),
     ):
-        for row in model.history.filter(**which).select_related("history_user").order_by("history_date", "history_id"):  # type: ignore[attr-defined]
+        for row in model.history.filter(**which).select_related("history_user").order_by("history_date", "history_id"):
             rows.append((row.history_date, row, table, before.get((table, row.id))))
             before[table, row.id] = row
     rows.sort(key=lambda r: (r[0], r[1].history_id))

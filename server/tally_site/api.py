@@ -6,6 +6,7 @@ from accounts.api import router as accounts
 from costing.api import router as costing
 from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse
+from findings.api import router as findings
 from intake.api import router as intake
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
@@ -32,6 +33,7 @@ for prefix, router in (
     ("/sheets", sheets),
     ("/costing", costing),
     ("/intake", intake),
+    ("/findings", findings),
 ):
     api.add_router(prefix, router)
 

@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "sheets",
     "costing",
     "intake",
+    "findings",
     "demo",
 ]
 MIDDLEWARE = [

@@ -14,9 +14,9 @@ def drop_draft(user, sheet_id: int, version: int) -> None:
     with transaction.atomic():
         sheet = held_for_change(sheet_id, version, "draft")
         # Row by row, so that each leaves its own record.
-        for rows in (sheet.lines.all(), sheet.operations.all()):
-            for row in rows:
-                row._change_reason = f"draft {sheet.revision} dropped"
-                row.delete()
+        for line in sheet.lines.all():
+            line.delete()
+        for operation in sheet.operations.all():
+            operation.delete()
         sheet._change_reason = "draft dropped"
         sheet.delete()

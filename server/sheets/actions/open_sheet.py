@@ -53,7 +53,7 @@ def open_sheet(
         drafts = [s for s in held if s.status == "draft"]
         if drafts:
             return drafts[-1]
-        source = held[-1] if held else part.sheets.filter(pk=copy_of).first()
+        source = held[-1] if held else part.sheets.filter(pk=copy_of or 0).first()
         draft = BuildSheet(
             part=part,
             alternate=alternate,

@@ -3,16 +3,14 @@
 from datetime import date
 
 from accounts.access import require
-from costing.reads import load_question
 from django.db import transaction
-from tally_core.answers import Basis
 from tally_core.effectivity import in_force
-from tally_core.errors import TallyError
-from tally_core.structure import require_sheets
+from tally_core.errors import Problem, ProblemsError, TallyError
 
 from sheets.actions._locked import held_for_change
 from sheets.actions.date_revision import refuse_overlap
 from sheets.models import BuildSheet
+from sheets.survey import below, find, load_survey
 
 __all__ = ["release_revision"]
 
@@ -20,8 +18,8 @@ __all__ = ["release_revision"]
 def release_revision(user, sheet_id: int, version: int, first_day: date, reason: str) -> BuildSheet:
     """Release a draft from a day on; the released revision before it ends on that day.
 
-    Raises TallyError when it is no draft, was changed meanwhile, holds nothing, or rests on a part without a
-    released sheet.
+    Raises TallyError when it is no draft, was changed meanwhile or holds nothing, and ProblemsError with every finding
+    that stops.
     """
     require(user, "sheets")
     if not reason.strip():
@@ -31,8 +29,6 @@ def release_revision(user, sheet_id: int, version: int, first_day: date, reason:
         if not sheet.lines.exists() and not sheet.operations.exists():
             raise TallyError("The sheet is empty; there is nothing to release.")
         sheet.effective_from, sheet.effective_to = first_day, None
-        _, question = load_question(sheet.part, Basis(first_day), sheet)
-        require_sheets(question.structure, question.top, given_cost_suffices=False, day=first_day)
         # The revision that is in force on that day ends there; any other that holds days after it is in the way.
         for other in BuildSheet.objects.select_for_update().filter(
             part=sheet.part, alternate=sheet.alternate, status="released"
@@ -50,4 +46,21 @@ def release_revision(user, sheet_id: int, version: int, first_day: date, reason:
         sheet.version += 1
         sheet._change_reason = reason.strip()
         sheet.save()
+        refuse_what_stops(sheet, first_day)
         return sheet
+
+
+def refuse_what_stops(sheet: BuildSheet, day: date) -> None:
+    """Raise ProblemsError with every finding that stops on this sheet as of a day, each placed at its line."""
+    found = [f for f in find(load_survey(below(sheet.part_id)), day) if f["sheet_id"] == sheet.id]
+    stops = [f for f in found if f["severity"] == "stops"]
+    if stops:
+        raise ProblemsError(
+            [
+                Problem(
+                    str(f["line"] or "sheet"),
+                    ("item {}: ".format(f["item"]) if f["item"] else "") + f"{f['message']}; {f['mend']}",
+                )
+                for f in stops
+            ]
+        )

@@ -1,0 +1,168 @@
+"""From the database to the survey that the checks look through, and what they find as plain values."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from costing.reads import PartNumbers, coded, day_number, fetch_columns, keys_text, number_or_nan
+from django.db import connection
+from tally_core.checks import Finding, check
+from tally_core.survey import LIFECYCLES, Survey
+from tally_core.tables import KINDS, LINE_KINDS, NO_END, NO_START
+from tally_core.units import SYMBOLS
+
+from .models import Line, Option
+
+__all__ = ["Surveyed", "below", "find", "load_survey"]
+
+_PART_COLUMNS = {
+    "id": ("p.id", "int8"),
+    "kind": coded("p.kind", KINDS),
+    "unit": coded("p.unit", SYMBOLS),
+    "lifecycle": coded("p.lifecycle", LIFECYCLES),
+    "costed": ("p.unit_cost IS NOT NULL OR p.given_cost IS NOT NULL", "bool"),
+}
+_LINE_COLUMNS = {
+    "id": ("l.id", "uuid"),
+    "sheet": ("l.sheet_id", "int8"),
+    "child": ("coalesce(l.part_id, -1)", "int8"),
+    "line_kind": coded("l.kind", LINE_KINDS),
+    "item": ("coalesce(l.item, 0)", "int4"),
+    "quantity": number_or_nan("l.quantity"),
+    "line_unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {coded('l.unit', SYMBOLS)[0]} END", "int4"),
+    "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
+    "fixed_loss": number_or_nan("l.fixed_loss"),
+    "option": ("coalesce(l.option_id, -1)", "int4"),
+    "removes": ("l.option_id IS NOT NULL AND l.option_action = 'remove'", "bool"),
+    "customer_supplied": ("l.customer_supplied", "bool"),
+    "not_fitted": ("l.not_fitted", "bool"),
+    "line_first_day": day_number("l.effective_from", NO_START),
+    "line_last_day": day_number("l.effective_to", NO_END),
+    "places": ("cardinality(l.reference_designators)", "int4"),
+}
+
+
+@dataclass(slots=True)
+class Surveyed:
+    """A survey and the database keys of its rows."""
+
+    survey: Survey
+    part_ids: np.ndarray
+    sheet_ids: list[int]
+    line_ids: np.ndarray
+
+
+def below(part_id: int) -> list[int]:
+    """A part and every part met below it through sheets that are not retired, whatever their days."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            """WITH RECURSIVE reach(part_id) AS (
+                SELECT %s::bigint UNION
+                SELECT l.part_id FROM reach r JOIN sheets_buildsheet s ON s.part_id = r.part_id AND s.status <> 'retired'
+                JOIN sheets_line l ON l.sheet_id = s.id AND l.part_id IS NOT NULL
+            ) SELECT part_id FROM reach ORDER BY part_id""",
+            [part_id],
+        )
+        return [row[0] for row in cursor.fetchall()]
+
+
+def load_survey(part_ids: list[int] | None = None) -> Surveyed:
+    """The sheets of some parts, or all of them. Seven queries, whatever their size."""
+    everything = part_ids is None
+    keys = [] if part_ids is None else [keys_text(part_ids)]
+    parts = fetch_columns(
+        _PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
+    )
+    ids = parts["id"].astype(np.int64)
+    where = "" if everything else "AND s.part_id = ANY(%s::bigint[])"
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status = 'released', {day_number("s.effective_from", NO_START)[0]},
+                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM sheets_operation o WHERE o.sheet_id = s.id)
+            FROM sheets_buildsheet s WHERE s.status <> 'retired' {where} ORDER BY s.id""",
+            keys,
+        )
+        heads = cursor.fetchall()
+        cursor.execute(
+            f"SELECT id, default_alternate FROM parts_part p WHERE default_alternate IS NOT NULL "
+            f"{'' if everything else 'AND p.id = ANY(%s::bigint[])'}",
+            keys,
+        )
+        defaults = dict(cursor.fetchall())
+    sheet_ids = np.array([head[0] for head in heads], dtype=np.int64)
+    rows = fetch_columns(
+        _LINE_COLUMNS,
+        "FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
+        [keys_text(sheet_ids.tolist())],
+    )
+    child_ids = rows["child"].astype(np.int64)
+    child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
+    unit, own = parts["unit"].astype(np.int16), rows["line_unit"].astype(np.int16)
+    named = np.flatnonzero(rows["places"] > 0)
+    places: dict[int, list[str]] = {}
+    if named.size:
+        line_ids = [UUID(bytes=bytes(rows["id"][i])) for i in named.tolist()]
+        held = dict(Line.objects.filter(id__in=line_ids).values_list("id", "reference_designators"))
+        places = {i: held[key] for i, key in zip(named.tolist(), line_ids, strict=True)}
+    options = {option.id: option for option in Option.objects.all()}
+    column = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
+    survey = Survey(
+        numbers=PartNumbers(ids),
+        kind=parts["kind"].astype(np.int8),
+        unit=unit,
+        lifecycle=parts["lifecycle"].astype(np.int8),
+        costed=parts["costed"].copy(),
+        default_alternate=[defaults.get(i) for i in ids.tolist()] if defaults else [],
+        part=np.searchsorted(ids, np.array(column[1], dtype=np.int64)).astype(np.int32),
+        alternate=column[2],
+        revision=column[3],
+        released=np.array(column[4], dtype=bool),
+        first_day=np.array(column[5], dtype=np.int64),
+        last_day=np.array(column[6], dtype=np.int64),
+        operations=np.array(column[7], dtype=np.int32),
+        sheet=np.searchsorted(sheet_ids, rows["sheet"].astype(np.int64)).astype(np.int32),
+        child=child,
+        line_unit=np.where(own >= 0, own, unit[child]) if len(unit) else own,
+        designators=places,
+        options={key: option.code for key, option in options.items()},
+        not_together={option.code: option.not_with for option in options.values()},
+        **{n: rows[n].astype(np.int8) for n in ("line_kind",)},
+        **{n: rows[n].astype(np.int32) for n in ("item", "option")},
+        **{n: rows[n].astype(np.int64) for n in ("line_first_day", "line_last_day")},
+        **{n: rows[n].astype(float) for n in ("quantity", "fixed_loss")},
+        **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
+    )
+    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy())
+
+
+def _key(s: Survey, found: Finding) -> str:
+    """A name of the finding's place that outlives the next revision: part, alternate, component and item."""
+    words = [found.code, s.numbers[found.part]]
+    if found.sheet >= 0:
+        words.append(s.alternate[found.sheet])
+    if found.line >= 0:
+        words += [s.numbers[s.child[found.line]] if s.child[found.line] >= 0 else "", str(s.item[found.line])]
+    return "|".join(words)
+
+
+def find(surveyed: Surveyed, day: date) -> list[dict[str, Any]]:
+    """The findings of a survey with database keys in place of rows."""
+    s = surveyed.survey
+    return [
+        {
+            "code": f.code,
+            "severity": f.severity,
+            "part_id": int(surveyed.part_ids[f.part]),
+            "part": s.numbers[f.part],
+            "sheet_id": surveyed.sheet_ids[f.sheet] if f.sheet >= 0 else None,
+            "revision": f"{s.alternate[f.sheet]}/{s.revision[f.sheet]}" if f.sheet >= 0 else "",
+            "line": UUID(bytes=bytes(surveyed.line_ids[f.line])) if f.line >= 0 else None,
+            "item": int(s.item[f.line]) or None if f.line >= 0 else None,
+            "message": f.message,
+            "mend": f.mend,
+            "key": _key(s, f),
+        }
+        for f in check(s, day)
+    ]
