@@ -8,7 +8,7 @@ from .rounding import round_up
 from .structure import Structure
 from .tables import PHANTOM
 
-__all__ = ["Needs", "job_needs"]
+__all__ = ["Needs", "average_needs", "job_needs", "uses_of"]
 
 
 @dataclass(slots=True)
@@ -51,3 +51,43 @@ def job_needs(structure: Structure, top: int, quantity: float) -> Needs:
             returns += np.bincount(child[back], weights=taken[back], minlength=count)
         np.maximum.at(depth, child[asks], depth[parent[asks]] + step[parent[asks]])
     return Needs(gross, lot, returns, depth)
+
+
+def average_needs(structure: Structure, top: int, lots: np.ndarray) -> np.ndarray:
+    """Over parts: what one unit of ``top`` takes on average, all paths together, every made part in its given lot.
+
+    Nothing is rounded; what is taken once per lot is spread over the lot. By-products are left out (N3).
+    """
+    s, count = structure, len(structure.parts)
+    lot = lots[s.parent]
+    gross = np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot)
+    need = np.zeros(count)
+    need[top] = 1.0
+    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
+        usages = slice(s.usage_start[a], s.usage_start[b])
+        need += np.bincount(s.child[usages], weights=gross[usages] * need[s.parent[usages]], minlength=count)
+    return need
+
+
+def uses_of(structure: Structure, part: int, lots: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Where-used with quantities: how much of ``part`` stands in one unit of every other, all paths together.
+
+    Returns:
+        float64 over parts, in the stock unit of ``part`` (1 for itself), averaged as in :func:`average_needs`; and int32
+        over parts, the longest way down to it in levels, phantoms counted, -1 where it is not met.
+
+    A row of (I − A)⁻¹, by taking every part once all that stands below it is known.
+    """
+    s, count = structure, len(structure.parts)
+    lot = lots[s.parent]
+    gross = np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot)
+    taken = np.zeros(count)
+    distance = np.full(count, -1, dtype=np.int32)
+    taken[part], distance[part] = 1.0, 0
+    for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
+        usages = slice(s.usage_start[a], s.usage_start[b])
+        parent, child = s.parent[usages], s.child[usages]
+        met = (distance[child] >= 0) & ~s.byproduct[usages]
+        taken += np.bincount(parent[met], weights=gross[usages][met] * taken[child[met]], minlength=count)
+        np.maximum.at(distance, parent[met], distance[child[met]] + 1)
+    return taken, distance

@@ -41,7 +41,9 @@ __all__ = [
     "keys_text",
     "load_catalogue",
     "load_product",
+    "load_products",
     "load_question",
+    "load_users",
     "number_or_nan",
     "part_named",
     "question_of",
@@ -226,8 +228,10 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
         return [row[0] for row in cursor.fetchall()]
 
 
-def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None) -> Loaded:
-    """``part_ids`` None loads everything."""
+def _load(
+    part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False
+) -> Loaded:
+    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
@@ -293,8 +297,9 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
 
     rows = fetch_columns(
         _LINE_COLUMNS,
-        "FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
-        [sheet_keys],
+        f"FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) {'AND l.part_id = ANY(%s::bigint[])' if only_among else ''} "
+        "ORDER BY l.sheet_id, l.position, l.id",
+        [sheet_keys, *(keys if only_among else [])],
     )
     child_ids = rows["child"].astype(np.int64)
     child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
@@ -325,6 +330,30 @@ def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> L
     """What one part may take under a basis; ``sheet`` stands for the part's own instead of the one in force."""
     ids = reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None)
     return _load(ids, basis.as_of, basis.drafts, sheet)
+
+
+def load_products(parts: list[Part], basis: Basis) -> Loaded:
+    """What several parts may take under a basis, each row once."""
+    return _load(reached([p.id for p in parts], basis.as_of, basis.drafts), basis.as_of, basis.drafts, None)
+
+
+def load_users(part: Part, basis: Basis) -> Loaded:
+    """A part and every part met on the way up from it, with only the lines that lead down to it."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""
+            WITH RECURSIVE up(part_id) AS (
+                SELECT %s::bigint
+                UNION
+                SELECT s.part_id FROM up u JOIN sheets_line l ON l.part_id = u.part_id
+                JOIN sheets_buildsheet s ON s.id = l.sheet_id AND {_in_force_sql(basis.drafts)}
+            )
+            SELECT part_id FROM up ORDER BY part_id
+            """,
+            [part.id, basis.as_of, basis.as_of],
+        )
+        ids = [row[0] for row in cursor.fetchall()]
+    return _load(ids, basis.as_of, basis.drafts, None, only_among=True)
 
 
 def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:

@@ -66,7 +66,20 @@ PLY-09   | Plywood, 9 mm                         | bought  | m2 | 11.20   | 3 | 
 BTN-30   | Batten, 30 x 30 mm                    | bought  | m  | 1.05    | 3 |     | 10
 NIL-40   | Nail, 40 mm                           | bought  | kg | 3.10    | 3 |     | 7
 FRT-IN   | Inbound freight, share of one lantern | charge  | ea | 1.20    |   |     | 0
+SC-40    | Shore controller                      | made    | ea |         |   | 20  | 0
+SC40-21  | Controller board, assembled here      | made    | ea |         |   | 40  | 0
+SC40-B   | Controller board, bought in           | bought  | ea | 31.40   | 3 |     | 49
+PCB-1044 | Bare board, 140 mm, two layers        | bought  | ea | 4.60    | 3 |     | 28
+MCU-0808 | Microcontroller, 32 pins              | bought  | ea | 3.15    | 3 |     | 70
+BOX-40   | Enclosure, sealed, 200 x 120 mm       | bought  | ea | 12.80   | 3 |     | 21
+RAD-01   | Radio module, harbour band            | bought  | ea | 18.90   | 3 |     | 56
+CAB-05   | Signal cable, five cores              | bought  | m  | 1.36    | 3 |     | 14
+TOR-M5   | Torque label, sealed screws           | bought  | ea |         |   |     | 0
 """
+
+
+#: Parts that are not active.
+LIFECYCLES = {"DRV-0310": "last_buy", "TOR-M5": "draft"}
 
 
 def _cells(text: str) -> list[list[str]]:
@@ -92,6 +105,7 @@ def _part(row: list[str]) -> dict[str, Any]:
     return {
         "number": number, "description": description, "kind": kind, "unit": unit, "unit_cost": cost or None,
         "overhead_percent": overhead or None, "costing_lot": lot or None, "lead_time_days": int(days),
+        "lifecycle": LIFECYCLES.get(number, "active"), "default_alternate": "A" if number == "SC-40" else None,
     }  # fmt: skip
 
 
@@ -170,6 +184,21 @@ def _lantern(engine: str, revision: str, **head: Any) -> dict[str, Any]:
     )
 
 
+def _controller(alternate: str, reference: str, board: tuple[str, str, str, dict]) -> dict[str, Any]:
+    return _sheet(
+        "SC-40",
+        [_op(10, "Assemble", "BENCH", "10", "9"), _op(20, "Test", "TEST", "12", "6")],
+        board,
+        ("BOX-40", "1", "ea", {"issue_at": 10}),
+        ("GLD-20", "2", "ea", {"issue_at": 10}),
+        ("RAD-01", "1", "ea", {"issue_at": 10, "option": "RADIO"}),
+        ("CAB-05", "12", "m", {"issue_at": 20, "option": "WIRED"}),
+        ("LBL-0031", "1", "ea", {"issue_at": 20}),
+        alternate=alternate,
+        reference=reference,
+    )
+
+
 def demo_bundle() -> dict[str, Any]:
     """The demo as a bundle."""
     chips = [f"R{i}" for i in range(1, 9)]
@@ -234,15 +263,25 @@ def demo_bundle() -> dict[str, Any]:
             ("CR-155-1", "6", "ea", {}), ("BTN-30", "2.4", "m", {"scrap_percent": "8"}), ("NIL-40", "60", "g", {}),
         ),
         _sheet("CR-155-1", [_op(10, "Cut to size", "CUT", "12", "0.9")], ("PLY-09", "0.0576", "m2", {"scrap_percent": "14"})),
+        _controller("A", "own assembly", ("SC40-21", "1", "ea", {"issue_at": 10})),
+        _controller("B", "bought-in board", ("SC40-B", "1", "ea", {"issue_at": 10})),
+        _sheet(
+            "SC40-21", [_op(10, "Print and place", "PLACE", "60", "0.7", yield_percent="98"), _op(20, "Reflow", "PLACE", "10", "6", run_basis="per_cycle", cycle_quantity="18")],
+            ("PCB-1044", "1", "ea", {}), ("MCU-0808", "1", "ea", {"reference_designators": ["U1"]}), ("DRV-0310", "1", "ea", {"reference_designators": ["U2"]}),
+            ("RES-0472", "6", "ea", {"scrap_percent": "2", "reference_designators": [f"R{i}" for i in range(1, 6)]}),
+            ("CAP-0104", "4", "ea", {"scrap_percent": "2", "reference_designators": [f"C{i}" for i in range(1, 5)]}),
+        ),
     ]  # fmt: skip
     draft = sheets[1]
     # What the draft changes: a second look at the compound, and a tighter test.
     draft["lines"][8]["quantity"] = "0.29"
     draft["operations"][2]["run_minutes"] = "4.5"
+    draft["lines"].append({"item": 190, "part": "TOR-M5", "quantity": "8", "unit": "ea", "issue_at": 30})
     return {
         "format": "round-tally-bundle", "version": 1, "currency": "EUR",
         "options": [{"code": "SOLAR", "name": "Solar collar instead of mains"}, {"code": "SPARE", "name": "Spare lens"},
-                    {"code": "SYNC", "name": "Synchronised timing"}],
+                    {"code": "SYNC", "name": "Synchronised timing"}, {"code": "RADIO", "name": "Joined by radio", "not_with": ["WIRED"]},
+                    {"code": "WIRED", "name": "Joined by cable"}],
         "work_centers": [_center(row) for row in _cells(CENTERS)],
         "parts": [_part(row) for row in _cells(PARTS)],
         "build_sheets": sheets,

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from django.utils.timezone import localdate
 from ninja import Query, Router, Schema
 from sheets.models import BuildSheet
-from sheets.survey import below, find, load_survey
+from sheets.survey import below, find, load_survey, revision_words
 from tally_core.errors import TallyError
 
 from .actions.check_everything import ask_for_check
@@ -125,7 +125,7 @@ def list_findings(
     page = rows.order_by("-severity", "code", "part__number", "item", "id")[offset : offset + limit]
     found = [
         {n: getattr(f, n) for n in ("code", "severity", "item", "message", "mend", "key", "sheet_id", "line")}
-        | {"part": f.part.number, "revision": f"{f.sheet.alternate}/{f.sheet.revision}" if f.sheet else ""}
+        | {"part": f.part.number, "revision": revision_words(f.sheet.alternate, f.sheet.revision) if f.sheet else ""}
         for f in page
     ]
     return FindingPage(total=total, offset=offset, items=[FindingOut(**f) for f in plain_findings(found)])

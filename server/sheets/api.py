@@ -8,9 +8,10 @@ import orjson
 from costing.basis import BasisIn, read_basis
 from costing.reads import part_named
 from django.http import HttpRequest, HttpResponse
+from formats.flat import Column, list_csv, list_workbook
 from ninja import Query, Router, Schema
 from tally_core.answers import Basis
-from tally_core.errors import TallyError
+from tally_core.errors import Problem, ProblemsError, TallyError
 
 from .actions.date_revision import date_revision
 from .actions.drop_draft import drop_draft
@@ -23,10 +24,14 @@ from .actions.retire_revision import retire_revision
 from .actions.save_option import save_option
 from .comparison import compare, sheet_in_force
 from .history import sheet_history
+from .matrix import Build, matrix
 from .models import BuildSheet, Option
 from .reads import revisions_of, sheet_head, sheet_view
+from .where_used import where_used
 
 router = Router(tags=["sheets"])
+
+WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class SheetHead(Schema):
@@ -80,6 +85,7 @@ class PartRow(Schema):
     elements: list[float] | None = None
     this_level: float | None = None
     lot: float | None = None
+    # All paths together: what the job takes of it, or at standard lots what one unit takes on average.
     need: float | None = None
 
 
@@ -278,6 +284,89 @@ class Comparison(Schema):
     rows: list[Compared]
 
 
+class UserPart(Schema):
+    """A part on the way up. ``taken``: how much of the part asked about stands in one of it, at its costing lot."""
+
+    number: str
+    description: str
+    unit: str
+    sheet: int | None
+    revision: str
+    taken: float
+    levels: int
+    top: bool
+
+
+class Use(Schema):
+    """A line that takes a part; ``user`` and ``takes`` are indexes into the parts, quantities with losses."""
+
+    line: str
+    user: int
+    takes: int
+    item: int | None
+    quantity: float
+    by_product: bool
+
+
+class WhereUsed(Schema):
+    part: int
+    unit: str
+    parts: list[UserPart]
+    uses: list[Use]
+
+
+class BuildIn(Schema):
+    """So many of a part with some options; no quantity only asks what one of it takes."""
+
+    part: str
+    options: list[str] = []
+    quantity: str = ""
+
+
+class MatrixIn(Schema):
+    builds: list[BuildIn]
+    day: str = ""
+    drafts: bool = False
+
+
+class BuildOut(Schema):
+    part: str
+    description: str
+    options: list[str]
+    quantity: str | None
+
+
+class MatrixRow(Schema):
+    part: str
+    description: str
+    kind: str
+    unit: str
+    unit_cost: float | None
+    each: list[float]
+    needs: list[float]
+    order: float
+
+
+class MatrixOut(Schema):
+    builds: list[BuildOut]
+    rows: list[MatrixRow]
+    currency: str
+
+
+class TableColumn(Schema):
+    title: str
+    number: bool = False
+    total: bool = False
+
+
+class TableIn(Schema):
+    """A list as it stands on a screen."""
+
+    title: str
+    columns: list[TableColumn]
+    rows: list[list[str | float | None]]
+
+
 def _sheet(sheet_id: int) -> BuildSheet:
     sheet = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
     if sheet is None:
@@ -315,6 +404,42 @@ def open_draft(request: HttpRequest, payload: Opened) -> Any:
     """The open draft of a part, made when there is none."""
     made = open_sheet(request.user, payload.part, payload.alternate, payload.reference, payload.copy_of, payload.reason)
     return sheet_head(_sheet(made.pk))
+
+
+@router.get("/where-used", response=WhereUsed)
+def read_where_used(request: HttpRequest, part: str, basis: Query[BasisIn]) -> HttpResponse:
+    """Where a part is used, directly and on all levels."""
+    found = where_used(part_named(part), read_basis(basis))
+    return HttpResponse(orjson.dumps(found), content_type="application/json")
+
+
+@router.post("/matrix", response=MatrixOut)
+def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
+    """Products across, parts down, with the order for all builds. Saves nothing."""
+    builds, basis = [], read_basis(BasisIn(day=payload.day, drafts=payload.drafts))
+    for index, build in enumerate(payload.builds):
+        try:
+            held = read_basis(BasisIn(quantity=build.quantity, options=",".join(build.options)))
+        except ProblemsError as error:
+            raise ProblemsError([Problem(f"builds[{index}].{p.place}", p.message) for p in error.problems]) from None
+        builds.append(Build(build.part, held.options, held.quantity))
+    found = matrix(builds, basis.as_of, basis.drafts)
+    return HttpResponse(orjson.dumps(found), content_type="application/json")
+
+
+@router.post("/table/{shape}")
+def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: TableIn) -> HttpResponse:
+    """A list as it stands on a screen, as a file. Saves nothing."""
+    columns = [Column(c.title, c.number, c.total) for c in payload.columns]
+    if not columns or len(columns) > 200 or len(payload.rows) > 200_000:
+        raise TallyError("A list has 1 to 200 columns and at most 200,000 rows.")
+    if any(len(row) != len(columns) for row in payload.rows):
+        raise TallyError("Every row of a list has a cell for each of its columns.")
+    if shape == "csv":
+        return _file(
+            list_csv(columns, payload.rows).encode("utf-8-sig"), "text/csv; charset=utf-8", payload.title, shape
+        )
+    return _file(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
 
 
 @router.get("/compare", response=Comparison)
@@ -394,7 +519,7 @@ def export(
     rows = listed(sheet, held)
     if shape == "xlsx":
         body: bytes = cost_list_workbook(rows)
-        kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+        kind = WORKBOOK
     elif shape == "csv":
         body, kind = cost_list_csv(rows).encode("utf-8-sig"), "text/csv; charset=utf-8"
     else:
@@ -402,8 +527,11 @@ def export(
             orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2),
             "application/json",
         )
-    ending = "json" if shape == "bundle" else shape
-    name = "".join(c if c.isalnum() or c in "-_." else "_" for c in f"{sheet.part.number}-{sheet.revision}")
+    return _file(body, kind, f"{sheet.part.number}-{sheet.revision}", "json" if shape == "bundle" else shape)
+
+
+def _file(body: bytes, kind: str, title: str, ending: str) -> HttpResponse:
+    name = "".join(c if c.isascii() and (c.isalnum() or c in "-_.") else "_" for c in title[:100])
     response = HttpResponse(body, content_type=kind)
     response["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
     return response

@@ -13,7 +13,7 @@ from django.db import connection
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
-from tally_core.needs import Needs
+from tally_core.needs import Needs, average_needs
 from tally_core.structure import Structure
 from tally_core.tables import MADE, PHANTOM
 
@@ -148,7 +148,7 @@ def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Co
     s = question.structure
     elements, this_level = _rounded(costs.unit), _rounded(costs.this_level.sum(axis=1))
     total, lots = _rounded(costs.unit.sum(axis=1)), _rounded(costs.lots)
-    need = _rounded(needs.gross) if needs is not None else None
+    need = _rounded(needs.gross if needs is not None else average_needs(s, question.top, costs.lots))
     met = np.zeros(len(s.parts), dtype=bool)
     met[[question.top, *np.unique(s.child).tolist()]] = True
     lacking = met & np.isin(s.parts.kind, (MADE, PHANTOM)) & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
@@ -160,7 +160,7 @@ def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Co
             this_level[row],
             lots[row],
         )
-        part["need"] = need[row] if need is not None else None
+        part["need"] = need[row]
 
     net, gross, vectors = line_vectors(s, costs)
     at = dict(zip(loaded.line_ids[s.line].tolist(), range(len(s.line)), strict=True))

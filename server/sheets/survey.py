@@ -15,7 +15,7 @@ from tally_core.units import SYMBOLS
 
 from .models import Line, Option
 
-__all__ = ["Surveyed", "below", "find", "load_survey"]
+__all__ = ["Surveyed", "below", "find", "load_survey", "revision_words"]
 
 _PART_COLUMNS = {
     "id": ("p.id", "int8"),
@@ -137,6 +137,15 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy())
 
 
+def revision_words(alternate: str, revision: str) -> str:
+    """A revision in few words; the first alternate goes without saying.
+
+    >>> revision_words("A", "C"), revision_words("B", "A")
+    ('rev. C', 'alt. B rev. A')
+    """
+    return f"rev. {revision}" if alternate == "A" else f"alt. {alternate} rev. {revision}"
+
+
 def _key(s: Survey, found: Finding) -> str:
     """A name of the finding's place that outlives the next revision: part, alternate, component and item."""
     words = [found.code, s.numbers[found.part]]
@@ -157,7 +166,7 @@ def find(surveyed: Surveyed, day: date) -> list[dict[str, Any]]:
             "part_id": int(surveyed.part_ids[f.part]),
             "part": s.numbers[f.part],
             "sheet_id": surveyed.sheet_ids[f.sheet] if f.sheet >= 0 else None,
-            "revision": f"{s.alternate[f.sheet]}/{s.revision[f.sheet]}" if f.sheet >= 0 else "",
+            "revision": revision_words(s.alternate[f.sheet], s.revision[f.sheet]) if f.sheet >= 0 else "",
             "line": UUID(bytes=bytes(surveyed.line_ids[f.line])) if f.line >= 0 else None,
             "item": int(s.item[f.line]) or None if f.line >= 0 else None,
             "message": f.message,

@@ -1,5 +1,6 @@
 import { Navigate, Route, Routes } from "react-router";
 import { CompareScreen } from "./compare/CompareScreen";
+import { FindingsScreen } from "./findings/FindingsScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { PartsScreen } from "./parts/PartsScreen";
@@ -28,6 +29,7 @@ export function App() {
         <Route path="/sheets/:number" element={<SheetScreen />} />
         <Route path="/sheets/:number/compare" element={<CompareScreen />} />
         <Route path="/work-centers" element={<WorkCentersScreen />} />
+        <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/sheets" replace />} />
       </Routes>

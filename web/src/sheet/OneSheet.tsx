@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
+import { SheetFindings } from "../findings/SheetFindings";
+import { useFindings } from "../findings/useFindings";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
@@ -83,7 +85,7 @@ export function OneSheet({
     return { row: row ?? "", column: column || "part" };
   });
   const [editing, setEditing] = useState<Editing | null>(null);
-  const [details, setDetails] = useState(false);
+  const [aside, setAside] = useState<"working" | "details" | "findings">("working");
   const [whole, setWhole] = useState(true);
   const [verb, setVerb] = useState<Verb | "history" | "options" | null>(null);
   const [part, setPart] = useState<string | null>(null);
@@ -130,6 +132,7 @@ export function OneSheet({
   );
   const sheet = useSheet(head.id, basis, onRefused, onMade);
   const { model, view } = sheet;
+  const findings = useFindings(head.id, view?.sheet.version ?? head.version).data ?? [];
   const editable = may && head.status === "draft";
   const editOutsideGrid = (changes: Change[]) => {
     outsideGrid.current.add(changes);
@@ -261,9 +264,9 @@ export function OneSheet({
       setColumnSet(columnSet === "cost" ? "engineering" : "cost");
       return done();
     }
-    if (altKey && (pressed.toLowerCase() === "d" || pressed.toLowerCase() === "w")) {
-      const opens = pressed.toLowerCase() === "d";
-      setDetails(opens);
+    const opens = { d: "details", w: "working", f: "findings" } as const;
+    if (altKey && pressed.toLowerCase() in opens) {
+      setAside(opens[pressed.toLowerCase() as keyof typeof opens]);
       window.setTimeout(() => side.current?.querySelector<HTMLElement>("input, select, button")?.focus(), 30);
       return done();
     }
@@ -367,6 +370,8 @@ export function OneSheet({
             onShow={onShow}
             may={may}
             onVerb={setVerb}
+            findings={findings}
+            onFindings={() => setAside("findings")}
             onBands={() => setBands(!bands)}
             onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
             refusedBatch={refusedField(null, "batch")}
@@ -390,6 +395,7 @@ export function OneSheet({
               editable={editable}
               centers={centers}
               units={units}
+              findings={findings}
               onCursor={place}
               onEdit={setEditing}
               onKeep={keep}
@@ -400,7 +406,22 @@ export function OneSheet({
         </div>
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
           <div className="min-h-0 flex-1 overflow-y-auto pr-1">
-            {details && row && (row.kind === "line" || row.kind === "band") ? (
+            {aside === "findings" ? (
+              <SheetFindings
+                panel={side}
+                findings={findings}
+                sheet={head.id}
+                may={may}
+                onLine={(line) => {
+                  place({ row: `/${line}`, column: "part" });
+                  grid.current?.focus();
+                }}
+                onClose={() => {
+                  setAside("working");
+                  grid.current?.focus();
+                }}
+              />
+            ) : aside === "details" && row && (row.kind === "line" || row.kind === "band") ? (
               <Details
                 panel={side}
                 view={view}
@@ -413,7 +434,7 @@ export function OneSheet({
                   )
                 }
                 onClose={() => {
-                  setDetails(false);
+                  setAside("working");
                   grid.current?.focus();
                 }}
               />
@@ -427,7 +448,7 @@ export function OneSheet({
               />
             )}
           </div>
-          {!details && <Rings model={model} onEntered={onEntered} />}
+          {aside === "working" && <Rings model={model} onEntered={onEntered} />}
         </aside>
       </div>
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />

@@ -222,9 +222,17 @@ export function RevisionPanel({
           </Field>
         )}
         {general && (
-          <p role="alert" className="whitespace-pre-line text-bad">
-            {run.error?.message}
-          </p>
+          <div role="alert" className="text-bad">
+            {(run.error?.problems.length ?? 0) > 1 ? (
+              <ul className="list-disc pl-4">
+                {run.error?.problems.map((p) => (
+                  <li key={`${p.place}${p.message}`}>{p.message}</li>
+                ))}
+              </ul>
+            ) : (
+              run.error?.message
+            )}
+          </div>
         )}
         <div className="mt-auto flex gap-2 pt-4">
           <Button look="strong" type="submit" autoFocus={!words.reason} disabled={run.isPending}>

@@ -1,5 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
+import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef } from "react";
+import { SeverityMark } from "../findings/SeverityMark";
+import type { FindingOut } from "../findings/useFindings";
 import { KindMark } from "../kit/KindMark";
 import type { SheetView, WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
@@ -41,6 +43,7 @@ export function SheetGrid({
   editable,
   centers,
   units,
+  findings,
   onCursor,
   onEdit,
   onKeep,
@@ -58,6 +61,7 @@ export function SheetGrid({
   editable: boolean;
   centers: WorkCenterOut[];
   units: { symbol: string; measures: string }[];
+  findings: FindingOut[];
   onCursor: (cursor: Cursor) => void;
   onEdit: (editing: Editing | null) => void;
   /** `make`: for a part number, the kind of the part should there be none. */
@@ -139,6 +143,15 @@ export function SheetGrid({
     if (leave.then === "back") sideways(-1, true);
     onKeep(at, key, text, make);
   };
+  const marked = useMemo(() => {
+    const found = new Map<string, FindingOut>();
+    for (const f of findings) {
+      if (!f.line || f.waived) continue;
+      const held = found.get(f.line);
+      if (!held || f.severity === "stops") found.set(f.line, f);
+    }
+    return found;
+  }, [findings]);
   const template = columns.map((c) => c.width).join(" ");
 
   const cell = (at: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
@@ -264,7 +277,13 @@ export function SheetGrid({
                     at,
                     c.key,
                     !!c.right,
-                    <LineCell row={at} column={c.key} total={total} onToggle={() => onToggle(at)} />,
+                    <LineCell
+                      row={at}
+                      column={c.key}
+                      total={total}
+                      finding={marked.get(at.line.id)}
+                      onToggle={() => onToggle(at)}
+                    />,
                     () => {
                       const start = editing?.text ?? (c.key === "description" ? at.line.text : (c.text?.(at) ?? ""));
                       const shared = {
@@ -328,18 +347,29 @@ function LineCell({
   row,
   column,
   total,
+  finding,
   onToggle,
 }: {
   row: LineRowOnScreen;
   column: string;
   total: number;
+  finding: FindingOut | undefined;
   onToggle: () => void;
 }) {
   const { line, part } = row;
   const counts = line.net !== null && line.net !== undefined;
   switch (column) {
     case "item":
-      return <span className="text-ink-3">{line.item ?? ""}</span>;
+      return (
+        <>
+          {finding && (
+            <span className="absolute left-0.5" title={finding.message}>
+              <SeverityMark severity={finding.severity} word={false} />
+            </span>
+          )}
+          <span className="text-ink-3">{line.item ?? ""}</span>
+        </>
+      );
     case "part":
       return (
         <span className="flex min-w-0 items-center" style={{ paddingLeft: row.level * 16 }}>

@@ -1,5 +1,7 @@
 import { DropdownMenu } from "radix-ui";
 import { useNavigate } from "react-router";
+import { SeverityMark } from "../findings/SeverityMark";
+import type { FindingOut } from "../findings/useFindings";
 import { Button } from "../kit/Button";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
@@ -20,6 +22,8 @@ export function SheetHeader({
   onShow,
   may,
   onVerb,
+  findings,
+  onFindings,
   onBands,
   onColumns,
   refusedBatch,
@@ -38,6 +42,8 @@ export function SheetHeader({
   /** Whether the signed-in person may write sheets. */
   may: boolean;
   onVerb: (verb: Verb | "history" | "options") => void;
+  findings: FindingOut[];
+  onFindings: () => void;
   onBands: () => void;
   onColumns: () => void;
   refusedBatch?: RefusedField;
@@ -61,6 +67,7 @@ export function SheetHeader({
           <span aria-live="polite" className="text-ink-3">
             {state}
           </span>
+          <FindingsButton findings={findings} onOpen={onFindings} />
           <select
             aria-label="Revision"
             className="max-w-[260px] border-b border-hair-2 bg-transparent"
@@ -69,9 +76,9 @@ export function SheetHeader({
           >
             {revisions.map((r) => (
               <option key={r.id} value={r.id}>
-                Sheet {r.alternate}
-                {r.reference ? ` (${r.reference})` : ""}, revision {r.revision} — {r.status}
-                {r.status === "released" && r.effective_from ? ` from ${day(r.effective_from)}` : ""}
+                {r.alternate}
+                {r.reference ? ` (${r.reference})` : ""}, revision {r.revision}, {r.status}
+                {r.status === "released" && r.effective_from ? ` ${day(r.effective_from)}` : ""}
               </option>
             ))}
           </select>
@@ -160,6 +167,29 @@ export function SheetHeader({
         </span>
       </div>
     </div>
+  );
+}
+
+/** How many findings stand on the sheet and below it. */
+function FindingsButton({ findings, onOpen }: { findings: FindingOut[]; onOpen: () => void }) {
+  const open = findings.filter((f) => !f.waived);
+  const stops = open.filter((f) => f.severity === "stops").length;
+  if (open.length === 0) return null;
+  return (
+    <button type="button" onClick={onOpen} title="Alt F" className="flex items-center gap-2 hover:underline">
+      {stops > 0 && (
+        <>
+          <SeverityMark severity="stops" word={false} />
+          <span className="text-bad">{stops === 1 ? "1 stops" : `${stops} stop`}</span>
+        </>
+      )}
+      {open.length > stops && (
+        <>
+          <SeverityMark severity="look" word={false} />
+          <span className="text-brass">{open.length - stops} to look at</span>
+        </>
+      )}
+    </button>
   );
 }
 

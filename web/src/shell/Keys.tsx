@@ -23,6 +23,7 @@ const HERE: Record<string, Key[]> = {
     ["Ctrl Z, Ctrl Y", "undo, redo"],
     ["Alt Enter", "go to the sheet of the part on the line"],
     ["Alt D", "every field of the line or operation"],
+    ["Alt F", "what the checks found here and below"],
     ["Alt W", "into the working beside the sheet"],
     ["Alt V", "operations with their lines, or lines alone"],
     ["Alt C", "columns for engineering or for cost"],

@@ -11,6 +11,7 @@ const PLACES = [
   ["/sheets", "Sheets"],
   ["/work-centers", "Work centers"],
   ["/intake", "Intake"],
+  ["/findings", "Findings"],
 ] as const;
 
 /** The bar above every screen, the search, and the list of keys. */

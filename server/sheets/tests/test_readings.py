@@ -1,0 +1,151 @@
+"""Reading a structure other ways: summed, where-used, the matrix; against linear algebra and against each other."""
+
+import csv
+import io
+import random
+from decimal import Decimal
+
+import networkx as nx
+import numpy as np
+from django.test import TestCase
+from openpyxl import load_workbook
+from scipy.sparse import coo_array, identity
+from scipy.sparse.linalg import inv
+from testing import Api, load, rod_and_tube, sheet_of
+
+
+def tangle(count: int = 40, seed: int = 5) -> tuple[dict, np.ndarray, nx.MultiDiGraph]:
+    """A bundle of ``count`` parts over several levels, its matrix A (rows take columns), and its graph."""
+    r = random.Random(seed)
+    lines = [
+        (i, r.randint(i + 1, min(i + 12, count - 1)), r.randint(1, 9))
+        for i in range(count - 1)
+        for _ in range(r.randint(0, 3))
+    ]
+    made = {i for i, _, _ in lines}
+    document = {
+        "format": "round-tally-bundle", "version": 1,
+        "parts": [{"number": f"N{i}", "kind": "made" if i in made else "bought", "unit": "kg", "unit_cost": "1"} for i in range(count)],
+        "build_sheets": [
+            {"part": f"N{i}", "status": "released",
+             "lines": [{"part": f"N{b}", "quantity": f"{q / 8}", "item": 10 * k} for k, (_, b, q) in enumerate((x for x in lines if x[0] == i), 1)]}
+            for i in sorted(made)
+        ],
+    }  # fmt: skip
+    use = coo_array(
+        ([q / 8 for *_, q in lines], ([a for a, *_ in lines], [b for _, b, _ in lines])), shape=(count, count)
+    )
+    graph = nx.MultiDiGraph([(a, b) for a, b, _ in lines])
+    graph.add_nodes_from(range(count))
+    return document, use.toarray(), graph
+
+
+class Readings(TestCase):
+    """A. Vazsonyi, Management Science 1 (1954): (I − A)⁻¹ holds what each part takes of each, all paths together."""
+
+    def setUp(self) -> None:
+        self.document, use, self.graph = tangle()
+        self.total = inv((identity(len(use)) - coo_array(use)).tocsc()).toarray()
+        load(self.document)
+        self.api = Api("viewer")
+
+    def test_summed_lists_agree_with_the_inverse(self) -> None:
+        for top in (0, 3, 7):
+            if not self.graph.out_degree(top):
+                continue
+            view = self.api.get(f"/sheets/{sheet_of(f'N{top}').id}/view")[1]
+            found = {p["number"]: p["need"] for p in view["parts"]}
+            wanted = {f"N{i}": self.total[top, i] for i in np.flatnonzero(self.total[top])}
+            self.assertEqual(found.keys(), wanted.keys())
+            for number, need in wanted.items():
+                self.assertAlmostEqual(found[number], need, places=5)
+
+    def test_where_used_is_a_column_of_the_inverse_and_its_tops_are_the_sources(self) -> None:
+        for part in range(0, len(self.total), 3):
+            found = self.api.get("/sheets/where-used", part=f"N{part}")[1]
+            users = {p["number"]: p for p in found["parts"]}
+            above = nx.ancestors(self.graph, part) | {part}
+            self.assertEqual(users.keys(), {f"N{i}" for i in above})
+            for i in above:
+                self.assertAlmostEqual(
+                    users[f"N{i}"]["taken"], self.total[i, part], delta=1e-8 * (1 + self.total[i, part])
+                )
+                self.assertEqual(users[f"N{i}"]["top"], self.graph.in_degree(i) == 0)
+            longest = nx.dag_longest_path_length(self.graph.subgraph(above))
+            self.assertEqual(max(p["levels"] for p in found["parts"]), longest)
+            direct = sorted(found["parts"][u["user"]]["number"] for u in found["uses"] if u["takes"] == found["part"])
+            self.assertEqual(direct, sorted(f"N{a}" for a, _ in self.graph.in_edges(part)))
+
+    def test_the_matrix_holds_both(self) -> None:
+        body = {"builds": [{"part": "N0", "quantity": "16"}, {"part": "N3", "quantity": "8"}, {"part": "N7"}]}
+        status, found = self.api.post("/sheets/matrix", body)
+        self.assertEqual(status, 200)
+        for row in found["rows"]:
+            i = int(row["part"][1:])
+            for cell, top in zip(row["each"], (0, 3, 7), strict=True):
+                self.assertAlmostEqual(cell, self.total[top, i], delta=1e-8 * (1 + self.total[top, i]))
+            wanted = 16 * self.total[0, i] + 8 * self.total[3, i]
+            self.assertAlmostEqual(row["order"], wanted, delta=1e-8 * (1 + wanted))
+
+    def test_a_tree_loaded_in_any_order_gives_the_same_lists(self) -> None:
+        """Each sheet in a bundle of its own, in several orders; parts first, as their numbers must be known."""
+        wanted = self.api.get(f"/sheets/{sheet_of('N0').id}/view")[1]["parts"]
+        plain = [(p["number"], p["need"], p["cost"]) for p in wanted]
+        from parts.models import Part
+        from sheets.models import BuildSheet
+
+        for seed in (1, 2, 3):
+            BuildSheet.objects.all().delete()
+            Part.objects.all().delete()
+            order = list(self.document["build_sheets"])
+            random.Random(seed).shuffle(order)
+            load({**self.document, "build_sheets": []})
+            for sheet in order:
+                load({**self.document, "parts": [], "build_sheets": [sheet]})
+            again = self.api.get(f"/sheets/{sheet_of('N0').id}/view")[1]["parts"]
+            self.assertEqual([(p["number"], p["need"], p["cost"]) for p in again], plain)
+
+
+class MatrixRefusals(TestCase):
+    def test_each_is_placed_at_its_build(self) -> None:
+        load(rod_and_tube("released"))
+        api = Api("viewer")
+        for builds, place in (
+            ([{"part": "RT-1"}, {"part": "NONE"}], "builds[1].part"),
+            ([{"part": "RT-1", "quantity": "-1"}], "builds[0].quantity"),
+            ([{"part": "RT-1", "options": ["GPS"]}], "builds[0]"),
+        ):
+            status, said = api.post("/sheets/matrix", {"builds": builds})
+            self.assertEqual((status, said["problems"][0]["place"]), (422, place))
+        self.assertEqual(api.post("/sheets/matrix", {"builds": []})[0], 422)
+        self.assertEqual(api.post("/sheets/matrix", {"builds": [{"part": "RT-1"}] * 41})[0], 422)
+
+
+class Tables(TestCase):
+    TABLE = {
+        "title": "Parts of [RT-1]", "columns": [{"title": "part"}, {"title": "needed", "number": True}, {"title": "value", "number": True, "total": True}],
+        "rows": [["=1+1", 2.5, 10], ["+A", None, 2.25], ["plain", 0, 0]],
+    }  # fmt: skip
+
+    def test_a_list_leaves_as_it_stands_with_totals_that_calculate(self) -> None:
+        api = Api("viewer")
+        status, body = api.post("/sheets/table/xlsx", self.TABLE)
+        self.assertEqual(status, 200)
+        sheet = load_workbook(io.BytesIO(body)).active
+        assert sheet is not None
+        rows = list(sheet.iter_rows(values_only=True))
+        self.assertEqual(rows[1:4], [("=1+1", 2.5, 10), ("+A", None, 2.25), ("plain", 0, 0)])
+        self.assertEqual((sheet["A2"].data_type, rows[4]), ("s", ("total", None, "=SUM(C2:C4)")))
+        cached = load_workbook(io.BytesIO(body), data_only=True).active
+        assert cached is not None
+        self.assertEqual(Decimal(str(cached["C5"].value)), Decimal("12.25"))
+        body = api.post("/sheets/table/csv", self.TABLE)[1]
+        self.assertEqual(
+            list(csv.reader(io.StringIO(body.decode("utf-8-sig"))))[1:3], [["'=1+1", "2.5", "10"], ["'+A", "", "2.25"]]
+        )
+
+    def test_what_is_no_list_is_refused(self) -> None:
+        api = Api("viewer")
+        for change in ({"columns": []}, {"rows": [["short"]]}, {"rows": [[{}, 1, 2]]}):
+            self.assertEqual(api.post("/sheets/table/xlsx", self.TABLE | change)[0], 422)
+        self.assertEqual(api.post("/sheets/table/pdf", self.TABLE)[0], 422)

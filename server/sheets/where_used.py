@@ -1,0 +1,83 @@
+"""Where a part is used: directly with its lines, and on all levels up to the tops, with quantities."""
+
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from costing.reads import load_users
+from parts.models import Part
+from tally_core.answers import Basis
+from tally_core.cost import standard_lots
+from tally_core.needs import uses_of
+from tally_core.structure import build_structure
+from tally_core.units import SYMBOLS
+
+from .models import BuildSheet, Option
+from .survey import revision_words
+
+__all__ = ["where_used"]
+
+
+def where_used(part: Part, basis: Basis) -> dict[str, Any]:
+    """The users of a part as plain values.
+
+    ``uses`` are the lines on the way: each names its user and what it takes by index into ``parts``. A part's ``taken``
+    is how much of the part asked about stands in one of it, all paths together, at its costing lot; ``top`` says that
+    nothing takes it in turn. Lines of options count when the basis has the option. Seven queries, whatever their number.
+    """
+    loaded = load_users(part, basis)
+    chosen = _options(basis)
+    s = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen)
+    lots = standard_lots(s)
+    row = loaded.row(part.id)
+    taken, distance = uses_of(s, row, lots)
+    keys = loaded.part_ids.tolist()
+    described = dict(Part.objects.filter(id__in=keys).values_list("id", "description"))
+    heads = {
+        key: (part_id, words)
+        for key, part_id, words in (
+            (head[0], head[1], revision_words(head[2], head[3]) + (", draft" if head[4] == "draft" else ""))
+            for head in BuildSheet.objects.filter(id__in=loaded.sheet_of.values()).values_list(
+                "id", "part_id", "alternate", "revision", "status"
+            )
+        )
+    }
+    sheet_of = [loaded.sheet_of.get(key) for key in keys]
+    gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9).tolist()
+    is_used = np.zeros(len(keys), dtype=bool)
+    is_used[s.child[~s.byproduct]] = True
+    numbers, item = s.parts.numbers, loaded.lines.item
+    return {
+        "part": row,
+        "unit": SYMBOLS[s.parts.unit[row]],
+        "parts": [
+            {
+                "number": numbers[i],
+                "description": described[key],
+                "unit": SYMBOLS[s.parts.unit[i]],
+                "sheet": sheet_of[i],
+                "revision": heads[sheet_of[i]][1] if sheet_of[i] in heads else "",
+                "taken": round(float(taken[i]), 9),
+                "levels": int(distance[i]),
+                "top": not is_used[i],
+            }
+            for i, key in enumerate(keys)
+        ],
+        "uses": [
+            {
+                "line": str(UUID(bytes=bytes(loaded.line_ids[line]))),
+                "user": parent,
+                "takes": child,
+                "item": int(item[line]) or None,
+                "quantity": quantity,
+                "by_product": back,
+            }
+            for line, parent, child, quantity, back in zip(
+                s.line.tolist(), s.parent.tolist(), s.child.tolist(), gross, s.byproduct.tolist(), strict=True
+            )
+        ],
+    }
+
+
+def _options(basis: Basis) -> list[int]:
+    return list(Option.objects.filter(code__in=basis.options).values_list("id", flat=True))

@@ -1,0 +1,201 @@
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useDeferredValue, useRef, useState } from "react";
+import { Link } from "react-router";
+import { Button } from "../kit/Button";
+import { Empty } from "../kit/Empty";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { day, quantity } from "../lib/number";
+import { useMay } from "../lib/session";
+import { SeverityMark } from "./SeverityMark";
+import { placeOf } from "./useFindings";
+import { Waive } from "./Waive";
+
+const PAGE = 100;
+const GRID = "grid grid-cols-[72px_200px_minmax(0,1.2fr)_minmax(0,1fr)_240px] items-center gap-x-3 px-3";
+
+/** What a code is about, in words. */
+const CODES: Record<string, string> = {
+  loop: "parts that contain themselves",
+  unit: "units that do not convert",
+  "no-sheet": "made parts without a sheet",
+  lifecycle: "lifecycle of parts",
+  overlap: "revisions in force at once",
+  "option-removes": "options that remove too much",
+  "phantom-work": "phantoms with work",
+  "wrong-kind": "sheets of bought parts",
+  "no-cost": "parts without a cost",
+  "no-routing": "sheets without operations",
+  "no-lines": "sheets without lines",
+  designators: "reference designators",
+  "item-twice": "item numbers used twice",
+  "no-quantity": "quantities of 0",
+  "never-in-force": "lines never in force",
+  "lost-default": "defaults without a sheet",
+};
+
+/** Everything that the last look through all sheets found. */
+export function FindingsScreen() {
+  const [code, setCode] = useState("");
+  const [text, setText] = useState("");
+  const [waived, setWaived] = useState(false);
+  const [range, setRange] = useState<[number, number]>([0, 30]);
+  const search = useDeferredValue(text.trim());
+  const may = useMay("sheets");
+  const queries = useQueryClient();
+  const survey = useQuery({
+    queryKey: ["findings", "survey"],
+    queryFn: () => answer(client.GET("/api/findings/survey")),
+    // While the worker is at it, its progress is asked for.
+    refetchInterval: (query) => (query.state.data?.doing && !query.state.data.failed ? 700 : false),
+    staleTime: 0,
+  });
+  const last = survey.data?.finished_at ?? "";
+  const filter = { code, search, waived };
+  const pageOf = (page: number) => ({
+    queryKey: ["findings", "page", last, filter, page],
+    queryFn: () =>
+      answer(client.GET("/api/findings", { params: { query: { ...filter, offset: page * PAGE, limit: PAGE } } })),
+    placeholderData: keepPreviousData,
+  });
+  const first = Math.floor(range[0] / PAGE);
+  const pages = [...new Set([0, first, Math.floor(range[1] / PAGE)])];
+  const loaded = useQueries({ queries: pages.map(pageOf) });
+  const held = new Map(pages.map((page, i) => [page, loaded[i]?.data]));
+  const total = held.get(0)?.total ?? 0;
+  const at = (index: number): Schemas["FindingOut"] | undefined =>
+    held.get(Math.floor(index / PAGE))?.items[index % PAGE];
+  const box = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({
+    count: total,
+    getScrollElement: () => box.current,
+    estimateSize: () => 34,
+    overscan: 10,
+    onChange: (v) => {
+      const shown = v.getVirtualItems();
+      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
+      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
+    },
+  });
+  const ask = useMutation<Schemas["SurveyOut"], Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/findings/survey")),
+    onSuccess: (state) => {
+      queries.setQueryData(["findings", "survey"], state);
+      queries.invalidateQueries({ queryKey: ["findings"] });
+    },
+  });
+  const state = survey.data;
+  const running = !!state?.doing && !state.failed;
+  return (
+    <div className="flex h-full flex-col px-4 pt-3">
+      <div className="flex flex-wrap items-center gap-3 pb-3">
+        <h1 className="text-[20px] font-semibold">Findings</h1>
+        <input
+          className="field ml-3 max-w-[220px]"
+          type="search"
+          aria-label="Find by the part of the sheet"
+          placeholder="Part of the sheet"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <select className="field !w-auto" aria-label="About" value={code} onChange={(e) => setCode(e.target.value)}>
+          <option value="">about everything</option>
+          {Object.entries(state?.codes ?? {})
+            .sort()
+            .map(([name, n]) => (
+              <option key={name} value={name}>
+                {CODES[name] ?? name} ({n})
+              </option>
+            ))}
+        </select>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={waived} onChange={(e) => setWaived(e.target.checked)} /> show waived ones
+        </label>
+        <span className="ml-auto flex items-center gap-3 text-ink-2" aria-live="polite">
+          {running
+            ? `${state.doing} …`
+            : state?.failed
+              ? state.doing
+              : state?.finished_at
+                ? `${quantity(state.lines)} lines looked through on ${day(state.finished_at)}, ${state.finished_at.slice(11, 16)} UTC`
+                : ""}
+          <Button look="strong" disabled={running || ask.isPending} onClick={() => ask.mutate()}>
+            Check everything now
+          </Button>
+        </span>
+      </div>
+      {(ask.error || survey.error) && (
+        <p role="alert" className="pb-2 text-bad">
+          {(ask.error ?? survey.error)?.message}
+        </p>
+      )}
+      {state && total === 0 ? (
+        <Empty title={state.finished_at ? "Nothing is found" : "Nothing was looked through yet"}>
+          {state.finished_at
+            ? "No sheet has anything of this kind that stands in the way or is worth a look."
+            : "Every night all sheets are looked through for loops, units, lifecycles, costs and more. It can be done now, too."}
+        </Empty>
+      ) : (
+        <div className="flex min-h-0 flex-1 flex-col border-t border-ink bg-paper">
+          <div
+            ref={box}
+            role="table"
+            aria-label="Findings"
+            aria-rowcount={total + 1}
+            tabIndex={0}
+            className="min-h-0 flex-1 overflow-y-auto"
+          >
+            <div
+              role="row"
+              aria-rowindex={1}
+              className={`${GRID} sticky top-0 z-10 h-7 border-b border-hair-2 bg-paper text-[12px] text-ink-2`}
+            >
+              <span role="columnheader">Weight</span>
+              <span role="columnheader">Where</span>
+              <span role="columnheader">What is found</span>
+              <span role="columnheader">To mend it</span>
+              <span role="columnheader">Waiver</span>
+            </div>
+            <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
+              {rows.getVirtualItems().map((item) => {
+                const f = at(item.index);
+                return (
+                  <div
+                    key={item.key}
+                    role="row"
+                    aria-rowindex={item.index + 2}
+                    className={`${GRID} absolute inset-x-0 h-[34px] border-b border-hair`}
+                    style={{ transform: `translateY(${item.start}px)` }}
+                  >
+                    {f && (
+                      <>
+                        <span role="cell">
+                          <SeverityMark severity={f.severity} />
+                        </span>
+                        <span role="cell" className="truncate">
+                          <Link className="text-blue hover:underline" to={placeOf(f)}>
+                            <span className="pn">{f.part}</span> {f.revision}
+                            {f.item !== null && `, item ${f.item}`}
+                          </Link>
+                        </span>
+                        <span role="cell" className="truncate" title={f.message}>
+                          {f.message}
+                        </span>
+                        <span role="cell" className="truncate text-ink-2" title={f.mend}>
+                          {f.mend}
+                        </span>
+                        <span role="cell" className="truncate" title={f.waived?.reason}>
+                          <Waive finding={f} may={may} />
+                        </span>
+                      </>
+                    )}
+                  </div>
+                );
+              })}
+            </div>
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}
