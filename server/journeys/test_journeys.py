@@ -9,8 +9,9 @@ from demo.load_demo import load_demo
 from parts.models import Part
 from playwright.sync_api import Page, expect
 from python_calamine import CalamineWorkbook
+from sheets.actions.export_bundle import export_bundle
 from sheets.models import BuildSheet, Line
-from testing import load, rod_and_tube
+from testing import Api, load, rod_and_tube
 from workcenters.models import WorkCenter
 
 from .browser import Journey
@@ -215,6 +216,94 @@ class FromNothing(Journey):
         self.assertEqual(line.quantity, 4)
 
 
+class Revisions(Journey):
+    def test_a_revision_is_opened_edited_compared_released_and_then_locked(self) -> None:
+        load(rod_and_tube("released"))
+        before = export_bundle()["build_sheets"]
+        page = self.sign_in(to="/sheets/RT-1")
+        grid = page.get_by_role("treegrid")
+        expect(grid).to_be_focused()
+        expect(page.get_by_text("part number of a new line")).to_have_count(0)
+
+        def do(words: str) -> None:
+            page.get_by_role("button", name="Sheet …").click()
+            page.get_by_role("menuitem", name=words).click()
+
+        do("Open a new revision")
+        keys(page, "a longer rod", "Enter")
+        expect(page.get_by_role("status")).to_contain_text("Opened revision B of RT-1")
+        expect(grid).to_be_focused()
+        keys(page, "Control+Home", "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight", "3", "Enter")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        do("Compare revisions")
+        expect(page.get_by_role("row").filter(has_text="ROD")).to_contain_text("quantity 2 → 3")
+        expect(page.get_by_text("1 row differs").or_(page.get_by_text("2 rows differ"))).to_be_visible()
+        # One metre more at 3.00 with 5 % scrap.
+        expect(page.get_by_text("Difference")).to_contain_text("+3.15")
+        self.check_access(page, "comparing")
+        page.go_back()
+        do("Release this draft")
+        keys(page, "Enter")
+        expect(page.get_by_role("alert")).to_contain_text("reason")
+        keys(page, "drawing D-7 asks for it", "Enter")
+        expect(page.get_by_role("status")).to_contain_text("Released revision B")
+        # Locked: no row to type into, and no key that edits; the API refuses too.
+        expect(page.get_by_text("part number of a new line")).to_have_count(0)
+        grid.focus()
+        keys(page, "Control+Home", "ArrowDown", "ArrowRight", "ArrowRight", "9", "Enter", "Delete")
+        expect(page.get_by_role("row").filter(has_text="ROD").first).to_contain_text("3")
+        sheet = BuildSheet.objects.get(part__number="RT-1", revision="B")
+        status, said = Api("engineer").post(
+            f"/sheets/{sheet.id}/edits",
+            {
+                "version": sheet.version,
+                "changes": [
+                    {"table": "line", "id": str(sheet.lines.get(item=10).id), "before": {}, "after": {"quantity": "9"}}
+                ],
+            },
+        )
+        self.assertEqual((status, "is released and locked" in said["message"]), (422, True))
+        after = [s for s in export_bundle()["build_sheets"] if (s["part"], s["revision"]) != ("RT-1", "B")]
+        self.assertEqual([{**s, "effective_to": None} for s in after], before)
+        do("History")
+        expect(page.get_by_role("dialog")).to_contain_text("drawing D-7 asks for it")
+        expect(page.get_by_role("dialog")).to_contain_text("a longer rod")
+
+    def test_a_finding_leads_to_its_line_and_keeps_a_sheet_from_release(self) -> None:
+        load(rod_and_tube())
+        Part.objects.filter(number="NUT").update(lifecycle="obsolete")
+        page = self.sign_in(to="/sheets/RT-1")
+        page.get_by_role("button", name="1 stops").click()
+        findings = page.get_by_role("region", name="Findings")
+        expect(findings).to_contain_text("NUT is obsolete")
+        findings.get_by_role("button", name="RT-1 rev. A, item 30").click()
+        expect(page.get_by_role("row").filter(has_text="NUT")).to_have_attribute("aria-selected", "true")
+        page.get_by_role("button", name="Sheet …").click()
+        page.get_by_role("menuitem", name="Release this draft").click()
+        keys(page, "first issue", "Enter")
+        expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text(
+            "item 30: NUT is obsolete; exchange it for another part"
+        )
+        self.assertEqual(BuildSheet.objects.get(part__number="RT-1").status, "draft")
+
+    def test_two_people_on_one_draft(self) -> None:
+        """Both in browsers of their own: the second is shown both versions, and what was typed is kept."""
+        load(rod_and_tube())
+        first, second = self.sign_in(to="/sheets/RT-1"), self.sign_in(to="/sheets/RT-1")
+        for page in (first, second):
+            expect(page.get_by_role("treegrid")).to_be_focused()
+        to_quantity = ("ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight")
+        keys(first, *to_quantity, "3", "Enter")
+        expect(first.get_by_text("saved", exact=True)).to_be_visible()
+        keys(second, *to_quantity, "4", "Enter")
+        dialog = second.get_by_role("dialog", name="engineer saved this sheet before you")
+        for cell in ("2", "3", "4"):
+            expect(dialog.get_by_role("cell", name=cell, exact=True)).to_be_visible()
+        dialog.get_by_role("button", name="Lay mine on theirs").click()
+        expect(second.get_by_text("saved", exact=True)).to_be_visible()
+        self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=10).quantity, 4)
+
+
 class InAndOut(Journey):
     def test_a_workbook_with_its_header_on_row_seven_comes_in_and_goes_out(self) -> None:
         load(rod_and_tube("released"))
@@ -277,6 +366,11 @@ class EveryScreen(Journey):
             ("/work-centers", "Turning cell"),
             ("/work-centers?code=TURN", "Efficiency, %"),
             ("/intake", "Bring in a list"),
+            ("/findings", "Check everything now"),
+            ("/sheets/HL-155?read=parts&quantity=250", "In whole units"),
+            ("/where-used/RES-0472", "HL155-21"),
+            ("/matrix?builds=HL-155:250:SYNC,SC-40&per=builds", "HL155-21"),
+            ("/sheets/HL-155/compare", "nothing differs"),
         ):
             page.goto(f"{self.live_server_url}{to}")
             expect(page.get_by_text(shown).first).to_be_visible()

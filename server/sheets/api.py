@@ -309,6 +309,10 @@ class Use(Schema):
 
 
 class WhereUsed(Schema):
+    as_of: str
+    currency: str
+    options: list[OptionOut]
+    description: str
     part: int
     unit: str
     parts: list[UserPart]
@@ -334,6 +338,7 @@ class BuildOut(Schema):
     description: str
     options: list[str]
     quantity: str | None
+    known: list[OptionOut]
 
 
 class MatrixRow(Schema):
@@ -351,6 +356,7 @@ class MatrixOut(Schema):
     builds: list[BuildOut]
     rows: list[MatrixRow]
     currency: str
+    as_of: str
 
 
 class TableColumn(Schema):

@@ -6,13 +6,18 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from costing.reads import load_products, part_named, question_of
+from costing.reads import Loaded, load_products, part_named, question_of
 from parts.models import Part
 from tally_core.answers import Basis, tally
 from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.needs import average_needs
+from tally_core.ordering import reachable
+from tally_core.rounding import round_up
 from tally_core.tables import BOUGHT, KINDS, PHANTOM
 from tally_core.units import SYMBOLS
+
+from .models import Option
+from .reads import options_of
 
 __all__ = ["Build", "matrix"]
 
@@ -32,7 +37,8 @@ def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
     """Rows of parts with a cell for each build, in the part's stock unit.
 
     ``each`` is what one of the product takes on average at standard lots; ``needs`` is what the build takes as a job of
-    its own (rules N1 to N3); ``order`` adds up the needs. Raises ProblemsError placing what is wrong at its build.
+    its own (rules N1 to N3); ``order`` adds up the
+    needs and rounds up once what is counted in whole units (N2). Raises ProblemsError placing what is wrong at its build.
     """
     if not 0 < len(builds) <= MOST_BUILDS:
         raise TallyError(f"A matrix holds 1 to {MOST_BUILDS} products.")
@@ -65,15 +71,19 @@ def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
     if problems:
         raise ProblemsError(problems)
     tops = [loaded.row(p.id) for p in parts]
+    options = {o["code"]: o for o in options_of(loaded)}
+    known = [_options_below(loaded, top) for top in tops]
     shown = np.flatnonzero((each.sum(axis=0) > 0) & (loaded.parts.kind != PHANTOM))
     described = dict(Part.objects.filter(id__in=loaded.part_ids[shown].tolist()).values_list("id", "description"))
     numbers = loaded.parts.numbers
-    order = needs.sum(axis=0)
+    total = needs.sum(axis=0)
+    order = np.where(loaded.parts.whole_only, round_up(total), total)
     return {
         "builds": [
             {"part": b.part, "description": p.description, "options": list(b.options),
-             "quantity": None if b.quantity is None else f"{b.quantity.normalize():f}"}
-            for b, p in zip(builds, parts, strict=True)
+             "quantity": None if b.quantity is None else f"{b.quantity.normalize():f}",
+             "known": [o for o in options.values() if o["code"] in codes]}
+            for b, p, codes in zip(builds, parts, known, strict=True)
         ],
         "rows": [
             {
@@ -90,4 +100,14 @@ def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
             if i not in tops or (each[:, i] != 0).sum() > 1 or each[:, i].max() != 1.0
         ],
         "currency": loaded.currency,
+        "as_of": day.isoformat(),
     }  # fmt: skip
+
+
+def _options_below(loaded: Loaded, top: int) -> set[str]:
+    """The codes of the options that stand on a product's own sheets."""
+    lines = loaded.lines
+    named = np.flatnonzero(lines.child >= 0)
+    seen = reachable(len(loaded.parts), lines.parent[named], lines.child[named], top)
+    used = np.unique(lines.option[seen[lines.parent] & (lines.option >= 0)]).tolist()
+    return set(Option.objects.filter(id__in=used).values_list("code", flat=True)) if used else set()

@@ -13,6 +13,7 @@ from tally_core.structure import build_structure
 from tally_core.units import SYMBOLS
 
 from .models import BuildSheet, Option
+from .reads import options_of
 from .survey import revision_words
 
 __all__ = ["where_used"]
@@ -48,6 +49,10 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     is_used[s.child[~s.byproduct]] = True
     numbers, item = s.parts.numbers, loaded.lines.item
     return {
+        "as_of": basis.as_of.isoformat(),
+        "currency": loaded.currency,
+        "options": options_of(loaded),
+        "description": described[part.id],
         "part": row,
         "unit": SYMBOLS[s.parts.unit[row]],
         "parts": [

@@ -3,11 +3,13 @@ import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
+import { MatrixScreen } from "./matrix/MatrixScreen";
 import { PartsScreen } from "./parts/PartsScreen";
 import { SheetScreen } from "./sheet/SheetScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
 import { SignIn } from "./signin/SignIn";
+import { WhereUsedScreen } from "./whereused/WhereUsedScreen";
 import { WorkCentersScreen } from "./workcenters/WorkCentersScreen";
 
 export function App() {
@@ -29,6 +31,8 @@ export function App() {
         <Route path="/sheets/:number" element={<SheetScreen />} />
         <Route path="/sheets/:number/compare" element={<CompareScreen />} />
         <Route path="/work-centers" element={<WorkCentersScreen />} />
+        <Route path="/where-used/:number" element={<WhereUsedScreen />} />
+        <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/sheets" replace />} />

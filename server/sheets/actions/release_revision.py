@@ -23,7 +23,7 @@ def release_revision(user, sheet_id: int, version: int, first_day: date, reason:
     """
     require(user, "sheets")
     if not reason.strip():
-        raise TallyError("A release needs its reason: one line on what changed and why.")
+        raise ProblemsError([Problem("reason", "a release needs its reason: one line on what changed and why")])
     with transaction.atomic():
         sheet = held_for_change(sheet_id, version, "draft")
         if not sheet.lines.exists() and not sheet.operations.exists():

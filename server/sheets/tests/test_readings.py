@@ -92,6 +92,7 @@ class Readings(TestCase):
         wanted = self.api.get(f"/sheets/{sheet_of('N0').id}/view")[1]["parts"]
         plain = [(p["number"], p["need"], p["cost"]) for p in wanted]
         from parts.models import Part
+
         from sheets.models import BuildSheet
 
         for seed in (1, 2, 3):

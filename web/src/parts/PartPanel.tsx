@@ -202,6 +202,9 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
               {part.sheets ? "Open its sheet" : "Start its sheet"}
             </Button>
           )}
+          {part && (
+            <Button onClick={() => navigate(`/where-used/${encodeURIComponent(part.number)}`)}>Where used</Button>
+          )}
           <Button className="ml-auto" onClick={() => onClose()}>
             {may ? "Leave without saving" : "Close"}
           </Button>

@@ -11,6 +11,7 @@ export function BasisBar({
   options: known,
   asOf,
   day = true,
+  quantity: asksQuantity = true,
   basis,
   onChange,
 }: {
@@ -23,6 +24,8 @@ export function BasisBar({
   asOf: string;
   /** Whether the day is chosen here. */
   day?: boolean;
+  /** Whether the quantity is chosen here. */
+  quantity?: boolean;
   basis: Basis;
   onChange: (change: Partial<Basis>) => void;
 }) {
@@ -41,22 +44,24 @@ export function BasisBar({
       className="flex min-h-[46px] shrink-0 flex-wrap items-center border-b border-blue-line bg-blue-tint px-4 py-1.5"
     >
       <span className="mr-3 font-semibold text-blue">These figures hold for</span>
-      <Piece>
-        <input
-          aria-label="Quantity of the job; empty for standard lots"
-          className="field !min-h-[26px] !w-[88px] text-right font-semibold"
-          inputMode="decimal"
-          placeholder="standard"
-          value={quantity}
-          onChange={(e) => setQuantity(e.target.value)}
-          onBlur={keep}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") keep();
-            if (e.key === "Escape") setQuantity(basis.quantity);
-          }}
-        />
-        <span className="text-ink-2">{basis.quantity ? `${unit}, one job` : "lots; a number makes it a job"}</span>
-      </Piece>
+      {asksQuantity && (
+        <Piece>
+          <input
+            aria-label="Quantity of the job; empty for standard lots"
+            className="field !min-h-[26px] !w-[88px] text-right font-semibold"
+            inputMode="decimal"
+            placeholder="standard"
+            value={quantity}
+            onChange={(e) => setQuantity(e.target.value)}
+            onBlur={keep}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") keep();
+              if (e.key === "Escape") setQuantity(basis.quantity);
+            }}
+          />
+          <span className="text-ink-2">{basis.quantity ? `${unit}, one job` : "lots; a number makes it a job"}</span>
+        </Piece>
+      )}
       {day && (
         <Piece>
           <span className="text-ink-2">on</span>

@@ -31,8 +31,9 @@ import { OptionsPanel } from "./OptionsPanel";
 import { RevisionPanel, type Verb } from "./RevisionPanel";
 import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
-import { SheetHeader } from "./SheetHeader";
+import { type Reading, SheetHeader } from "./SheetHeader";
 import { StaleDialog } from "./StaleDialog";
+import { SummedList } from "./SummedList";
 import { useSheet } from "./useSheet";
 import { WorkingPanel } from "./WorkingPanel";
 
@@ -79,7 +80,7 @@ export function OneSheet({
   const [params, setParams] = useSearchParams();
   const [open, setOpen] = useState<Set<string>>(new Set());
   const [columnSet, setColumnSet] = useState<ColumnSet>("cost");
-  const [bands, setBands] = useState(true);
+  const reading = (params.get("read") as Reading | null) ?? "operations";
   const [cursor, setCursor] = useState<Cursor>(() => {
     const [row, column] = (params.get("at") ?? "").split("~");
     return { row: row ?? "", column: column || "part" };
@@ -150,7 +151,10 @@ export function OneSheet({
     if (!change || !message || !after) return undefined;
     return { message, typed: field in after ? after[field] : outside?.[field] };
   };
-  const rows = useMemo(() => (model ? visibleRows(model, open, bands, editable) : []), [model, open, bands, editable]);
+  const rows = useMemo(
+    () => (model ? visibleRows(model, open, reading !== "lines", editable) : []),
+    [model, open, reading, editable],
+  );
   const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
 
   const place = useCallback((next: Cursor) => {
@@ -158,6 +162,18 @@ export function OneSheet({
     setWhole(false);
     setRefused(null);
   }, []);
+  const setReading = useCallback(
+    (next: Reading) =>
+      setParams(
+        (old) => {
+          const fresh = new URLSearchParams(old);
+          next === "operations" ? fresh.delete("read") : fresh.set("read", next);
+          return fresh;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
   // The address follows the cursor, so that it leads back to the same cell.
   useEffect(() => {
     const timer = window.setTimeout(
@@ -257,7 +273,7 @@ export function OneSheet({
       return done();
     }
     if (altKey && pressed.toLowerCase() === "v") {
-      setBands(!bands);
+      setReading(reading === "operations" ? "lines" : "operations");
       return done();
     }
     if (altKey && pressed.toLowerCase() === "c") {
@@ -365,14 +381,14 @@ export function OneSheet({
             revisions={revisions}
             editable={editable}
             state={sheet.unsent ? "not saved" : sheet.saving ? "saving …" : editable ? "saved" : ""}
-            bands={bands}
+            reading={reading}
             columnSet={columnSet}
             onShow={onShow}
             may={may}
             onVerb={setVerb}
             findings={findings}
             onFindings={() => setAside("findings")}
-            onBands={() => setBands(!bands)}
+            onReading={setReading}
             onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
             refusedBatch={refusedField(null, "batch")}
             onBatch={(batch) =>
@@ -383,25 +399,36 @@ export function OneSheet({
             onTotal={() => setWhole(true)}
           />
           <div className="mr-3.5 flex min-h-0 flex-1 flex-col">
-            <SheetGrid
-              ref={grid}
-              rows={rows}
-              columns={columns}
-              columnSet={columnSet}
-              view={view}
-              total={top.cost ?? 0}
-              cursor={cursor}
-              editing={editing}
-              editable={editable}
-              centers={centers}
-              units={units}
-              findings={findings}
-              onCursor={place}
-              onEdit={setEditing}
-              onKeep={keep}
-              onToggle={toggle}
-              onKey={key}
-            />
+            {(reading === "parts" || reading === "top") && (
+              <SummedList
+                view={view}
+                topOnly={reading === "top"}
+                onPart={(p) =>
+                  p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
+                }
+              />
+            )}
+            {(reading === "operations" || reading === "lines") && (
+              <SheetGrid
+                ref={grid}
+                rows={rows}
+                columns={columns}
+                columnSet={columnSet}
+                view={view}
+                total={top.cost ?? 0}
+                cursor={cursor}
+                editing={editing}
+                editable={editable}
+                centers={centers}
+                units={units}
+                findings={findings}
+                onCursor={place}
+                onEdit={setEditing}
+                onKeep={keep}
+                onToggle={toggle}
+                onKey={key}
+              />
+            )}
           </div>
         </div>
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">

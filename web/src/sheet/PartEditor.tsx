@@ -7,12 +7,15 @@ import { CellError, type Leave } from "./CellEditor";
 export function PartEditor({
   start,
   fresh,
+  known = false,
   error,
   onKeep,
   onCancel,
 }: {
   start: string;
   fresh: boolean;
+  /** Only parts that exist can be chosen. */
+  known?: boolean;
   error?: string;
   /** `make`: the kind of the part, should there be none of this number. */
   onKeep: (number: string, make: string, leave: Leave) => void;
@@ -47,7 +50,7 @@ export function PartEditor({
       words: part.description,
       make: null as string | null,
     })),
-    ...(text.trim() && !exact
+    ...(text.trim() && !exact && !known
       ? ["bought", "made"].map((kind) => ({
           key: `make ${kind}`,
           number: text.trim(),

@@ -204,6 +204,13 @@ export function RevisionPanel({
             </Field>
           </>
         )}
+        {words.reason && (
+          <Field label="Reason" error={wrong("reason")} hint="kept in the history">
+            {(p) => (
+              <input {...p} className="field" autoFocus value={reason} onChange={(e) => setReason(e.target.value)} />
+            )}
+          </Field>
+        )}
         {(verb === "release" || verb === "days") && (
           <Field label="In force from" error={wrong("first_day")}>
             {(p) => <DayField {...p} placeholder="the start" value={first} onKeep={setFirst} />}
@@ -212,13 +219,6 @@ export function RevisionPanel({
         {verb === "days" && (
           <Field label="Up to, not on" error={wrong("last_day")}>
             {(p) => <DayField {...p} placeholder="no end" value={last} onKeep={setLast} />}
-          </Field>
-        )}
-        {words.reason && (
-          <Field label="Reason" error={wrong("reason")} hint="kept in the history">
-            {(p) => (
-              <input {...p} className="field" autoFocus value={reason} onChange={(e) => setReason(e.target.value)} />
-            )}
           </Field>
         )}
         {general && (

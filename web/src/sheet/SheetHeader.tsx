@@ -10,6 +10,15 @@ import type { ColumnSet } from "./columns";
 import type { RefusedField } from "./Details";
 import { type Verb, verbsOf } from "./RevisionPanel";
 
+/** The ways to read a sheet. */
+export type Reading = "operations" | "lines" | "parts" | "top";
+export const READINGS: Record<Reading, string> = {
+  operations: "by operation",
+  lines: "lines alone",
+  parts: "parts only, summed",
+  top: "top level only",
+};
+
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
 export function SheetHeader({
   view,
@@ -17,14 +26,14 @@ export function SheetHeader({
   revisions,
   editable,
   state,
-  bands,
+  reading,
   columnSet,
   onShow,
   may,
   onVerb,
   findings,
   onFindings,
-  onBands,
+  onReading,
   onColumns,
   refusedBatch,
   onBatch,
@@ -36,7 +45,7 @@ export function SheetHeader({
   editable: boolean;
   /** Whether what stands on screen is saved, in words. */
   state: string;
-  bands: boolean;
+  reading: Reading;
   columnSet: ColumnSet;
   onShow: (id: number) => void;
   /** Whether the signed-in person may write sheets. */
@@ -44,7 +53,7 @@ export function SheetHeader({
   onVerb: (verb: Verb | "history" | "options") => void;
   findings: FindingOut[];
   onFindings: () => void;
-  onBands: () => void;
+  onReading: (reading: Reading) => void;
   onColumns: () => void;
   refusedBatch?: RefusedField;
   onBatch: (batch: string) => void;
@@ -118,12 +127,24 @@ export function SheetHeader({
           </span>
         )}
         <span className="ml-auto flex shrink-0 gap-1.5">
-          <Button className="!min-h-[26px] !px-2" onClick={onBands} aria-pressed={!bands} title="Alt V">
-            {bands ? "Lines alone" : "By operation"}
-          </Button>
-          <Button className="!min-h-[26px] !px-2" onClick={onColumns} title="Alt C">
-            {columnSet === "cost" ? "Engineering" : "Cost"}
-          </Button>
+          <select
+            aria-label="Read as"
+            title="Alt V"
+            className="field !min-h-[26px] !w-auto !py-0"
+            value={reading}
+            onChange={(event) => onReading(event.target.value as Reading)}
+          >
+            {Object.entries(READINGS).map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </select>
+          {(reading === "operations" || reading === "lines") && (
+            <Button className="!min-h-[26px] !px-2" onClick={onColumns} title="Alt C">
+              {columnSet === "cost" ? "Engineering" : "Cost"}
+            </Button>
+          )}
           <DropdownMenu.Root>
             <DropdownMenu.Trigger asChild>
               <Button className="!min-h-[26px] !px-2">Sheet …</Button>
@@ -141,6 +162,10 @@ export function SheetHeader({
                 {revisions.length > 1 && (
                   <Item onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</Item>
                 )}
+                <Item onSelect={() => navigate(`/where-used/${encodeURIComponent(sheet.part)}`)}>Where it is used</Item>
+                <Item onSelect={() => navigate(`/matrix?builds=${encodeURIComponent(sheet.part)}`)}>
+                  Beside other products
+                </Item>
                 <Item onSelect={() => onVerb("options")}>Options …</Item>
                 <Item onSelect={() => onVerb("history")}>History</Item>
                 <DropdownMenu.Separator className="my-1 border-t border-hair" />

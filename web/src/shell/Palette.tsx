@@ -38,6 +38,7 @@ export function Palette({
     ["Parts", () => navigate("/parts")],
     ["Sheets", () => navigate("/sheets")],
     ["Work centers", () => navigate("/work-centers")],
+    ["Matrix of products against parts", () => navigate("/matrix")],
     ["Findings", () => navigate("/findings")],
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],

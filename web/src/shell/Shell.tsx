@@ -9,6 +9,7 @@ import { Palette } from "./Palette";
 const PLACES = [
   ["/parts", "Parts"],
   ["/sheets", "Sheets"],
+  ["/matrix", "Matrix"],
   ["/work-centers", "Work centers"],
   ["/intake", "Intake"],
   ["/findings", "Findings"],

@@ -1,0 +1,312 @@
+import {
+  type ColumnDef,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from "@tanstack/react-table";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { DropdownMenu } from "radix-ui";
+import { type ReactNode, useMemo, useRef, useState } from "react";
+import { Button } from "./Button";
+import { download } from "./download";
+import { useSay } from "./Says";
+
+/** A column of a list that is read: what a row says in it, how it looks, and whether it is added up. */
+export interface DataColumn<R> {
+  key: string;
+  title: string;
+  width: string;
+  value: (row: R) => string | number | null;
+  show?: (row: R) => ReactNode;
+  number?: boolean;
+  total?: boolean;
+  /** The list can be put in groups by it. */
+  groups?: boolean;
+}
+
+type Shown<R> = { row: R } | { group: string; count: number; sums: Record<string, number> };
+
+const KEPT = "columns off: ";
+
+/** What a list hides, kept in this browser. */
+function useHidden(list: string): [Set<string>, (key: string) => void] {
+  const [hidden, setHidden] = useState(() => new Set<string>(JSON.parse(localStorage.getItem(KEPT + list) ?? "[]")));
+  return [
+    hidden,
+    (key) => {
+      const next = new Set(hidden);
+      next.has(key) ? next.delete(key) : next.add(key);
+      localStorage.setItem(KEPT + list, JSON.stringify([...next]));
+      setHidden(next);
+    },
+  ];
+}
+
+function sumsOf<R>(columns: DataColumn<R>[], rows: R[]): Record<string, number> {
+  return Object.fromEntries(
+    columns.filter((c) => c.total).map((c) => [c.key, rows.reduce((sum, row) => sum + (Number(c.value(row)) || 0), 0)]),
+  );
+}
+
+/**
+ * A list to read: sorted by its headings, filtered, grouped, with totals, any number of rows; it leaves as a file just
+ * as it stands.
+ */
+export function DataTable<R>({
+  name,
+  title,
+  columns,
+  rows,
+  sort,
+  beside,
+  onOpen,
+}: {
+  /** What kind of list it is; its columns are remembered by it. */
+  name: string;
+  /** The title of the file it leaves as. */
+  title: string;
+  columns: DataColumn<R>[];
+  rows: R[];
+  sort?: { key: string; down: boolean };
+  /** Stands before the controls. */
+  beside?: ReactNode;
+  onOpen?: (row: R) => void;
+}) {
+  const [sorting, setSorting] = useState<SortingState>(sort ? [{ id: sort.key, desc: sort.down }] : []);
+  const [filter, setFilter] = useState("");
+  const [groupBy, setGroupBy] = useState("");
+  const [hidden, turn] = useHidden(name);
+  const say = useSay();
+  const box = useRef<HTMLDivElement>(null);
+  const shownColumns = columns.filter((c) => !hidden.has(c.key));
+  const defs = useMemo<ColumnDef<R>[]>(
+    () => columns.map((c) => ({ id: c.key, accessorFn: (row) => c.value(row), sortUndefined: "last" })),
+    [columns],
+  );
+  const table = useReactTable({
+    data: rows,
+    columns: defs,
+    state: { sorting, globalFilter: filter.trim() },
+    onSortingChange: setSorting,
+    globalFilterFn: (row, id, words: string) => {
+      const value = row.getValue(id);
+      return value !== null && String(value).toLowerCase().includes(words.toLowerCase());
+    },
+    getCoreRowModel: getCoreRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  });
+  const sorted = table.getRowModel().rows;
+  const grouping = columns.find((c) => c.key === groupBy);
+  const visible = useMemo<Shown<R>[]>(() => {
+    const plain = sorted.map((r) => r.original);
+    if (!grouping) return plain.map((row) => ({ row }));
+    const groups = new Map<string, R[]>();
+    for (const row of plain) {
+      const key = String(grouping.value(row) ?? "–");
+      groups.get(key)?.push(row) ?? groups.set(key, [row]);
+    }
+    return [...groups].flatMap(([group, of]) => [
+      { group, count: of.length, sums: sumsOf(columns, of) },
+      ...of.map((row) => ({ row })),
+    ]);
+  }, [sorted, grouping, columns]);
+  const virtual = useVirtualizer({
+    count: visible.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => 32,
+    overscan: 12,
+  });
+  const template = shownColumns.map((c) => c.width).join(" ");
+  const grid = { gridTemplateColumns: template };
+  const totals = sumsOf(
+    columns,
+    sorted.map((r) => r.original),
+  );
+  const hasTotals = shownColumns.some((c) => c.total);
+  const figure = (value: number) => value.toLocaleString("en", { maximumFractionDigits: 2 }).replaceAll(",", "\u202f");
+  const leave = (shape: "xlsx" | "csv") =>
+    download(`/api/sheets/table/${shape}`, {
+      title,
+      columns: shownColumns.map((c) => ({ title: c.title, number: !!c.number, total: !!c.total && !grouping })),
+      rows: visible.map((v) =>
+        "row" in v
+          ? shownColumns.map((c) => c.value(v.row))
+          : shownColumns.map((c, i) => (i === 0 ? `${v.group} (${v.count})` : (v.sums[c.key] ?? null))),
+      ),
+    }).catch((error: Error) => say(error.message, { bad: true }));
+  const groupable = columns.filter((c) => c.groups);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="noprint flex flex-wrap items-center gap-2 pb-2">
+        {beside}
+        <span className="text-ink-2" aria-live="polite">
+          {sorted.length === rows.length
+            ? `${rows.length} ${rows.length === 1 ? "row" : "rows"}`
+            : `${sorted.length} of ${rows.length} rows`}
+        </span>
+        <span className="ml-auto flex items-center gap-1.5">
+          <input
+            type="search"
+            className="field !min-h-[26px] !w-[170px]"
+            aria-label="Keep rows that hold"
+            placeholder="keep rows that hold …"
+            value={filter}
+            onChange={(event) => setFilter(event.target.value)}
+          />
+          {groupable.length > 0 && (
+            <select
+              className="field !min-h-[26px] !w-auto"
+              aria-label="Group by"
+              value={groupBy}
+              onChange={(event) => setGroupBy(event.target.value)}
+            >
+              <option value="">not grouped</option>
+              {groupable.map((c) => (
+                <option key={c.key} value={c.key}>
+                  by {c.title.toLowerCase()}
+                </option>
+              ))}
+            </select>
+          )}
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild>
+              <Button className="!min-h-[26px] !px-2">List …</Button>
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content
+                align="end"
+                className="rise z-50 min-w-[220px] border border-hair-2 bg-paper py-1 shadow-lg"
+              >
+                <Item onSelect={() => leave("xlsx")}>As a workbook, as it stands</Item>
+                <Item onSelect={() => leave("csv")}>As CSV, as it stands</Item>
+                <Item onSelect={() => window.print()}>Print</Item>
+                <DropdownMenu.Separator className="my-1 border-t border-hair" />
+                {columns.slice(1).map((c) => (
+                  <DropdownMenu.CheckboxItem
+                    key={c.key}
+                    checked={!hidden.has(c.key)}
+                    onCheckedChange={() => turn(c.key)}
+                    onSelect={(event) => event.preventDefault()}
+                    className="flex cursor-pointer gap-2 px-3 py-1 outline-none data-[highlighted]:bg-blue-tint"
+                  >
+                    <span className="w-3">{hidden.has(c.key) ? "" : "✓"}</span>
+                    {c.title}
+                  </DropdownMenu.CheckboxItem>
+                ))}
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </span>
+      </div>
+      <div
+        ref={box}
+        role="table"
+        aria-label={title}
+        aria-rowcount={visible.length + 1}
+        tabIndex={0}
+        className="min-h-0 flex-1 overflow-auto border-t border-ink bg-paper"
+      >
+        <div
+          role="row"
+          aria-rowindex={1}
+          className="sticky top-0 z-10 grid h-7 min-w-full items-center gap-x-2 border-b border-hair-2 bg-paper px-3 text-[12px] text-ink-2"
+          style={grid}
+        >
+          {shownColumns.map((c) => {
+            const at = sorting[0]?.id === c.key ? (sorting[0].desc ? "descending" : "ascending") : "none";
+            return (
+              <span
+                key={c.key}
+                role="columnheader"
+                aria-sort={at}
+                className={`truncate ${c.number ? "text-right" : ""}`}
+                title={c.title}
+              >
+                <button
+                  type="button"
+                  className="max-w-full truncate hover:text-blue"
+                  onClick={() =>
+                    setSorting(
+                      at === "none" ? [{ id: c.key, desc: !!c.number }] : [{ id: c.key, desc: !sorting[0]!.desc }],
+                    )
+                  }
+                >
+                  {c.title}
+                  {at === "ascending" ? " ↑" : at === "descending" ? " ↓" : ""}
+                </button>
+              </span>
+            );
+          })}
+        </div>
+        <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const at = visible[item.index]!;
+            const place = { ...grid, transform: `translateY(${item.start}px)` };
+            const line = "absolute inset-x-0 grid h-8 items-center gap-x-2 border-b border-hair px-3";
+            if ("group" in at)
+              return (
+                <div
+                  key={item.key}
+                  role="row"
+                  aria-rowindex={item.index + 2}
+                  className={`${line} bg-sunk`}
+                  style={place}
+                >
+                  {shownColumns.map((c, i) => (
+                    <span
+                      key={c.key}
+                      role="cell"
+                      className={`font-semibold ${i === 0 ? "whitespace-nowrap" : "truncate"} ${c.number ? "text-right" : ""}`}
+                    >
+                      {i === 0 ? `${at.group} (${at.count})` : c.total ? figure(at.sums[c.key] ?? 0) : ""}
+                    </span>
+                  ))}
+                </div>
+              );
+            return (
+              <div key={item.key} role="row" aria-rowindex={item.index + 2} className={line} style={place}>
+                {shownColumns.map((c, i) => {
+                  const content = c.show ? c.show(at.row) : c.value(at.row);
+                  return (
+                    <span key={c.key} role="cell" className={`min-w-0 truncate ${c.number ? "text-right" : ""}`}>
+                      {i === 0 && onOpen ? (
+                        <button type="button" className="text-blue hover:underline" onClick={() => onOpen(at.row)}>
+                          {content}
+                        </button>
+                      ) : (
+                        content
+                      )}
+                    </span>
+                  );
+                })}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      {hasTotals && (
+        <div className="grid h-8 items-center gap-x-2 border-t border-ink bg-paper px-3 font-semibold" style={grid}>
+          {shownColumns.map((c, i) => (
+            <span key={c.key} className={c.number ? "text-right" : ""}>
+              {i === 0 ? "total" : c.total ? figure(totals[c.key] ?? 0) : ""}
+            </span>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Item({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
+  return (
+    <DropdownMenu.Item
+      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
+      onSelect={onSelect}
+    >
+      {children}
+    </DropdownMenu.Item>
+  );
+}

@@ -1,0 +1,189 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { type DataColumn, DataTable } from "../kit/DataTable";
+import { Empty } from "../kit/Empty";
+import { KindMark } from "../kit/KindMark";
+import { answer, client, type Schemas } from "../lib/api";
+import { useBasis } from "../lib/basis";
+import { money, quantity } from "../lib/number";
+import { BasisBar } from "../sheet/BasisBar";
+import { PartEditor } from "../sheet/PartEditor";
+import { BuildField } from "./BuildField";
+import { type Build, readBuilds, writeBuilds } from "./builds";
+
+type Row = Schemas["MatrixRow"];
+
+/** Products and options across, parts down; the order adds up what all builds take. */
+export function MatrixScreen() {
+  const [params, setParams] = useSearchParams();
+  const [basis, changeBasis] = useBasis(false);
+  const [adding, setAdding] = useState(false);
+  const navigate = useNavigate();
+  const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
+  const per = params.get("per") === "builds" ? "needs" : "each";
+  const set = (change: Record<string, string>) =>
+    setParams(
+      (old) => {
+        const next = new URLSearchParams(old);
+        for (const [name, value] of Object.entries(change)) value ? next.set(name, value) : next.delete(name);
+        return next;
+      },
+      { replace: true },
+    );
+  const keep = (next: Build[]) => set({ builds: writeBuilds(next) });
+  const found = useQuery({
+    queryKey: ["sheets", "matrix", builds, basis.day, basis.drafts],
+    queryFn: () =>
+      answer(client.POST("/api/sheets/matrix", { body: { builds, day: basis.day, drafts: basis.drafts } })),
+    enabled: builds.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+  });
+  const data = builds.length > 0 ? found.data : undefined;
+  const ordered = builds.some((b) => b.quantity);
+  const columns = useMemo<DataColumn<Row>[]>(
+    () => [
+      {
+        key: "part",
+        title: "Part",
+        width: "minmax(110px,140px)",
+        value: (r) => r.part,
+        show: (r) => <span className="pn">{r.part}</span>,
+      },
+      { key: "description", title: "Description", width: "minmax(140px,1fr)", value: (r) => r.description },
+      {
+        key: "kind",
+        title: "Kind",
+        width: "88px",
+        groups: true,
+        value: (r) => r.kind,
+        show: (r) => <KindMark kind={r.kind} />,
+      },
+      { key: "unit", title: "Unit", width: "40px", groups: true, value: (r) => r.unit },
+      ...(data?.builds ?? []).map(
+        (b, i): DataColumn<Row> => ({
+          key: `build ${i}`,
+          title: `${per === "needs" && b.quantity ? `${quantity(b.quantity)} ` : ""}${b.part}${b.options.length ? ` ${b.options.join(" ")}` : ""}`,
+          width: "minmax(84px,112px)",
+          number: true,
+          value: (r) => r[per][i] || null,
+          show: (r) => (r[per][i] ? quantity(r[per][i], 4) : ""),
+        }),
+      ),
+      ...(ordered
+        ? [
+            {
+              key: "order",
+              title: "Order",
+              width: "96px",
+              number: true,
+              value: (r: Row) => r.order,
+              show: (r: Row) => <b className="font-semibold">{quantity(r.order, 4)}</b>,
+            },
+            {
+              key: "value",
+              title: `Value, ${data?.currency ?? ""}`,
+              width: "96px",
+              number: true,
+              total: true,
+              value: (r: Row) => (r.kind === "made" ? null : r.order * (r.unit_cost ?? 0)),
+              show: (r: Row) => (r.kind === "made" ? "" : money(r.order * (r.unit_cost ?? 0))),
+            },
+          ]
+        : []),
+    ],
+    [data, per, ordered],
+  );
+  const top = data?.builds[0];
+  return (
+    <div className="flex h-full flex-col">
+      {data && top && (
+        <BasisBar
+          unit=""
+          currency={data.currency}
+          options={[]}
+          asOf={data.as_of}
+          quantity={false}
+          basis={basis}
+          onChange={changeBasis}
+        />
+      )}
+      <div className="flex flex-wrap items-center gap-2 px-4 pt-3 pb-2">
+        <h1 className="mr-3 text-[20px] font-semibold">Matrix</h1>
+        {builds.map((build, i) => (
+          <BuildField
+            // biome-ignore lint/suspicious/noArrayIndexKey: the same product may stand there twice
+            key={`${build.part}${i}`}
+            build={build}
+            options={data?.builds[i]?.part === build.part ? data.builds[i].known : []}
+            onKeep={(next) => keep(builds.map((b, at) => (at === i ? next : b)))}
+            onRemove={() => keep(builds.filter((_, at) => at !== i))}
+          />
+        ))}
+        <div className="relative h-8 w-[190px]">
+          {adding ? (
+            <PartEditor
+              start=""
+              fresh
+              known
+              onKeep={(text) => {
+                setAdding(false);
+                if (text.trim()) keep([...builds, { part: text.trim().toUpperCase(), quantity: "", options: [] }]);
+              }}
+              onCancel={() => setAdding(false)}
+            />
+          ) : (
+            <button
+              type="button"
+              className="h-8 w-full border border-dashed border-hair-2 px-2 text-left text-ink-2 hover:border-blue hover:text-blue"
+              onClick={() => setAdding(true)}
+            >
+              + a product
+            </button>
+          )}
+        </div>
+      </div>
+      {found.error && (
+        <p role="alert" className="px-4 pb-2 text-bad">
+          {found.error.message}
+        </p>
+      )}
+      {builds.length === 0 ? (
+        <Empty title="No product stands in the matrix yet">
+          Add products, their options and how many of each are to be built. Parts stand beneath one another, and the
+          order adds them up.
+        </Empty>
+      ) : (
+        data && (
+          <div className="flex min-h-0 flex-1 flex-col px-4 pb-3">
+            <DataTable
+              name="matrix"
+              title={`Matrix of ${data.builds.map((b) => b.part).join(", ")}`}
+              columns={columns}
+              rows={data.rows}
+              onOpen={(r) =>
+                navigate(
+                  r.kind === "made"
+                    ? `/sheets/${encodeURIComponent(r.part)}`
+                    : `/where-used/${encodeURIComponent(r.part)}`,
+                )
+              }
+              beside={
+                <select
+                  className="field !min-h-[26px] !w-auto"
+                  aria-label="Cells hold"
+                  value={per}
+                  onChange={(event) => set({ per: event.target.value === "needs" ? "builds" : "" })}
+                >
+                  <option value="each">for one of each</option>
+                  <option value="needs">for the builds, each a job</option>
+                </select>
+              }
+            />
+          </div>
+        )
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,108 @@
+import { useMemo } from "react";
+import { type DataColumn, DataTable } from "../kit/DataTable";
+import { KindMark } from "../kit/KindMark";
+import type { PartRow, SheetView } from "../lib/api";
+import { money, quantity } from "../lib/number";
+
+/** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
+export function SummedList({
+  view,
+  topOnly,
+  onPart,
+}: {
+  view: SheetView;
+  topOnly: boolean;
+  onPart: (part: PartRow) => void;
+}) {
+  const rows = useMemo(() => {
+    const counted = view.parts.filter((p, i) => i !== view.top && p.kind !== "phantom" && (p.need ?? 0) > 0);
+    if (!topOnly) return counted;
+    // Only what stands on the sheet itself; a part on several lines once.
+    const direct = new Map<number, number>();
+    for (const line of view.lines)
+      if (line.parent === view.top && line.kind === "component" && line.gross)
+        direct.set(line.child, (direct.get(line.child) ?? 0) + line.gross);
+    const times = view.basis.quantity === null ? 1 : (view.parts[view.top]!.lot ?? 1);
+    return [...direct].map(([child, gross]) => ({ ...view.parts[child]!, need: gross * times }));
+  }, [view, topOnly]);
+  const each = view.basis.quantity === null ? "for one" : `for ${quantity(view.basis.quantity)}`;
+  const columns = useMemo<DataColumn<PartRow>[]>(() => {
+    const job = view.basis.quantity !== null && !topOnly;
+    // A job takes whole units of what is counted in them, rounded once on the total (rule N2).
+    const ordered = (p: PartRow) => (job ? (p.lot ?? p.need ?? 0) : (p.need ?? 0));
+    return [
+      {
+        key: "part",
+        title: "Part",
+        width: "minmax(110px,150px)",
+        value: (p) => p.number,
+        show: (p) => <span className="pn">{p.number}</span>,
+      },
+      { key: "description", title: "Description", width: "minmax(140px,1fr)", value: (p) => p.description },
+      {
+        key: "kind",
+        title: "Kind",
+        width: "92px",
+        groups: true,
+        value: (p) => p.kind,
+        show: (p) => <KindMark kind={p.kind} />,
+      },
+      {
+        key: "lifecycle",
+        title: "Lifecycle",
+        width: "76px",
+        groups: true,
+        value: (p) => p.lifecycle.replace("_", " "),
+      },
+      {
+        key: "need",
+        title: `Needed ${each}`,
+        width: "104px",
+        number: true,
+        value: (p) => p.need ?? null,
+        show: (p) => quantity(p.need, 4),
+      },
+      { key: "unit", title: "Unit", width: "40px", groups: true, value: (p) => p.unit },
+      {
+        key: "unit_cost",
+        title: "Unit cost",
+        width: "80px",
+        number: true,
+        value: (p) => p.cost ?? null,
+        show: (p) => money(p.cost),
+      },
+      ...(!job
+        ? []
+        : [
+            {
+              key: "order",
+              title: "In whole units",
+              width: "96px",
+              number: true,
+              value: (p: PartRow) => ordered(p),
+              show: (p: PartRow) => <b className="font-semibold">{quantity(ordered(p), 4)}</b>,
+            },
+          ]),
+      {
+        key: "value",
+        title: `Value, ${view.currency}`,
+        width: "96px",
+        number: true,
+        total: true,
+        // What is made is bought as its parts; adding both would count it twice.
+        value: (p) => (p.kind === "made" && !topOnly ? null : ordered(p) * (p.cost ?? 0)),
+        show: (p) => (p.kind === "made" && !topOnly ? "" : money(ordered(p) * (p.cost ?? 0))),
+      },
+    ];
+  }, [view, each, topOnly]);
+  return (
+    <DataTable
+      name={topOnly ? "top level" : "parts only"}
+      title={`${view.sheet.part} ${topOnly ? "top level" : "parts only"}`}
+      columns={columns}
+      rows={rows}
+      sort={{ key: "value", down: true }}
+      onOpen={onPart}
+    />
+  );
+}
