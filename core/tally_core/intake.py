@@ -4,7 +4,7 @@ Rows are lists of text, as they stand in the file; row numbers count from 1, as 
 """
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal, InvalidOperation
 
@@ -12,7 +12,7 @@ from .records import check_number
 from .units import SYMBOLS
 
 __all__ = [
-    "FIELDS", "Reading", "designators", "find_header", "propose_columns", "read_number", "read_rows", "read_unit",
+    "FIELDS", "Reading", "designators", "find_header", "propose_columns", "propose_without_header", "read_number", "read_rows", "read_unit",
     "sole_root", "uses_decimal_comma",
 ]  # fmt: skip
 
@@ -318,3 +318,37 @@ def _place_by_level(found: list[Reading], top: str) -> None:
         reading.parent = above.get(reading.level - 1, top)
         above[reading.level] = reading.part
         previous = reading.level
+
+
+def propose_without_header(rows: Sequence[Sequence[str]], known: Collection[str]) -> dict[str, int]:
+    """Which column holds which field where no row names them: the part where most known numbers stand, the rest by contents.
+
+    Args:
+        known: part numbers that exist, in capital letters.
+
+    >>> propose_without_header([["2", "A-1", "kg"], ["0.5", "A-2", "kg"]], {"A-1"})
+    {'part': 1, 'quantity': 0, 'unit': 2}
+    """
+    width = max((len(row) for row in rows), default=0)
+    columns = [[row[at].strip() for row in rows if at < len(row) and row[at].strip()] for at in range(width)]
+    found: dict[str, int] = {}
+
+    def take(name: str, fits) -> None:
+        best = max((at for at in range(width) if at not in found.values() and columns[at]), key=fits, default=None)
+        if best is not None and fits(best) > 0:
+            found[name] = best
+
+    def share(at: int, test) -> float:
+        return sum(bool(test(cell)) for cell in columns[at]) / len(columns[at])
+
+    def number(cell: str) -> bool:
+        return bool(re.fullmatch(r"\d+([.,]\d+)?", cell))
+
+    # Of columns that fit as well, the one further left.
+    take("part", lambda at: share(at, lambda c: c.upper() in known) - at * 1e-6)
+    if "part" not in found:
+        take("part", lambda at: share(at, lambda c: check_number(c) is None and not number(c)) - at * 1e-6)
+    take("quantity", lambda at: share(at, number) - at * 1e-6)
+    take("unit", lambda at: share(at, lambda c: read_unit(c) and not number(c)) - 0.5 - at * 1e-6)
+    take("description", lambda at: sum(map(len, columns[at])) / len(columns[at]) - 6)
+    return found

@@ -64,7 +64,7 @@ def list_workbook(title: str, columns: list[Column], rows: list[list[Cell]]) -> 
         for x, column in enumerate(columns):
             if column.total:
                 letter = xl_col_to_name(x)
-                value = sum(row[x] for row in rows if isinstance(row[x], int | float))
+                value = sum(v for row in rows if isinstance(v := row[x], int | float))
                 sheet.write_formula(len(rows) + 1, x, f"=SUM({letter}2:{letter}{len(rows) + 1})", strong, value)
             elif x == 0:
                 sheet.write_string(len(rows) + 1, 0, "total", strong)

@@ -304,6 +304,84 @@ class Revisions(Journey):
         self.assertEqual(Line.objects.get(sheet__part__number="RT-1", item=10).quantity, 4)
 
 
+class Rows(Journey):
+    """Several lines at once: chosen, moved, dragged, taken away, copied, pasted; and all of it undone."""
+
+    def order(self, number: str = "RT-1") -> list[tuple]:
+        lines = Line.objects.filter(sheet__part__number=number).order_by("operation__sequence", "position")
+        return list(lines.values_list("part__number", "operation__sequence"))
+
+    def saved(self, page: Page) -> None:
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+
+    def test_chosen_lines_move_leave_and_come_back(self) -> None:
+        load(rod_and_tube())
+        before = json.dumps(export_bundle(), sort_keys=True)
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        start = [("ROD", 10), ("T-1", 20), ("NUT", 20)]
+        self.assertEqual(self.order(), start)
+        # Both lines of operation 20 go to operation 10, before the rod, and away.
+        keys(page, "Control+Home", "ArrowDown", "ArrowDown", "ArrowDown", "Shift+ArrowDown", "Alt+ArrowUp")
+        self.saved(page)
+        self.assertEqual(self.order(), [("ROD", 10), ("T-1", 10), ("NUT", 10)])
+        keys(page, "Alt+ArrowUp")
+        self.saved(page)
+        self.assertEqual(self.order(), [("T-1", 10), ("NUT", 10), ("ROD", 10)])
+        keys(page, "Delete")
+        self.saved(page)
+        self.assertEqual(self.order(), [("ROD", 10)])
+        for wanted in ([("T-1", 10), ("NUT", 10), ("ROD", 10)], [("ROD", 10), ("T-1", 10), ("NUT", 10)], start):
+            keys(page, "Control+z")
+            self.saved(page)
+            self.assertEqual(self.order(), wanted)
+        self.assertEqual(json.dumps(export_bundle(), sort_keys=True), before)
+
+    def test_a_line_is_dragged_to_another_operation(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        rows = page.get_by_role("row")
+        expect(rows.filter(has_text="NUT")).to_be_visible()
+        rows.filter(has_text="NUT").get_by_title("Drag to move the line").drag_to(rows.filter(has_text="ROD"))
+        self.saved(page)
+        self.assertEqual(self.order(), [("NUT", 10), ("ROD", 10), ("T-1", 20)])
+        rows.filter(has_text="ROD").get_by_title("Drag to move the line").drag_to(rows.filter(has_text="Fit"))
+        self.saved(page)
+        self.assertEqual(self.order(), [("NUT", 10), ("ROD", 20), ("T-1", 20)])
+
+    def test_lines_are_copied_to_another_sheet_and_rows_come_from_a_spreadsheet(self) -> None:
+        document = rod_and_tube()
+        document["build_sheets"][1]["status"] = "draft"
+        load(document)
+        page = self.sign_in(to="/sheets/RT-1")
+        page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "Control+Home", "ArrowDown", "Control+c")
+        expect(page.get_by_role("status")).to_contain_text("Copied 1 line")
+        self.assertIn("ROD\t\t2\tm\t5", page.evaluate("navigator.clipboard.readText()"))
+        page.goto(f"{self.live_server_url}/sheets/T-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "Control+v")
+        self.saved(page)
+        pasted = Line.objects.filter(sheet__part__number="T-1").latest("position")
+        self.assertEqual((pasted.part.number, pasted.quantity, pasted.scrap_percent), ("ROD", 2, 5))
+
+        page.evaluate("text => navigator.clipboard.writeText(text)", "Part\tQty\nNUT\t3\nNEW-9\t1\nbad number\t1\n")
+        page.get_by_role("treegrid").focus()
+        keys(page, "Control+v")
+        region = page.get_by_role("region", name="What was pasted")
+        expect(region).to_contain_text("row 4: a part number holds no blanks")
+        expect(region).to_contain_text("a new bought part, a draft")
+        self.assertEqual(Line.objects.filter(sheet__part__number="T-1").count(), 2)
+        region.get_by_role("button", name="Keep 2 lines").click()
+        self.saved(page)
+        self.assertEqual(
+            set(Line.objects.filter(sheet__part__number="T-1").values_list("part__number", "quantity")),
+            {("ROD", 500), ("ROD", 2), ("NUT", 3), ("NEW-9", 1)},
+        )
+        self.check_access(page, "the sheet after pasting")
+
+
 class InAndOut(Journey):
     def test_a_workbook_with_its_header_on_row_seven_comes_in_and_goes_out(self) -> None:
         load(rod_and_tube("released"))

@@ -26,6 +26,7 @@ from .comparison import compare, sheet_in_force
 from .history import sheet_history
 from .matrix import Build, matrix
 from .models import BuildSheet, Option
+from .paste import read_paste
 from .reads import revisions_of, sheet_head, sheet_view
 from .where_used import where_used
 
@@ -359,6 +360,27 @@ class MatrixOut(Schema):
     as_of: str
 
 
+class PasteIn(Schema):
+    text: str
+
+
+class PastedRow(Schema):
+    """A pasted row: the ``values`` of the line it would become, and what is to be seen about it."""
+
+    row: int
+    part: str
+    known: bool
+    becomes: str
+    values: dict[str, Any]
+    problems: list[str]
+    looks: list[str]
+
+
+class PasteOut(Schema):
+    columns: list[str]
+    rows: list[PastedRow]
+
+
 class TableColumn(Schema):
     title: str
     number: bool = False
@@ -487,6 +509,12 @@ def edit(request: HttpRequest, sheet_id: int, payload: Edit) -> Any:
 def release(request: HttpRequest, sheet_id: int, payload: Release) -> Any:
     """Release a draft."""
     return sheet_head(release_revision(request.user, sheet_id, payload.version, payload.first_day, payload.reason))
+
+
+@router.post("/{sheet_id}/paste", response=PasteOut)
+def paste(request: HttpRequest, sheet_id: int, payload: PasteIn) -> Any:
+    """What pasted rows will become. Saves nothing."""
+    return read_paste(_sheet(sheet_id), payload.text)
 
 
 @router.post("/{sheet_id}/retire", response=SheetHead)

@@ -107,7 +107,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         held = dict(Line.objects.filter(id__in=line_ids).values_list("id", "reference_designators"))
         places = {i: held[key] for i, key in zip(named.tolist(), line_ids, strict=True)}
     options = {option.id: option for option in Option.objects.all()}
-    column = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
+    column: list[Any] = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
     survey = Survey(
         numbers=PartNumbers(ids),
         kind=parts["kind"].astype(np.int8),

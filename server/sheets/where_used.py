@@ -61,7 +61,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
                 "description": described[key],
                 "unit": SYMBOLS[s.parts.unit[i]],
                 "sheet": sheet_of[i],
-                "revision": heads[sheet_of[i]][1] if sheet_of[i] in heads else "",
+                "revision": heads.get(sheet_of[i] or 0, (0, ""))[1],
                 "taken": round(float(taken[i]), 9),
                 "levels": int(distance[i]),
                 "top": not is_used[i],

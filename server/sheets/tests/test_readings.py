@@ -150,3 +150,48 @@ class Tables(TestCase):
         for change in ({"columns": []}, {"rows": [["short"]]}, {"rows": [[{}, 1, 2]]}):
             self.assertEqual(api.post("/sheets/table/xlsx", self.TABLE | change)[0], 422)
         self.assertEqual(api.post("/sheets/table/pdf", self.TABLE)[0], 422)
+
+
+class Pasting(TestCase):
+    """Rows of a spreadsheet on their way into a sheet: read, shown, never written."""
+
+    def setUp(self) -> None:
+        load(rod_and_tube())
+        self.api = Api("engineer")
+        self.path = f"/sheets/{sheet_of('RT-1').id}/paste"
+
+    def read(self, text: str) -> list[tuple]:
+        status, found = self.api.post(self.path, {"text": text})
+        self.assertEqual(status, 200, found)
+        return [
+            (r["row"], r["part"], r["known"], r["values"]["quantity"], r["values"]["unit"], len(r["problems"]))
+            for r in found["rows"]
+        ]
+
+    def test_with_a_header_and_without(self) -> None:
+        self.assertEqual(
+            self.read("Part\tQty\tUnit\nrod\t250\tmm\nNEW-1\t2\t\n"),
+            [(2, "ROD", True, "250", "mm", 0), (3, "NEW-1", False, "2", None, 0)],
+        )
+        self.assertEqual(
+            self.read("rod\t250\tmm\nnut\t2\tpcs"), [(1, "ROD", True, "250", "mm", 0), (2, "NUT", True, "2", None, 0)]
+        )
+        self.assertEqual(
+            self.read("2\tA part nobody has\tNEW-2\n1\tIts nut\tNUT"),
+            [(1, "NEW-2", False, "2", None, 0), (2, "NUT", True, "1", None, 0)],
+        )
+        self.assertEqual(self.read("NUT\t1,5"), [(1, "NUT", True, "1.5", None, 0)])
+
+    def test_a_bad_row_is_named_and_the_others_are_read(self) -> None:
+        found = self.read("Part\tQty\tUnit\nROD\t2\tkg\nNUT\t-1\t\nT 1\t1\t\nNUT\t4\t")
+        self.assertEqual(
+            [(row, problems > 0) for row, *_, problems in found], [(2, True), (3, True), (4, True), (5, False)]
+        )
+
+    def test_what_cannot_be_read_is_said(self) -> None:
+        for text in ("", "\t\n \t", "\x00", "1\t2\t3", "A\t1\n" * 2001):
+            status, said = self.api.post(self.path, {"text": text})
+            self.assertEqual(status, 422, text[:20])
+            self.assertTrue(said["message"])
+        self.assertEqual(self.api.post("/sheets/999999/paste", {"text": "A\t1"})[0], 422)
+        self.assertEqual(sheet_of("RT-1").version, 1)

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type ClipboardEvent, type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { SheetFindings } from "../findings/SheetFindings";
 import { useFindings } from "../findings/useFindings";
@@ -16,8 +16,11 @@ import { Details } from "./Details";
 import {
   addLine,
   addOperation,
-  moveLine,
+  copiedLines,
+  moveLines,
   moveOperation,
+  pasteLines,
+  placeLines,
   readLoss,
   readOption,
   removeLine,
@@ -26,8 +29,9 @@ import {
   setOperation,
 } from "./edits";
 import { HistoryPanel } from "./HistoryPanel";
-import { type Change, type LineRowOnScreen, type Row, visibleRows } from "./model";
+import { type Change, type LineRowOnScreen, linesByOperation, type Row, visibleRows } from "./model";
 import { OptionsPanel } from "./OptionsPanel";
+import { PastePanel } from "./PastePanel";
 import { RevisionPanel, type Verb } from "./RevisionPanel";
 import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
@@ -60,6 +64,9 @@ const CELL_OF: Record<"line" | "operation" | "sheet", Record<string, string>> = 
   sheet: {},
 };
 
+/** Lines of a sheet on the clipboard, whole; beside them stands plain text for spreadsheets. */
+const LINES_TYPE = "application/x-build-sheet-lines";
+
 /** Changes that the server refused, and why. */
 interface Refused {
   error: Refusal;
@@ -85,8 +92,11 @@ export function OneSheet({
     const [row, column] = (params.get("at") ?? "").split("~");
     return { row: row ?? "", column: column || "part" };
   });
+  // With an anchor, the own lines from there to the cursor are chosen together.
+  const [anchor, setAnchor] = useState<string | null>(null);
+  const [pasted, setPasted] = useState<string | null>(null);
   const [editing, setEditing] = useState<Editing | null>(null);
-  const [aside, setAside] = useState<"working" | "details" | "findings">("working");
+  const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted">("working");
   const [whole, setWhole] = useState(true);
   const [verb, setVerb] = useState<Verb | "history" | "options" | null>(null);
   const [part, setPart] = useState<string | null>(null);
@@ -157,7 +167,18 @@ export function OneSheet({
   );
   const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
 
+  const chosen = useMemo(() => {
+    const to = rows.findIndex((r) => r.key === cursor.row);
+    const from = anchor === null ? to : rows.findIndex((r) => r.key === anchor);
+    if (to < 0 || from < 0) return [];
+    return rows
+      .slice(Math.min(from, to), Math.max(from, to) + 1)
+      .filter((r): r is LineRowOnScreen => r.kind === "line" && r.own);
+  }, [rows, anchor, cursor.row]);
+  const chosenKeys = useMemo(() => new Set(anchor === null ? [] : chosen.map((r) => r.key)), [anchor, chosen]);
+
   const place = useCallback((next: Cursor) => {
+    setAnchor(null);
     setCursor(next);
     setWhole(false);
     setRefused(null);
@@ -286,6 +307,15 @@ export function OneSheet({
       window.setTimeout(() => side.current?.querySelector<HTMLElement>("input, select, button")?.focus(), 30);
       return done();
     }
+    if (shiftKey && !ctrl && !altKey && (pressed === "ArrowDown" || pressed === "ArrowUp")) {
+      const next = rows[rows.findIndex((r) => r.key === cursor.row) + (pressed === "ArrowDown" ? 1 : -1)];
+      if (next) extend(next.key);
+      return done();
+    }
+    if (pressed === "Escape" && anchor !== null) {
+      setAnchor(null);
+      return done();
+    }
     if (!editable || !model || !view) return false;
     if (ctrl && pressed.toLowerCase() === "z" && !shiftKey) {
       if (!sheet.undo()) say("There is nothing to undo.");
@@ -301,6 +331,13 @@ export function OneSheet({
       return done();
     }
     if (!at?.own) return false;
+    if (pressed === "Delete" && chosen.length > 1) {
+      sheet.edit(chosen.flatMap((r) => removeLine(view, r.line)));
+      say(`Took ${chosen.length} lines away.`, { act: { label: "Undo", run: () => sheet.undo() } });
+      const next = rows[rows.indexOf(chosen.at(-1)!) + 1];
+      if (next) place({ row: next.key, column: cursor.column });
+      return done();
+    }
     if (pressed === "Delete" && (at.kind === "line" || at.kind === "band")) {
       const next = rows[rows.indexOf(at) + 1];
       sheet.edit(at.kind === "line" ? removeLine(view, at.line) : removeOperation(model, at.operation));
@@ -317,11 +354,69 @@ export function OneSheet({
     }
     if (altKey && (pressed === "ArrowUp" || pressed === "ArrowDown")) {
       const step = pressed === "ArrowUp" ? -1 : 1;
-      if (at.kind === "line") sheet.edit(moveLine(model, at.line, step));
+      if (at.kind === "line" && chosen.length > 0) {
+        const moved = moveLines(
+          model,
+          chosen.map((r) => r.line),
+          step,
+        );
+        if (moved.length === 0 && chosen.length > 1) say("Lines of several operations have no one place to go to.");
+        sheet.edit(moved);
+      }
       if (at.kind === "band") sheet.edit(moveOperation(model, at.operation, step));
       return done();
     }
     return false;
+  };
+  const extend = (to: string) => {
+    setAnchor((old) => old ?? cursor.row);
+    setCursor((old) => ({ ...old, row: to }));
+  };
+  const copy = (event: ClipboardEvent) => {
+    if (!model || !view || editing || chosen.length === 0) return;
+    event.preventDefault();
+    const lines = chosen.map((r) => r.line);
+    event.clipboardData.setData(LINES_TYPE, JSON.stringify(copiedLines(model, lines)));
+    const cells = chosen.map((r) => [
+      r.line.item ?? "",
+      r.part?.number ?? "",
+      r.line.kind === "text" ? r.line.text : (r.part?.description ?? ""),
+      r.line.quantity ?? "",
+      r.line.unit || r.part?.unit || "",
+      r.line.scrap_percent ?? "",
+      r.line.reference_designators.join(", "),
+    ]);
+    const heads = ["Item", "Part", "Description", "Quantity", "Unit", "Scrap %", "Reference designators"];
+    event.clipboardData.setData("text/plain", [heads, ...cells].map((row) => row.join("\t")).join("\n"));
+    say(`Copied ${lines.length} ${lines.length === 1 ? "line" : "lines"}, for another sheet or a spreadsheet.`);
+  };
+  const keepPasted = (values: Record<string, unknown>[]) => {
+    if (!model) return;
+    sheet.edit(pasteLines(model, values, row?.kind === "line" && row.own ? row.line : null));
+    say(`Put ${values.length} ${values.length === 1 ? "line" : "lines"} in.`, {
+      act: { label: "Undo", run: () => sheet.undo() },
+    });
+  };
+  const paste = (event: ClipboardEvent) => {
+    if (!editable || editing) return;
+    event.preventDefault();
+    const own = event.clipboardData.getData(LINES_TYPE);
+    if (own) keepPasted(JSON.parse(own));
+    else {
+      setPasted(event.clipboardData.getData("text/plain"));
+      setAside("pasted");
+    }
+  };
+  const drop = (moved: LineRowOnScreen, at: Row) => {
+    if (!model || !editable || (at.kind !== "line" && at.kind !== "band") || !at.own) return;
+    const lines = chosenKeys.has(moved.key) ? chosen.map((r) => r.line) : [moved.line];
+    if (at.kind === "line" && lines.some((line) => line.id === at.line.id)) return;
+    const operation = at.kind === "band" ? at.operation.id : at.line.operation;
+    const first =
+      at.kind === "band"
+        ? (linesByOperation(model, view!.top).find(([o]) => o?.id === operation)?.[1][0] ?? null)
+        : null;
+    sheet.edit(placeLines(model, lines, operation, at.kind === "line" ? at.line : first));
   };
   const onEntered = useCallback((leave: (() => void) | null) => {
     leaveRing.current = leave;
@@ -422,6 +517,11 @@ export function OneSheet({
                 centers={centers}
                 units={units}
                 findings={findings}
+                chosen={chosenKeys}
+                onExtend={extend}
+                onCopy={copy}
+                onPaste={paste}
+                onDropLine={drop}
                 onCursor={place}
                 onEdit={setEditing}
                 onKeep={keep}
@@ -433,7 +533,22 @@ export function OneSheet({
         </div>
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
           <div className="min-h-0 flex-1 overflow-y-auto pr-1">
-            {aside === "findings" ? (
+            {aside === "pasted" && pasted !== null ? (
+              <PastePanel
+                panel={side}
+                sheet={head.id}
+                text={pasted}
+                onKeep={(values) => {
+                  keepPasted(values);
+                  setAside("working");
+                  grid.current?.focus();
+                }}
+                onClose={() => {
+                  setAside("working");
+                  grid.current?.focus();
+                }}
+              />
+            ) : aside === "findings" ? (
               <SheetFindings
                 panel={side}
                 findings={findings}

@@ -1,5 +1,17 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useImperativeHandle, useMemo, useRef } from "react";
+import {
+  type ClipboardEvent,
+  type DragEvent,
+  type HTMLAttributes,
+  type KeyboardEvent,
+  type ReactNode,
+  type Ref,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { SeverityMark } from "../findings/SeverityMark";
 import type { FindingOut } from "../findings/useFindings";
 import { KindMark } from "../kit/KindMark";
@@ -44,6 +56,11 @@ export function SheetGrid({
   centers,
   units,
   findings,
+  chosen,
+  onExtend,
+  onCopy,
+  onPaste,
+  onDropLine,
   onCursor,
   onEdit,
   onKeep,
@@ -62,6 +79,14 @@ export function SheetGrid({
   centers: WorkCenterOut[];
   units: { symbol: string; measures: string }[];
   findings: FindingOut[];
+  /** Keys of the lines that are chosen together; empty when only the cursor counts. */
+  chosen: Set<string>;
+  /** Choose from the cursor to this row. */
+  onExtend: (row: string) => void;
+  onCopy: (event: ClipboardEvent) => void;
+  onPaste: (event: ClipboardEvent) => void;
+  /** A line was dragged onto a row. */
+  onDropLine: (line: LineRowOnScreen, at: Row) => void;
   onCursor: (cursor: Cursor) => void;
   onEdit: (editing: Editing | null) => void;
   /** `make`: for a part number, the kind of the part should there be none. */
@@ -152,6 +177,24 @@ export function SheetGrid({
     }
     return found;
   }, [findings]);
+  const [dragged, setDragged] = useState<LineRowOnScreen | null>(null);
+  const [over, setOver] = useState<string | null>(null);
+  /** What makes a row of the sheet itself take a dragged line. */
+  const dropOn = (at: Row) =>
+    dragged && at.own && (at.kind === "line" || at.kind === "band")
+      ? {
+          onDragOver: (event: DragEvent) => {
+            event.preventDefault();
+            if (over !== at.key) setOver(at.key);
+          },
+          onDrop: (event: DragEvent) => {
+            event.preventDefault();
+            onDropLine(dragged, at);
+            setDragged(null);
+            setOver(null);
+          },
+        }
+      : {};
   const template = columns.map((c) => c.width).join(" ");
 
   const cell = (at: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
@@ -168,9 +211,11 @@ export function SheetGrid({
         }`}
         onMouseDown={(event) => {
           if (here && editing) return;
-          event.preventDefault();
+          // Dragging starts from what the browser does by itself.
+          if (!(event.target as HTMLElement).draggable) event.preventDefault();
           box.current?.focus({ preventScroll: true });
-          onCursor({ row: at.key, column: key });
+          if (event.shiftKey) onExtend(at.key);
+          else onCursor({ row: at.key, column: key });
         }}
         onDoubleClick={() => canEdit(at, key) && onEdit({ text: null })}
       >
@@ -190,6 +235,8 @@ export function SheetGrid({
         aria-activedescendant={row ? `cell-${row.key}-${column}` : undefined}
         className="min-h-0 flex-1 overflow-y-auto outline-none"
         onKeyDown={press}
+        onCopy={onCopy}
+        onPaste={onPaste}
       >
         <div
           role="row"
@@ -215,6 +262,8 @@ export function SheetGrid({
                   row={at}
                   common={common}
                   style={place}
+                  dropOn={dropOn(at)}
+                  over={over === at.key}
                   widths={BAND_WIDTHS[columnSet]!}
                   total={total}
                   cell={cell}
@@ -266,8 +315,9 @@ export function SheetGrid({
                 key={at.key}
                 {...common}
                 aria-expanded={at.opens ? at.open : undefined}
-                aria-selected={at === row}
-                className={`absolute inset-x-0 grid h-8 items-center border-b border-hair pr-1.5 ${at === row ? "bg-blue-tint" : ""} ${
+                aria-selected={at === row || chosen.has(at.key)}
+                {...dropOn(at)}
+                className={`absolute inset-x-0 grid h-8 items-center border-b border-hair pr-1.5 ${at === row || chosen.has(at.key) ? "bg-blue-tint" : ""} ${over === at.key ? "border-t-2 border-t-blue" : ""} ${
                   at.line.net === null || at.line.net === undefined ? "text-ink-3" : ""
                 }`}
                 style={{ ...place, gridTemplateColumns: template }}
@@ -282,6 +332,21 @@ export function SheetGrid({
                       column={c.key}
                       total={total}
                       finding={marked.get(at.line.id)}
+                      grip={
+                        editable && at.own
+                          ? {
+                              draggable: true,
+                              onDragStart: (event: DragEvent) => {
+                                event.dataTransfer.effectAllowed = "move";
+                                setDragged(at);
+                              },
+                              onDragEnd: () => {
+                                setDragged(null);
+                                setOver(null);
+                              },
+                            }
+                          : undefined
+                      }
                       onToggle={() => onToggle(at)}
                     />,
                     () => {
@@ -348,12 +413,15 @@ function LineCell({
   column,
   total,
   finding,
+  grip,
   onToggle,
 }: {
   row: LineRowOnScreen;
   column: string;
   total: number;
   finding: FindingOut | undefined;
+  /** By its item number a line is dragged. */
+  grip?: HTMLAttributes<HTMLSpanElement>;
   onToggle: () => void;
 }) {
   const { line, part } = row;
@@ -367,7 +435,13 @@ function LineCell({
               <SeverityMark severity={finding.severity} word={false} />
             </span>
           )}
-          <span className="text-ink-3">{line.item ?? ""}</span>
+          <span
+            {...grip}
+            className={`w-full text-right text-ink-3 ${grip ? "cursor-grab" : ""}`}
+            title={grip ? "Drag to move the line" : undefined}
+          >
+            {line.item ?? "·"}
+          </span>
         </>
       );
     case "part":
@@ -472,6 +546,8 @@ function Band({
   row,
   common,
   style,
+  dropOn,
+  over,
   widths,
   total,
   cell,
@@ -483,6 +559,9 @@ function Band({
   row: BandRow;
   common: { role: "row"; "aria-rowindex": number; "aria-level": number };
   style: React.CSSProperties;
+  dropOn: HTMLAttributes<HTMLDivElement>;
+  /** A dragged line is above it. */
+  over: boolean;
   widths: string;
   total: number;
   cell: (row: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
@@ -495,7 +574,8 @@ function Band({
   return (
     <div
       {...common}
-      className={`absolute inset-x-0 grid h-[34px] items-center border-b pr-1.5 ${nested ? "border-hair text-ink-2" : "border-hair-2 bg-sunk"}`}
+      {...dropOn}
+      className={`absolute inset-x-0 grid h-[34px] items-center border-b pr-1.5 ${over ? "border-b-2 border-b-blue" : ""} ${nested ? "border-hair text-ink-2" : "border-hair-2 bg-sunk"}`}
       style={{
         ...style,
         gridTemplateColumns: `${nested ? 46 + row.level * 16 + 16 : 52}px minmax(120px, 1.3fr) minmax(90px, 1fr) 118px 128px ${widths}`,

@@ -131,3 +131,82 @@ export function readOption(text: string): Record<string, string | null> {
   const code = text.replace(/^\s*(less|with)\s+/i, "").trim() || null;
   return { option: code, option_action: /^\s*less\s/i.test(text) ? "remove" : "add" };
 }
+
+/** The place between two lines, for `count` lines in a row. */
+function between(before: number | undefined, after: number | undefined, count: number): number[] {
+  const low = before ?? (after === undefined ? 0 : after - count - 1);
+  const high = after ?? low + count + 1;
+  return Array.from({ length: count }, (_, i) => low + ((high - low) * (i + 1)) / (count + 1));
+}
+
+/**
+ * Put lines, in their order, at an operation: before one of its lines, or at its end.
+ * @param before null puts them at the end of the operation
+ */
+export function placeLines(model: Model, lines: Line[], operation: string | null, before: Line | null): Change[] {
+  const moving = new Set(lines.map((line) => line.id));
+  const all = (model.lines.get(model.view.top) ?? []).filter((line) => !moving.has(line.id));
+  const group = linesByOperation(model, model.view.top).find(([o]) => (o?.id ?? null) === operation);
+  const rest = (group?.[1] ?? all).filter((line) => !moving.has(line.id));
+  const at = before ? all.findIndex((line) => line.id === before.id) : -1;
+  const positions =
+    at >= 0
+      ? between(all[at - 1]?.position, all[at]!.position, lines.length)
+      : between(
+          rest.at(-1)?.position ?? all.at(-1)?.position,
+          all.find((line) => line.position > (rest.at(-1)?.position ?? Number.POSITIVE_INFINITY))?.position,
+          lines.length,
+        );
+  return lines.flatMap((line, i) => setLine(model.view, line, { operation, position: positions[i] }));
+}
+
+/** Move lines that stand together one place up or down; at the edge of an operation they go to the next one. */
+export function moveLines(model: Model, lines: Line[], step: 1 | -1): Change[] {
+  if (lines.length === 1) return moveLine(model, lines[0]!, step);
+  const groups = linesByOperation(model, model.view.top);
+  const at = groups.findIndex(([, held]) => held.some((line) => line.id === lines[0]!.id));
+  const held = groups[at]?.[1] ?? [];
+  const places = lines.map((line) => held.findIndex((other) => other.id === line.id));
+  // Lines of several operations have no one place to go to.
+  if (places.includes(-1)) return [];
+  const edge = step < 0 ? Math.min(...places) : Math.max(...places);
+  const neighbour = held[edge + step];
+  const operation = groups[at]?.[0]?.id ?? null;
+  if (neighbour) {
+    const next = step < 0 ? neighbour : (held[edge + 2] ?? null);
+    return placeLines(model, lines, lines[0]!.operation ?? operation, next);
+  }
+  const other = groups[at + step];
+  if (!other?.[0]) return [];
+  return placeLines(model, lines, other[0].id, step < 0 ? null : (other[1][0] ?? null));
+}
+
+/** Lines as they leave for another sheet: their values, with the operation by its number. */
+export function copiedLines(model: Model, lines: Line[]): Record<string, unknown>[] {
+  const sequence = new Map(model.view.operations.map((o) => [o.id, o.sequence]));
+  return lines.map((line) => {
+    const { position: _p, operation, ...values } = lineValues(model.view, line);
+    return { ...values, issue_at: operation ? (sequence.get(String(operation)) ?? null) : null };
+  });
+}
+
+/** Changes that put lines from elsewhere below `below`, or at the end; each at the operation of its number if there is one. */
+export function pasteLines(model: Model, values: Record<string, unknown>[], below: Line | null): Change[] {
+  const { view } = model;
+  const lines = model.lines.get(view.top) ?? [];
+  const operations = model.operations.get(view.top) ?? [];
+  const at = below ? lines.findIndex((line) => line.id === below.id) : lines.length - 1;
+  const positions = between(lines[at]?.position ?? 0, lines[at + 1]?.position, values.length);
+  let item = Math.floor(Math.max(0, ...lines.map((line) => line.item ?? 0)) / 10) * 10;
+  const fallback = below?.operation ?? operations.at(-1)?.id ?? null;
+  return values.map(({ issue_at, item: own, ...rest }, i) => {
+    item += 10;
+    const operation = operations.find((o) => o.sequence === issue_at)?.id ?? fallback;
+    return {
+      table: "line" as const,
+      id: crypto.randomUUID(),
+      before: null,
+      after: { kind: "component", ...rest, item: own ?? item, operation, position: positions[i] },
+    };
+  });
+}

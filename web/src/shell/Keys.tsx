@@ -16,6 +16,8 @@ const HERE: Record<string, Key[]> = {
     ["type", "replace what is in the cell"],
     ["Tab", "keep it and go on to the next cell"],
     ["Space", "open or close a line in place"],
+    ["Shift ↑ ↓", "choose several lines"],
+    ["Ctrl C, Ctrl V", "copy lines; paste lines or rows of a spreadsheet"],
     ["Ctrl Enter", "new line below"],
     ["Ctrl Shift Enter", "new operation"],
     ["Alt ↑ Alt ↓", "move the line or operation"],

@@ -1,0 +1,85 @@
+"""What pasted rows will become on a sheet, before anything is kept."""
+
+import csv
+import io
+from typing import Any
+
+from django.db.models.functions import Upper
+from parts.models import Part
+from tally_core.errors import TallyError
+from tally_core.intake import find_header, propose_columns, propose_without_header, read_rows, uses_decimal_comma
+from tally_core.units import dimension
+
+from .models import BuildSheet
+
+__all__ = ["read_paste"]
+
+MOST_ROWS, MOST_COLUMNS = 2000, 60
+
+
+def read_paste(sheet: BuildSheet, text: str) -> dict[str, Any]:
+    """Rows of text as a spreadsheet copies them, read as lines of a sheet. Saves nothing.
+
+    Returns the columns that were recognised and, for each row, the values of a line and what is to be seen about it.
+    Raises TallyError when there is nothing to read.
+    """
+    if "\x00" in text:
+        raise TallyError("What was pasted is not text.")
+    limit = csv.field_size_limit(100_000)
+    try:
+        rows = [row[:MOST_COLUMNS] for row in csv.reader(io.StringIO(text, newline=""), delimiter="\t")]
+    except csv.Error:
+        raise TallyError("What was pasted cannot be read as rows.") from None
+    finally:
+        csv.field_size_limit(limit)
+    while rows and not any(cell.strip() for cell in rows[-1]):
+        rows.pop()
+    if not any(any(cell.strip() for cell in row) for row in rows):
+        raise TallyError("There is nothing to paste.")
+    if len(rows) > MOST_ROWS:
+        raise TallyError(f"{len(rows):,} rows are too many to paste; bring them in as a file.")
+    header = find_header(rows)
+    cells = {cell.strip().upper() for row in rows for cell in row if cell.strip() and len(cell) <= 64}
+    held = {p.number.upper(): p for p in Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=cells)}
+    columns = propose_columns(rows, header) if header is not None else propose_without_header(rows, held.keys())
+    for name in ("level", "parent"):
+        columns.pop(name, None)
+    if "part" not in columns:
+        raise TallyError("No column of what was pasted holds part numbers.")
+    body = rows if header is not None else [[], *rows]
+    quantities = [row[columns["quantity"]] for row in rows if columns.get("quantity", MOST_COLUMNS) < len(row)]
+    found = read_rows(
+        body, header if header is not None else 0, columns, sheet.part.number, uses_decimal_comma(quantities)
+    )
+    return {
+        "columns": sorted(columns, key=columns.__getitem__),
+        "rows": [_row(reading, held.get(reading.part.upper()), 0 if header is not None else 1) for reading in found],
+    }
+
+
+def _row(reading: Any, part: Part | None, shift: int) -> dict[str, Any]:
+    problems = list(reading.problems)
+    if part is None:
+        becomes = "a new bought part, a draft"
+    else:
+        becomes = part.description
+        if reading.unit and dimension(reading.unit) != dimension(part.unit):
+            problems.append(
+                f"{reading.unit} is {dimension(reading.unit)}, and {part.number} is stocked in {part.unit}, {dimension(part.unit)}"
+            )
+    return {
+        "row": reading.row - shift,
+        "part": part.number if part else reading.part,
+        "known": part is not None,
+        "becomes": becomes,
+        "values": {
+            "part": part.number if part else reading.part,
+            "item": reading.item,
+            "quantity": f"{reading.quantity.normalize():f}" if reading.quantity is not None else None,
+            "unit": reading.unit if part and reading.unit != part.unit else None,
+            "scrap_percent": f"{reading.scrap_percent.normalize():f}" if reading.scrap_percent is not None else None,
+            "reference_designators": reading.reference_designators,
+        },
+        "problems": problems,
+        "looks": reading.looks,
+    }
