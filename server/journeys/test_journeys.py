@@ -449,6 +449,7 @@ class EveryScreen(Journey):
             ("/where-used/RES-0472", "HL155-21"),
             ("/matrix?builds=HL-155:250:SYNC,SC-40&per=builds", "HL155-21"),
             ("/sheets/HL-155/compare", "nothing differs"),
+            ("/exchange?old=FLS-01&new=SYN-01", "a new revision is opened"),
         ):
             page.goto(f"{self.live_server_url}{to}")
             expect(page.get_by_text(shown).first).to_be_visible()

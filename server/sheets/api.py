@@ -10,6 +10,7 @@ from costing.reads import part_named
 from django.http import HttpRequest, HttpResponse
 from formats.flat import Column, list_csv, list_workbook
 from ninja import Query, Router, Schema
+from parts.models import Workspace
 from tally_core.answers import Basis
 from tally_core.errors import Problem, ProblemsError, TallyError
 
@@ -20,6 +21,7 @@ from .actions.export_bundle import export_bundle
 from .actions.export_list import cost_list_csv, cost_list_workbook, listed
 from .actions.open_sheet import open_sheet
 from .actions.release_revision import release_revision
+from .actions.replace_part import replace_part
 from .actions.retire_revision import retire_revision
 from .actions.save_option import save_option
 from .comparison import compare, sheet_in_force
@@ -28,6 +30,7 @@ from .matrix import Build, matrix
 from .models import BuildSheet, Option
 from .paste import read_paste
 from .reads import revisions_of, sheet_head, sheet_view
+from .replacing import replacement
 from .where_used import where_used
 
 router = Router(tags=["sheets"])
@@ -360,6 +363,36 @@ class MatrixOut(Schema):
     as_of: str
 
 
+class ReplacementRow(Schema):
+    """A sheet that takes the old part; costs are of one unit at standard lots, none where it is not the one in force."""
+
+    sheet: int
+    version: int
+    part: str
+    description: str
+    revision: str
+    status: str
+    items: list[int]
+    lines: int
+    before: float | None
+    after: float | None
+    stops: str
+
+
+class Replacement(Schema):
+    rows: list[ReplacementRow]
+    currency: str
+
+
+class ReplaceIn(Schema):
+    """``sheets`` maps the chosen sheets to the versions they were looked at in."""
+
+    old: str
+    new: str
+    sheets: dict[int, int]
+    reason: str
+
+
 class PasteIn(Schema):
     text: str
 
@@ -453,6 +486,20 @@ def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
         builds.append(Build(build.part, held.options, held.quantity))
     found = matrix(builds, basis.as_of, basis.drafts)
     return HttpResponse(orjson.dumps(found), content_type="application/json")
+
+
+@router.get("/replacement", response=Replacement)
+def read_replacement(request: HttpRequest, old: str, new: str, day: str = "") -> Any:
+    """What exchanging one part for another would do. Saves nothing."""
+    found = replacement(part_named(old), part_named(new), read_basis(BasisIn(day=day)).as_of)
+    return found | {"currency": Workspace.the().currency}
+
+
+@router.post("/replacement", response=list[SheetHead])
+def replace(request: HttpRequest, payload: ReplaceIn) -> Any:
+    """Exchange one part for another on the chosen sheets; answers with the drafts that hold it now."""
+    drafts = replace_part(request.user, payload.old, payload.new, payload.sheets, payload.reason)
+    return [sheet_head(_sheet(draft.pk)) for draft in drafts]
 
 
 @router.post("/table/{shape}")

@@ -5,6 +5,7 @@ import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { MatrixScreen } from "./matrix/MatrixScreen";
 import { PartsScreen } from "./parts/PartsScreen";
+import { ReplaceScreen } from "./replace/ReplaceScreen";
 import { SheetScreen } from "./sheet/SheetScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
@@ -33,6 +34,7 @@ export function App() {
         <Route path="/work-centers" element={<WorkCentersScreen />} />
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
+        <Route path="/exchange" element={<ReplaceScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/sheets" replace />} />

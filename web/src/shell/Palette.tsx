@@ -39,6 +39,7 @@ export function Palette({
     ["Sheets", () => navigate("/sheets")],
     ["Work centers", () => navigate("/work-centers")],
     ["Matrix of products against parts", () => navigate("/matrix")],
+    ["Exchange a part everywhere", () => navigate("/exchange")],
     ["Findings", () => navigate("/findings")],
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],

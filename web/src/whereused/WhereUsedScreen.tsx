@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
 import { type DataColumn, DataTable } from "../kit/DataTable";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
@@ -183,6 +184,7 @@ export function WhereUsedScreen() {
               sort={reading === "levels" ? undefined : { key: "taken", down: true }}
               onOpen={(r) => navigate(`/sheets/${encodeURIComponent(r.user.number)}?sheet=${r.user.sheet ?? ""}`)}
               beside={
+                <>
                 <select
                   className="field !min-h-[26px] !w-auto"
                   aria-label="Read as"
@@ -204,6 +206,10 @@ export function WhereUsedScreen() {
                     </option>
                   ))}
                 </select>
+                <Button className="!min-h-[26px] !px-2" onClick={() => navigate(`/exchange?old=${encodeURIComponent(number)}`)}>
+                  Exchange it …
+                </Button>
+                </>
               }
             />
           )}
