@@ -44,6 +44,18 @@ class Part:
     lead_time_days: int = 0
     lifecycle: str = "active"  # draft | active | last_buy | obsolete
     default_alternate: str | None = None  # the alternate that counts; the first one when not stated
+    second_description: str = ""
+    part_class: str = ""
+    material: str = ""
+    mass_kg: Decimal | None = None
+    size_mm: str = ""  # overall size: length x width x height
+    buying_unit: str | None = None  # the stock unit when not stated
+    stock_per_buying_unit: Decimal | None = None  # a conversion of this part's own: 1 roll = 50 m
+    reorder_level: Decimal | None = None  # in stock units, like the two that follow
+    order_minimum: Decimal | None = None
+    order_multiple: Decimal | None = None
+    sold: bool = False  # a made part that is sold on its own, too
+    supplier_link: str = ""
 
 
 @dataclass(slots=True)
@@ -83,6 +95,7 @@ class Line:
     """One line of a build sheet. A component without a quantity is as-needed (rule U5)."""
 
     item: int | None = None
+    item_locked: bool = False  # renumbering passes it by
     kind: str = "component"  # component | byproduct | text
     part: str | None = None
     quantity: Decimal | None = None

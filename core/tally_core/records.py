@@ -1,5 +1,6 @@
 """What a single record may hold. The same checks stand before the bundle, the API and the intake."""
 
+import re
 import unicodedata
 from collections.abc import Iterator
 from datetime import date
@@ -85,6 +86,26 @@ def _days(first: date | None, last: date | None) -> Iterator[Problem]:
         )
 
 
+def _buying_unit(part: Part) -> Iterator[Problem]:
+    """A buying unit that is a unit must measure what the stock unit does; one of the part's own says how much it holds."""
+    name = part.buying_unit or ""
+    if part.stock_per_buying_unit is not None:
+        if not name.strip() or len(name) > 20:
+            yield Problem("buying_unit", "a buying unit has 1 to 20 characters")
+        return
+    unknown = list(_unit(name, "buying_unit"))
+    if unknown:
+        yield Problem(
+            "stock_per_buying_unit", f"{name[:20]} is no unit of measure; say how many {part.unit} one of it holds"
+        )
+    elif not list(_unit(part.unit)) and dimension(name) != dimension(part.unit):
+        yield Problem(
+            "buying_unit",
+            f"{name} is {dimension(name)}, and the part is stocked in {part.unit}, {dimension(part.unit)}; "
+            f"say how many {part.unit} one {name} holds",
+        )
+
+
 def check_part(part: Part) -> Iterator[Problem]:
     """Problems of a part's own fields."""
     wrong = check_number(part.number)
@@ -98,8 +119,17 @@ def check_part(part: Part) -> Iterator[Problem]:
     yield from _bounds(
         part,
         {"unit_cost": ">= 0", "given_cost": ">= 0", "overhead_percent": ">= 0", "costing_lot": "> 0",
-         "lead_time_days": ">= 0"},
+         "lead_time_days": ">= 0", "mass_kg": ">= 0", "stock_per_buying_unit": "> 0", "reorder_level": ">= 0",
+         "order_minimum": ">= 0", "order_multiple": "> 0"},
     )  # fmt: skip
+    if part.buying_unit is not None:
+        yield from _buying_unit(part)
+    if part.size_mm and not re.fullmatch(r"\d+(\.\d+)?( x \d+(\.\d+)?){0,2}", part.size_mm):
+        yield Problem("size_mm", f"write the size in mm like 120 x 80 x 35, not {part.size_mm[:40]}")
+    if part.supplier_link and not re.fullmatch(r"https?://[^\s<>\"]{3,500}", part.supplier_link):
+        yield Problem("supplier_link", "a link starts with http:// or https:// and holds no blanks")
+    if len(part.part_class) > 60:
+        yield Problem("part_class", "the name of a class has at most 60 characters")
 
 
 def check_work_center(center: WorkCenter) -> Iterator[Problem]:

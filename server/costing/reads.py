@@ -189,7 +189,10 @@ class PartNumbers(Sequence[str]):
                     "SELECT array_agg(number ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])",
                     [keys_text(self._ids.tolist())],
                 )
-                self._numbers = cursor.fetchone()[0]
+                self._numbers = cursor.fetchone()[0] or []
+            if len(self._numbers) != len(self._ids):
+                self._numbers = None
+                raise TallyError("Parts were changed while they were read; ask once more.")
         return self._numbers[row]
 
 

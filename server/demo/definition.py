@@ -2,7 +2,7 @@
 
 from typing import Any
 
-__all__ = ["demo_bundle"]
+__all__ = ["MAKERS", "STOCK", "demo_bundle"]
 
 # code, name, labor, set-up labor, machine, overhead per hour, overhead % of labor, efficiency %, stations
 CENTERS = """
@@ -78,6 +78,82 @@ TOR-M5   | Torque label, sealed screws           | bought  | ea |         |   | 
 """
 
 
+#: The class of a part by how its number begins.
+CLASSES = {
+    "HL-": "lantern", "SC-": "controller", "HL155": "lantern assembly", "SC40": "controller assembly", "LNS": "optics", "ORG": "seal",
+    "GSK": "seal", "SK-": "seal", "BAR": "bar and sheet", "SHT": "bar and sheet", "PLY": "timber", "BTN": "timber", "CR-": "crate",
+    "PCB": "electronics", "EMT": "electronics", "DRV": "electronics", "RES": "electronics", "CAP": "electronics", "MCU": "electronics",
+    "FLS": "electronics", "SYN": "electronics", "RAD": "electronics", "RSN": "compound", "HRD": "compound", "FIL": "compound",
+    "CMP": "compound", "GRS": "compound", "SCR": "hardware", "WSH": "hardware", "NIL": "hardware", "CST": "casting",
+}  # fmt: skip
+
+#: What some parts are bought by, held at, and made of.
+MORE: dict[str, dict[str, Any]] = {
+    "BAR-AL65": {
+        "buying_unit": "bar",
+        "stock_per_buying_unit": "3",
+        "reorder_level": "12",
+        "order_multiple": "3",
+        "material": "aluminium, drawn",
+    },
+    "CAB-05": {"buying_unit": "roll", "stock_per_buying_unit": "50", "reorder_level": "40", "order_multiple": "50"},
+    "RES-0472": {
+        "reorder_level": "2000",
+        "order_minimum": "5000",
+        "order_multiple": "5000",
+        "size_mm": "1.6 x 0.8 x 0.45",
+    },
+    "CAP-0475": {
+        "reorder_level": "1000",
+        "order_minimum": "2000",
+        "order_multiple": "2000",
+        "size_mm": "2 x 1.25 x 0.85",
+    },
+    "SCR-M5": {
+        "buying_unit": "hundred",
+        "reorder_level": "1500",
+        "order_multiple": "100",
+        "material": "stainless steel",
+    },
+    "LNS-155": {
+        "reorder_level": "60",
+        "order_minimum": "50",
+        "mass_kg": "0.31",
+        "size_mm": "155 x 155 x 98",
+        "material": "polycarbonate, clear",
+    },
+    "CST-155": {
+        "reorder_level": "40",
+        "order_minimum": "25",
+        "mass_kg": "1.9",
+        "size_mm": "190 x 190 x 74",
+        "material": "aluminium, cast",
+    },
+    "HL-155": {
+        "mass_kg": "4.8",
+        "size_mm": "190 x 190 x 240",
+        "second_description": "Marine lantern for harbour entrances",
+        "sold": True,
+    },
+    "HL155-20": {"sold": True, "second_description": "Sold as a spare, too"},
+}
+
+#: Approved manufacturers' numbers, the first choice first; all invented.
+MAKERS: dict[str, list[tuple[str, str, str]]] = {
+    "RES-0472": [("Norwick Passive", "NR0603-4K7-F", "0603"), ("Tarn Components", "TC-1608-472", "0603")],
+    "CAP-0475": [("Norwick Passive", "NC0805-475-25", "0805"), ("Elder & Finch", "EF2012X475", "0805")],
+    "EMT-4700": [("Brightwater Optics", "BW-3W-47", "3535"), ("Tarn Components", "TL3535-W", "3535")],
+    "DRV-0310": [("Holmfirth Semiconductor", "HS0310-A", "SO-8")],
+    "MCU-0808": [("Holmfirth Semiconductor", "HS8-32", "QFP-32")],
+}
+
+#: On hand at the start of three months; what was received and issued since follows from it.
+STOCK = {
+    "LNS-155": 140, "CST-155": 90, "EMT-4700": 4200, "DRV-0310": 610, "RES-0472": 9000, "CAP-0475": 5200, "SCR-M5": 4000, "WSH-M5": 4000,
+    "PCB-1021": 260, "FLS-01": 180, "GLD-20": 240, "LBL-0031": 300, "BAR-AL65": 27, "CMP-0417": 900, "RSN-20": 64, "HRD-20": 22,
+}  # fmt: skip
+
+
 #: Parts that are not active.
 LIFECYCLES = {"DRV-0310": "last_buy", "TOR-M5": "draft"}
 
@@ -106,6 +182,8 @@ def _part(row: list[str]) -> dict[str, Any]:
         "number": number, "description": description, "kind": kind, "unit": unit, "unit_cost": cost or None,
         "overhead_percent": overhead or None, "costing_lot": lot or None, "lead_time_days": int(days),
         "lifecycle": LIFECYCLES.get(number, "active"), "default_alternate": "A" if number == "SC-40" else None,
+        "part_class": next((name for start, name in CLASSES.items() if number.startswith(start)), ""),
+        **MORE.get(number, {}),
     }  # fmt: skip
 
 

@@ -1,12 +1,17 @@
 """Fill an empty database with the demo."""
 
+from datetime import timedelta
+
 from accounts.access import GROUPS, make_groups
 from django.contrib.auth.models import Group, User
 from django.db import transaction
+from django.utils.timezone import now
+from parts.actions.move_stock import move_stock
+from parts.actions.save_maker_numbers import save_maker_numbers
 from parts.models import Part
 from sheets.actions.load_bundle import load_bundle
 
-from .definition import demo_bundle
+from .definition import MAKERS, STOCK, demo_bundle
 
 __all__ = ["PASSWORD", "load_demo"]
 
@@ -28,5 +33,27 @@ def load_demo() -> bool:
                 user.groups.add(Group.objects.get(name=name))
         if Part.objects.filter(number="HL-155").exists():
             return False
-        load_bundle(demo_bundle(), "demo", User.objects.get(username="engineer"))
+        engineer, shop = (User.objects.get(username=name) for name in ("engineer", "shop"))
+        load_bundle(demo_bundle(), "demo", engineer)
+        for number, rows in MAKERS.items():
+            save_maker_numbers(
+                engineer, number, [dict(zip(("maker", "number", "package"), r, strict=True)) for r in rows]
+            )
+        for stocked, first in STOCK.items():
+            _stock(shop, stocked, first)
         return True
+
+
+def _stock(shop: User, number: str, first: int) -> None:
+    """Three months of moves: counted, issued each fortnight, received when it ran low."""
+    moves = [(91, first, "counted")]
+    issue, there = max(1, first // 7), first
+    for week in range(12, 0, -2):
+        moves.append((week * 7, -issue, "issued"))
+        there -= issue
+        if there < first // 2:
+            moves.append((week * 7 - 3, first // 2, "received"))
+            there += first // 2
+    for days, quantity, reason in moves:
+        move = move_stock(shop, number, str(quantity), reason)
+        type(move).objects.filter(pk=move.pk).update(made_at=now() - timedelta(days=days))

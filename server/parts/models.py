@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models.functions import Concat, Upper
 from simple_history.models import HistoricalRecords
 
-__all__ = ["Part", "Workspace", "amount"]
+__all__ = ["MakerNumber", "Part", "StockMove", "Workspace", "amount"]
 
 
 def amount(**options) -> models.DecimalField:
@@ -29,6 +29,18 @@ class Part(models.Model):
     lifecycle = models.CharField(max_length=10, default="active")
     # Empty: the first alternate of its sheets counts.
     default_alternate = models.CharField(max_length=20, null=True)
+    second_description = models.TextField(blank=True, default="", db_default="")
+    part_class = models.CharField(max_length=60, blank=True, default="", db_default="", db_index=True)
+    material = models.TextField(blank=True, default="", db_default="")
+    mass_kg = amount(null=True)
+    size_mm = models.CharField(max_length=60, blank=True, default="", db_default="")
+    buying_unit = models.CharField(max_length=20, null=True)
+    stock_per_buying_unit = amount(null=True)
+    reorder_level = amount(null=True)
+    order_minimum = amount(null=True)
+    order_multiple = amount(null=True)
+    sold = models.BooleanField(default=False, db_default=False)
+    supplier_link = models.TextField(blank=True, default="", db_default="")
     version = models.IntegerField(default=1)
     # What the search looks through, ready for a trigram index.
     search = models.GeneratedField(
@@ -44,6 +56,38 @@ class Part(models.Model):
 
     def __str__(self) -> str:
         return self.number
+
+
+class MakerNumber(models.Model):
+    """An approved manufacturer's part number; the lower its rank, the sooner it is taken."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="maker_numbers")
+    rank = models.IntegerField()
+    maker = models.TextField()
+    number = models.TextField()
+    # The package or case size: part of what makes a part the right one.
+    package = models.TextField(blank=True, default="")
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["rank", "id"]
+        constraints = [
+            models.UniqueConstraint(Upper("maker"), Upper("number"), "part", name="maker_number_once"),
+        ]
+
+
+class StockMove(models.Model):
+    """One move of stock, never changed: what is on hand is the sum of all moves."""
+
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="moves")
+    # In the part's stock unit; negative when it leaves.
+    quantity = amount()
+    reason = models.TextField()
+    made_by = models.CharField(max_length=150)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
 
 
 class Workspace(models.Model):

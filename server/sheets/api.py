@@ -102,6 +102,7 @@ class LineRow(Schema):
     child: int
     position: float
     item: int | None
+    item_locked: bool
     kind: str
     quantity: str | None
     unit: str

@@ -38,7 +38,7 @@ class BuildSheet(models.Model):
     effective_to = models.DateField(null=True)
     batch = amount(default=1)
     # What this alternate is for, in words.
-    reference = models.TextField(blank=True, default="")
+    reference = models.TextField(blank=True, default="", db_default="")
     version = models.IntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
     changed_by = models.CharField(max_length=150, blank=True, default="")
@@ -96,6 +96,8 @@ class Line(models.Model):
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="lines")
     position = models.FloatField()
     item = models.IntegerField(null=True)
+    # Renumbering passes it by.
+    item_locked = models.BooleanField(default=False, db_default=False)
     kind = models.CharField(max_length=9, default="component")
     part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, related_name="used_on")
     quantity = amount(null=True)

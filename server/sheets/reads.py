@@ -23,7 +23,7 @@ from .records import plain_decimal
 __all__ = ["line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view"]
 
 _LINE_SQL = """
-    SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.kind, trim_scale(l.quantity)::text, l.unit,
+    SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.item_locked, l.kind, trim_scale(l.quantity)::text, l.unit,
         l.quantity_basis, trim_scale(l.scrap_percent)::text, trim_scale(l.yield_percent)::text,
         trim_scale(l.fixed_loss)::text, l.operation_id::text, o.code, l.option_action, l.customer_supplied,
         l.not_fitted, l.reference_designators, l.effective_from::text, l.effective_to::text, l.text
@@ -31,7 +31,7 @@ _LINE_SQL = """
     WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
 """
 _LINE_NAMES = (
-    "id", "parent", "child", "position", "item", "kind", "quantity", "unit", "quantity_basis", "scrap_percent",
+    "id", "parent", "child", "position", "item", "item_locked", "kind", "quantity", "unit", "quantity_basis", "scrap_percent",
     "yield_percent", "fixed_loss", "operation", "option", "option_action", "customer_supplied", "not_fitted",
     "reference_designators", "effective_from", "effective_to", "text",
 )  # fmt: skip

@@ -12,7 +12,7 @@ from .models import BuildSheet, Line, Operation
 __all__ = ["line_record", "operation_record", "part_record", "plain_decimal", "sheet_record", "work_center_record"]
 
 _SHARED_LINE = (
-    "item", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
+    "item", "item_locked", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
     "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
 )  # fmt: skip
 _SHARED_OPERATION = (

@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Schemas } from "./api";
 
-export type Subject = "parts" | "sheets" | "work centers" | "intake";
+export type Subject = "parts" | "sheets" | "work centers" | "intake" | "stock";
 
 /** Who is signed in. */
 export function useSession() {

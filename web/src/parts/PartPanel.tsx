@@ -7,6 +7,9 @@ import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib/api";
 import { useMay, useReference } from "../lib/session";
+import { MakerNumbers } from "./MakerNumbers";
+import { Stock } from "./Stock";
+import { useClasses } from "./useParts";
 
 const NAMES = [
   "number",
@@ -19,8 +22,57 @@ const NAMES = [
   "costing_lot",
   "lead_time_days",
   "lifecycle",
+  "second_description",
+  "part_class",
+  "material",
+  "mass_kg",
+  "size_mm",
+  "supplier_link",
+  "buying_unit",
+  "stock_per_buying_unit",
+  "reorder_level",
+  "order_minimum",
+  "order_multiple",
 ] as const;
-const NUMBERS = ["unit_cost", "given_cost", "overhead_percent", "costing_lot", "lead_time_days"] as const;
+const NUMBERS = [
+  "unit_cost",
+  "given_cost",
+  "overhead_percent",
+  "costing_lot",
+  "lead_time_days",
+  "mass_kg",
+  "stock_per_buying_unit",
+  "reorder_level",
+  "order_minimum",
+  "order_multiple",
+] as const;
+
+type Name = (typeof NAMES)[number];
+
+/** Fields that fewer parts have, by what they are about: name, label, hint. */
+const MORE: [about: string, fields: [Name, string, string?][]][] = [
+  [
+    "Class, shape, description",
+    [
+      ["second_description", "Second description"],
+      ["part_class", "Class"],
+      ["material", "Material"],
+      ["mass_kg", "Mass, kg"],
+      ["size_mm", "Overall size, mm", "120 x 80 x 35"],
+      ["supplier_link", "Where it is bought", "a link"],
+    ],
+  ],
+  [
+    "Buying and holding",
+    [
+      ["buying_unit", "Buying unit", "when not the stock unit"],
+      ["stock_per_buying_unit", "One holds, in stock units", "1 roll = 50 m"],
+      ["reorder_level", "Reorder level"],
+      ["order_minimum", "Order minimum"],
+      ["order_multiple", "Order multiple"],
+    ],
+  ],
+];
 
 const KIND_WORDS = {
   bought: "bought",
@@ -71,6 +123,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
       onClose(saved);
     },
   });
+  const classes = useClasses();
   const wrong = (name: string) => save.error?.of(name);
   const general = save.error && !save.error.problems.some((p) => NAMES.includes(p.place as (typeof NAMES)[number]));
   const made = form.values.kind === "made" || form.values.kind === "phantom";
@@ -186,6 +239,52 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
             )}
           </Field>
         </div>
+        {MORE.map(([about, fields]) => (
+          <details key={about} open={fields.some(([name]) => wrong(name)) || undefined}>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">
+              {about}
+              <span className="ml-2 font-normal text-ink-3">
+                {fields
+                  .map(([name]) => form.values[name])
+                  .filter(Boolean)
+                  .join(" · ")
+                  .slice(0, 48)}
+              </span>
+            </summary>
+            <div className="grid grid-cols-2 gap-3 pt-1 pb-2">
+              {fields.map(([name, label, hint]) => (
+                <Field key={name} label={label} hint={hint} error={wrong(name)}>
+                  {(p) => (
+                    <input
+                      {...p}
+                      {...form.bind(name)}
+                      list={name === "part_class" ? "part-classes" : undefined}
+                      className={`field ${(NUMBERS as readonly string[]).includes(name) ? "text-right" : ""}`}
+                      disabled={!may}
+                    />
+                  )}
+                </Field>
+              ))}
+            </div>
+          </details>
+        ))}
+        <datalist id="part-classes">
+          {classes.map((name) => (
+            <option key={name} value={name} />
+          ))}
+        </datalist>
+        {part && part.kind !== "phantom" && part.kind !== "charge" && (
+          <details>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Stock</summary>
+            <Stock part={part.number} />
+          </details>
+        )}
+        {part?.kind === "bought" && (
+          <details>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Manufacturers' numbers (MPN)</summary>
+            <MakerNumbers part={part.number} may={may} />
+          </details>
+        )}
         {general && (
           <p role="alert" className="text-bad">
             {save.error?.message}

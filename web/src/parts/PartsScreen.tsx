@@ -7,19 +7,21 @@ import { KindMark } from "../kit/KindMark";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "./PartPanel";
-import { useParts } from "./useParts";
+import { useClasses, useParts } from "./useParts";
 
-const GRID = "grid grid-cols-[180px_1fr_100px_110px_60px_90px_90px] items-center gap-3 px-4";
+const GRID = "grid grid-cols-[160px_1fr_110px_92px_100px_44px_80px_86px_76px] items-center gap-3 px-4";
 
 /** Every part, found as one types; only the rows on screen are loaded. */
 export function PartsScreen() {
   const [params, setParams] = useSearchParams();
   const [text, setText] = useState(params.get("search") ?? "");
   const [kind, setKind] = useState("");
+  const [partClass, setPartClass] = useState("");
+  const classes = useClasses();
   const [row, setRow] = useState(0);
   const [range, setRange] = useState<[number, number]>([0, 40]);
   const search = useDeferredValue(text);
-  const parts = useParts(search, kind, ...range);
+  const parts = useParts(search, kind, partClass, ...range);
   const currency = useReference().data?.currency ?? "";
   const may = useMay("parts");
   const navigate = useNavigate();
@@ -87,6 +89,19 @@ export function PartsScreen() {
             <option key={k}>{k}</option>
           ))}
         </select>
+        {classes.length > 0 && (
+          <select
+            className="field max-w-[150px]"
+            aria-label="Class"
+            value={partClass}
+            onChange={(e) => setPartClass(e.target.value)}
+          >
+            <option value="">every class</option>
+            {classes.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        )}
         <span className="text-ink-2" aria-live="polite">
           {quantity(parts.total)} {parts.total === 1 ? "part" : "parts"}
         </span>
@@ -106,7 +121,7 @@ export function PartsScreen() {
       )}
       {!parts.pending && parts.total === 0 ? (
         <Empty
-          title={search || kind ? "No part goes by these words" : "No parts yet"}
+          title={search || kind || partClass ? "No part goes by these words" : "No parts yet"}
           action={
             may && (
               <Button look="strong" onClick={() => set({ new: "1" })}>
@@ -115,7 +130,7 @@ export function PartsScreen() {
             )
           }
         >
-          {search || kind
+          {search || kind || partClass
             ? "Every word must stand in the number or the description."
             : "Make a part here, bring in a list made elsewhere, or type new numbers straight into a build sheet."}
         </Empty>
@@ -124,9 +139,11 @@ export function PartsScreen() {
           <div className={`${GRID} h-7 shrink-0 border-b border-hair-2 text-[12px] text-ink-2`} aria-hidden="true">
             <span>Part</span>
             <span>Description</span>
+            <span>Class</span>
             <span>Kind</span>
             <span className="text-right">Unit cost, {currency}</span>
             <span>Unit</span>
+            <span className="text-right">On hand</span>
             <span className="text-right">Costing lot</span>
             <span>Lifecycle</span>
           </div>
@@ -179,6 +196,7 @@ export function PartsScreen() {
                       <>
                         <span className="pn truncate">{part.number}</span>
                         <span className="truncate">{part.description}</span>
+                        <span className="truncate text-ink-2">{part.part_class}</span>
                         <KindMark kind={part.kind} />
                         <span className="text-right">
                           {part.given_cost !== null ? (
@@ -194,6 +212,7 @@ export function PartsScreen() {
                           )}
                         </span>
                         <span className="text-ink-3">{part.unit}</span>
+                        <span className="text-right">{part.on_hand === null ? "" : quantity(part.on_hand)}</span>
                         <span className="text-right">
                           {part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}
                         </span>

@@ -2,7 +2,15 @@ import { useState } from "react";
 import { PartEditor } from "../sheet/PartEditor";
 
 /** A part that exists, chosen by its number or by words. */
-export function PartChoice({ label, value, onKeep }: { label: string; value: string; onKeep: (number: string) => void }) {
+export function PartChoice({
+  label,
+  value,
+  onKeep,
+}: {
+  label: string;
+  value: string;
+  onKeep: (number: string) => void;
+}) {
   const [editing, setEditing] = useState(false);
   return (
     <div className="relative h-8 w-[200px]">

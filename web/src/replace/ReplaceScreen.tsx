@@ -77,7 +77,10 @@ export function ReplaceScreen() {
           {done.map((sheet, i) => (
             <span key={sheet.id}>
               {i > 0 && ", "}
-              <Link className="text-blue hover:underline" to={`/sheets/${encodeURIComponent(sheet.part)}?sheet=${sheet.id}`}>
+              <Link
+                className="text-blue hover:underline"
+                to={`/sheets/${encodeURIComponent(sheet.part)}?sheet=${sheet.id}`}
+              >
                 <span className="pn">{sheet.part}</span> revision {sheet.revision}, {sheet.status}
               </Link>
             </span>

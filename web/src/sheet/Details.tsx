@@ -53,6 +53,7 @@ const LINE: Spec[] = [
   { name: "reference_designators", label: "Reference designators", kind: "list", hint: "with commas" },
   { name: "effective_from", label: "In force from", kind: "day", empty: "the start" },
   { name: "effective_to", label: "Up to, not on", kind: "day", empty: "no end" },
+  { name: "item_locked", label: "Item number locked: renumbering passes it by", kind: "flag" },
   { name: "customer_supplied", label: "Customer-supplied: counted, costs nothing", kind: "flag" },
   { name: "not_fitted", label: "Not fitted: stays on the list, counts nothing", kind: "flag" },
 ];

@@ -51,8 +51,18 @@ export interface Model {
 
 /** A line's values as the server names them. */
 export function lineValues(view: SheetView, line: Line): Record<string, unknown> {
-  const { item, kind, quantity, quantity_basis, scrap_percent, yield_percent, fixed_loss, option, option_action } =
-    line;
+  const {
+    item,
+    item_locked,
+    kind,
+    quantity,
+    quantity_basis,
+    scrap_percent,
+    yield_percent,
+    fixed_loss,
+    option,
+    option_action,
+  } = line;
   const {
     customer_supplied,
     not_fitted,
@@ -65,6 +75,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
   } = line;
   return {
     item,
+    item_locked,
     kind,
     part: line.typedPart ?? view.parts[line.child]?.number ?? null,
     quantity,
@@ -94,6 +105,7 @@ export function operationValues(operation: OperationRow): Record<string, unknown
 
 const NEW_LINE = {
   item: null,
+  item_locked: false,
   kind: "component",
   quantity: null,
   unit: "",

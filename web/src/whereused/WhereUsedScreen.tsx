@@ -185,30 +185,33 @@ export function WhereUsedScreen() {
               onOpen={(r) => navigate(`/sheets/${encodeURIComponent(r.user.number)}?sheet=${r.user.sheet ?? ""}`)}
               beside={
                 <>
-                <select
-                  className="field !min-h-[26px] !w-auto"
-                  aria-label="Read as"
-                  value={reading}
-                  onChange={(event) =>
-                    setParams(
-                      (old) => {
-                        const next = new URLSearchParams(old);
-                        next.set("read", event.target.value);
-                        return next;
-                      },
-                      { replace: true },
-                    )
-                  }
-                >
-                  {Object.entries(READINGS).map(([value, words]) => (
-                    <option key={value} value={value}>
-                      {words}
-                    </option>
-                  ))}
-                </select>
-                <Button className="!min-h-[26px] !px-2" onClick={() => navigate(`/exchange?old=${encodeURIComponent(number)}`)}>
-                  Exchange it …
-                </Button>
+                  <select
+                    className="field !min-h-[26px] !w-auto"
+                    aria-label="Read as"
+                    value={reading}
+                    onChange={(event) =>
+                      setParams(
+                        (old) => {
+                          const next = new URLSearchParams(old);
+                          next.set("read", event.target.value);
+                          return next;
+                        },
+                        { replace: true },
+                      )
+                    }
+                  >
+                    {Object.entries(READINGS).map(([value, words]) => (
+                      <option key={value} value={value}>
+                        {words}
+                      </option>
+                    ))}
+                  </select>
+                  <Button
+                    className="!min-h-[26px] !px-2"
+                    onClick={() => navigate(`/exchange?old=${encodeURIComponent(number)}`)}
+                  >
+                    Exchange it …
+                  </Button>
                 </>
               }
             />
