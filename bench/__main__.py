@@ -172,6 +172,66 @@ def sheet_against_bare_rows() -> bool:
     )  # fmt: skip
 
 
+USERS_SQL = """
+WITH RECURSIVE up(part_id) AS (
+    SELECT p.id FROM parts_part p WHERE p.number = %s
+    UNION
+    SELECT s.part_id FROM up u JOIN sheets_line l ON l.part_id = u.part_id
+    JOIN sheets_buildsheet s ON s.id = l.sheet_id AND s.status = 'released'
+)
+SELECT l.id::text, s.part_id, l.part_id, l.item, l.quantity::text, l.unit, s.alternate, s.revision, p.number, p.description, p.unit
+FROM up u JOIN sheets_line l ON l.part_id = u.part_id
+JOIN sheets_buildsheet s ON s.id = l.sheet_id AND s.status = 'released' JOIN parts_part p ON p.id = s.part_id
+"""
+
+
+def where_used_against_bare_rows() -> bool:
+    """Where a part that stands on 5,000 sheets is used, up to the tops, against the SQL that reads those rows."""
+    import orjson
+    from costing.reads import part_named
+    from django.db import connection
+    from sheets.where_used import where_used
+    from tally_core.answers import Basis
+
+    from bench.catalogue import COMMON
+
+    part = part_named(COMMON)
+
+    def ours() -> bytes:
+        return orjson.dumps(where_used(part, Basis(DAY)))
+
+    def theirs() -> list[tuple]:
+        with connection.cursor() as cursor:
+            cursor.execute(USERS_SQL, [COMMON])
+            return cursor.fetchall()
+
+    found, rows = orjson.loads(ours()), theirs()
+    assert len(found["uses"]) == len(rows), "the two must give the same rows"
+    direct = sum(use["takes"] == found["part"] for use in found["uses"])
+    a, b = median(ours, 5), median(theirs, 5)
+    return report(
+        f"where-used of a part on {direct:,} sheets / bare SQL for its {len(rows):,} rows", a / b, "at most 3", a / b <= 3,
+        f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {len(found['parts']):,} parts up to the tops, each with its quantity",
+    )  # fmt: skip
+
+
+def checks_against_load() -> bool:
+    """All checks over the whole catalogue, reading it included, against loading the catalogue for a roll-up."""
+    from costing.reads import load_catalogue
+    from sheets.survey import load_survey
+    from tally_core.checks import check
+
+    def ours() -> int:
+        return len(check(load_survey().survey, DAY))
+
+    count = ours()
+    a, b = median(ours, 3), median(lambda: load_catalogue(DAY), 3)
+    return report(
+        "checks over the whole catalogue, reading included / loading the catalogue", a / b, "at most 3", a / b <= 3,
+        f"{a:.2f} s and {b:.2f} s; {count:,} findings",
+    )  # fmt: skip
+
+
 def memory_of_roll_up() -> bool:
     """Peak memory of loading and rolling up the whole catalogue, in a process of its own."""
     done = subprocess.run([sys.executable, "-m", "bench", "--memory"], capture_output=True, text=True, check=True)
@@ -215,6 +275,8 @@ def main() -> int:
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),
         sheet_against_bare_rows(),
+        where_used_against_bare_rows(),
+        checks_against_load(),
         memory_of_roll_up(),
     ]
     return 0 if all(held) else 1

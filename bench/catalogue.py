@@ -5,12 +5,14 @@ import uuid
 import numpy as np
 from django.db import connection
 
-__all__ = ["LINES", "PARTS", "PRODUCT_MADE", "TOP", "TREE", "make_catalogue"]
+__all__ = ["COMMON", "LINES", "PARTS", "PRODUCT_MADE", "TOP", "TREE", "make_catalogue"]
 
 PARTS, LINES, LEVELS = 200_000, 1_000_000, 12
 #: The products that the single-product figures are taken on: 1,000 made parts of ten lines each.
 TOP, TREE, PRODUCT_MADE, PRODUCT_LINES = "BENCH-TOP", "BENCH-TREE", 1_000, 10_000
-_SEED = 20261127
+#: A bought part that stands on five thousand sheets.
+COMMON, COMMON_SHEETS = "BENCH-COMMON", 5_000
+_SEED = 20261128
 _FIRST_DAY = "2026-01-01"
 
 
@@ -65,6 +67,8 @@ def _edges() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     can = deeper & (at < LEVELS - 2) & (low < lowest)
     span = np.minimum(lowest - low, 9_000)
     children[can] = low[can] + (random.random(int(can.sum())) * span[can]).astype(np.int64)
+    # The last line of evenly spaced parts takes the common one; it is never the line that leads deeper.
+    children[9::10][:: made_rest // COMMON_SHEETS][:COMMON_SHEETS] = highest - 1
     made = np.zeros(PARTS, dtype=bool)
     made[: 2 * PRODUCT_MADE] = True
     made[rows] = True
@@ -91,7 +95,7 @@ def make_catalogue() -> None:
             "lead_time_days, lifecycle, version) FROM STDIN"
         ) as copy:
             for i in range(PARTS):
-                number = {0: TOP, PRODUCT_MADE: TREE}.get(i, f"B{i:06}")
+                number = {0: TOP, PRODUCT_MADE: TREE, PARTS - 1: COMMON}.get(i, f"B{i:06}")
                 if made[i]:
                     copy.write_row(
                         (

@@ -39,8 +39,8 @@ def load_demo() -> bool:
             save_maker_numbers(
                 engineer, number, [dict(zip(("maker", "number", "package"), r, strict=True)) for r in rows]
             )
-        for stocked, first in STOCK.items():
-            _stock(shop, stocked, first)
+        for stocked, counted in STOCK.items():
+            _stock(shop, stocked, counted)
         return True
 
 
