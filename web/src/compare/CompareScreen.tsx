@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { DayField } from "../kit/DayField";
+import { addressNow } from "../lib/address";
 import { answer, client, type SheetHead } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { money } from "../lib/number";
@@ -46,8 +47,8 @@ export function CompareScreen() {
   });
   const set = (change: Record<string, string>) =>
     setParams(
-      (old) => {
-        const next = new URLSearchParams(old);
+      () => {
+        const next = addressNow();
         for (const [name, value] of Object.entries(change)) value ? next.set(name, value) : next.delete(name);
         return next;
       },

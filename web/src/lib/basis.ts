@@ -1,5 +1,6 @@
 import { useCallback, useMemo } from "react";
 import { useSearchParams } from "react-router";
+import { addressNow } from "./address";
 
 /** What the figures on screen hold for; it lives in the address. */
 export interface Basis {
@@ -24,8 +25,8 @@ export function useBasis(draftsByDefault: boolean): [Basis, (change: Partial<Bas
   const change = useCallback(
     (next: Partial<Basis>) =>
       setParams(
-        (old) => {
-          const fresh = new URLSearchParams(old);
+        () => {
+          const fresh = addressNow();
           for (const [name, value] of Object.entries(next)) {
             const text = typeof value === "boolean" ? (value ? "1" : "0") : value;
             if (text) fresh.set(name, text);

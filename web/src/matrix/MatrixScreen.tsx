@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import { type DataColumn, DataTable } from "../kit/DataTable";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
+import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { money, quantity } from "../lib/number";
@@ -24,8 +25,8 @@ export function MatrixScreen() {
   const per = params.get("per") === "builds" ? "needs" : "each";
   const set = (change: Record<string, string>) =>
     setParams(
-      (old) => {
-        const next = new URLSearchParams(old);
+      () => {
+        const next = addressNow();
         for (const [name, value] of Object.entries(change)) value ? next.set(name, value) : next.delete(name);
         return next;
       },

@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
+import { addressNow } from "../lib/address";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "./PartPanel";
@@ -41,8 +42,8 @@ export function PartsScreen() {
   const open = params.get("part");
   const making = params.has("new");
   const set = (change: Record<string, string | null>) =>
-    setParams((old) => {
-      const next = new URLSearchParams(old);
+    setParams(() => {
+      const next = addressNow();
       for (const [name, value] of Object.entries(change)) value === null ? next.delete(name) : next.set(name, value);
       return next;
     });

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
+import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
 import { money } from "../lib/number";
 import { useMay } from "../lib/session";
@@ -25,8 +26,8 @@ export function ReplaceScreen() {
     setDone(null);
     setLeft(new Set());
     setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
+      () => {
+        const next = addressNow();
         value ? next.set(name, value) : next.delete(name);
         return next;
       },

@@ -5,6 +5,7 @@ import { SheetFindings } from "../findings/SheetFindings";
 import { useFindings } from "../findings/useFindings";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
+import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { typed } from "../lib/number";
@@ -186,8 +187,8 @@ export function OneSheet({
   const setReading = useCallback(
     (next: Reading) =>
       setParams(
-        (old) => {
-          const fresh = new URLSearchParams(old);
+        () => {
+          const fresh = addressNow();
           next === "operations" ? fresh.delete("read") : fresh.set("read", next);
           return fresh;
         },
@@ -200,8 +201,8 @@ export function OneSheet({
     const timer = window.setTimeout(
       () =>
         setParams(
-          (old) => {
-            const next = new URLSearchParams(old);
+          () => {
+            const next = addressNow();
             if (cursor.row) next.set("at", `${cursor.row}~${cursor.column}`);
             return next;
           },

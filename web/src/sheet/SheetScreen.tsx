@@ -4,6 +4,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { useSay } from "../kit/Says";
+import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
 import { useMay } from "../lib/session";
 import { OneSheet } from "./OneSheet";
@@ -24,8 +25,8 @@ export function SheetScreen() {
   const show = useCallback(
     (id: number | null) =>
       setParams(
-        (old) => {
-          const next = new URLSearchParams(old);
+        () => {
+          const next = addressNow();
           if (id === null) next.delete("sheet");
           else next.set("sheet", String(id));
           next.delete("at");

@@ -3,6 +3,7 @@ import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { type DataColumn, DataTable } from "../kit/DataTable";
+import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { quantity } from "../lib/number";
@@ -191,8 +192,8 @@ export function WhereUsedScreen() {
                     value={reading}
                     onChange={(event) =>
                       setParams(
-                        (old) => {
-                          const next = new URLSearchParams(old);
+                        () => {
+                          const next = addressNow();
                           next.set("read", event.target.value);
                           return next;
                         },
