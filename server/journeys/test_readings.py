@@ -40,13 +40,13 @@ class Lists(Journey):
         page.get_by_label("Group by").select_option("")
 
         body = list(csv.reader(self.leave(page, "As CSV").read_text("utf-8-sig").splitlines()))
-        self.assertEqual(body[0][:4], ["Part", "Description", "Kind", "Lifecycle"])
+        self.assertEqual(body[0][:4], ["Part", "Description", "Kind", "Class"])
         self.assertEqual([row[0] for row in body[1:]], sorted(row[0] for row in body[1:]))
         self.assertEqual(len(body), 38)
         sheet = load_workbook(io.BytesIO(self.leave(page, "As a workbook").read_bytes())).active
         assert sheet is not None
         total = sheet.cell(sheet.max_row, len(body[0])).value
-        self.assertEqual(total, f"=SUM(I2:I{sheet.max_row - 1})")
+        self.assertEqual(total, f"=SUM(J2:J{sheet.max_row - 1})")
         # A column that is turned off stays off, and leaves no trace in the file.
         page.get_by_role("button", name="List …").click()
         page.get_by_role("menuitemcheckbox", name="Lifecycle").click()
@@ -83,9 +83,9 @@ class Lists(Journey):
         page.get_by_label("How many SC-40").fill("60")
         page.get_by_label("How many SC-40").press("Enter")
         # An option that excludes another lets go of it.
-        page.get_by_role("button", name="WIRED").click()
-        page.get_by_role("button", name="RADIO").click()
-        expect(page.get_by_role("button", name="WIRED")).to_have_attribute("aria-pressed", "false")
+        page.get_by_role("button", name="WIRED", exact=True).click()
+        page.get_by_role("button", name="RADIO", exact=True).click()
+        expect(page.get_by_role("button", name="WIRED", exact=True)).to_have_attribute("aria-pressed", "false")
         page.get_by_label("Cells hold").select_option("needs")
         page.get_by_label("Keep rows that hold").fill("GLD-20")
         # 250 at a yield of 99 % and two for each of 60 controllers, rounded up once on the total.

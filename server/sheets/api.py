@@ -84,6 +84,7 @@ class PartRow(Schema):
     unit_cost: str | None
     given: bool
     lifecycle: str
+    part_class: str
     sheet: int | None
     cost: float | None = None
     elements: list[float] | None = None
@@ -319,6 +320,8 @@ class WhereUsed(Schema):
     options: list[OptionOut]
     description: str
     part: int
+    # Whether the lines of every level are there, or only those that take the part itself.
+    whole: bool
     unit: str
     parts: list[UserPart]
     uses: list[Use]

@@ -51,10 +51,10 @@ _OPERATION_NAMES = (
     "move_minutes", "after", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
 )  # fmt: skip
 _PART_SQL = """
-    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle
+    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle, part_class
     FROM parts_part WHERE id = ANY(%s) ORDER BY id
 """
-_PART_NAMES = ("id", "number", "description", "kind", "unit", "unit_cost", "given", "lifecycle")
+_PART_NAMES = ("id", "number", "description", "kind", "unit", "unit_cost", "given", "lifecycle", "part_class")
 
 
 def _rows(sql: str, names: tuple[str, ...], keys: list[int]) -> list[dict[str, Any]]:

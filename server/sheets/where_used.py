@@ -18,11 +18,14 @@ from .survey import revision_words
 
 __all__ = ["where_used"]
 
+#: Beyond so many lines nobody reads the way up line by line; the sums still hold for all of it.
+MOST_USES = 20_000
+
 
 def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     """The users of a part as plain values.
 
-    ``uses`` are the lines on the way: each names its user and what it takes by index into ``parts``. A part's ``taken``
+    ``uses`` are the lines on the way, or when they are very many only those that take the part itself (``whole`` False): each names its user and what it takes by index into ``parts``. A part's ``taken``
     is how much of the part asked about stands in one of it, all paths together, at its costing lot; ``top`` says that
     nothing takes it in turn. Lines of options count when the basis has the option. Seven queries, whatever their number.
     """
@@ -44,7 +47,11 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         )
     }
     sheet_of = [loaded.sheet_of.get(key) for key in keys]
-    gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9).tolist()
+    gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9)
+    shown = np.arange(len(s.line))
+    whole = len(shown) <= MOST_USES
+    if not whole:
+        shown = np.flatnonzero(s.child == row)
     is_used = np.zeros(len(keys), dtype=bool)
     is_used[s.child[~s.byproduct]] = True
     numbers, item = s.parts.numbers, loaded.lines.item
@@ -54,6 +61,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         "options": options_of(loaded),
         "description": described[part.id],
         "part": row,
+        "whole": whole,
         "unit": SYMBOLS[s.parts.unit[row]],
         "parts": [
             {
@@ -78,7 +86,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
                 "by_product": back,
             }
             for line, parent, child, quantity, back in zip(
-                s.line.tolist(), s.parent.tolist(), s.child.tolist(), gross, s.byproduct.tolist(), strict=True
+                *(a[shown].tolist() for a in (s.line, s.parent, s.child, gross, s.byproduct)), strict=True
             )
         ],
     }

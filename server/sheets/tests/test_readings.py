@@ -4,6 +4,7 @@ import csv
 import io
 import random
 from decimal import Decimal
+from unittest.mock import patch
 
 import networkx as nx
 import numpy as np
@@ -75,6 +76,15 @@ class Readings(TestCase):
             self.assertEqual(max(p["levels"] for p in found["parts"]), longest)
             direct = sorted(found["parts"][u["user"]]["number"] for u in found["uses"] if u["takes"] == found["part"])
             self.assertEqual(direct, sorted(f"N{a}" for a, _ in self.graph.in_edges(part)))
+
+    def test_very_many_users_keep_their_sums_and_only_the_direct_lines(self) -> None:
+        part = max(range(len(self.total)), key=lambda i: len(nx.ancestors(self.graph, i)))
+        whole = self.api.get("/sheets/where-used", part=f"N{part}")[1]
+        with patch("sheets.where_used.MOST_USES", 3):
+            found = self.api.get("/sheets/where-used", part=f"N{part}")[1]
+        self.assertEqual((whole["whole"], found["whole"], found["parts"]), (True, False, whole["parts"]))
+        self.assertEqual(found["uses"], [u for u in whole["uses"] if u["takes"] == whole["part"]])
+        self.assertLess(len(found["uses"]), len(whole["uses"]))
 
     def test_the_matrix_holds_both(self) -> None:
         body = {"builds": [{"part": "N0", "quantity": "16"}, {"part": "N3", "quantity": "8"}, {"part": "N7"}]}

@@ -33,6 +33,7 @@ import { HistoryPanel } from "./HistoryPanel";
 import { type Change, type LineRowOnScreen, linesByOperation, type Row, visibleRows } from "./model";
 import { OptionsPanel } from "./OptionsPanel";
 import { PastePanel } from "./PastePanel";
+import { RenumberPanel } from "./RenumberPanel";
 import { RevisionPanel, type Verb } from "./RevisionPanel";
 import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
@@ -99,7 +100,7 @@ export function OneSheet({
   const [editing, setEditing] = useState<Editing | null>(null);
   const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted">("working");
   const [whole, setWhole] = useState(true);
-  const [verb, setVerb] = useState<Verb | "history" | "options" | null>(null);
+  const [verb, setVerb] = useState<Verb | "history" | "options" | "renumber" | null>(null);
   const [part, setPart] = useState<string | null>(null);
   const [refused, setRefused] = useState<Refused | null>(null);
   // Changes made outside the grid: what is refused of them goes back to the field it came from.
@@ -597,7 +598,8 @@ export function OneSheet({
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />
       {verb === "history" && <HistoryPanel sheet={head} onClose={() => setVerb(null)} />}
       {verb === "options" && <OptionsPanel may={may} onClose={() => setVerb(null)} />}
-      {verb && verb !== "history" && verb !== "options" && (
+      {verb === "renumber" && <RenumberPanel model={model} onKeep={sheet.edit} onClose={() => setVerb(null)} />}
+      {verb && verb !== "history" && verb !== "options" && verb !== "renumber" && (
         <RevisionPanel
           verb={verb}
           sheet={{ ...head, version: view.sheet.version }}

@@ -108,6 +108,8 @@ export function SheetGrid({
     estimateSize: (i) => (rows[i]?.kind === "band" ? 34 : 32),
     getItemKey: (i) => rows[i]?.key ?? i,
     overscan: 10,
+    // The headings stand within what scrolls.
+    scrollPaddingEnd: 28,
   });
   useImperativeHandle(ref, () => ({ focus: () => box.current?.focus() }));
   useEffect(() => {

@@ -50,7 +50,7 @@ export function SheetHeader({
   onShow: (id: number) => void;
   /** Whether the signed-in person may write sheets. */
   may: boolean;
-  onVerb: (verb: Verb | "history" | "options") => void;
+  onVerb: (verb: Verb | "history" | "options" | "renumber") => void;
   findings: FindingOut[];
   onFindings: () => void;
   onReading: (reading: Reading) => void;
@@ -130,7 +130,7 @@ export function SheetHeader({
           <select
             aria-label="Read as"
             title="Alt V"
-            className="field !min-h-[26px] !w-auto !py-0"
+            className="field !min-h-[26px] !w-[132px] !px-1.5 !py-0"
             value={reading}
             onChange={(event) => onReading(event.target.value as Reading)}
           >
@@ -167,6 +167,7 @@ export function SheetHeader({
                   Beside other products
                 </Item>
                 <Item onSelect={() => onVerb("options")}>Options …</Item>
+                {editable && <Item onSelect={() => onVerb("renumber")}>Renumber the items …</Item>}
                 <Item onSelect={() => onVerb("history")}>History</Item>
                 <DropdownMenu.Separator className="my-1 border-t border-hair" />
                 {(

@@ -47,6 +47,7 @@ export function SummedList({
         value: (p) => p.kind,
         show: (p) => <KindMark kind={p.kind} />,
       },
+      { key: "class", title: "Class", width: "96px", groups: true, value: (p) => p.part_class },
       {
         key: "lifecycle",
         title: "Lifecycle",

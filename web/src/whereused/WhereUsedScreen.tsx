@@ -83,15 +83,17 @@ export function WhereUsedScreen() {
   const [params, setParams] = useSearchParams();
   const [basis, changeBasis] = useBasis(false);
   const navigate = useNavigate();
-  const reading = (params.get("read") as Reading | null) ?? "levels";
-  const asked = { day: basis.day, options: basis.options, drafts: basis.drafts };
+  const asked = (params.get("read") as Reading | null) ?? "levels";
+  const query = { day: basis.day, options: basis.options, drafts: basis.drafts };
   const found = useQuery({
-    queryKey: ["sheets", "where-used", number, asked],
-    queryFn: () => answer(client.GET("/api/sheets/where-used", { params: { query: { part: number, ...asked } } })),
+    queryKey: ["sheets", "where-used", number, query],
+    queryFn: () => answer(client.GET("/api/sheets/where-used", { params: { query: { part: number, ...query } } })),
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
   const data = found.data;
+  // Where the lines are too many to be read level by level, the sums stand in their place.
+  const reading = data && !data.whole && asked === "levels" ? "all" : asked;
   const rows = useMemo(() => (data ? rowsOf(data, reading) : []), [data, reading]);
   const columns = useMemo<DataColumn<Row>[]>(() => {
     const lines = reading === "levels" || reading === "direct";
@@ -201,11 +203,13 @@ export function WhereUsedScreen() {
                       )
                     }
                   >
-                    {Object.entries(READINGS).map(([value, words]) => (
-                      <option key={value} value={value}>
-                        {words}
-                      </option>
-                    ))}
+                    {Object.entries(READINGS)
+                      .filter(([value]) => data.whole || value !== "levels")
+                      .map(([value, words]) => (
+                        <option key={value} value={value}>
+                          {words}
+                        </option>
+                      ))}
                   </select>
                   <Button
                     className="!min-h-[26px] !px-2"
