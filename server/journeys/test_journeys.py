@@ -232,6 +232,8 @@ class Revisions(Journey):
         do("Open a new revision")
         keys(page, "a longer rod", "Enter")
         expect(page.get_by_role("status")).to_contain_text("Opened revision B of RT-1")
+        # The draft stands on screen once there is a row to type into.
+        expect(page.get_by_text("part number of a new line")).to_be_visible()
         expect(grid).to_be_focused()
         keys(page, "Control+Home", "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight", "3", "Enter")
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
