@@ -2,20 +2,29 @@
 
 import csv
 import io
+import re
+import sys
 import tempfile
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
 
 import formulas
+import networkx as nx
 from demo.definition import demo_bundle
+from django.db import transaction
 from django.test import TestCase
+from openpyxl import load_workbook
 from python_calamine import CalamineWorkbook
 from tally_core.answers import Basis, tally
 from testing import Api, load, rod_and_tube, sheet_of
 
 from sheets.actions.export_list import cost_list_csv, cost_list_workbook, listed
 from sheets.models import BuildSheet
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
+from tests.generate import DAY as GENERATED_DAY
+from tests.generate import bundle
 
 DAY = date(2026, 11, 24)
 
@@ -56,6 +65,54 @@ class CostListWorkbook(TestCase):
             if quantity is not None:
                 found = recalculated(book, {"Basis!B3": 7})
                 self.assertAlmostEqual(float(found["COST LIST!N2"]), self.unit_cost(sheet, 7, options), places=6)
+
+    def test_the_workbook_of_any_definition_recalculates(self) -> None:
+        """Generated definitions with options, yields, lots, cycles, by-products: every cost of every part, not the top alone."""
+        for seed in (1002, 1011, 1023):
+            document, top, options = bundle(seed)
+            with transaction.atomic():
+                load(document)
+                sheet = BuildSheet.objects.select_related("part").get(part__number=top)
+                basis = Basis(date.fromisoformat(GENERATED_DAY), Decimal(24), tuple(options))
+                listing = listed(sheet, basis)
+                found = recalculated(cost_list_workbook(listing), {})
+                costs, needs = listing.costs, listing.needs
+                assert needs is not None
+                for row in range(len(listing.loaded.part_ids)):
+                    for column, wanted in (
+                        ("U", costs.unit[row].sum()),
+                        ("J", needs.gross[row]),
+                        ("K", costs.lots[row]),
+                    ):
+                        value = found.get(f"PARTS!{column}{row + 2}", 0)
+                        self.assertAlmostEqual(
+                            float(value or 0), wanted, delta=1e-6 * max(1, abs(wanted)), msg=f"{seed} {column}{row + 2}"
+                        )
+                transaction.set_rollback(True)
+
+    def test_no_formula_refers_to_itself_or_holds_a_program_s_own_words(self) -> None:
+        """What one spreadsheet takes, another may not: no loop among cells, no reference with a sheet's name in its second half."""
+        load(demo_bundle())
+        sheet = BuildSheet.objects.select_related("part").get(part__number="HL-155", revision="A")
+        book = load_workbook(io.BytesIO(cost_list_workbook(listed(sheet, Basis(DAY, Decimal(250), (), True)))))
+        graph = nx.DiGraph()
+        for page in book:
+            for row in page.iter_rows():
+                for cell in row:
+                    if cell.data_type != "f":
+                        continue
+                    text = str(cell.value)
+                    self.assertNotRegex(text, r"np\.|float64|nan|:[A-Za-z ']+!", f"{page.title}!{cell.coordinate}")
+                    for name, first, last in re.findall(
+                        r"(?:('[^']+'|[A-Za-z]+)!)?\$?([A-Z]{1,2}\$?\d+)(?::\$?([A-Z]{1,2}\$?\d+))?", text
+                    ):
+                        target = book[name.strip("'")] if name else page
+                        block = target[f"{first}:{last}" if last else f"{first}:{first}"]
+                        for part in block:
+                            for used in part:
+                                graph.add_edge((page.title, cell.coordinate), (target.title, used.coordinate))
+        self.assertGreater(graph.number_of_edges(), 2000)
+        self.assertTrue(nx.is_directed_acyclic_graph(graph))
 
     def test_text_never_becomes_a_formula(self) -> None:
         document = rod_and_tube()

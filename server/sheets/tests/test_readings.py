@@ -3,16 +3,26 @@
 import csv
 import io
 import random
+import sys
+from datetime import date
 from decimal import Decimal
+from pathlib import Path
 from unittest.mock import patch
 
 import networkx as nx
 import numpy as np
+from costing.reads import load_question, part_named
+from django.db import transaction
 from django.test import TestCase
 from openpyxl import load_workbook
 from scipy.sparse import coo_array, identity
 from scipy.sparse.linalg import inv
+from tally_core.answers import Basis, needs_answer
 from testing import Api, load, rod_and_tube, sheet_of
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
+from tests.generate import DAY as GENERATED_DAY
+from tests.generate import bundle
 
 
 def tangle(count: int = 40, seed: int = 5) -> tuple[dict, np.ndarray, nx.MultiDiGraph]:
@@ -115,6 +125,44 @@ class Readings(TestCase):
                 load({**self.document, "parts": [], "build_sheets": [sheet]})
             again = self.api.get(f"/sheets/{sheet_of('N0').id}/view")[1]["parts"]
             self.assertEqual([(p["number"], p["need"], p["cost"]) for p in again], plain)
+
+
+class SameFigures(TestCase):
+    """One question, three screens: the summed list, the matrix and the contract's own answer give the same needs."""
+
+    def test_of_generated_products_as_a_job(self) -> None:
+        compared = 0
+        for seed in (1000, 1004, 1009, 1016, 1025, 1031):
+            document, top, options = bundle(seed)
+            with transaction.atomic():
+                load(document)
+                api = Api("viewer")
+                basis = Basis(date.fromisoformat(GENERATED_DAY), Decimal(24), tuple(options))
+                _, question = load_question(part_named(top), basis)
+                wanted = {n["part"]: n for n in needs_answer(question)["needs"]}
+                body = {"builds": [{"part": top, "quantity": "24", "options": options}], "day": GENERATED_DAY}
+                status, found = api.post("/sheets/matrix", body)
+                self.assertEqual(status, 200, found)
+                cells = {row["part"]: row["needs"][0] for row in found["rows"]}
+                view = api.get(
+                    f"/sheets/{sheet_of(top).id}/view", quantity="24", day=GENERATED_DAY, options=",".join(options)
+                )[1]
+                summed = {p["number"]: p for p in view["parts"]}
+                for number, need in wanted.items():
+                    self.assertAlmostEqual(
+                        cells[number], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"]))
+                    )
+                    self.assertAlmostEqual(
+                        summed[number]["need"], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"]))
+                    )
+                    self.assertAlmostEqual(
+                        summed[number]["lot"], float(need["lot"]), delta=1e-5 * max(1, float(need["lot"]))
+                    )
+                    compared += 1
+                kinds = {p["number"]: p["kind"] for p in document["parts"]}
+                self.assertFalse({n for n in cells if kinds[n] == "phantom"})
+                transaction.set_rollback(True)
+        self.assertGreater(compared, 25)
 
 
 class MatrixRefusals(TestCase):
