@@ -474,7 +474,7 @@ class EveryScreen(Journey):
             ("/work-centers?code=TURN", "Efficiency, %"),
             ("/intake", "Bring in a list"),
             ("/findings", "Check everything now"),
-            ("/sheets/HL-155?read=parts&quantity=250", "In whole units"),
+            ("/sheets/HL-155?read=parts&quantity=250", "Rounded up"),
             ("/where-used/RES-0472", "HL155-21"),
             ("/matrix?builds=HL-155:250:SYNC,SC-40&per=builds", "HL155-21"),
             ("/sheets/HL-155/compare", "nothing differs"),

@@ -15,7 +15,7 @@ export type Reading = "operations" | "lines" | "parts" | "top";
 export const READINGS: Record<Reading, string> = {
   operations: "by operation",
   lines: "lines alone",
-  parts: "parts only, summed",
+  parts: "parts only",
   top: "top level only",
 };
 
