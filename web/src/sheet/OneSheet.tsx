@@ -199,8 +199,11 @@ export function OneSheet({
   );
   // The address follows the cursor, so that it leads back to the same cell.
   useEffect(() => {
+    const { pathname } = window.location;
     const timer = window.setTimeout(
       () =>
+        // On the way to another screen the address is that one's already, and must be let be.
+        window.location.pathname === pathname &&
         setParams(
           () => {
             const next = addressNow();

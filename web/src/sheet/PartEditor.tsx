@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useId, useLayoutEffect, useRef, useState } from "react";
 import { answer, client } from "../lib/api";
+import { holds } from "../lib/words";
 import { CellError, type Leave } from "./CellEditor";
 
 /** Choose a part by number or words; a number that does not exist yet can be made on the spot, as a draft. */
@@ -22,7 +23,7 @@ export function PartEditor({
   onCancel: () => void;
 }) {
   const [text, setText] = useState(start);
-  const [picked, setPicked] = useState<number | null>(null);
+  const [pickedKey, setPickedKey] = useState<string | null>(null);
   const [refused, setRefused] = useState(error);
   const box = useRef<HTMLInputElement>(null);
   const left = useRef(false);
@@ -41,7 +42,10 @@ export function PartEditor({
     // On the last rows of the screen the list would be cut off below.
     setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 270);
   }, [fresh]);
-  const parts = search ? (found.data?.items ?? []) : [];
+  // What was found for fewer letters is offered only as far as it still fits.
+  const parts = text.trim()
+    ? (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description))
+    : [];
   const exact = parts.some((part) => part.number.toUpperCase() === text.trim().toUpperCase());
   const offers = [
     ...parts.map((part) => ({
@@ -59,6 +63,11 @@ export function PartEditor({
         }))
       : []),
   ];
+
+  // By its key, so that parts found meanwhile do not put another under the cursor.
+  const at = offers.findIndex((offer) => offer.key === pickedKey);
+  const picked = at < 0 ? null : at;
+  const setPicked = (index: number | null) => setPickedKey(index === null ? null : (offers[index]?.key ?? null));
 
   const keep = (then: Leave["then"], index: number | null) => {
     if (left.current) return;

@@ -4,6 +4,7 @@ import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { answer, client } from "../lib/api";
+import { holds } from "../lib/words";
 
 /** One search over parts, their sheets and commands. */
 export function Palette({
@@ -44,7 +45,8 @@ export function Palette({
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],
   ];
-  const matching = commands.filter(([label]) => label.toLowerCase().includes(search.toLowerCase()));
+  const parts = (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description));
+  const matching = commands.filter(([label]) => label.toLowerCase().includes(text.trim().toLowerCase()));
   const item = "flex items-center gap-3 px-4 py-1.5 data-[selected=true]:bg-blue-tint";
   return (
     <Dialog.Root open={open} onOpenChange={(now) => !now && leave(() => {})}>
@@ -65,7 +67,8 @@ export function Palette({
             <Command.List className="max-h-[50vh] overflow-y-auto py-1" label="Found">
               <Command.Empty className="px-4 py-3 text-ink-3">Nothing goes by these words.</Command.Empty>
               {search &&
-                found.data?.items.map((part) => (
+                // Enter must not open what was found for fewer letters.
+                parts.map((part) => (
                   <Command.Item
                     key={part.number}
                     value={`part ${part.number}`}
