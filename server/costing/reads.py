@@ -5,8 +5,8 @@ is fixed in width and never null, so no Python object is made per row. The numbe
 product.
 """
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -40,6 +40,7 @@ __all__ = [
     "fetch_columns",
     "keys_text",
     "load_catalogue",
+    "load_parts",
     "load_product",
     "load_products",
     "load_question",
@@ -48,6 +49,7 @@ __all__ = [
     "part_named",
     "question_of",
     "reached",
+    "with_sheet_read_again",
 ]
 
 _WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
@@ -278,6 +280,24 @@ def _load(
     def part_of(sheets: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(held[:, 0], sheets)]
 
+    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of)
+    lines, line_ids = _read_lines(
+        sheet_keys,
+        part_of,
+        ids,
+        parts.unit,
+        operation_ids,
+        *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ()),
+    )
+    return Loaded(
+        parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency
+    )
+
+
+def _read_operations(
+    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray]
+) -> tuple[OperationTable, np.ndarray, np.ndarray]:
+    """The operations of some sheets, with their keys and those of their work centers."""
     work = fetch_columns(
         _OPERATION_COLUMNS,
         """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
@@ -297,31 +317,86 @@ def _load(
             if n not in ("parent", "sequence", "run_basis")
         },
     )
+    return operations, work["id"].copy(), work["center"].astype(np.int64)
 
+
+def _read_lines(
+    sheet_keys: str,
+    part_of: Callable[[np.ndarray], np.ndarray],
+    part_ids: np.ndarray,
+    stock_unit: np.ndarray,
+    operation_ids: np.ndarray,
+    only: str = "",
+    more: Sequence[str] = (),
+) -> tuple[LineTable, np.ndarray]:
+    """The lines of some sheets in list order, with their keys. Raises TallyError for a part not in ``part_ids``."""
     rows = fetch_columns(
         _LINE_COLUMNS,
-        f"FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) {'AND l.part_id = ANY(%s::bigint[])' if only_among else ''} "
-        "ORDER BY l.sheet_id, l.position, l.id",
-        [sheet_keys, *(keys if only_among else [])],
+        f"FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) {only} ORDER BY l.sheet_id, l.position, l.id",
+        [sheet_keys, *more],
     )
-    child_ids = rows["child"].astype(np.int64)
-    child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
+    taken = rows["child"].astype(np.int64)
+    child = np.where(taken >= 0, np.searchsorted(part_ids, taken), -1).astype(np.int32)
+    if (part_ids.take(child, mode="clip")[taken >= 0] != taken[taken >= 0]).any():
+        raise TallyError("Sheets were changed while they were read; ask once more.")
     unit = rows["unit"].astype(np.int16)
-    at = dict(zip(work["id"].tolist(), range(len(order)), strict=True))
+    at = dict(zip(operation_ids.tolist(), range(len(operation_ids)), strict=True))
     lines = LineTable(
         parent=part_of(rows["sheet"]),
         child=child,
         kind=rows["kind"].astype(np.int8),
-        unit=np.where(unit >= 0, unit, parts.unit[child]) if len(parts) else unit,
+        unit=np.where(unit >= 0, unit, stock_unit[child]) if len(part_ids) else unit,
         operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
         **{n: rows[n].astype(np.int32) for n in ("option", "first_day", "last_day", "item")},
         **{n: rows[n].astype(float) for n in ("quantity", "scrap_percent", "yield_percent", "fixed_loss")},
         **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
     )
-    return Loaded(
-        parts, lines, operations, ids, rows["id"].copy(), work["id"].copy(), work["center"].astype(np.int64),
-        sheet_of, day, Workspace.the().currency,
-    )  # fmt: skip
+    return lines, rows["id"].copy()
+
+
+def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
+    """What was loaded, with one sheet's batch, lines and operations as they stand in the database now.
+
+    Raises TallyError when the sheet takes a part that was not loaded.
+    """
+    row = loaded.row(sheet.part_id)
+    keys = keys_text([sheet.id])
+
+    def part_of(sheets: np.ndarray) -> np.ndarray:
+        return np.full(len(sheets), row, dtype=np.int32)
+
+    first, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
+    operations, operation_ids, center_ids = _read_operations(keys, part_of)
+    lines, line_ids = _read_lines(keys, part_of, loaded.part_ids, loaded.parts.unit, operation_ids)
+
+    def spliced(held: np.ndarray, fresh: np.ndarray, start: int, stop: int) -> np.ndarray:
+        return np.concatenate((held[:start], fresh, held[stop:]))
+
+    # Lines name operations by their place: those behind the sheet's own move.
+    at = loaded.lines.operation
+    at = np.where(at >= last, at + len(operation_ids) - (last - first), at).astype(np.int32)
+    held = replace(loaded.lines, operation=at)
+    lines = replace(lines, operation=np.where(lines.operation >= 0, lines.operation + first, -1).astype(np.int32))
+    own = np.flatnonzero(held.parent == row)
+    start, stop = (int(own[0]), int(own[-1]) + 1) if len(own) else (len(held), len(held))
+    batch = loaded.parts.batch.copy()
+    batch[row] = float(sheet.batch)
+    return replace(
+        loaded,
+        parts=replace(loaded.parts, batch=batch),
+        lines=LineTable(
+            **{n: spliced(getattr(held, n), getattr(lines, n), start, stop) for n in LineTable.__dataclass_fields__}
+        ),
+        operations=OperationTable(
+            **{
+                n: spliced(getattr(loaded.operations, n), getattr(operations, n), first, last)
+                for n in OperationTable.__dataclass_fields__
+            }
+        ),
+        line_ids=spliced(loaded.line_ids, line_ids, start, stop),
+        operation_ids=spliced(loaded.operation_ids, operation_ids, first, last),
+        center_ids=spliced(loaded.center_ids, center_ids, first, last),
+    )
 
 
 def load_catalogue(day: date, drafts: bool = False) -> Loaded:
@@ -331,13 +406,17 @@ def load_catalogue(day: date, drafts: bool = False) -> Loaded:
 
 def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
     """What one part may take under a basis; ``sheet`` stands for the part's own instead of the one in force."""
-    ids = reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None)
-    return _load(ids, basis.as_of, basis.drafts, sheet)
+    return load_parts(reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None), basis, sheet)
+
+
+def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
+    """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` as for :func:`load_product`."""
+    return _load(part_ids, basis.as_of, basis.drafts, sheet)
 
 
 def load_products(parts: list[Part], basis: Basis) -> Loaded:
     """What several parts may take under a basis, each row once."""
-    return _load(reached([p.id for p in parts], basis.as_of, basis.drafts), basis.as_of, basis.drafts, None)
+    return load_parts(reached([p.id for p in parts], basis.as_of, basis.drafts), basis)
 
 
 def load_users(part: Part, basis: Basis) -> Loaded:

@@ -24,6 +24,7 @@ from .actions.release_revision import release_revision
 from .actions.replace_part import replace_part
 from .actions.retire_revision import retire_revision
 from .actions.save_option import save_option
+from .after_edit import changed_by_edit
 from .comparison import compare, sheet_in_force
 from .history import sheet_history
 from .matrix import Build, matrix
@@ -166,6 +167,8 @@ class SheetView(Schema):
     sheet: SheetHead
     currency: str
     basis: BasisOut
+    # The state of the product that an edit goes on from; none where there are no figures.
+    stamp: str | None
     top: int
     problem: str | None
     missing: list[str]
@@ -186,17 +189,55 @@ class Change(Schema):
 
 
 class Edit(Schema):
-    """Changes made from ``version`` of a sheet."""
+    """Changes made from ``version`` of a sheet; ``stamp`` is that of the view they were made on."""
 
     version: int
     changes: list[Change]
     reason: str = ""
+    stamp: str | None = None
+
+
+class ChangedParts(Schema):
+    """Parts by their row in the view; figures: cost, cost of this level, lot, need, then the cost by element."""
+
+    rows: list[int]
+    figures: list[list[float]]
+
+
+class ChangedLines(Schema):
+    """Lines by key, without hyphens; figures: net, gross, cost, then the cost by element, all null where the line does
+    not count."""
+
+    keys: list[str]
+    figures: list[list[float | None]]
+
+
+class ChangedOperations(Schema):
+    """Operations by key, without hyphens; figures: cost, hours, then the cost by element."""
+
+    keys: list[str]
+    figures: list[list[float]]
+
+
+class EditFigures(Schema):
+    """What an edit changed in a view: the sheet's own rows anew, of other rows the figures that are others now."""
+
+    stamp: str
+    missing: list[str]
+    options: list[OptionOut]
+    own_lines: list[LineRow]
+    own_operations: list[OperationRow]
+    parts: ChangedParts
+    lines: ChangedLines
+    operations: ChangedOperations
 
 
 class Edited(SheetHead):
-    """The sheet after an edit; ``made`` are the numbers of draft parts made on the way."""
+    """The sheet after an edit; ``made`` are the numbers of draft parts made on the way. Without ``figures`` the view
+    has to be read again."""
 
     made: list[str]
+    figures: EditFigures | None
 
 
 class Opened(Schema):
@@ -549,11 +590,14 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
 
 
 @router.post("/{sheet_id}/edits", response=Edited)
-def edit(request: HttpRequest, sheet_id: int, payload: Edit) -> Any:
+def edit(request: HttpRequest, sheet_id: int, payload: Edit, basis: Query[BasisIn]) -> HttpResponse:
     """Save changes to a draft, all of them or none. 409 when somebody else saved first."""
+    held = read_basis(basis)
     changes = [c.dict() for c in payload.changes]
     sheet, made = edit_sheet(request.user, sheet_id, payload.version, changes, payload.reason)
-    return sheet_head(sheet) | {"made": made}
+    figures = changed_by_edit(sheet, held, payload.stamp) if payload.stamp else None
+    answer = sheet_head(sheet) | {"made": made, "figures": figures}
+    return HttpResponse(orjson.dumps(answer), content_type="application/json")
 
 
 @router.post("/{sheet_id}/release", response=SheetHead)

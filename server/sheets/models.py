@@ -1,6 +1,7 @@
 """Build sheets: one versioned definition of how a made part is built, with its lines and operations."""
 
 import uuid
+from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
@@ -78,6 +79,9 @@ class Operation(models.Model):
     unit_price = amount(default=0)
     minimum_charge = amount(default=0)
     lead_days = models.IntegerField(default=0)
+    # Who and why, for the row of history that the next save writes.
+    _history_user: Any
+    _change_reason: str
     history = HistoricalRecords()
 
     class Meta:
@@ -116,6 +120,9 @@ class Line(models.Model):
     effective_from = models.DateField(null=True)
     effective_to = models.DateField(null=True)
     text = models.TextField(blank=True, default="")
+    # Who and why, for the row of history that the next save writes.
+    _history_user: Any
+    _change_reason: str
     history = HistoricalRecords()
 
     class Meta:

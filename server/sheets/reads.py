@@ -8,19 +8,22 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from costing.reads import Loaded, load_product, question_of
+from costing.reads import Loaded, load_parts, question_of, reached
 from django.db import connection
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
-from tally_core.needs import Needs, average_needs
+from tally_core.needs import average_needs
 from tally_core.structure import Structure
 from tally_core.tables import MADE, PHANTOM
 
+from .held import Figures, Held, hold, mark_now, state_around
 from .models import BuildSheet, Option
 from .records import plain_decimal
 
-__all__ = ["line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view"]
+__all__ = [
+    "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
+]  # fmt: skip
 
 _LINE_SQL = """
     SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.item_locked, l.kind, trim_scale(l.quantity)::text, l.unit,
@@ -63,9 +66,9 @@ def _rows(sql: str, names: tuple[str, ...], keys: list[int]) -> list[dict[str, A
         return [dict(zip(names, row, strict=True)) for row in cursor.fetchall()]
 
 
-def _rounded(values: np.ndarray) -> list:
+def _rounded(values: np.ndarray) -> np.ndarray:
     # + 0.0 turns a negative zero into a plain one.
-    return (np.round(values, 6) + 0.0).tolist()
+    return np.round(values, 6) + 0.0
 
 
 def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
@@ -97,25 +100,21 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     """A sheet, all it takes, and what that costs. A fixed number of queries, whatever its size.
 
     Where the basis has no answer (an option removes too much), ``problem`` says why, and the rows stand there
-    without figures.
+    without figures. ``stamp`` names this state of the product: see ``after_edit``.
     """
-    loaded = load_product(sheet.part, basis, sheet)
-    keys = list(loaded.sheet_of.values())
-    parts = _rows(_PART_SQL, _PART_NAMES, loaded.part_ids.tolist())
-    lines = _rows(_LINE_SQL, _LINE_NAMES, keys)
-    operations = _rows(_OPERATION_SQL, _OPERATION_NAMES, keys)
+    # Before the rows are read: what changes meanwhile must not pass for what was read.
+    mark, _ = mark_now(sheet)
+    part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
+    around = state_around(part_ids, sheet)
+    loaded = load_parts(part_ids, basis, sheet)
+    parts = _rows(_PART_SQL, _PART_NAMES, part_ids)
     row_of = {part["id"]: row for row, part in enumerate(parts)}
-    for row in (*lines, *operations):
-        row["parent"] = row_of[row["parent"]]
-    for line in lines:
-        line["child"] = row_of.get(line["child"], -1)
-    for operation in operations:
-        outside = {n: operation.pop(n) for n in ("supplier", "unit_price", "minimum_charge", "lead_days")}
-        operation["subcontract"] = outside if operation.pop("outside") else None
+    lines, operations = line_rows(list(loaded.sheet_of.values()), row_of)
     view: dict[str, Any] = {
         "sheet": sheet_head(sheet),
         "currency": loaded.currency,
         "basis": basis.plain(),
+        "stamp": None,
         "top": row_of[sheet.part_id],
         "problem": None,
         "missing": [],
@@ -128,13 +127,38 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     for part in parts:
         part["sheet"] = loaded.sheet_of.get(part["id"])
     try:
-        question = question_of(loaded, sheet.part, basis)
-        costs, needs = tally(question)
+        figures = figures_of(loaded, question_of(loaded, sheet.part, basis))
     except TallyError as error:
         view["problem"] = str(error)
         return view
-    _figures(view, loaded, question, costs, needs)
+    view["missing"] = figures.missing
+    for part, values in zip(parts, figures.part_values(), strict=True):
+        part.update(values)
+    give_figures(lines, loaded.line_ids, figures.line_values())
+    give_figures(operations, loaded.operation_ids, figures.operation_values())
+    view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, figures))
     return view
+
+
+def line_rows(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The lines and the operations of some sheets; parts by their row."""
+    lines = _rows(_LINE_SQL, _LINE_NAMES, sheet_ids)
+    operations = _rows(_OPERATION_SQL, _OPERATION_NAMES, sheet_ids)
+    for row in (*lines, *operations):
+        row["parent"] = row_of[row["parent"]]
+    for line in lines:
+        line["child"] = row_of.get(line["child"], -1)
+    for operation in operations:
+        outside = {n: operation.pop(n) for n in ("supplier", "unit_price", "minimum_charge", "lead_days")}
+        operation["subcontract"] = outside if operation.pop("outside") else None
+    return lines, operations
+
+
+def give_figures(rows: list[dict[str, Any]], ids: np.ndarray, values: list[dict[str, Any] | None]) -> None:
+    """Lay figures on rows by their keys; None where a row does not count."""
+    at = dict(zip(ids.tolist(), values, strict=True))
+    for row in rows:
+        row.update(at.get(bytes.fromhex(row["id"].replace("-", ""))) or {})
 
 
 def options_of(loaded: Loaded) -> list[dict[str, Any]]:
@@ -144,53 +168,37 @@ def options_of(loaded: Loaded) -> list[dict[str, Any]]:
     return [{"code": o.code, "name": o.name, "not_with": o.not_with} for o in found]
 
 
-def _figures(view: dict[str, Any], loaded: Loaded, question: Question, costs: Costs, needs: Needs | None) -> None:
+def figures_of(loaded: Loaded, question: Question) -> Figures:
+    """All figures of a product. Raises TallyError where the basis has no answer."""
     s = question.structure
-    elements, this_level = _rounded(costs.unit), _rounded(costs.this_level.sum(axis=1))
-    total, lots = _rounded(costs.unit.sum(axis=1)), _rounded(costs.lots)
-    need = _rounded(needs.gross if needs is not None else average_needs(s, question.top, costs.lots))
+    costs, needs = tally(question)
     met = np.zeros(len(s.parts), dtype=bool)
     met[[question.top, *np.unique(s.child).tolist()]] = True
     lacking = met & np.isin(s.parts.kind, (MADE, PHANTOM)) & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
-    view["missing"] = [s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()]
-    for row, part in enumerate(view["parts"]):
-        part["cost"], part["elements"], part["this_level"], part["lot"] = (
-            total[row],
-            elements[row],
-            this_level[row],
-            lots[row],
-        )
-        part["need"] = need[row]
-
     net, gross, vectors = line_vectors(s, costs)
-    at = dict(zip(loaded.line_ids[s.line].tolist(), range(len(s.line)), strict=True))
-    net_list, gross_list, vector_list, sums = (
-        _rounded(net),
-        _rounded(gross),
-        _rounded(vectors),
-        _rounded(vectors.sum(axis=1)),
-    )
-    for line in view["lines"]:
-        usage = at.get(bytes.fromhex(line["id"].replace("-", "")))
-        if usage is not None:
-            line["net"], line["gross"] = net_list[usage], gross_list[usage]
-            line["cost"], line["elements"] = sums[usage], vector_list[usage]
-
+    lines = np.full((len(loaded.lines), 3 + len(ELEMENTS)), np.nan)
+    lines[s.line] = np.column_stack((net, gross, vectors.sum(axis=1), vectors))
     lot = costs.lots[s.operations.parent]
     work = operation_costs(s.operations, s.starts, lot)
     stacked = np.zeros((len(lot), len(ELEMENTS)))
     for name in ("setup", "labor", "machine", "overhead", "subcontract"):
         stacked[:, ELEMENTS.index(name)] = getattr(work, name) / lot
-    at = dict(zip(loaded.operation_ids.tolist(), range(len(lot)), strict=True))
-    vector_list, sums, hours = (
-        _rounded(stacked),
-        _rounded(stacked.sum(axis=1)),
-        _rounded((work.setup_hours + work.run_hours) / lot),
+    return Figures(
+        parts=_rounded(
+            np.column_stack(
+                (
+                    costs.unit.sum(axis=1),
+                    costs.this_level.sum(axis=1),
+                    costs.lots,
+                    needs.gross if needs is not None else average_needs(s, question.top, costs.lots),
+                    costs.unit,
+                )
+            )
+        ),
+        lines=_rounded(lines),
+        operations=_rounded(np.column_stack((stacked.sum(axis=1), (work.setup_hours + work.run_hours) / lot, stacked))),
+        missing=[s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()],
     )
-    for operation in view["operations"]:
-        step = at.get(bytes.fromhex(operation["id"].replace("-", "")))
-        if step is not None:
-            operation["cost"], operation["elements"], operation["hours"] = sums[step], vector_list[step], hours[step]
 
 
 def line_vectors(s: Structure, costs: Costs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

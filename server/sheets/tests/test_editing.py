@@ -168,7 +168,7 @@ def sheet_of_revision(number: str, revision: str):
 
 
 STEP = st.tuples(
-    st.sampled_from(["set", "add", "remove", "move", "operation", "no operation"]),
+    st.sampled_from(["set", "add", "remove", "move", "operation", "no operation", "paste", "group"]),
     st.integers(0, 9),
     st.integers(1, 99),
 )
@@ -176,7 +176,7 @@ STEP = st.tuples(
 
 class Undoing(HypothesisTestCase):
     @given(st.lists(STEP, min_size=1, max_size=12))
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=9, deadline=None)
     def test_undoing_every_edit_gives_back_the_same_bytes(self, steps: list[tuple[str, int, int]]) -> None:
         """Random edits, each undone by its reverse in reverse order: the exported bundle is the same to the byte."""
         load(rod_and_tube())
@@ -222,6 +222,16 @@ class Undoing(HypothesisTestCase):
                 changes = [
                     change("line", line, {"position": values("line", line)["position"]}, {"position": number / 7})
                 ]
+            elif kind == "paste":
+                for place in range(which + 1):
+                    pasted = {"part": ("ROD", "NUT")[place % 2], "quantity": f"{number}.5", "position": 50 + place}
+                    changes.append(change("line", uuid.uuid4(), None, pasted))
+            elif kind == "group":
+                # Every other line goes behind the rest, and to another operation.
+                for place, moved in enumerate(lines[::2]):
+                    now = values("line", moved)
+                    found = {"position": now["position"], "operation": now["operation"]}
+                    changes.append(change("line", moved, found, {"position": 900.0 + place, "operation": step}))
             elif kind == "operation":
                 changes = [
                     change(

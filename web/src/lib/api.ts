@@ -9,6 +9,7 @@ export type SheetView = Schemas["SheetView"];
 export type LineRow = Schemas["LineRow"];
 export type OperationRow = Schemas["OperationRow"];
 export type PartRow = Schemas["PartRow"];
+export type EditFigures = Schemas["EditFigures"];
 export type WorkingOut = Schemas["WorkingOut"];
 
 export interface FieldProblem {

@@ -1,4 +1,4 @@
-import type { LineRow, OperationRow, PartRow, SheetView } from "../lib/api";
+import type { EditFigures, LineRow, OperationRow, PartRow, SheetHead, SheetView } from "../lib/api";
 
 /** One change of the sheet, as the server takes it; turned round it is its own undo. */
 export interface Change {
@@ -169,6 +169,44 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
     }
   }
   return { ...view, sheet, lines: [...lines.values()], operations: [...operations.values()] };
+}
+
+/** A view after an edit: the sheet's own rows anew, the other rows with the figures that are others now. */
+export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): SheetView {
+  const { stamp, missing, options } = edit;
+  const parts = [...view.parts];
+  edit.parts.rows.forEach((row, at) => {
+    const [cost, this_level, lot, need, ...elements] = edit.parts.figures[at]!;
+    parts[row] = { ...parts[row]!, cost, this_level, lot, need, elements };
+  });
+  const line = new Map(edit.lines.keys.map((key, at) => [key, edit.lines.figures[at]!]));
+  const operation = new Map(edit.operations.keys.map((key, at) => [key, edit.operations.figures[at]!]));
+  const lines = view.lines
+    .filter((row) => row.parent !== view.top)
+    .map((row) => {
+      const figures = line.get(row.id.replaceAll("-", ""));
+      if (!figures) return row;
+      const [net, gross, cost, ...elements] = figures;
+      return { ...row, net, gross, cost, elements: net === null ? null : (elements as number[]) };
+    });
+  const operations = view.operations
+    .filter((row) => row.parent !== view.top)
+    .map((row) => {
+      const figures = operation.get(row.id.replaceAll("-", ""));
+      if (!figures) return row;
+      const [cost, hours, ...elements] = figures;
+      return { ...row, cost, hours, elements };
+    });
+  return {
+    ...view,
+    sheet,
+    stamp,
+    missing,
+    options,
+    parts,
+    lines: [...lines, ...edit.own_lines],
+    operations: [...operations, ...edit.own_operations],
+  };
 }
 
 export function modelOf(view: SheetView): Model {

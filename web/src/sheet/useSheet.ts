@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, client, Refusal, type SheetView, type Stale } from "../lib/api";
 import type { Basis } from "../lib/basis";
-import { type Change, modelOf, overlay } from "./model";
+import { type Change, modelOf, overlay, withEdit } from "./model";
 
 /** Steps back and forward, kept as long as the page: leaving a sheet and coming back loses none. */
 const histories = new Map<number, { done: Change[][]; undone: Change[][] }>();
@@ -38,6 +38,8 @@ export function useSheet(
   const chain = useRef<Promise<void>>(Promise.resolve());
   const waiting = useRef(0);
   const saved = useRef<Change[][]>([]);
+  const key = useRef<unknown[]>([]);
+  key.current = ["sheet-view", sheetId, basis];
   const held = useRef<Unsent | null>(null);
   if (!histories.has(sheetId)) histories.set(sheetId, { done: [], undone: [] });
   const history = histories.get(sheetId)!;
@@ -70,15 +72,21 @@ export function useSheet(
       chain.current = chain.current.then(async () => {
         try {
           if (held.current) throw new Refusal(0, held.current.reason);
-          const head = await answer(
+          const shown = key.current;
+          const stamp = queries.getQueryData<SheetView>(shown)?.stamp ?? null;
+          const { figures, made, ...head } = await answer(
             client.POST("/api/sheets/{sheet_id}/edits", {
-              params: { path: { sheet_id: sheetId } },
-              body: { version: version.current, changes, reason: "" },
+              params: { path: { sheet_id: sheetId }, query: shown[2] as Basis },
+              body: { version: version.current, changes, reason: "", stamp },
             }),
           );
           version.current = head.version;
-          saved.current.push(changes);
-          if (head.made.length > 0) onMade(head.made);
+          if (made.length > 0) onMade(made);
+          const base = queries.getQueryData<SheetView>(shown);
+          if (figures && base?.stamp === stamp) {
+            queries.setQueryData(shown, withEdit(base, head, figures));
+            setPending((old) => old.filter((other) => other !== changes));
+          } else saved.current.push(changes);
           remember();
         } catch (error) {
           const refused = error instanceof Refusal ? error : new Refusal(0, String(error));
@@ -91,11 +99,18 @@ export function useSheet(
           }
         }
         waiting.current -= 1;
-        // Figures are asked for once, when the last change on its way has been saved; what is laid on them stays until
-        // they are there, and what was typed meanwhile stays longer.
+        // Where the answers brought no figures they are asked for once, when the last change on its way has been saved;
+        // what is laid on them stays until they are there, and what was typed meanwhile stays longer.
         if (waiting.current === 0) {
           const settled = saved.current.splice(0);
-          await queries.invalidateQueries({ queryKey: ["sheet-view", sheetId] });
+          // Views under another basis are read again when they are next shown.
+          const others = { queryKey: ["sheet-view", sheetId], refetchType: "none" } as const;
+          if (settled.length > 0) await queries.invalidateQueries({ ...others, refetchType: "active" });
+          else
+            await queries.invalidateQueries({
+              ...others,
+              predicate: (other) => JSON.stringify(other.queryKey) !== JSON.stringify(key.current),
+            });
           setPending((old) => old.filter((other) => !settled.includes(other)));
           queries.invalidateQueries({ queryKey: ["working"] });
           queries.invalidateQueries({ queryKey: ["sheets"] });
@@ -175,5 +190,3 @@ export function useSheet(
     canRedo: history.undone.length > 0,
   };
 }
-
-export type SheetEditing = ReturnType<typeof useSheet>;
