@@ -243,25 +243,13 @@ def _load(
         _PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
     )
     ids = rows["id"].astype(np.int64)
-    with connection.cursor() as cursor:
-        cursor.execute(
-            f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
-                (s.alternate = p.default_alternate) IS TRUE, s.batch::float8
-            FROM sheets_buildsheet s JOIN parts_part p ON p.id = s.part_id
-            WHERE s.status <> 'retired' {"" if everything else "AND s.part_id = ANY(%s::bigint[])"}""",
-            [] if everything else [keys_text(ids[np.isin(rows["kind"], (MADE, PHANTOM))].tolist())],
-        )
-        heads = cursor.fetchall()
-    sheet_of = choose_sheets((Candidate(*head[:8]) for head in heads), day, drafts)
-    if sheet is not None:
-        sheet_of[sheet.part_id] = sheet.id
-    sheet_ids = list(sheet_of.values())
-    sheet_keys = keys_text(sheet_ids)
-    batch_of = {head[0]: head[8] for head in heads}
-    if sheet is not None:
-        batch_of[sheet.id] = float(sheet.batch)
+    made = ids[np.isin(rows["kind"], (MADE, PHANTOM))]
+    # Ascending by sheet, for the lines to find their part.
+    sheets, made_by, batches = _sheets_in_force(None if everything else made, day, drafts, sheet)
+    part_row = np.searchsorted(ids, made_by).astype(np.int32)
     batch = np.full(len(ids), np.nan)
-    batch[np.searchsorted(ids, list(sheet_of))] = [batch_of[i] for i in sheet_ids]
+    batch[part_row] = batches
+    sheet_keys = keys_text(sheets.tolist())
     parts = PartTable(
         numbers=PartNumbers(ids),
         kind=rows["kind"].astype(np.int8),
@@ -271,14 +259,8 @@ def _load(
         **{n: rows[n].astype(float) for n in ("unit_cost", "given_cost", "overhead_percent", "costing_lot")},
     )
 
-    # What stands on a sheet belongs to the part whose sheet it is.
-    held = np.array(sorted((sheet_id, part_id) for part_id, sheet_id in sheet_of.items()), dtype=np.int64).reshape(
-        -1, 2
-    )
-    part_row = np.searchsorted(ids, held[:, 1]).astype(np.int32)
-
-    def part_of(sheets: np.ndarray) -> np.ndarray:
-        return part_row[np.searchsorted(held[:, 0], sheets)]
+    def part_of(on: np.ndarray) -> np.ndarray:
+        return part_row[np.searchsorted(sheets, on)]
 
     operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of)
     lines, line_ids = _read_lines(
@@ -289,9 +271,51 @@ def _load(
         operation_ids,
         *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ()),
     )
+    sheet_of = dict(zip(made_by.tolist(), sheets.tolist(), strict=True))
     return Loaded(
         parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency
     )
+
+
+def _sheets_in_force(
+    part_ids: np.ndarray | None, day: date, drafts: bool, instead: BuildSheet | None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The sheets that count on a day: their keys, ascending, their parts and their batches.
+
+    Args:
+        part_ids: of these parts only; of all when None.
+        instead: a sheet that counts for its part, whatever else is in force.
+    """
+    of = "" if part_ids is None else " AND s.part_id = ANY(%s::bigint[])"
+    heads = fetch_columns(
+        {"id": ("s.id", "int8"), "part": ("s.part_id", "int8"), "batch": ("s.batch", "float8")},
+        f"FROM sheets_buildsheet s WHERE {_in_force_sql(drafts)}{of}",
+        [day, day, *([] if part_ids is None else [keys_text(part_ids.tolist())])],
+    )
+    sheets, parts, batch = heads["id"].astype(np.int64), heads["part"].astype(np.int64), heads["batch"].astype(float)
+    if instead is not None:
+        other = parts != instead.part_id
+        sheets = np.append(sheets[other], instead.pk)
+        parts = np.append(parts[other], instead.part_id)
+        batch = np.append(batch[other], float(instead.batch))
+    _found, where, count = np.unique(parts, return_inverse=True, return_counts=True)
+    if (count > 1).any():
+        candidates = BuildSheet.objects.filter(pk__in=sheets[count[where] > 1].tolist()).select_related("part")
+        chosen = choose_sheets(
+            (
+                Candidate(
+                    c.pk, c.part_id, c.alternate, c.revision, c.status, c.effective_from, c.effective_to,
+                    c.alternate == c.part.default_alternate,
+                )
+                for c in candidates
+            ),
+            day,
+            drafts,
+        )  # fmt: skip
+        kept = (count[where] == 1) | np.isin(sheets, list(chosen.values()))
+        sheets, parts, batch = sheets[kept], parts[kept], batch[kept]
+    order = np.argsort(sheets)
+    return sheets[order], parts[order], batch[order]
 
 
 def _read_operations(

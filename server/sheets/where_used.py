@@ -4,7 +4,8 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from costing.reads import load_users
+from costing.reads import keys_text, load_users
+from django.db import connection
 from parts.models import Part
 from tally_core.answers import Basis
 from tally_core.cost import standard_lots
@@ -12,7 +13,7 @@ from tally_core.needs import uses_of
 from tally_core.structure import build_structure
 from tally_core.units import SYMBOLS
 
-from .models import BuildSheet, Option
+from .models import Option
 from .reads import options_of
 from .survey import revision_words
 
@@ -36,17 +37,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     row = loaded.row(part.id)
     taken, distance = uses_of(s, row, lots)
     keys = loaded.part_ids.tolist()
-    described = dict(Part.objects.filter(id__in=keys).values_list("id", "description"))
-    heads = {
-        key: (part_id, words)
-        for key, part_id, words in (
-            (head[0], head[1], revision_words(head[2], head[3]) + (", draft" if head[4] == "draft" else ""))
-            for head in BuildSheet.objects.filter(id__in=loaded.sheet_of.values()).values_list(
-                "id", "part_id", "alternate", "revision", "status"
-            )
-        )
-    }
-    sheet_of = [loaded.sheet_of.get(key) for key in keys]
+    described, sheet_of, revisions = _words(keys, loaded.sheet_of)
     gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9)
     shown = np.arange(len(s.line))
     whole = len(shown) <= MOST_USES
@@ -59,22 +50,22 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         "as_of": basis.as_of.isoformat(),
         "currency": loaded.currency,
         "options": options_of(loaded),
-        "description": described[part.id],
+        "description": described[row],
         "part": row,
         "whole": whole,
         "unit": SYMBOLS[s.parts.unit[row]],
         "parts": [
             {
                 "number": numbers[i],
-                "description": described[key],
+                "description": described[i],
                 "unit": SYMBOLS[s.parts.unit[i]],
                 "sheet": sheet_of[i],
-                "revision": heads.get(sheet_of[i] or 0, (0, ""))[1],
+                "revision": revisions[i],
                 "taken": round(float(taken[i]), 9),
                 "levels": int(distance[i]),
                 "top": not is_used[i],
             }
-            for i, key in enumerate(keys)
+            for i in range(len(keys))
         ],
         "uses": [
             {
@@ -90,6 +81,28 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
             )
         ],
     }
+
+
+def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[int | None], list[str]]:
+    """Over parts: description, sheet and the words for its revision. Arrays of text, since there may be many thousands."""
+    sheets = [sheet_of.get(key) for key in part_ids]
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT array_agg(description ORDER BY id) FROM parts_part WHERE id = ANY(%s::bigint[])",
+            [keys_text(part_ids)],
+        )
+        described = cursor.fetchone()[0]
+        cursor.execute(
+            """SELECT array_agg(id), array_agg(alternate), array_agg(revision), array_agg(status)
+            FROM sheets_buildsheet WHERE id = ANY(%s::bigint[])""",
+            [keys_text(sheet_of.values())],
+        )
+        heads = cursor.fetchone()
+    words = {
+        key: revision_words(alternate, revision) + (", draft" if status == "draft" else "")
+        for key, alternate, revision, status in zip(*(column or [] for column in heads), strict=True)
+    }
+    return described, sheets, [words.get(sheet or 0, "") for sheet in sheets]
 
 
 def _options(basis: Basis) -> list[int]:
