@@ -43,15 +43,16 @@ class Api:
     def post(self, path: str, body: Any) -> tuple[int, Any]:
         return self.send("POST", path, body)
 
-    def upload(self, name: str, content: bytes) -> tuple[int, Any]:
+    def upload(self, name: str, content: bytes, path: str = "/intake") -> tuple[int, Any]:
         from django.core.files.uploadedfile import SimpleUploadedFile
 
-        return self._answer(self.client.post("/api/intake", {"file": SimpleUploadedFile(name, content)}))
+        return self._answer(self.client.post(f"/api{path}", {"file": SimpleUploadedFile(name, content)}))
 
     @staticmethod
     def _answer(response: Any) -> tuple[int, Any]:
         kind = response.headers.get("Content-Type", "")
-        return response.status_code, json.loads(response.content) if "json" in kind else response.content
+        content = b"".join(response.streaming_content) if response.streaming else response.content
+        return response.status_code, json.loads(content) if "json" in kind else content
 
 
 def rod_and_tube(status: str = "draft") -> dict:

@@ -4,16 +4,18 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import fields
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from importlib.resources import files
 from typing import Any, TypeVar
 
-from .definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from .classes import check_class, read_values
+from .definition import Definition, Part, PartClass, Sheet, WorkCenter
 from .errors import Problem, ProblemsError
+from .reading import RecordReader, show_value
 from .records import check_line, check_number, check_operation, check_part, check_sheet, check_work_center
 from .units import is_count
 
-__all__ = ["RecordReader", "parse_bundle", "read_bundle", "schema", "write_bundle"]
+__all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
 
 T = TypeVar("T")
 
@@ -33,133 +35,11 @@ def parse_bundle(text: str | bytes) -> Any:
         raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
 
 
-class RecordReader:
-    """Reads typed fields out of JSON objects and gathers what is wrong with them."""
-
-    def __init__(self) -> None:
-        self.problems: list[Problem] = []
-
-    def wrong(self, place: str, message: str) -> None:
-        self.problems.append(Problem(place, message))
-
-    def decimal(self, value: Any, place: str) -> Decimal | None:
-        if isinstance(value, bool) or not isinstance(value, str | int | Decimal):
-            self.wrong(place, f'a number written as text is needed, like "2.5", not {_show(value)}')
-            return None
-        try:
-            number = Decimal(str(value).strip())
-        except InvalidOperation:
-            self.wrong(place, f"{_show(value)} is not a number")
-            return None
-        if not number.is_finite() or (number and abs(number.adjusted()) > 100):
-            self.wrong(place, f"{_show(value)} is not a usable number")
-            return None
-        return number
-
-    def integer(self, value: Any, place: str) -> int | None:
-        number = self.decimal(value, place)
-        if number is None:
-            return None
-        if number != number.to_integral_value() or abs(number) >= 2**31:
-            self.wrong(place, f"a whole number below 2147483648 is needed, not {_show(value)}")
-            return None
-        return int(number)
-
-    def text(self, value: Any, place: str) -> str | None:
-        if not isinstance(value, str):
-            self.wrong(place, f"text is needed, not {_show(value)}")
-            return None
-        if "\x00" in value:
-            self.wrong(place, "text cannot hold a null character")
-            return None
-        return value
-
-    def flag(self, value: Any, place: str) -> bool | None:
-        if not isinstance(value, bool):
-            self.wrong(place, f"true or false is needed, not {_show(value)}")
-            return None
-        return value
-
-    def day(self, value: Any, place: str) -> date | None:
-        try:
-            return date.fromisoformat(value)
-        except (TypeError, ValueError):
-            self.wrong(place, f'a day like "2026-01-31" is needed, not {_show(value)}')
-            return None
-
-    def texts(self, value: Any, place: str) -> list[str]:
-        return [t for i, v in enumerate(self.many(value, place)) if (t := self.text(v, f"{place}[{i}]")) is not None]
-
-    def integers(self, value: Any, place: str) -> list[int]:
-        found = (self.integer(v, f"{place}[{i}]") for i, v in enumerate(self.many(value, place)))
-        return [n for n in found if n is not None]
-
-    def many(self, value: Any, place: str) -> list:
-        if isinstance(value, list):
-            return value
-        self.wrong(place, f"a list is needed, not {_show(value)}")
-        return []
-
-    def record(self, kind: type[T], value: Any, place: str, required: tuple[str, ...] = ()) -> T | None:
-        """A dataclass out of a JSON object, by the types of its fields; None and left-out fields keep defaults."""
-        if not isinstance(value, dict):
-            self.wrong(place, f"an object is needed, not {_show(value)}")
-            return None
-        names = {f.name: str(f.type) for f in fields(kind)}  # type: ignore[arg-type]
-        given: dict[str, Any] = {}
-        for name, content in value.items():
-            where = f"{place}.{name}"
-            if name not in names:
-                self.wrong(where, f"there is no field of this name; known are {', '.join(names)}")
-            elif content is not None:
-                given[name] = self._reader_of(names[name])(content, where)
-        for name in required:
-            if given.get(name) is None:
-                if value.get(name) is None:
-                    self.wrong(f"{place}.{name}", "this field is needed")
-                given[name] = 0 if "int" in names[name] else ""
-        # A field that could not be read is already named; its default lets the other checks go on.
-        return kind(**{name: content for name, content in given.items() if content is not None})
-
-    def _reader_of(self, kind: str) -> Callable[[Any, str], Any]:
-        match kind.replace("<class '", "").replace("'>", "").replace(" | None", "").split(".")[-1]:
-            case "Decimal":
-                return self.decimal
-            case "int":
-                return self.integer
-            case "bool":
-                return self.flag
-            case "date":
-                return self.day
-            case "Subcontract":
-                return lambda value, place: self.record(Subcontract, value, place)
-            case "list[int]":
-                return self.integers
-            case "list[str]":
-                return self.texts
-            case "list[Line]" | "Line]":
-                return lambda value, place: [
-                    r for i, v in enumerate(self.many(value, place)) if (r := self.record(Line, v, f"{place}[{i}]"))
-                ]
-            case "list[Operation]" | "Operation]":
-                return lambda value, place: [
-                    r
-                    for i, v in enumerate(self.many(value, place))
-                    if (r := self.record(Operation, v, f"{place}[{i}]", ("sequence",)))
-                ]
-            case _:
-                return self.text
-
-
-def _show(value: Any) -> str:
-    text = json.dumps(value, default=str)
-    return text if len(text) <= 40 else text[:37] + "..."
-
-
 def read_bundle(
     document: Any,
     known_parts: Callable[[set[str]], Mapping[str, Part]] = lambda numbers: {},
     known_centers: Callable[[set[str]], set[str]] = lambda codes: set(),
+    known_classes: Callable[[set[str]], Mapping[str, PartClass]] = lambda names: {},
 ) -> Definition:
     """A definition out of a parsed bundle.
 
@@ -167,6 +47,7 @@ def read_bundle(
         document: what :func:`parse_bundle` returns.
         known_parts: given part numbers that the bundle uses and does not hold, returns those that exist already.
         known_centers: the same for the codes of work centers.
+        known_classes: the same for the names of classes.
 
     Raises ProblemsError with every problem, each named by its place in the file.
     """
@@ -175,14 +56,14 @@ def read_bundle(
         raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
     if document.get("version") != VERSION:
         raise ProblemsError(
-            [Problem("version", f"version {_show(document.get('version'))}; this program reads {VERSION}")]
+            [Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")]
         )
-    known = {"format", "version", "currency", "options", "work_centers", "parts", "build_sheets"}
+    known = {"format", "version", "currency", "options", "work_centers", "part_classes", "parts", "build_sheets"}
     for name in document.keys() - known:
         reader.wrong(name, f"there is no field of this name; known are {', '.join(sorted(known))}")
     currency = reader.text(document.get("currency", "EUR"), "currency") or ""
     if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
-        reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {_show(currency)}")
+        reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
 
     def read(name: str, kind: type[T], required: tuple[str, ...]) -> list[tuple[str, T]]:
         entries = enumerate(reader.many(document.get(name, []), name))
@@ -190,6 +71,7 @@ def read_bundle(
         return [(place, record) for place, record in found if record is not None]
 
     centers = read("work_centers", WorkCenter, ("code",))
+    classes = read("part_classes", PartClass, ("name",))
     parts = read("parts", Part, ("number", "kind", "unit"))
     sheets = read("build_sheets", Sheet, ("part",))
     options: dict[str, str] = {}
@@ -213,11 +95,20 @@ def read_bundle(
                 reader.wrong("options", f"option {code} excludes {other}, which the file does not hold")
 
     _unique(reader, [(place, "number", part.number) for place, part in parts])
+    _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
     _unique(reader, [(place, "code", center.code) for place, center in centers])
     _unique(reader, [(place, "revision", f"{s.part} / {s.alternate} / {s.revision}") for place, s in sheets])
     for place, center in centers:
         _gather(reader, place, check_work_center(center))
+    for place, part_class in classes:
+        _gather(reader, place, check_class(part_class))
+    stated = {part_class.name: part_class for _, part_class in classes}
+    stated |= known_classes({part.part_class for _, part in parts if part.own_values} - stated.keys())
     for place, part in parts:
+        if part.own_values:
+            own = stated.get(part.part_class, PartClass(part.part_class))
+            part.own_values, problems = read_values(own, part.own_values, "own_values.")
+            _gather(reader, place, problems)
         # A unit that is not known is named once, here.
         _gather(reader, place, check_part(part))
 
@@ -254,8 +145,9 @@ def read_bundle(
         if part.whole_only is None:
             part.whole_only = is_count(part.unit)
     return Definition(
-        currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together
-    )
+        currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together,
+        [c for _, c in classes],
+    )  # fmt: skip
 
 
 def _gather(reader: RecordReader, place: str, problems) -> None:
@@ -279,6 +171,7 @@ def write_bundle(definition: Definition) -> dict:
         for code, name in sorted(definition.options.items())
     ]
     document["work_centers"] = [_plain(c) for c in definition.work_centers]
+    document["part_classes"] = [_plain(c) for c in definition.part_classes]
     document["parts"] = [_plain(p) for p in definition.parts]
     document["build_sheets"] = [_plain(s) for s in definition.sheets]
     return document

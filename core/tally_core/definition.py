@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 
-__all__ = ["Definition", "Line", "Operation", "Part", "Sheet", "Subcontract", "WorkCenter"]
+__all__ = ["ClassField", "Definition", "Line", "Operation", "Part", "PartClass", "Sheet", "Subcontract", "WorkCenter"]
 
 ZERO, ONE, HUNDRED = Decimal(0), Decimal(1), Decimal(100)
 
@@ -26,6 +26,29 @@ class WorkCenter:
     overhead_percent_of_labor: Decimal = ZERO
     efficiency_percent: Decimal = HUNDRED
     stations: int = 1
+
+
+@dataclass(slots=True)
+class ClassField:
+    """One field of a class. Its name is letters, digits and underscores, so that expressions can use it."""
+
+    name: str
+    kind: str = "text"  # text | number | money | date | choice | computed
+    unit: str = ""  # of a number or a computed field; shown beside it
+    choices: list[str] = field(default_factory=list)
+    expression: str = ""  # of a computed field
+
+
+@dataclass(slots=True)
+class PartClass:
+    """A class of parts. Numbers run prefix + so many digits, from ``start`` in ``step``; no digits, no scheme."""
+
+    name: str
+    prefix: str = ""
+    digits: int = 0
+    start: int = 1
+    step: int = 1
+    fields: list[ClassField] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -55,7 +78,11 @@ class Part:
     order_minimum: Decimal | None = None
     order_multiple: Decimal | None = None
     sold: bool = False  # a made part that is sold on its own, too
+    supplier: str = ""  # who it is bought from, and under which number
+    supplier_number: str = ""
     supplier_link: str = ""
+    unmodelled: bool = False  # glue, grease, paint, labels: on no drawing, dropped into sheets in the amount used there
+    own_values: dict[str, str] = field(default_factory=dict)  # of the fields of its class, by name
 
 
 @dataclass(slots=True)
@@ -141,3 +168,4 @@ class Definition:
     sheets: list[Sheet] = field(default_factory=list)
     options: dict[str, str] = field(default_factory=dict)  # code → name
     not_together: dict[str, list[str]] = field(default_factory=dict)  # code → codes it excludes, both ways
+    part_classes: list[PartClass] = field(default_factory=list)

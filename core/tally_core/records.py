@@ -128,6 +128,11 @@ def check_part(part: Part) -> Iterator[Problem]:
         yield Problem("size_mm", f"write the size in mm like 120 x 80 x 35, not {part.size_mm[:40]}")
     if part.supplier_link and not re.fullmatch(r"https?://[^\s<>\"]{3,500}", part.supplier_link):
         yield Problem("supplier_link", "a link starts with http:// or https:// and holds no blanks")
+    for name in ("supplier", "supplier_number"):
+        if len(getattr(part, name)) > 200:
+            yield Problem(name, f"the {name.replace('_', ' ')} has at most 200 characters")
+    if part.unmodelled and part.kind != "bought":
+        yield Problem("unmodelled", f"what nobody models is bought; this part is {part.kind}")
     if len(part.part_class) > 60:
         yield Problem("part_class", "the name of a class has at most 60 characters")
 

@@ -87,6 +87,32 @@ CLASSES = {
     "CMP": "compound", "GRS": "compound", "SCR": "hardware", "WSH": "hardware", "NIL": "hardware", "CST": "casting",
 }  # fmt: skip
 
+#: Classes with running numbers and fields of their own.
+PART_CLASSES: list[dict[str, Any]] = [
+    {
+        "name": "electronics", "fields": [
+            {"name": "tolerance_pct", "kind": "number"},
+            {"name": "mounting", "kind": "choice", "choices": ["surface", "through hole"]},
+            {"name": "approved_on", "kind": "date"},
+        ],
+    },
+    {"name": "hardware", "prefix": "SCR-", "digits": 5, "start": 100, "step": 10, "fields": [
+        {"name": "head", "kind": "choice", "choices": ["countersunk", "pan", "hexagon"]},
+        {"name": "length_mm", "kind": "number", "unit": "mm"},
+    ]},
+    {
+        "name": "bar and sheet", "prefix": "STK-", "digits": 4, "fields": [
+            {"name": "length_mm", "kind": "number", "unit": "mm"},
+            {"name": "width_mm", "kind": "number", "unit": "mm"},
+            {"name": "gauge_mm", "kind": "number", "unit": "mm"},
+            {"name": "density_kg_dm3", "kind": "number"},
+            {"name": "piece_kg", "kind": "computed", "unit": "kg",
+             "expression": "length_mm * width_mm * gauge_mm / 1000000 * density_kg_dm3"},
+            {"name": "cut", "kind": "computed", "expression": "'saw' if gauge_mm > 12 else 'laser'"},
+        ],
+    },
+]  # fmt: skip
+
 #: What some parts are bought by, held at, and made of.
 MORE: dict[str, dict[str, Any]] = {
     "BAR-AL65": {
@@ -96,12 +122,21 @@ MORE: dict[str, dict[str, Any]] = {
         "order_multiple": "3",
         "material": "aluminium, drawn",
     },
+    "SHT-AL3": {
+        "own_values": {"length_mm": "2000", "width_mm": "1000", "gauge_mm": "3", "density_kg_dm3": "2.7"},
+        "material": "aluminium, rolled",
+    },
+    "CMP-0417": {"unmodelled": True, "supplier": "Lantern Chandlery", "supplier_number": "LC-2210"},
+    "CMP-0455": {"unmodelled": True, "supplier": "Lantern Chandlery", "supplier_number": "LC-2044"},
+    "GRS-02": {"unmodelled": True, "supplier": "Lantern Chandlery", "supplier_number": "LC-7702"},
+    "TOR-M5": {"unmodelled": True, "supplier": "Bright Press Labels", "supplier_number": "BP-0114"},
     "CAB-05": {"buying_unit": "roll", "stock_per_buying_unit": "50", "reorder_level": "40", "order_multiple": "50"},
     "RES-0472": {
         "reorder_level": "2000",
         "order_minimum": "5000",
         "order_multiple": "5000",
         "size_mm": "1.6 x 0.8 x 0.45",
+        "own_values": {"tolerance_pct": "1", "mounting": "surface", "approved_on": "2026-03-12"},
     },
     "CAP-0475": {
         "reorder_level": "1000",
@@ -361,6 +396,7 @@ def demo_bundle() -> dict[str, Any]:
                     {"code": "SYNC", "name": "Synchronised timing"}, {"code": "RADIO", "name": "Joined by radio", "not_with": ["WIRED"]},
                     {"code": "WIRED", "name": "Joined by cable"}],
         "work_centers": [_center(row) for row in _cells(CENTERS)],
+        "part_classes": PART_CLASSES,
         "parts": [_part(row) for row in _cells(PARTS)],
         "build_sheets": sheets,
     }  # fmt: skip

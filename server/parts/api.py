@@ -1,19 +1,38 @@
 """Parts over HTTP."""
 
+from dataclasses import asdict
 from decimal import Decimal
-from typing import Any
+from typing import Any, Literal
 
-from django.db.models import Count, Q, Sum
-from django.http import HttpRequest
-from ninja import Query, Router, Schema
-from sheets.records import plain_decimal
+from accounts.access import require
+from django.db.models import Count as CountOf
+from django.db.models import Q, QuerySet, Sum
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from formats.flat import list_csv, list_workbook
+from formats.tables import read_tables
+from ninja import File, Query, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+from sheets.models import BuildSheet
+from sheets.records import class_record, plain_decimal
+from tally_core import definition as core
+from tally_core.classes import FACTS, compute_fields
 from tally_core.errors import TallyError
 from tally_core.units import SYMBOLS, dimension
 
+from .actions.keep_file import PICTURES, drop_file, keep_file
 from .actions.move_stock import move_stock, on_hand
+from .actions.renumber_parts import MOST as MOST_RENUMBERED
+from .actions.renumber_parts import renumber_parts
+from .actions.save_class import save_class
 from .actions.save_maker_numbers import save_maker_numbers
 from .actions.save_part import save_part
-from .models import Part, StockMove, Workspace
+from .actions.save_parts import MOST as MOST_LISTED
+from .actions.save_parts import save_parts
+from .models import Part, PartClass, PartFile, StockMove, Workspace
+from .part_list import part_rows, preview, read_rows, split_pasted
+from .renumbering import by_class, by_position, next_number
 
 router = Router(tags=["parts"])
 
@@ -44,7 +63,13 @@ class PartOut(Schema):
     order_minimum: str | None
     order_multiple: str | None
     sold: bool
+    supplier: str
+    supplier_number: str
     supplier_link: str
+    unmodelled: bool
+    # By the fields of its class; what is computed and cannot be begins with – and says why.
+    own_values: dict[str, str]
+    computed: dict[str, str]
     # Stated in lists only.
     on_hand: str | None = None
     version: int
@@ -77,8 +102,132 @@ class PartIn(Schema):
     order_minimum: str | None = None
     order_multiple: str | None = None
     sold: bool | None = None
+    supplier: str | None = None
+    supplier_number: str | None = None
     supplier_link: str | None = None
+    unmodelled: bool | None = None
+    own_values: dict[str, Any] | None = None
     version: int | None = None
+
+
+class FieldOut(Schema):
+    """A field of a class: text, number, money, date, choice or computed."""
+
+    name: str
+    kind: str
+    unit: str = ""
+    choices: list[str] = []
+    expression: str = ""
+
+
+class ClassIn(Schema):
+    name: str
+    prefix: str = ""
+    digits: int = 0
+    start: int = 1
+    step: int = 1
+    fields_: list[FieldOut] = Field([], alias="fields")
+    version: int | None = None
+
+
+class ClassOut(Schema):
+    """A class with its numbering and fields; ``version`` 0 when parts only name it so far."""
+
+    name: str
+    prefix: str
+    digits: int
+    start: int
+    step: int
+    fields_: list[FieldOut] = Field(alias="fields")
+    version: int
+    parts: int
+
+
+class NextNumber(Schema):
+    number: str
+
+
+class NumbersIn(Schema):
+    parts: list[str]
+
+
+class Renumbered(Schema):
+    """A part's number now and then; ``kept`` says why it stays as it is."""
+
+    old: str
+    new: str
+    description: str
+    version: int
+    kept: str
+
+
+class NumberChange(Schema):
+    old: str
+    new: str
+    version: int
+
+
+class RenumberIn(Schema):
+    changes: list[NumberChange]
+
+
+class Count(Schema):
+    count: int
+
+
+class PastedIn(Schema):
+    text: str
+
+
+class FieldChange(Schema):
+    field: str
+    before: str
+    after: str
+
+
+class RowPreview(Schema):
+    """A part on its way: made when ``known`` is false, else changed; ``fields`` are what is to be sent to save it."""
+
+    number: str
+    known: bool
+    version: int | None
+    changes: list[FieldChange]
+    problems: list[str]
+    fields_: dict[str, Any] = Field(alias="fields")
+
+
+class RowsPreview(Schema):
+    """``columns`` are the titles that were understood."""
+
+    columns: list[str]
+    rows: list[RowPreview]
+
+
+class RowIn(Schema):
+    number: str
+    fields_: dict[str, str | bool | dict[str, str] | None] = Field(alias="fields")
+    version: int | None = None
+
+
+class RowsIn(Schema):
+    rows: list[RowIn]
+    reason: str = ""
+
+
+class RowsSaved(Schema):
+    made: int
+    changed: int
+
+
+class FileOut(Schema):
+    """A picture or a file of a part; its content stands at ``/api/parts/files/{id}``."""
+
+    id: int
+    name: str
+    size: int
+    picture: bool
+    by: str
+    at: str
 
 
 class MakerNumberOut(Schema):
@@ -138,7 +287,13 @@ _AMOUNTS = (
 )  # fmt: skip
 
 
-def _out(part: Part, sheets: int, stock: Decimal | None = None) -> PartOut:
+def _classes() -> dict[str, core.PartClass]:
+    return {c.name: class_record(c) for c in PartClass.objects.all()}
+
+
+def _out(part: Part, sheets: int, classes: dict[str, core.PartClass], stock: Decimal | None = None) -> PartOut:
+    own = classes.get(part.part_class)
+    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}) if own else {}
     amounts: dict[str, Any] = {n: plain_decimal(getattr(part, n)) for n in _AMOUNTS}
     plain = {
         n: getattr(part, n)
@@ -149,7 +304,10 @@ def _out(part: Part, sheets: int, stock: Decimal | None = None) -> PartOut:
             "size_mm",
             "buying_unit",
             "sold",
+            "supplier",
+            "supplier_number",
             "supplier_link",
+            "unmodelled",
             "number",
             "description",
             "kind",
@@ -161,7 +319,21 @@ def _out(part: Part, sheets: int, stock: Decimal | None = None) -> PartOut:
             "version",
         )
     }
-    return PartOut(**amounts, **plain, sheets=sheets, on_hand=plain_decimal(stock))
+    return PartOut(
+        **amounts, **plain, own_values=part.own_values, computed=computed, sheets=sheets, on_hand=plain_decimal(stock)
+    )
+
+
+def _found(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:
+    """Parts whose number or description holds every word."""
+    found = Part.objects.all()
+    for word in search.upper().split()[:8]:
+        found = found.filter(search__contains=word)
+    if part_class:
+        found = found.filter(part_class=part_class)
+    if kind:
+        found = found.filter(kind=kind)
+    return found.filter(unmodelled=True) if unmodelled else found
 
 
 @router.get("", response=PartPage)
@@ -170,17 +342,12 @@ def list_parts(
     search: str = "",
     kind: str = "",
     part_class: str = "",
+    unmodelled: bool = False,
     offset: int = Query(0, ge=0, le=10_000_000),
     limit: int = Query(100, ge=1, le=500),
 ) -> PartPage:
     """Parts by number. ``search`` holds words that each stand in the number or the description."""
-    found = Part.objects.all()
-    for word in search.upper().split()[:8]:
-        found = found.filter(search__contains=word)
-    if part_class:
-        found = found.filter(part_class=part_class)
-    if kind:
-        found = found.filter(kind=kind)
+    found = _found(search, kind, part_class, unmodelled)
     exact = Q(number__iexact=search.strip())
     total = found.count()
     page = list(found.order_by("number")[offset : offset + limit])
@@ -188,10 +355,11 @@ def list_parts(
         # What was typed in full stands first.
         first = [p for p in page if p.number.upper() == search.strip().upper()] or list(Part.objects.filter(exact)[:1])
         page = first + [p for p in page if p not in first][: limit - len(first)]
-    counts = dict(Part.objects.filter(id__in=[p.id for p in page]).annotate(n=Count("sheets")).values_list("id", "n"))
+    counts = dict(Part.objects.filter(id__in=[p.id for p in page]).annotate(n=CountOf("sheets")).values_list("id", "n"))
     moves = StockMove.objects.filter(part__in=page).values_list("part").annotate(total=Sum("quantity"))
     stock = dict(moves.values_list("part", "total"))
-    return PartPage(total=total, offset=offset, items=[_out(p, counts[p.id], stock.get(p.id)) for p in page])
+    classes = _classes()
+    return PartPage(total=total, offset=offset, items=[_out(p, counts[p.id], classes, stock.get(p.id)) for p in page])
 
 
 @router.get("/reference", response=Reference)
@@ -205,18 +373,61 @@ def read_reference(request: HttpRequest) -> Reference:
 @router.get("/one", response=PartOut)
 def read_part(request: HttpRequest, number: str) -> PartOut:
     """One part by its number."""
-    part = Part.objects.filter(number=number).annotate(n=Count("sheets")).first()
+    part = Part.objects.filter(number=number).annotate(n=CountOf("sheets")).first()
     if part is None:
         raise TallyError(f"part {number} is not known")
-    return _out(part, part.n)
+    return _out(part, part.n, _classes())
 
 
-@router.get("/classes", response=list[str])
+def _class_out(row: core.PartClass, version: int, parts: int) -> dict[str, Any]:
+    return asdict(row) | {"version": version, "parts": parts}
+
+
+@router.get("/classes", response=list[ClassOut], by_alias=True)
 def list_classes(request: HttpRequest) -> Any:
-    """The classes that parts are in."""
-    return list(
-        Part.objects.exclude(part_class="").order_by("part_class").values_list("part_class", flat=True).distinct()
-    )
+    """All classes by name, those that parts only name included."""
+    counts = dict(Part.objects.exclude(part_class="").values_list("part_class").annotate(n=CountOf("id")))
+    held = {c.name: c for c in PartClass.objects.all()}
+    return [
+        _class_out(class_record(held[name]), held[name].version, counts.get(name, 0))
+        if name in held
+        else _class_out(core.PartClass(name), 0, counts[name])
+        for name in sorted({*held, *counts}, key=str.upper)
+    ]
+
+
+@router.post("/classes", response=ClassOut, by_alias=True)
+def keep_class(request: HttpRequest, payload: ClassIn, name: str | None = None) -> Any:
+    """Make a class, or change the one of a name."""
+    row = save_class(request.user, payload.dict(by_alias=True, exclude={"version"}), name, payload.version)
+    return _class_out(class_record(row), row.version, Part.objects.filter(part_class=row.name).count())
+
+
+@router.get("/next-number", response=NextNumber)
+def read_next_number(request: HttpRequest, part_class: str) -> Any:
+    """The next number of a class."""
+    return {"number": next_number(part_class)}
+
+
+@router.post("/numbers-by-class", response=list[Renumbered])
+def read_numbers_by_class(request: HttpRequest, payload: NumbersIn) -> Any:
+    """What numbers of their classes some parts would get. Saves nothing."""
+    return by_class(payload.parts[:MOST_RENUMBERED])
+
+
+@router.get("/numbers-by-position", response=list[Renumbered])
+def read_numbers_by_position(request: HttpRequest, sheet: int, prefix: str = "", made_only: bool = False) -> Any:
+    """What numbers the parts below a sheet would get by their position. Saves nothing."""
+    held = BuildSheet.objects.select_related("part").filter(pk=sheet).first()
+    if held is None:
+        raise TallyError("This sheet is no longer there.")
+    return by_position(held, prefix, made_only)
+
+
+@router.post("/renumber", response=Count)
+def renumber(request: HttpRequest, payload: RenumberIn) -> Any:
+    """Give parts other numbers, all of them or none."""
+    return {"count": renumber_parts(request.user, [c.dict() for c in payload.changes])}
 
 
 def _part(number: str) -> Part:
@@ -224,6 +435,106 @@ def _part(number: str) -> Part:
     if part is None:
         raise TallyError(f"part {number} is not known")
     return part
+
+
+@router.get("/list/{shape}")
+def write_list(
+    request: HttpRequest,
+    shape: Literal["xlsx", "csv"],
+    search: str = "",
+    kind: str = "",
+    part_class: str = "",
+    unmodelled: bool = False,
+) -> HttpResponse:
+    """The part list as found, as a file that can be brought in again."""
+    parts = list(_found(search, kind, part_class, unmodelled).order_by("number")[: MOST_LISTED + 1])
+    if len(parts) > MOST_LISTED:
+        raise TallyError(f"A list leaves with at most {MOST_LISTED:,} parts; find fewer first.")
+    columns, rows = part_rows(parts, part_class)
+    if shape == "csv":
+        return HttpResponse(
+            list_csv(columns, rows).encode("utf-8-sig"),
+            content_type="text/csv; charset=utf-8",
+            headers={"Content-Disposition": 'attachment; filename="parts.csv"'},
+        )
+    return HttpResponse(
+        list_workbook("Parts", columns, rows),
+        content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        headers={"Content-Disposition": 'attachment; filename="parts.xlsx"'},
+    )
+
+
+@router.post("/rows/pasted", response=RowsPreview, by_alias=True)
+def read_pasted(request: HttpRequest, payload: PastedIn) -> Any:
+    """What pasted rows would make of parts. Saves nothing."""
+    titles, rows = read_rows(split_pasted(payload.text))
+    return {"columns": titles, "rows": preview(rows)}
+
+
+@router.post("/rows/file", response=RowsPreview, by_alias=True)
+def read_listed(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """What the first table of a file that holds a part list would make of parts. Saves nothing."""
+    require(request.user, "parts")
+    tables = read_tables(file.name or "list", file.read())
+    titles, rows = read_rows(tables[0].rows if tables else [])
+    return {"columns": titles, "rows": preview(rows)}
+
+
+@router.post("/rows/planned", response=RowsPreview, by_alias=True)
+def read_planned(request: HttpRequest, payload: RowsIn) -> Any:
+    """What a change of many parts would do. Saves nothing."""
+    return {"columns": [], "rows": preview([r.dict(by_alias=True) for r in payload.rows[:MOST_LISTED]])}
+
+
+@router.post("/rows", response=RowsSaved)
+def save_rows(request: HttpRequest, payload: RowsIn) -> Any:
+    """Make and change many parts, all of them or none."""
+    made, changed = save_parts(request.user, [r.dict(by_alias=True) for r in payload.rows], payload.reason)
+    return {"made": made, "changed": changed}
+
+
+@router.get("/one/files", response=list[FileOut])
+def list_files(request: HttpRequest, number: str) -> Any:
+    """The pictures and files of a part, the oldest first."""
+    return [_file(row) for row in _part(number).files.all()]
+
+
+def _file(row: PartFile) -> FileOut:
+    return FileOut(
+        id=row.pk, name=row.name, size=row.size, picture=row.content_type in PICTURES, by=row.added_by,
+        at=row.added_at.isoformat(),
+    )  # fmt: skip
+
+
+@router.post("/one/files", response=FileOut)
+def add_file(request: HttpRequest, number: str, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """Keep a picture or a file beside a part."""
+    return _file(keep_file(request.user, number, file.name or "file", file.read()))
+
+
+@router.post("/files/{file_id}/drop", response=Count)
+def remove_file(request: HttpRequest, file_id: int) -> Any:
+    """Let a file go."""
+    drop_file(request.user, file_id)
+    return {"count": 1}
+
+
+@router.get("/files/{file_id}")
+def read_content(request: HttpRequest, file_id: int) -> HttpResponseBase:
+    """The content of a file. A picture is shown, all else is handed down; nothing in it can run here."""
+    row = PartFile.objects.filter(pk=file_id).first()
+    if row is None:
+        raise TallyError("This file is no longer there.")
+    response = FileResponse(
+        row.content.open("rb"),
+        as_attachment=row.content_type not in PICTURES,
+        filename=row.name,
+        content_type=row.content_type,
+    )
+    response["X-Content-Type-Options"] = "nosniff"
+    response["Content-Security-Policy"] = "sandbox; default-src 'none'"
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
 
 
 @router.get("/one/makers", response=list[MakerNumberOut])
@@ -266,11 +577,11 @@ def _typed(payload: PartIn) -> dict:
 @router.post("", response=PartOut)
 def make_part(request: HttpRequest, payload: PartIn) -> PartOut:
     """Make a part."""
-    return _out(save_part(request.user, _typed(payload)), 0)
+    return _out(save_part(request.user, _typed(payload)), 0, _classes())
 
 
 @router.patch("/one", response=PartOut)
 def change_part(request: HttpRequest, number: str, payload: PartIn) -> PartOut:
     """Change a part."""
     part = save_part(request.user, _typed(payload), number, payload.version)
-    return _out(part, part.sheets.count())
+    return _out(part, part.sheets.count(), _classes())

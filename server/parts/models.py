@@ -1,11 +1,14 @@
 """Parts."""
 
+import uuid
+from typing import Any
+
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models.functions import Concat, Upper
 from simple_history.models import HistoricalRecords
 
-__all__ = ["MakerNumber", "Part", "StockMove", "Workspace", "amount"]
+__all__ = ["MakerNumber", "Part", "PartClass", "PartFile", "StockMove", "Workspace", "amount"]
 
 
 def amount(**options) -> models.DecimalField:
@@ -40,7 +43,12 @@ class Part(models.Model):
     order_minimum = amount(null=True)
     order_multiple = amount(null=True)
     sold = models.BooleanField(default=False, db_default=False)
+    supplier = models.TextField(blank=True, default="", db_default="")
+    supplier_number = models.TextField(blank=True, default="", db_default="")
+    unmodelled = models.BooleanField(default=False, db_default=False)
     supplier_link = models.TextField(blank=True, default="", db_default="")
+    # Values of the fields of its class, by name; text, as typed.
+    own_values = models.JSONField(default=dict, db_default=models.Value({}, models.JSONField()))
     version = models.IntegerField(default=1)
     # What the search looks through, ready for a trigram index.
     search = models.GeneratedField(
@@ -56,6 +64,30 @@ class Part(models.Model):
 
     def __str__(self) -> str:
         return self.number
+
+
+class PartClass(models.Model):
+    """A class of parts, known to them by its name. Field meanings: ``tally_core.definition.PartClass``."""
+
+    name = models.CharField(max_length=60, unique=True)
+    prefix = models.CharField(max_length=30, blank=True, default="")
+    digits = models.IntegerField(default=0)
+    start = models.IntegerField(default=1)
+    step = models.IntegerField(default=1)
+    # Its fields as the plain values of ``tally_core.definition.ClassField``.
+    fields = models.JSONField(default=list)
+    version = models.IntegerField(default=1)
+    # Who and why, for the row of history that the next save writes.
+    _history_user: Any
+    _change_reason: str
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(Upper("name"), name="part_class_any_case")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class MakerNumber(models.Model):
@@ -74,6 +106,28 @@ class MakerNumber(models.Model):
         constraints = [
             models.UniqueConstraint(Upper("maker"), Upper("number"), "part", name="maker_number_once"),
         ]
+
+
+def _stored_as(row: "PartFile", name: str) -> str:
+    # Under a name of our own: what a file was called by its sender is never a path.
+    return f"parts/{uuid.uuid4().hex}"
+
+
+class PartFile(models.Model):
+    """A picture or a file of a part; its content never changes."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="files")
+    name = models.CharField(max_length=200)
+    # One of the types that ``keep_file`` lets in, found from the content.
+    content_type = models.CharField(max_length=100)
+    size = models.IntegerField()
+    content = models.FileField(upload_to=_stored_as)
+    added_by = models.CharField(max_length=150)
+    added_at = models.DateTimeField(auto_now_add=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["added_at", "id"]
 
 
 class StockMove(models.Model):

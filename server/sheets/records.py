@@ -1,15 +1,19 @@
 """Between database rows and the core's records."""
 
+from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
-from parts.models import Part
+from parts.models import Part, PartClass
 from tally_core import definition as core
 from workcenters.models import WorkCenter
 
 from .models import BuildSheet, Line, Operation
 
-__all__ = ["line_record", "operation_record", "part_record", "plain_decimal", "sheet_record", "work_center_record"]
+__all__ = [
+    "class_columns", "class_record", "line_record", "operation_record", "part_record", "plain_decimal", "sheet_record",
+    "work_center_record",
+]  # fmt: skip
 
 _SHARED_LINE = (
     "item", "item_locked", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
@@ -40,6 +44,17 @@ def _copy(row: Any, names) -> dict[str, Any]:
 def part_record(part: Part) -> core.Part:
     """A part row as the core's record."""
     return core.Part(**_copy(part, core.Part.__dataclass_fields__))
+
+
+def class_record(row: PartClass) -> core.PartClass:
+    """A class row as the core's record."""
+    plain = _copy(row, ("name", "prefix", "digits", "start", "step"))
+    return core.PartClass(**plain, fields=[core.ClassField(**f) for f in row.fields])
+
+
+def class_columns(record: core.PartClass) -> dict[str, Any]:
+    """What a class's row holds, from the core's record."""
+    return _copy(record, ("name", "prefix", "digits", "start", "step")) | {"fields": [asdict(f) for f in record.fields]}
 
 
 def work_center_record(center: WorkCenter) -> core.WorkCenter:

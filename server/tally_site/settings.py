@@ -99,6 +99,9 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 
+# Files of parts; each is served by its own address only, never from this folder as it is.
+MEDIA_ROOT = os.environ["TALLY_FILES"]
+
 # An upload is refused by its declared length before it is read; this bounds what reaches memory at all.
 UPLOAD_LIMIT = 20 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024

@@ -4,6 +4,7 @@ import { FindingsScreen } from "./findings/FindingsScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { MatrixScreen } from "./matrix/MatrixScreen";
+import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
 import { SheetScreen } from "./sheet/SheetScreen";
@@ -28,6 +29,7 @@ export function App() {
       <Routes>
         <Route path="/" element={<Navigate to="/sheets" replace />} />
         <Route path="/parts" element={<PartsScreen />} />
+        <Route path="/parts/classes" element={<ClassesScreen />} />
         <Route path="/sheets" element={<SheetsScreen />} />
         <Route path="/sheets/:number" element={<SheetScreen />} />
         <Route path="/sheets/:number/compare" element={<CompareScreen />} />

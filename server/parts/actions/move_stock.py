@@ -5,8 +5,8 @@ from decimal import Decimal
 from accounts.access import require
 from django.db import transaction
 from django.db.models import Sum
-from tally_core.bundle import RecordReader
 from tally_core.errors import Problem, ProblemsError
+from tally_core.reading import RecordReader
 
 from parts.models import Part, StockMove
 

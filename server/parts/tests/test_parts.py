@@ -123,7 +123,7 @@ class Master(TestCase):
             status, said = self.change(**{field: value})
             self.assertEqual((status, said["problems"][0]["place"]), (422, field))
         self.assertEqual(self.api.get("/parts", part_class="bar")[1]["total"], 1)
-        self.assertEqual(self.api.get("/parts/classes")[1], ["bar"])
+        self.assertEqual([c["name"] for c in self.api.get("/parts/classes")[1]], ["bar"])
         from sheets.actions.export_bundle import export_bundle
 
         once = export_bundle()

@@ -17,8 +17,8 @@ from parts.actions.save_part import save_part
 from parts.models import Part
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
-from tally_core.bundle import RecordReader
 from tally_core.errors import Problem, ProblemsError
+from tally_core.reading import RecordReader
 from tally_core.records import check_line, check_operation, check_sheet
 from workcenters.models import WorkCenter
 

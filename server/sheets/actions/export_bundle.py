@@ -1,12 +1,12 @@
 """Write the definition, or what one part takes, as a bundle."""
 
-from parts.models import Part, Workspace
+from parts.models import Part, PartClass, Workspace
 from tally_core import definition as core
 from tally_core.bundle import write_bundle
 from workcenters.models import WorkCenter
 
 from sheets.models import BuildSheet, Option
-from sheets.records import part_record, sheet_record, work_center_record
+from sheets.records import class_record, part_record, sheet_record, work_center_record
 
 __all__ = ["export_bundle"]
 
@@ -18,10 +18,12 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
     sheets = sheets.prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center")
     centers = WorkCenter.objects.order_by("code")
     options = Option.objects.all()
+    classes = PartClass.objects.all()
     if part_ids is not None:
         parts = parts.filter(id__in=part_ids)
         sheets = sheets.filter(part_id__in=part_ids)
         centers = centers.filter(operations__sheet__part_id__in=part_ids).distinct()
+        classes = classes.filter(name__in=parts.values("part_class"))
         options = options.filter(lines__sheet__part_id__in=part_ids).distinct()
     codes = {o.code for o in options}
     return write_bundle(
@@ -34,6 +36,7 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
                 for s in sheets
             ],
             options={o.code: o.name for o in options},
+            part_classes=[class_record(c) for c in classes],
             not_together={o.code: [c for c in o.not_with if c in codes] for o in options if o.not_with},
         )
     )

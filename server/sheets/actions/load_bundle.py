@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
-from parts.models import Part, Workspace
+from parts.models import Part, PartClass, Workspace
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
 from tally_core.bundle import read_bundle, write_bundle
@@ -14,6 +14,8 @@ from workcenters.models import WorkCenter
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
 from sheets.records import (
+    class_columns,
+    class_record,
     line_columns,
     operation_columns,
     part_record,
@@ -43,11 +45,12 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
 
     Raises ProblemsError with every problem, named by its place in the file, and LoopError with the path of a loop.
     """
-    definition = read_bundle(document, _known_parts, _known_centers)
+    definition = read_bundle(document, _known_parts, _known_centers, _known_classes)
     with transaction.atomic():
         loading = Loading()
         _currency(definition)
         options = _options(definition)
+        _classes(definition, loading, reason, user)
         centers = _upsert(
             WorkCenter, "code", work_center_record, definition.work_centers, "work centers", loading, reason, user
         )
@@ -64,6 +67,28 @@ def _known_parts(numbers: set[str]) -> dict[str, core.Part]:
 
 def _known_centers(codes: set[str]) -> set[str]:
     return set(WorkCenter.objects.filter(code__in=codes).values_list("code", flat=True))
+
+
+def _known_classes(names: set[str]) -> dict[str, core.PartClass]:
+    return {c.name: class_record(c) for c in PartClass.objects.filter(name__in=names)}
+
+
+def _classes(definition: core.Definition, loading: Loading, reason: str, user: Any) -> None:
+    """Make or change classes. Parts that are not in the file keep their values, also of a field that is gone."""
+    held = {c.name.upper(): c for c in PartClass.objects.all()}
+    made = changed = 0
+    for record in definition.part_classes:
+        row = held.get(record.name.upper())
+        if row is not None and class_record(row) == record:
+            continue
+        made, changed = made + (row is None), changed + (row is not None)
+        row = row or PartClass(version=0)
+        for name, value in class_columns(record).items():
+            setattr(row, name, value)
+        row.version += 1
+        row._history_user, row._change_reason = user, reason
+        row.save()
+    loading.made["classes"], loading.changed["classes"] = made, changed
 
 
 def _currency(definition: core.Definition) -> None:

@@ -20,7 +20,7 @@ OPERATION = ["sequence", "name", "work_center", "setup_minutes", "run_minutes", 
              "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after", "subcontract", "nonsense"]  # fmt: skip
 HEAD = ["batch", "effective_from", "effective_to", "status", "revision", "nonsense"]
 PART = ["number", "description", "kind", "unit", "unit_cost", "given_cost", "overhead_percent", "costing_lot", "whole_only",
-        "lead_time_days", "lifecycle", "version"]  # fmt: skip
+        "lead_time_days", "lifecycle", "version", "own_values", "supplier", "unmodelled", "sold", "part_class"]  # fmt: skip
 CENTER = ["code", "name", "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
           "efficiency_percent", "stations", "version"]  # fmt: skip
 
@@ -82,6 +82,37 @@ class Hostile(TestCase):
                     self.assertIn(self.api.get(path, **{name: junk})[0], (200, 422), (path, name, junk))
                 for figure in (junk, f"unit:{junk}", f"element:{junk}:material", f"net:{junk}"):
                     self.assertEqual(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], 422)
+
+    def test_many_parts_classes_and_numbers(self) -> None:
+        before = export_bundle()
+        for junk in JUNK:
+            row = {"number": "NUT", "fields": {"unit_cost": "1"}, "version": None}
+            for name in row:
+                for path in ("/parts/rows/planned", "/parts/rows"):
+                    body = {"rows": [row | {name: junk}], "reason": "x"}
+                    self.assertIn(self.api.post(path, body)[0], (200, 422), (path, name, junk))
+            for name in PART:
+                body = {"rows": [row | {"fields": {name: junk}}]}
+                self.assertIn(self.api.post("/parts/rows/planned", body)[0], (200, 422), (name, junk))
+            self.assertIn(self.api.post("/parts/rows/pasted", {"text": junk})[0], (422,))
+            self.assertIn(
+                self.api.post("/parts/rows/pasted", {"text": f"part number\tunit cost\n{junk}\t{junk}"})[0], (200, 422)
+            )
+            own = {"name": "Bars", "prefix": "B-", "digits": 3, "start": 1, "step": 1, "fields": []}
+            for name in own:
+                self.assertIn(self.api.post("/parts/classes", own | {name: junk})[0], (200, 422), (name, junk))
+            for name in ("name", "kind", "unit", "choices", "expression"):
+                field = {"name": "f", "kind": "computed", "expression": "mass_kg"} | {name: junk}
+                self.assertIn(self.api.post("/parts/classes", own | {"name": "C", "fields": [field]})[0], (200, 422))
+            change = {"old": "NUT", "new": "NUT", "version": 1}
+            for name in change:
+                self.assertIn(self.api.post("/parts/renumber", {"changes": [change | {name: junk}]})[0], (200, 422))
+            if isinstance(junk, str | int | float):
+                for path, name in (("/parts/next-number", "part_class"), ("/parts/numbers-by-position", "sheet"),
+                                   ("/parts/one/files", "number"), ("/parts/list/csv", "search")):  # fmt: skip
+                    self.assertIn(self.api.get(path, **{name: junk})[0], (200, 422), (path, junk))
+        kept = export_bundle()
+        self.assertEqual(before["build_sheets"], kept["build_sheets"])
 
     def test_what_is_not_there(self) -> None:
         for key in (999_999, 2**31, 2**63, -1):

@@ -6,8 +6,8 @@ from accounts.access import require
 from django.db import transaction
 from sheets.records import work_center_record
 from tally_core import definition as core
-from tally_core.bundle import RecordReader
 from tally_core.errors import Problem, ProblemsError
+from tally_core.reading import RecordReader
 from tally_core.records import check_work_center
 
 from workcenters.models import WorkCenter

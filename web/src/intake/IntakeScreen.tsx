@@ -3,28 +3,10 @@ import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
-import { answer, client, Refusal, refusal, type Schemas } from "../lib/api";
+import { sendFile } from "../kit/sendFile";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useMay } from "../lib/session";
 import { MapList } from "./MapList";
-
-const LIMIT = 20 * 1024 * 1024;
-
-async function upload(file: File): Promise<Schemas["IntakeOut"]> {
-  if (file.size > LIMIT)
-    throw new Refusal(
-      413,
-      `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`,
-    );
-  const body = new FormData();
-  body.append("file", file);
-  const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
-  const response = await fetch("/api/intake", { method: "POST", body, headers: { "X-CSRFToken": token } }).catch(() => {
-    throw new Refusal(0, "The server cannot be reached. The file is untouched; try again in a moment.");
-  });
-  const said = await response.json().catch(() => null);
-  if (!response.ok) throw refusal(response.status, said);
-  return said;
-}
 
 /** Bring in a list made elsewhere: choose the file, see what it becomes, save it whole. */
 export function IntakeScreen() {
@@ -35,7 +17,7 @@ export function IntakeScreen() {
   const say = useSay();
   const id = Number(params.get("list")) || null;
   const send = useMutation<Schemas["IntakeOut"], Refusal, File>({
-    mutationFn: upload,
+    mutationFn: (file) => sendFile("/api/intake", file),
     onSuccess: (intake) => setParams({ list: String(intake.id) }),
   });
   const intake = useQuery({

@@ -7,10 +7,9 @@ import {
   useReactTable,
 } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { DropdownMenu } from "radix-ui";
 import { type ReactNode, useMemo, useRef, useState } from "react";
-import { Button } from "./Button";
 import { download } from "./download";
+import { Menu, MenuCheck, MenuItem, MenuLine } from "./Menu";
 import { useSay } from "./Says";
 
 /** A column of a list that is read: what a row says in it, how it looks, and whether it is added up. */
@@ -171,34 +170,17 @@ export function DataTable<R>({
               ))}
             </select>
           )}
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild>
-              <Button className="!min-h-[26px] !px-2">List …</Button>
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content
-                align="end"
-                className="rise z-50 min-w-[220px] border border-hair-2 bg-paper py-1 shadow-lg"
-              >
-                <Item onSelect={() => leave("xlsx")}>As a workbook, as it stands</Item>
-                <Item onSelect={() => leave("csv")}>As CSV, as it stands</Item>
-                <Item onSelect={() => window.print()}>Print</Item>
-                <DropdownMenu.Separator className="my-1 border-t border-hair" />
-                {columns.slice(1).map((c) => (
-                  <DropdownMenu.CheckboxItem
-                    key={c.key}
-                    checked={!hidden.has(c.key)}
-                    onCheckedChange={() => turn(c.key)}
-                    onSelect={(event) => event.preventDefault()}
-                    className="flex cursor-pointer gap-2 px-3 py-1 outline-none data-[highlighted]:bg-blue-tint"
-                  >
-                    <span className="w-3">{hidden.has(c.key) ? "" : "✓"}</span>
-                    {c.title}
-                  </DropdownMenu.CheckboxItem>
-                ))}
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
+          <Menu label="List …" className="!min-h-[26px] !px-2">
+            <MenuItem onSelect={() => leave("xlsx")}>As a workbook, as it stands</MenuItem>
+            <MenuItem onSelect={() => leave("csv")}>As CSV, as it stands</MenuItem>
+            <MenuItem onSelect={() => window.print()}>Print</MenuItem>
+            <MenuLine />
+            {columns.slice(1).map((c) => (
+              <MenuCheck key={c.key} on={!hidden.has(c.key)} onTurn={() => turn(c.key)}>
+                {c.title}
+              </MenuCheck>
+            ))}
+          </Menu>
         </span>
       </div>
       <div
@@ -297,16 +279,5 @@ export function DataTable<R>({
         </div>
       )}
     </div>
-  );
-}
-
-function Item({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
-  return (
-    <DropdownMenu.Item
-      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
-      onSelect={onSelect}
-    >
-      {children}
-    </DropdownMenu.Item>
   );
 }

@@ -18,6 +18,7 @@ export function useForm<K extends string>(
     values,
     changes,
     changed: Object.keys(changes).length > 0,
+    set: (name: K, value: string) => setValues((old) => ({ ...old, [name]: value })),
     bind: (name: K) => ({
       name,
       value: values[name],

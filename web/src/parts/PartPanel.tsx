@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
@@ -8,6 +9,8 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib/api";
 import { useMay, useReference } from "../lib/session";
 import { MakerNumbers } from "./MakerNumbers";
+import { OwnFields } from "./OwnFields";
+import { PartFiles } from "./PartFiles";
 import { Stock } from "./Stock";
 import { useClasses } from "./useParts";
 
@@ -27,6 +30,8 @@ const NAMES = [
   "material",
   "mass_kg",
   "size_mm",
+  "supplier",
+  "supplier_number",
   "supplier_link",
   "buying_unit",
   "stock_per_buying_unit",
@@ -52,19 +57,20 @@ type Name = (typeof NAMES)[number];
 /** Fields that fewer parts have, by what they are about: name, label, hint. */
 const MORE: [about: string, fields: [Name, string, string?][]][] = [
   [
-    "Class, shape, description",
+    "Shape and description",
     [
       ["second_description", "Second description"],
-      ["part_class", "Class"],
       ["material", "Material"],
       ["mass_kg", "Mass, kg"],
       ["size_mm", "Overall size, mm", "120 x 80 x 35"],
-      ["supplier_link", "Where it is bought", "a link"],
     ],
   ],
   [
     "Buying and holding",
     [
+      ["supplier", "Supplier"],
+      ["supplier_number", "Supplier's number"],
+      ["supplier_link", "Where it is bought", "a link"],
       ["buying_unit", "Buying unit", "when not the stock unit"],
       ["stock_per_buying_unit", "One holds, in stock units", "1 roll = 50 m"],
       ["reorder_level", "Reorder level"],
@@ -102,6 +108,18 @@ export function PartPanel({ number, onClose }: { number: string | null; onClose:
 function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: PartOut) => void }) {
   const start = part ?? { kind: "bought", unit: "ea", lifecycle: "active", overhead_percent: "0", lead_time_days: 0 };
   const form = useForm(NAMES, start, NUMBERS);
+  const [sold, setSold] = useState(part?.sold ?? false);
+  const [unmodelled, setUnmodelled] = useState(part?.unmodelled ?? false);
+  const [own, setOwn] = useState<Record<string, string>>(part?.own_values ?? {});
+  const classes = useClasses();
+  const ofClass = classes.find((c) => c.name === form.values.part_class);
+  const more: Partial<Schemas["PartIn"]> = {};
+  if (sold !== (part?.sold ?? false)) more.sold = sold;
+  if (unmodelled !== (part?.unmodelled ?? false)) more.unmodelled = unmodelled;
+  const stated = Object.fromEntries(
+    Object.entries(own).filter(([name]) => ofClass?.fields.some((f) => f.name === name && f.kind !== "computed")),
+  );
+  if (JSON.stringify(own) !== JSON.stringify(part?.own_values ?? {})) more.own_values = stated;
   const reference = useReference().data;
   const may = useMay("parts");
   const say = useSay();
@@ -113,19 +131,30 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
         ? answer(
             client.PATCH("/api/parts/one", {
               params: { query: { number: part.number } },
-              body: { ...form.changes, version: part.version } as Schemas["PartIn"],
+              body: { ...form.changes, ...more, version: part.version } as Schemas["PartIn"],
             }),
           )
-        : answer(client.POST("/api/parts", { body: { ...form.values, ...form.changes } as Schemas["PartIn"] })),
+        : answer(
+            client.POST("/api/parts", { body: { ...form.values, ...form.changes, ...more } as Schemas["PartIn"] }),
+          ),
     onSuccess: (saved) => {
       say(part ? `Saved ${saved.number}.` : `Made ${saved.number}.`);
       for (const key of ["parts", "part", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
       onClose(saved);
     },
   });
-  const classes = useClasses();
+  const next = useMutation<Schemas["NextNumber"], Refusal, void>({
+    mutationFn: () =>
+      answer(client.GET("/api/parts/next-number", { params: { query: { part_class: form.values.part_class } } })),
+    onSuccess: ({ number: free }) => form.set("number", free),
+    onError: (error) => say(error.message, { bad: true }),
+  });
   const wrong = (name: string) => save.error?.of(name);
-  const general = save.error && !save.error.problems.some((p) => NAMES.includes(p.place as (typeof NAMES)[number]));
+  const general =
+    save.error &&
+    !save.error.problems.some(
+      (p) => NAMES.includes(p.place as Name) || p.place.startsWith("own_values.") || p.place === "unmodelled",
+    );
   const made = form.values.kind === "made" || form.values.kind === "phantom";
   const money = reference ? `${reference.currency} per ${form.values.unit}` : "";
   return (
@@ -137,9 +166,28 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           save.mutate();
         }}
       >
-        <Field label="Part number" error={wrong("number")}>
-          {(p) => <input {...p} {...form.bind("number")} className="field pn" autoFocus={!part} disabled={!may} />}
-        </Field>
+        <div className="grid grid-cols-[1fr_150px] gap-3">
+          <Field label="Part number" error={wrong("number")}>
+            {(p) => (
+              <span className="flex gap-1.5">
+                <input {...p} {...form.bind("number")} className="field pn" autoFocus={!part} disabled={!may} />
+                {!part && !!ofClass?.digits && (
+                  <Button
+                    className="!px-2"
+                    title={`The next number of ${ofClass.name}`}
+                    disabled={next.isPending}
+                    onClick={() => next.mutate()}
+                  >
+                    Next
+                  </Button>
+                )}
+              </span>
+            )}
+          </Field>
+          <Field label="Class" error={wrong("part_class")}>
+            {(p) => <input {...p} {...form.bind("part_class")} className="field" list="part-classes" disabled={!may} />}
+          </Field>
+        </div>
         <Field label="Description" error={wrong("description")}>
           {(p) => <input {...p} {...form.bind("description")} className="field" autoFocus={!!part} disabled={!may} />}
         </Field>
@@ -239,6 +287,38 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
             )}
           </Field>
         </div>
+        <div className="flex flex-wrap gap-x-5 gap-y-1">
+          {made && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" checked={sold} disabled={!may} onChange={() => setSold(!sold)} />
+              sold on its own, too
+            </label>
+          )}
+          {(form.values.kind === "bought" || unmodelled) && (
+            <label className="flex items-center gap-2" title="Glue, grease, paint, labels, packaging">
+              <input type="checkbox" checked={unmodelled} disabled={!may} onChange={() => setUnmodelled(!unmodelled)} />
+              on no drawing: offered to every sheet
+            </label>
+          )}
+          {wrong("unmodelled") && (
+            <span role="alert" className="text-[12px] text-bad">
+              {wrong("unmodelled")}
+            </span>
+          )}
+        </div>
+        {ofClass && ofClass.fields.length > 0 && (
+          <details open>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Fields of {ofClass.name}</summary>
+            <OwnFields
+              partClass={ofClass}
+              values={own}
+              computed={part?.part_class === ofClass.name ? part.computed : {}}
+              wrong={wrong}
+              may={may}
+              onChange={setOwn}
+            />
+          </details>
+        )}
         {MORE.map(([about, fields]) => (
           <details key={about} open={fields.some(([name]) => wrong(name)) || undefined}>
             <summary className="cursor-pointer py-1 font-semibold text-ink-2">
@@ -258,7 +338,6 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
                     <input
                       {...p}
                       {...form.bind(name)}
-                      list={name === "part_class" ? "part-classes" : undefined}
                       className={`field ${(NUMBERS as readonly string[]).includes(name) ? "text-right" : ""}`}
                       disabled={!may}
                     />
@@ -269,10 +348,16 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           </details>
         ))}
         <datalist id="part-classes">
-          {classes.map((name) => (
-            <option key={name} value={name} />
+          {classes.map((c) => (
+            <option key={c.name} value={c.name} />
           ))}
         </datalist>
+        {part && (
+          <details>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Pictures and files</summary>
+            <PartFiles part={part.number} may={may} />
+          </details>
+        )}
         {part && part.kind !== "phantom" && part.kind !== "charge" && (
           <details>
             <summary className="cursor-pointer py-1 font-semibold text-ink-2">Stock</summary>
@@ -292,7 +377,11 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
         )}
         <div className="mt-auto flex gap-2 pt-4">
           {may && (
-            <Button look="strong" type="submit" disabled={save.isPending || (!!part && !form.changed)}>
+            <Button
+              look="strong"
+              type="submit"
+              disabled={save.isPending || (!!part && !form.changed && Object.keys(more).length === 0)}
+            >
               {part ? "Save" : "Make the part"}
             </Button>
           )}

@@ -1,16 +1,23 @@
+import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
+import { Menu, MenuItem } from "../kit/Menu";
+import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
+import { answer, client } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
+import { BringRows } from "./BringRows";
+import { ChangeParts } from "./ChangeParts";
 import { PartPanel } from "./PartPanel";
+import { Renumber } from "./Renumber";
 import { useClasses, useParts } from "./useParts";
 
-const GRID = "grid grid-cols-[160px_1fr_110px_92px_100px_44px_80px_86px_76px] items-center gap-3 px-4";
+const GRID = "grid grid-cols-[20px_150px_1fr_110px_92px_100px_44px_76px_80px_76px] items-center gap-3 px-4";
 
 /** Every part, found as one types; only the rows on screen are loaded. */
 export function PartsScreen() {
@@ -21,10 +28,19 @@ export function PartsScreen() {
   const classes = useClasses();
   const [row, setRow] = useState(0);
   const [range, setRange] = useState<[number, number]>([0, 40]);
+  const [unmodelled, setUnmodelled] = useState(false);
+  const [chosen, setChosen] = useState<Set<string>>(new Set());
+  const [verb, setVerb] = useState<"change" | "number" | null>(null);
+  const [rowsIn, setRowsIn] = useState<string | null>(null);
   const search = useDeferredValue(text);
-  const parts = useParts(search, kind, partClass, ...range);
+  const found = useMemo(
+    () => ({ search, kind, part_class: partClass, unmodelled }),
+    [search, kind, partClass, unmodelled],
+  );
+  const parts = useParts(found, ...range);
   const currency = useReference().data?.currency ?? "";
   const may = useMay("parts");
+  const say = useSay();
   const navigate = useNavigate();
   const box = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
@@ -56,6 +72,52 @@ export function PartsScreen() {
     if (!open && !making) input.current?.focus();
   }, [open, making]);
   const at = parts.at(row);
+  const choose = (number: string | undefined, on?: boolean) =>
+    number !== undefined &&
+    setChosen((old) => {
+      const next = new Set(old);
+      (on ?? !next.has(number)) ? next.add(number) : next.delete(number);
+      return next;
+    });
+  const leave = (shape: "xlsx" | "csv") => {
+    const query = new URLSearchParams({ search, kind, part_class: partClass, unmodelled: String(unmodelled) });
+    window.location.assign(`/api/parts/list/${shape}?${query}`);
+  };
+  const copyRows = () => {
+    const copied: string[] = [
+      ["Part number", "Description", "Class", "Kind", "Unit", "Unit cost", "Lifecycle"].join("\t"),
+    ];
+    for (let index = 0; index < parts.total; index++) {
+      const part = parts.at(index);
+      if (part && chosen.has(part.number))
+        copied.push(
+          [part.number, part.description, part.part_class, part.kind, part.unit, part.unit_cost ?? "", part.lifecycle]
+            .map((cell) => cell.replace(/[\t\n\r]+/g, " "))
+            .join("\t"),
+        );
+    }
+    navigator.clipboard
+      .writeText(copied.join("\n"))
+      .then(() => say(`Copied ${copied.length - 1} rows with their header.`))
+      .catch(() => say("The browser does not let this page copy.", { bad: true }));
+  };
+  const numbers = useQuery({
+    queryKey: ["numbers-by-class", [...chosen]],
+    queryFn: () => answer(client.POST("/api/parts/numbers-by-class", { body: { parts: [...chosen] } })),
+    enabled: verb === "number",
+    staleTime: 0,
+  });
+  useEffect(() => {
+    const paste = (event: ClipboardEvent) => {
+      if (!may || (event.target as HTMLElement).closest?.("input, textarea, [role=dialog]")) return;
+      const rows = event.clipboardData?.getData("text/plain") ?? "";
+      if (!rows.trim()) return;
+      event.preventDefault();
+      setRowsIn(rows);
+    };
+    document.addEventListener("paste", paste);
+    return () => document.removeEventListener("paste", paste);
+  }, [may]);
 
   return (
     <div className="flex h-full flex-col px-4 pt-3">
@@ -63,7 +125,7 @@ export function PartsScreen() {
         <h1 className="text-[20px] font-semibold">Parts</h1>
         <input
           ref={input}
-          className="field ml-3 max-w-[380px]"
+          className="field ml-1 max-w-[300px]"
           type="search"
           aria-label="Find by number or description"
           aria-controls="parts-list"
@@ -75,7 +137,11 @@ export function PartsScreen() {
             rows.scrollToOffset(0);
           }}
           onKeyDown={(event) => {
-            if (event.key === "ArrowDown") box.current?.focus();
+            if (event.key === "ArrowDown") {
+              // Else the list, once focused, would scroll by the same key.
+              event.preventDefault();
+              box.current?.focus();
+            }
             if (event.key === "Enter" && parts.at(0)) set({ part: parts.at(0)!.number });
           }}
         />
@@ -98,23 +164,46 @@ export function PartsScreen() {
             onChange={(e) => setPartClass(e.target.value)}
           >
             <option value="">every class</option>
-            {classes.map((name) => (
-              <option key={name}>{name}</option>
+            {classes.map((c) => (
+              <option key={c.name}>{c.name}</option>
             ))}
           </select>
         )}
+        <label className="flex items-center gap-1.5 whitespace-nowrap" title="Glue, grease, paint, labels, packaging">
+          <input type="checkbox" checked={unmodelled} onChange={() => setUnmodelled(!unmodelled)} />
+          on no drawing
+        </label>
         <span className="text-ink-2" aria-live="polite">
           {quantity(parts.total)} {parts.total === 1 ? "part" : "parts"}
         </span>
-        {may && (
-          <span className="ml-auto flex gap-2">
-            <Button onClick={() => navigate("/intake")}>Bring in a list</Button>
+        <span className="ml-auto flex gap-2">
+          <Menu label="List …">
+            <MenuItem onSelect={() => leave("xlsx")}>As a workbook, as found</MenuItem>
+            <MenuItem onSelect={() => leave("csv")}>As CSV, as found</MenuItem>
+            {may && <MenuItem onSelect={() => setRowsIn("")}>Bring in rows or a part list …</MenuItem>}
+            {may && <MenuItem onSelect={() => navigate("/intake")}>Bring in a bill of materials …</MenuItem>}
+            <MenuItem onSelect={() => navigate("/parts/classes")}>Classes, their fields and numbers</MenuItem>
+          </Menu>
+          {may && (
             <Button look="strong" onClick={() => set({ new: "1" })}>
               New part
             </Button>
-          </span>
-        )}
+          )}
+        </span>
       </div>
+      {chosen.size > 0 && (
+        <div role="toolbar" aria-label="Chosen parts" className="flex items-center gap-2 pb-2">
+          <b aria-live="polite">
+            {chosen.size} {chosen.size === 1 ? "part" : "parts"} chosen
+          </b>
+          {may && <Button onClick={() => setVerb("change")}>Change a field …</Button>}
+          {may && <Button onClick={() => setVerb("number")}>Give numbers …</Button>}
+          <Button onClick={copyRows}>Copy rows</Button>
+          <Button look="quiet" onClick={() => setChosen(new Set())}>
+            choose none
+          </Button>
+        </div>
+      )}
       {parts.error && (
         <p role="alert" className="text-bad">
           {parts.error.message}
@@ -122,7 +211,7 @@ export function PartsScreen() {
       )}
       {!parts.pending && parts.total === 0 ? (
         <Empty
-          title={search || kind || partClass ? "No part goes by these words" : "No parts yet"}
+          title={search || kind || partClass || unmodelled ? "No part goes by these words" : "No parts yet"}
           action={
             may && (
               <Button look="strong" onClick={() => set({ new: "1" })}>
@@ -131,13 +220,14 @@ export function PartsScreen() {
             )
           }
         >
-          {search || kind || partClass
+          {search || kind || partClass || unmodelled
             ? "Every word must stand in the number or the description."
             : "Make a part here, bring in a list made elsewhere, or type new numbers straight into a build sheet."}
         </Empty>
       ) : (
         <div className="flex min-h-0 flex-1 flex-col border-t border-ink bg-paper">
           <div className={`${GRID} h-7 shrink-0 border-b border-hair-2 text-[12px] text-ink-2`} aria-hidden="true">
+            <span />
             <span>Part</span>
             <span>Description</span>
             <span>Class</span>
@@ -152,6 +242,7 @@ export function PartsScreen() {
             ref={box}
             id="parts-list"
             role="listbox"
+            aria-multiselectable="true"
             tabIndex={0}
             aria-label="Parts"
             aria-activedescendant={at ? `part-${row}` : undefined}
@@ -160,8 +251,15 @@ export function PartsScreen() {
               const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 18, PageUp: -18 };
               if (event.key in steps) {
                 event.preventDefault();
+                if (event.shiftKey) choose(at?.number, true);
                 move(row + steps[event.key]!);
-              } else if (event.key === "Home") move(0);
+                if (event.shiftKey)
+                  choose(parts.at(Math.max(0, Math.min(parts.total - 1, row + steps[event.key]!)))?.number, true);
+              } else if (event.key === " ") {
+                event.preventDefault();
+                choose(at?.number);
+              } else if (event.key === "Escape") setChosen(new Set());
+              else if (event.key === "Home") move(0);
               else if (event.key === "End") move(parts.total - 1);
               else if (event.key === "Enter" && at) set({ part: at.number });
               else if (event.key.toLowerCase() === "n" && may) {
@@ -183,18 +281,27 @@ export function PartsScreen() {
                     id={`part-${item.index}`}
                     role="option"
                     tabIndex={-1}
-                    aria-selected={item.index === row}
+                    aria-selected={!!part && chosen.has(part.number)}
                     aria-posinset={item.index + 1}
                     aria-setsize={parts.total}
                     className={`${GRID} absolute inset-x-0 h-8 border-b border-hair ${item.index === row ? "bg-blue-tint" : ""}`}
                     style={{ transform: `translateY(${item.start}px)` }}
-                    onClick={() => {
+                    onClick={(event) => {
                       setRow(item.index);
-                      if (part) set({ part: part.number });
+                      if ((event.target as HTMLElement).closest("[data-choose]")) choose(part?.number);
+                      else if (part) set({ part: part.number });
                     }}
                   >
                     {part ? (
                       <>
+                        <span data-choose className="-m-2 flex justify-center p-2" title="Choose (Space)">
+                          <span
+                            aria-hidden="true"
+                            className={`h-3.5 w-3.5 border text-center text-[11px] leading-[13px] ${chosen.has(part.number) ? "border-blue bg-blue text-paper" : "border-hair-2"}`}
+                          >
+                            {chosen.has(part.number) ? "✓" : ""}
+                          </span>
+                        </span>
                         <span className="pn truncate">{part.number}</span>
                         <span className="truncate">{part.description}</span>
                         <span className="truncate text-ink-2">{part.part_class}</span>
@@ -228,6 +335,19 @@ export function PartsScreen() {
             </div>
           </div>
         </div>
+      )}
+      {rowsIn !== null && <BringRows key={rowsIn} pasted={rowsIn} onClose={() => setRowsIn(null)} />}
+      {verb === "change" && <ChangeParts numbers={[...chosen]} onClose={() => setVerb(null)} />}
+      {verb === "number" && (
+        <Renumber
+          note="The next numbers of their classes; the old ones stay in the descriptions."
+          rows={numbers.data}
+          error={numbers.error}
+          onClose={(saved) => {
+            setVerb(null);
+            if (saved) setChosen(new Set());
+          }}
+        />
       )}
       {(open || making) && (
         <PartPanel

@@ -1,0 +1,93 @@
+"""Keep a picture or a file beside a part, or let one go."""
+
+import io
+from typing import Any
+
+import filetype
+from accounts.access import require
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.db import transaction
+from PIL import Image, UnidentifiedImageError
+from tally_core.errors import Problem, ProblemsError
+
+from parts.models import Part, PartFile
+
+__all__ = ["PICTURES", "drop_file", "keep_file"]
+
+PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
+_OTHERS = ("application/pdf", "video/mp4", "video/webm", "application/zip")
+#: Files of text, by the ending of their name and how they begin; served as plain text, whatever they hold.
+_TEXT = {"txt": b"", "csv": b"", "step": b"ISO-10303-21;", "stp": b"ISO-10303-21;", "dxf": b""}
+MOST_FILES, MOST_PIXELS = 60, 80_000_000
+
+
+def keep_file(user: Any, part_number: str, name: str, content: bytes) -> PartFile:
+    """Keep a file. What it is, is found from its content, not its name.
+
+    Raises ProblemsError for one that is empty, too large, of a type not kept, or not what its name says. Raises Refused.
+    """
+    require(user, "parts")
+    name = "".join(c for c in name.replace("\\", "/").rsplit("/", 1)[-1] if c.isprintable())[-200:].strip() or "file"
+    limit = settings.UPLOAD_LIMIT
+    if not content:
+        raise ProblemsError([Problem("file", f"{name} is empty")])
+    if len(content) > limit:
+        raise ProblemsError([Problem("file", f"{name} is larger than {limit // 1024 // 1024} MB")])
+    kind = _kind(name, content)
+    with transaction.atomic():
+        part = Part.objects.select_for_update().filter(number=part_number).first()
+        if part is None:
+            raise ProblemsError([Problem("part", f"part {part_number} is not known")])
+        if part.files.count() >= MOST_FILES:
+            raise ProblemsError([Problem("file", f"a part has at most {MOST_FILES} files")])
+        row = PartFile(part=part, name=name, content_type=kind, size=len(content), added_by=str(user))
+        row.content.save(name, ContentFile(content), save=False)
+        try:
+            row.save()
+        except Exception:
+            row.content.storage.delete(str(row.content.name))
+            raise
+        return row
+
+
+def _kind(name: str, content: bytes) -> str:
+    found = filetype.guess_mime(content)
+    if found in PICTURES:
+        _check_picture(name, content)
+        return found
+    if found in _OTHERS:
+        return found
+    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
+    begins = _TEXT.get(ending)
+    if found is None and begins is not None and content.lstrip()[: len(begins)] == begins and b"\x00" not in content:
+        return "text/plain"
+    raise ProblemsError(
+        [Problem("file", f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, "
+                         "DXF, CSV and text")]
+    )  # fmt: skip
+
+
+def _check_picture(name: str, content: bytes) -> None:
+    try:
+        with Image.open(io.BytesIO(content)) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise ProblemsError(
+                    [Problem("file", f"{name} has {picture.width} x {picture.height} points; that is too many")]
+                )
+            picture.verify()
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        raise ProblemsError([Problem("file", f"{name} begins like a picture and is none, or is damaged")]) from None
+
+
+def drop_file(user: Any, file_id: int) -> None:
+    """Let a file go; that it was there stays in the history. Raises ProblemsError when it is gone, and Refused."""
+    require(user, "parts")
+    with transaction.atomic():
+        row = PartFile.objects.select_for_update().filter(pk=file_id).first()
+        if row is None:
+            raise ProblemsError([Problem("file", "this file is no longer there")])
+        storage, stored = row.content.storage, str(row.content.name)
+        row.delete()
+        # The content goes when the row surely has.
+        transaction.on_commit(lambda: storage.delete(stored))

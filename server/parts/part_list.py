@@ -1,0 +1,181 @@
+"""The part list as rows: written for a spreadsheet, and read back from one."""
+
+import csv
+import io
+from decimal import Decimal
+from typing import Any
+
+from formats.flat import Column
+from sheets.records import class_record
+from tally_core.classes import FACTS, compute_fields
+from tally_core.errors import TallyError
+from tally_core.intake import read_number, uses_decimal_comma
+
+from .actions.save_parts import MOST, plan_parts
+from .models import Part, PartClass
+
+__all__ = ["FIELD_TITLES", "part_rows", "preview", "read_rows", "split_pasted"]
+
+#: The fields of a part in the order of the list, with their titles.
+FIELD_TITLES = {
+    "number": "Part number", "description": "Description", "second_description": "Second description", "part_class": "Class",
+    "kind": "Kind", "unit": "Unit", "unit_cost": "Unit cost", "given_cost": "Cost given by hand",
+    "overhead_percent": "Material overhead, %", "costing_lot": "Costing lot", "lead_time_days": "Lead time, days",
+    "lifecycle": "Lifecycle", "material": "Material", "mass_kg": "Mass, kg", "size_mm": "Overall size, mm",
+    "buying_unit": "Buying unit", "stock_per_buying_unit": "Stock units per buying unit", "reorder_level": "Reorder level",
+    "order_minimum": "Order minimum", "order_multiple": "Order multiple", "sold": "Sold",
+    "unmodelled": "Unmodelled", "supplier": "Supplier", "supplier_number": "Supplier's number", "supplier_link": "Where it is bought",
+}  # fmt: skip
+_NUMBERS = (
+    "unit_cost", "given_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg", "stock_per_buying_unit",
+    "reorder_level", "order_minimum", "order_multiple",
+)  # fmt: skip
+
+
+def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[list[Any]]]:
+    """Columns and rows of some parts; with a class its own and computed fields stand behind the others."""
+    row = PartClass.objects.filter(name=part_class).first()
+    own = class_record(row) if row is not None else None
+    columns = [Column(title, name in _NUMBERS) for name, title in FIELD_TITLES.items()]
+    if own:
+        columns += [Column(f.name, f.kind in ("number", "money", "computed")) for f in own.fields]
+    return columns, [
+        [*map(_cell, (getattr(p, n) for n in FIELD_TITLES)), *(_own_cells(p, own) if own else ())] for p in parts
+    ]
+
+
+def _cell(value: Any) -> Any:
+    if isinstance(value, bool):
+        return "yes" if value else ""
+    return float(value) if isinstance(value, Decimal | int) else value
+
+
+def _own_cells(part: Part, own: Any) -> list[Any]:
+    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS})
+    cells: list[Any] = []
+    for field in own.fields:
+        text = computed.get(field.name, part.own_values.get(field.name))
+        try:
+            cells.append(float(text) if text and field.kind in ("number", "money", "computed") else text)
+        except ValueError:
+            cells.append(text)
+    return cells
+
+
+def split_pasted(text: str) -> list[list[str]]:
+    """Rows as a spreadsheet copies them. Raises TallyError when there are none."""
+    if "\x00" in text or len(text) > 20_000_000:
+        raise TallyError("What was pasted is not text, or too much of it.")
+    limit = csv.field_size_limit(1_000_000)
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter="\t"))
+    except csv.Error:
+        raise TallyError("What was pasted cannot be read as rows.") from None
+    finally:
+        csv.field_size_limit(limit)
+    return rows
+
+
+def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
+    """Rows of text under a header of titles, as what to save: the titles that were understood, and a row per part.
+
+    A column is known by a title of :data:`FIELD_TITLES`, by a field's own name, or by the name of a field of some class.
+    Raises TallyError when there is no header with part numbers, or too many rows.
+    """
+    by_title = (
+        {_plain(t): n for n, t in FIELD_TITLES.items()} | {_plain(n): n for n in FIELD_TITLES} | {"part": "number"}
+    )
+    of_classes = {
+        _plain(f["name"]): f["name"] for c in PartClass.objects.all() for f in c.fields if f["kind"] != "computed"
+    }
+
+    def titles(row: list[str]) -> list[tuple[int, str]]:
+        return [(x, by_title[_plain(cell)]) for x, cell in enumerate(row) if _plain(cell) in by_title]
+
+    start = next((at for at, row in enumerate(rows[:40]) if "number" in (name for _, name in titles(row))), None)
+    if start is None:
+        raise TallyError(
+            "No row is a header with part numbers. Name the columns in the first row: Part number, Description, Unit cost …"
+        )
+    known = titles(rows[start])
+    header = rows[start]
+    own = [
+        (x, of_classes[_plain(c)])
+        for x, c in enumerate(header)
+        if _plain(c) in of_classes and _plain(c) not in by_title
+    ]
+    # A title that stands twice is read where it stands first.
+    columns = {x: name for name, x in reversed({name: x for x, name in reversed(known)}.items())}
+    body = [row for row in rows[start + 1 :] if any(cell.strip() for cell in row)]
+    if len(body) > MOST:
+        raise TallyError(f"A list of parts has at most {MOST:,} rows; this one has {len(body):,}.")
+    numeric = [row[x] for row in body for x, name in known if name in _NUMBERS and x < len(row)]
+    comma = uses_decimal_comma(numeric)
+
+    def cell(row: list[str], x: int) -> str:
+        text = row[x].strip() if x < len(row) else ""
+        # How text that looks like a formula leaves: see formats.safe_text.
+        return text[1:] if text[:1] == "'" and text[1:2] in "=+-@" else text
+
+    read = []
+    for row in body:
+        fields: dict[str, Any] = {}
+        for x, name in columns.items():
+            text = cell(row, x)
+            fields[name] = _value(name, text, comma)
+        values = {name: cell(row, x) for x, name in own if cell(row, x)}
+        if values:
+            fields["own_values"] = values
+        number = fields.pop("number")
+        if number and number.lower() != "total":
+            read.append({"number": number, "fields": fields, "version": None})
+    if not read:
+        raise TallyError("No row beneath the header holds a part number.")
+    return [FIELD_TITLES[n] for n in columns.values()] + [name for _, name in own], read
+
+
+def _plain(text: str) -> str:
+    return " ".join(text.replace("_", " ").casefold().split())
+
+
+def _value(name: str, text: str, comma: bool) -> Any:
+    if name in ("sold", "unmodelled"):
+        return text.casefold() in ("yes", "y", "true", "1", "x")
+    if name in _NUMBERS and text:
+        try:
+            return f"{read_number(text, comma).normalize():f}"
+        except ValueError:
+            return text
+    if name in ("kind", "lifecycle"):
+        return text.casefold().replace(" ", "_")
+    return text
+
+
+def preview(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What saving rows would do, part by part. Saves nothing."""
+    return [
+        {
+            "number": plan.row.number if plan.row else plan.record.number,
+            "known": plan.row is not None,
+            "version": plan.row.version if plan.row else None,
+            "changes": [
+                {
+                    "field": FIELD_TITLES.get(name, name.replace("_", " ")),
+                    "before": _words(before),
+                    "after": _words(after),
+                }
+                for name, before, after in plan.changes()
+            ],
+            "problems": [f"{p.place.replace('_', ' ')}: {p.message}" if p.place else p.message for p in plan.problems],
+            "fields": row["fields"],
+        }
+        for row, plan in zip(rows, plan_parts(rows), strict=True)
+    ]
+
+
+def _words(value: Any) -> str:
+    if value is None or value == "":
+        return ""
+    if isinstance(value, dict):
+        return ", ".join(f"{n} {v}" for n, v in value.items())
+    return f"{value.normalize():f}" if isinstance(value, Decimal) else str(value)

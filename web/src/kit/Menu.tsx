@@ -1,0 +1,52 @@
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+import { Button } from "./Button";
+
+/** A button that opens a list of things to do. */
+export function Menu({ label, className = "", children }: { label: string; className?: string; children: ReactNode }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button className={className}>{label}</Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          className="rise z-50 max-h-[80vh] min-w-[220px] overflow-y-auto border border-hair-2 bg-paper py-1 shadow-lg"
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+export function MenuItem({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
+  return (
+    <DropdownMenu.Item
+      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
+      onSelect={onSelect}
+    >
+      {children}
+    </DropdownMenu.Item>
+  );
+}
+
+/** A thing that is on or off; the menu stays open. */
+export function MenuCheck({ on, onTurn, children }: { on: boolean; onTurn: () => void; children: ReactNode }) {
+  return (
+    <DropdownMenu.CheckboxItem
+      checked={on}
+      onCheckedChange={onTurn}
+      onSelect={(event) => event.preventDefault()}
+      className="flex cursor-pointer gap-2 px-3 py-1 outline-none data-[highlighted]:bg-blue-tint"
+    >
+      <span className="w-3">{on ? "✓" : ""}</span>
+      {children}
+    </DropdownMenu.CheckboxItem>
+  );
+}
+
+export function MenuLine() {
+  return <DropdownMenu.Separator className="my-1 border-t border-hair" />;
+}
