@@ -140,6 +140,9 @@ class Line:
     effective_from: date | None = None
     effective_to: date | None = None
     text: str = ""
+    kept_off: list[str] = field(
+        default_factory=list
+    )  # lists it is not shown on: lines | parts | top; it counts all the same
 
 
 @dataclass(slots=True)

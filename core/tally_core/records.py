@@ -178,6 +178,9 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
         stock_unit: the unit of the line's part; None for a text line or when the part is not known.
         parent_kind: the kind of the part whose sheet it stands on.
     """
+    for name in line.kept_off:
+        if name not in ("lines", "parts", "top"):
+            yield Problem("kept_off", f"there is no list {name[:40]!r}; the lists are lines, parts and top")
     yield from _choice(line, "kind", ("component", "byproduct", "text"))
     yield from _choice(line, "quantity_basis", ("per_unit", "per_lot"))
     yield from _choice(line, "option_action", ("add", "remove"))

@@ -1,5 +1,7 @@
 """Signing in and out."""
 
+from typing import Any
+
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -9,6 +11,8 @@ from ninja.utils import check_csrf
 from tally_core.errors import Problem, ProblemsError, TallyError
 
 from .access import writable
+from .actions.keep_columns import drop_columns, keep_columns
+from .models import SavedColumns
 
 router = Router(tags=["session"])
 
@@ -24,6 +28,22 @@ class Session(Schema):
 class SignIn(Schema):
     user: str
     password: str
+
+
+class ColumnsOut(Schema):
+    """A set of columns of a list: those it hides."""
+
+    name: str
+    hidden: list[str]
+
+
+class ColumnsIn(ColumnsOut):
+    list_name: str
+
+
+class ColumnsGone(Schema):
+    list_name: str
+    name: str
 
 
 def _session(request: HttpRequest) -> Session:
@@ -57,3 +77,28 @@ def sign_out(request: HttpRequest) -> Session:
     """Close the session."""
     logout(request)
     return Session(user="", name="", writes=[])
+
+
+def _columns(request: HttpRequest, list_name: str) -> list[ColumnsOut]:
+    found = SavedColumns.objects.filter(user__username=request.user.get_username(), list=list_name)
+    return [ColumnsOut(name=c.name, hidden=c.hidden) for c in found]
+
+
+@router.get("/columns", response=list[ColumnsOut])
+def read_columns(request: HttpRequest, list_name: str) -> Any:
+    """The column sets that the signed-in person keeps for a list."""
+    return _columns(request, list_name)
+
+
+@router.post("/columns", response=list[ColumnsOut])
+def save_columns(request: HttpRequest, payload: ColumnsIn) -> Any:
+    """Keep a column set under a name."""
+    keep_columns(request.user, payload.list_name, payload.name, payload.hidden)
+    return _columns(request, payload.list_name)
+
+
+@router.post("/columns/drop", response=list[ColumnsOut])
+def remove_columns(request: HttpRequest, payload: ColumnsGone) -> Any:
+    """Let a column set go."""
+    drop_columns(request.user, payload.list_name, payload.name)
+    return _columns(request, payload.list_name)

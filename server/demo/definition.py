@@ -87,6 +87,12 @@ CLASSES = {
     "CMP": "compound", "GRS": "compound", "SCR": "hardware", "WSH": "hardware", "NIL": "hardware", "CST": "casting",
 }  # fmt: skip
 
+#: Who parts of a class are bought from.
+SUPPLIERS = {
+    "electronics": "Northquay Components", "hardware": "Fathom Fasteners", "compound": "Lantern Chandlery", "seal": "Lantern Chandlery",
+    "bar and sheet": "Holm Metals", "casting": "Holm Metals", "timber": "Holm Metals", "optics": "Northquay Components",
+}  # fmt: skip
+
 #: Classes with running numbers and fields of their own.
 PART_CLASSES: list[dict[str, Any]] = [
     {
@@ -213,11 +219,12 @@ def _center(row: list[str]) -> dict[str, Any]:
 
 def _part(row: list[str]) -> dict[str, Any]:
     number, description, kind, unit, cost, overhead, lot, days = row
+    part_class = next((name for start, name in CLASSES.items() if number.startswith(start)), "")
     return {
         "number": number, "description": description, "kind": kind, "unit": unit, "unit_cost": cost or None,
         "overhead_percent": overhead or None, "costing_lot": lot or None, "lead_time_days": int(days),
         "lifecycle": LIFECYCLES.get(number, "active"), "default_alternate": "A" if number == "SC-40" else None,
-        "part_class": next((name for start, name in CLASSES.items() if number.startswith(start)), ""),
+        "part_class": part_class, "supplier": SUPPLIERS.get(part_class, "") if kind == "bought" else "",
         **MORE.get(number, {}),
     }  # fmt: skip
 

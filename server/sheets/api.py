@@ -86,6 +86,11 @@ class PartRow(Schema):
     given: bool
     lifecycle: str
     part_class: str
+    material: str
+    supplier: str
+    supplier_number: str
+    buying_unit: str | None
+    lead_time_days: int
     sheet: int | None
     cost: float | None = None
     elements: list[float] | None = None
@@ -121,6 +126,7 @@ class LineRow(Schema):
     effective_from: str | None
     effective_to: str | None
     text: str
+    kept_off: list[str]
     net: float | None = None
     gross: float | None = None
     cost: float | None = None

@@ -120,6 +120,7 @@ class Line(models.Model):
     effective_from = models.DateField(null=True)
     effective_to = models.DateField(null=True)
     text = models.TextField(blank=True, default="")
+    kept_off = ArrayField(models.TextField(), default=list, db_default=models.Value([], ArrayField(models.TextField())))
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str

@@ -29,14 +29,15 @@ _LINE_SQL = """
     SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.item_locked, l.kind, trim_scale(l.quantity)::text, l.unit,
         l.quantity_basis, trim_scale(l.scrap_percent)::text, trim_scale(l.yield_percent)::text,
         trim_scale(l.fixed_loss)::text, l.operation_id::text, o.code, l.option_action, l.customer_supplied,
-        l.not_fitted, l.reference_designators, l.effective_from::text, l.effective_to::text, l.text
+        l.not_fitted, l.reference_designators, l.effective_from::text, l.effective_to::text, l.text,
+        l.kept_off
     FROM sheets_line l JOIN sheets_buildsheet s ON s.id = l.sheet_id LEFT JOIN sheets_option o ON o.id = l.option_id
     WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
 """
 _LINE_NAMES = (
     "id", "parent", "child", "position", "item", "item_locked", "kind", "quantity", "unit", "quantity_basis", "scrap_percent",
     "yield_percent", "fixed_loss", "operation", "option", "option_action", "customer_supplied", "not_fitted",
-    "reference_designators", "effective_from", "effective_to", "text",
+    "reference_designators", "effective_from", "effective_to", "text", "kept_off",
 )  # fmt: skip
 _OPERATION_SQL = """
     SELECT o.id::text, s.part_id, o.sequence, o.name, w.code, w.name, trim_scale(o.setup_minutes)::text,
@@ -54,10 +55,26 @@ _OPERATION_NAMES = (
     "move_minutes", "after", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
 )  # fmt: skip
 _PART_SQL = """
-    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle, part_class
+    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle, part_class,
+        material, supplier, supplier_number, buying_unit, lead_time_days
     FROM parts_part WHERE id = ANY(%s) ORDER BY id
 """
-_PART_NAMES = ("id", "number", "description", "kind", "unit", "unit_cost", "given", "lifecycle", "part_class")
+_PART_NAMES = (
+    "id",
+    "number",
+    "description",
+    "kind",
+    "unit",
+    "unit_cost",
+    "given",
+    "lifecycle",
+    "part_class",
+    "material",
+    "supplier",
+    "supplier_number",
+    "buying_unit",
+    "lead_time_days",
+)
 
 
 def _rows(sql: str, names: tuple[str, ...], keys: list[int]) -> list[dict[str, Any]]:

@@ -18,6 +18,7 @@ __all__ = [
 _SHARED_LINE = (
     "item", "item_locked", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
     "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
+    "kept_off",
 )  # fmt: skip
 _SHARED_OPERATION = (
     "sequence", "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",

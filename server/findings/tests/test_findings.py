@@ -7,7 +7,7 @@ from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
 from parts.models import Part
 from sheets.actions.export_bundle import export_bundle
-from sheets.models import BuildSheet
+from sheets.models import BuildSheet, Line, Option
 from sheets.survey import find, load_survey
 from tally_core.bundle import read_bundle
 from tally_core.checks import check
@@ -61,6 +61,27 @@ class Findings(TestCase):
         twice = found["designators", 40]
         self.assertEqual(twice["line"], str(self.sheet.lines.get(item=40).id))
         self.assertEqual((twice["sheet"], twice["message"]), (self.sheet.id, "X1 stands at item 30 too"))
+
+    def test_a_loop_through_an_alternate_overlapping_days_and_an_option_that_takes_too_much(self) -> None:
+        """What the screens refuse to save can still come from a time before they did; it is found, and leads to its line."""
+        rod, tube = Part.objects.get(number="ROD"), sheet_of("T-1")
+        other = BuildSheet.objects.create(part=tube.part, alternate="B", revision="A", status="draft")
+        back = Line.objects.create(sheet=other, position=1, item=70, part=self.sheet.part, quantity=1)
+        twin = BuildSheet.objects.create(
+            part=tube.part, alternate="A", revision="B", status="released", effective_from="2026-06-01"
+        )
+        Line.objects.create(sheet=twin, position=1, item=10, part=rod, quantity=1, unit="m")
+        less = Line.objects.create(
+            sheet=self.sheet, position=9, item=90, part=Part.objects.get(number="NUT"), quantity=9,
+            option=Option.objects.create(code="BARE"), option_action="remove",
+        )  # fmt: skip
+        view = self.api.get(f"/sheets/{self.sheet.id}/view", options="BARE")[1]
+        self.assertIn("option", view["problem"])
+        stops = {f["code"]: f for f in self.product() if f["severity"] == "stops"}
+        self.assertEqual(stops["option-removes"]["line"], str(less.id))
+        self.assertIn("T-1", stops["overlap"]["message"] + stops["overlap"]["part"])
+        self.assertEqual(stops["loop"]["line"], str(back.id))
+        self.assertIn("RT-1 → T-1 → RT-1", stops["loop"]["message"].replace("T-1 → RT-1 → T-1", "RT-1 → T-1 → RT-1"))
 
     def test_a_part_made_obsolete_while_on_a_released_sheet(self) -> None:
         self.assertEqual(self.api.send("PATCH", "/parts/one?number=NUT", {"lifecycle": "obsolete"})[0], 200)

@@ -152,6 +152,19 @@ class Editing(TestCase):
         for figure in ("net:1", "unit:999999", "secret:1", f"net:{uuid.uuid4()}"):
             self.assertEqual(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], 422, figure)
 
+    def test_a_line_kept_off_lists_counts_all_the_same(self) -> None:
+        before = self.api.get(f"/sheets/{self.sheet.id}/view", drafts="true")[1]
+        self.assertEqual(
+            self.edit(change("line", self.rod.id, {"kept_off": []}, {"kept_off": ["parts", "top"]}))[0], 200
+        )
+        after = self.api.get(f"/sheets/{self.sheet.id}/view", drafts="true")[1]
+        line = next(x for x in after["lines"] if x["id"] == str(self.rod.id))
+        self.assertEqual(line["kept_off"], ["parts", "top"])
+        self.assertEqual(after["parts"], before["parts"])
+        self.assertEqual(export_bundle()["build_sheets"][0]["lines"][0]["kept_off"], ["parts", "top"])
+        status, said = self.edit(change("line", self.rod.id, {}, {"kept_off": ["nowhere"]}))
+        self.assertEqual((status, said["problems"][0]["place"]), (422, f"{self.rod.id}.kept_off"))
+
     def test_an_option_that_removes_too_much_leaves_the_rows_on_screen(self) -> None:
         line = {"part": "NUT", "quantity": "9", "option": "BARE", "option_action": "remove", "position": 9, "item": 40}
         self.edit(change("line", uuid.uuid4(), None, line))

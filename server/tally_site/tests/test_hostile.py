@@ -15,7 +15,7 @@ JUNK: list[Any] = [
 ]  # fmt: skip
 LINE = ["item", "kind", "part", "quantity", "unit", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option",
         "option_action", "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
-        "operation", "position", "make", "nonsense"]  # fmt: skip
+        "operation", "position", "make", "kept_off", "nonsense"]  # fmt: skip
 OPERATION = ["sequence", "name", "work_center", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",
              "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after", "subcontract", "nonsense"]  # fmt: skip
 HEAD = ["batch", "effective_from", "effective_to", "status", "revision", "nonsense"]

@@ -8,6 +8,8 @@ import {
 } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ReactNode, useMemo, useRef, useState } from "react";
+import { Button } from "./Button";
+import { ColumnSets } from "./ColumnSets";
 import { download } from "./download";
 import { Menu, MenuCheck, MenuItem, MenuLine } from "./Menu";
 import { useSay } from "./Says";
@@ -30,15 +32,13 @@ type Shown<R> = { row: R } | { group: string; count: number; sums: Record<string
 const KEPT = "columns off: ";
 
 /** What a list hides, kept in this browser. */
-function useHidden(list: string): [Set<string>, (key: string) => void] {
+function useHidden(list: string): [Set<string>, (keys: string[]) => void] {
   const [hidden, setHidden] = useState(() => new Set<string>(JSON.parse(localStorage.getItem(KEPT + list) ?? "[]")));
   return [
     hidden,
-    (key) => {
-      const next = new Set(hidden);
-      next.has(key) ? next.delete(key) : next.add(key);
-      localStorage.setItem(KEPT + list, JSON.stringify([...next]));
-      setHidden(next);
+    (keys) => {
+      localStorage.setItem(KEPT + list, JSON.stringify(keys));
+      setHidden(new Set(keys));
     },
   ];
 }
@@ -60,6 +60,7 @@ export function DataTable<R>({
   rows,
   sort,
   beside,
+  keptOff,
   onOpen,
 }: {
   /** What kind of list it is; its columns are remembered by it. */
@@ -69,6 +70,8 @@ export function DataTable<R>({
   columns: DataColumn<R>[];
   rows: R[];
   sort?: { key: string; down: boolean };
+  /** Rows that are left out unless asked for. */
+  keptOff?: (row: R) => boolean;
   /** Stands before the controls. */
   beside?: ReactNode;
   onOpen?: (row: R) => void;
@@ -76,7 +79,9 @@ export function DataTable<R>({
   const [sorting, setSorting] = useState<SortingState>(sort ? [{ id: sort.key, desc: sort.down }] : []);
   const [filter, setFilter] = useState("");
   const [groupBy, setGroupBy] = useState("");
-  const [hidden, turn] = useHidden(name);
+  const [hidden, setHidden] = useHidden(name);
+  const turn = (key: string) => setHidden(hidden.has(key) ? [...hidden].filter((k) => k !== key) : [...hidden, key]);
+  const [all, setAll] = useState(false);
   const say = useSay();
   const box = useRef<HTMLDivElement>(null);
   const shownColumns = columns.filter((c) => !hidden.has(c.key));
@@ -84,8 +89,10 @@ export function DataTable<R>({
     () => columns.map((c) => ({ id: c.key, accessorFn: (row) => c.value(row), sortUndefined: "last" })),
     [columns],
   );
+  const off = useMemo(() => (keptOff ? rows.filter(keptOff).length : 0), [rows, keptOff]);
+  const listed = useMemo(() => (keptOff && !all ? rows.filter((row) => !keptOff(row)) : rows), [rows, keptOff, all]);
   const table = useReactTable({
-    data: rows,
+    data: listed,
     columns: defs,
     state: { sorting, globalFilter: filter.trim() },
     onSortingChange: setSorting,
@@ -142,10 +149,18 @@ export function DataTable<R>({
       <div className="noprint flex flex-wrap items-center gap-2 pb-2">
         {beside}
         <span className="text-ink-2" aria-live="polite">
-          {sorted.length === rows.length
-            ? `${rows.length} ${rows.length === 1 ? "row" : "rows"}`
-            : `${sorted.length} of ${rows.length} rows`}
+          {sorted.length === listed.length
+            ? `${listed.length} ${listed.length === 1 ? "row" : "rows"}`
+            : `${sorted.length} of ${listed.length} rows`}
         </span>
+        {off > 0 && (
+          <span className="text-ink-2">
+            · {off} kept off
+            <Button look="quiet" className="!min-h-0" onClick={() => setAll(!all)}>
+              {all ? "hide" : "show"}
+            </Button>
+          </span>
+        )}
         <span className="ml-auto flex items-center gap-1.5">
           <input
             type="search"
@@ -174,6 +189,7 @@ export function DataTable<R>({
             <MenuItem onSelect={() => leave("xlsx")}>As a workbook, as it stands</MenuItem>
             <MenuItem onSelect={() => leave("csv")}>As CSV, as it stands</MenuItem>
             <MenuItem onSelect={() => window.print()}>Print</MenuItem>
+            <ColumnSets list={name} hidden={hidden} onTake={setHidden} />
             <MenuLine />
             {columns.slice(1).map((c) => (
               <MenuCheck key={c.key} on={!hidden.has(c.key)} onTurn={() => turn(c.key)}>

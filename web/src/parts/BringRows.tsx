@@ -52,7 +52,7 @@ export function BringRows({ pasted, onClose }: { pasted: string; onClose: () => 
                 ref={input}
                 type="file"
                 accept=".csv,.xlsx,.ods"
-                className="sr-only"
+                className="hidden"
                 aria-label="A part list as a file"
                 onChange={(event) => {
                   const file = event.target.files?.[0];

@@ -285,7 +285,7 @@ function ClassForm({ held, may, onSaved }: { held: PartClass; may: boolean; onSa
                     {may && (
                       <Button
                         look="quiet"
-                        aria-label={`Take field ${index + 1} away`}
+                        aria-label={`take away field ${index + 1}`}
                         onClick={() => setFields(fields.filter((_, i) => i !== index))}
                       >
                         take away

@@ -69,7 +69,7 @@ export function PartFiles({ part, may }: { part: string; may: boolean }) {
               <Button
                 look="quiet"
                 className="ml-auto !min-h-[24px]"
-                aria-label={`Let ${f.name} go`}
+                aria-label={`let go of ${f.name}`}
                 disabled={drop.isPending}
                 onClick={() => drop.mutate(f)}
               >
@@ -90,7 +90,7 @@ export function PartFiles({ part, may }: { part: string; may: boolean }) {
             ref={input}
             type="file"
             multiple
-            className="sr-only"
+            className="hidden"
             aria-label="Add a picture or a file"
             onChange={(event) => {
               const chosen = [...(event.target.files ?? [])];

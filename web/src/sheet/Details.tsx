@@ -58,6 +58,13 @@ const LINE: Spec[] = [
   { name: "not_fitted", label: "Not fitted: stays on the list, counts nothing", kind: "flag" },
 ];
 
+/** The lists a line can be kept off; it is counted all the same. */
+const LISTS = [
+  ["lines", "lines alone"],
+  ["parts", "parts only"],
+  ["top", "top level only"],
+] as const;
+
 const OPERATION: Spec[] = [
   {
     name: "run_basis",
@@ -194,6 +201,26 @@ export function Details({
             onSet={(value) => onSet({ operation: value || null })}
           />
           {fields(LINE.slice(2), target, (after) => after)}
+          <fieldset className="flex flex-wrap gap-x-4 gap-y-1">
+            <legend className="pb-1 text-ink-2">Not shown, but counted, on</legend>
+            {LISTS.map(([list, words]) => (
+              <label key={list} className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  disabled={!may}
+                  checked={row.line.kept_off.includes(list)}
+                  onChange={(event) =>
+                    onSet({
+                      kept_off: LISTS.map(([name]) => name).filter((name) =>
+                        name === list ? event.target.checked : row.line.kept_off.includes(name),
+                      ),
+                    })
+                  }
+                />
+                {words}
+              </label>
+            ))}
+          </fieldset>
         </>
       )}
       {row.kind === "band" && (

@@ -12,7 +12,7 @@ import { typed } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../parts/PartPanel";
 import { BasisBar } from "./BasisBar";
-import { type ColumnSet, columnsOf, figureAt } from "./columns";
+import { COLUMN_SETS, type ColumnSet, columnsOf, figureAt } from "./columns";
 import { Details } from "./Details";
 import {
   addLine,
@@ -30,16 +30,19 @@ import {
   setOperation,
 } from "./edits";
 import { HistoryPanel } from "./HistoryPanel";
+import { LibraryPanel } from "./LibraryPanel";
 import { type Change, type LineRowOnScreen, linesByOperation, type Row, visibleRows } from "./model";
 import { OptionsPanel } from "./OptionsPanel";
+import { PartNumbersPanel } from "./PartNumbersPanel";
 import { PastePanel } from "./PastePanel";
 import { RenumberPanel } from "./RenumberPanel";
-import { RevisionPanel, type Verb } from "./RevisionPanel";
+import { isVerb, RevisionPanel } from "./RevisionPanel";
 import { Rings } from "./Rings";
 import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGrid";
-import { type Reading, SheetHeader } from "./SheetHeader";
+import { type Reading, SheetHeader, type SheetVerb } from "./SheetHeader";
 import { StaleDialog } from "./StaleDialog";
 import { SummedList } from "./SummedList";
+import { TreePicture } from "./TreePicture";
 import { useSheet } from "./useSheet";
 import { WorkingPanel } from "./WorkingPanel";
 
@@ -100,7 +103,8 @@ export function OneSheet({
   const [editing, setEditing] = useState<Editing | null>(null);
   const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted">("working");
   const [whole, setWhole] = useState(true);
-  const [verb, setVerb] = useState<Verb | "history" | "options" | "renumber" | null>(null);
+  const [verb, setVerb] = useState<SheetVerb | null>(null);
+  const [keptOff, setKeptOff] = useState(false);
   const [part, setPart] = useState<string | null>(null);
   const [refused, setRefused] = useState<Refused | null>(null);
   // Changes made outside the grid: what is refused of them goes back to the field it came from.
@@ -164,8 +168,8 @@ export function OneSheet({
     return { message, typed: field in after ? after[field] : outside?.[field] };
   };
   const rows = useMemo(
-    () => (model ? visibleRows(model, open, reading !== "lines", editable) : []),
-    [model, open, reading, editable],
+    () => (model ? visibleRows(model, open, reading !== "lines", editable, keptOff) : []),
+    [model, open, reading, editable, keptOff],
   );
   const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
 
@@ -303,7 +307,7 @@ export function OneSheet({
       return done();
     }
     if (altKey && pressed.toLowerCase() === "c") {
-      setColumnSet(columnSet === "cost" ? "engineering" : "cost");
+      setColumnSet(COLUMN_SETS[(COLUMN_SETS.indexOf(columnSet) + 1) % COLUMN_SETS.length]!);
       return done();
     }
     const opens = { d: "details", w: "working", f: "findings" } as const;
@@ -435,6 +439,7 @@ export function OneSheet({
     );
   if (!view || !model) return <p className="p-6 text-ink-3">Reading the sheet …</p>;
   const top = view.parts[view.top]!;
+  const offLines = view.lines.filter((line) => line.kept_off.includes("lines")).length;
   const figure = whole ? `unit:${top.id}` : figureAt(row, cursor.column, columns, view);
   return (
     <div className="flex h-full flex-col">
@@ -489,7 +494,7 @@ export function OneSheet({
             findings={findings}
             onFindings={() => setAside("findings")}
             onReading={setReading}
-            onColumns={() => setColumnSet(columnSet === "cost" ? "engineering" : "cost")}
+            onColumns={setColumnSet}
             refusedBatch={refusedField(null, "batch")}
             onBatch={(batch) =>
               editOutsideGrid([
@@ -507,6 +512,22 @@ export function OneSheet({
                   p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
                 }
               />
+            )}
+            {reading === "tree" && (
+              <TreePicture
+                model={model}
+                onPart={(p) =>
+                  p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
+                }
+              />
+            )}
+            {reading === "lines" && offLines > 0 && (
+              <p className="noprint pb-1.5 text-ink-2">
+                {offLines} {offLines === 1 ? "line is" : "lines are"} kept off this list
+                <Button look="quiet" className="!min-h-0" onClick={() => setKeptOff(!keptOff)}>
+                  {keptOff ? "hide" : "show"}
+                </Button>
+              </p>
             )}
             {(reading === "operations" || reading === "lines") && (
               <SheetGrid
@@ -602,7 +623,9 @@ export function OneSheet({
       {verb === "history" && <HistoryPanel sheet={head} onClose={() => setVerb(null)} />}
       {verb === "options" && <OptionsPanel may={may} onClose={() => setVerb(null)} />}
       {verb === "renumber" && <RenumberPanel model={model} onKeep={sheet.edit} onClose={() => setVerb(null)} />}
-      {verb && verb !== "history" && verb !== "options" && verb !== "renumber" && (
+      {verb === "library" && <LibraryPanel onKeep={keepPasted} onClose={() => setVerb(null)} />}
+      {verb === "numbers" && <PartNumbersPanel sheet={head.id} part={head.part} onClose={() => setVerb(null)} />}
+      {verb && isVerb(verb) && (
         <RevisionPanel
           verb={verb}
           sheet={{ ...head, version: view.sheet.version }}

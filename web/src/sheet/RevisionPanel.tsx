@@ -88,6 +88,11 @@ const WORDS: Record<Verb, Words> = {
   },
 };
 
+/** Whether a word is one of the things done with a revision. */
+export function isVerb(word: string): word is Verb {
+  return word in WORDS;
+}
+
 /** What can be done with a sheet in its state, with the words of the menu. */
 export function verbsOf(sheet: SheetHead): [Verb, string][] {
   const verbs: Verb[] =

@@ -38,7 +38,12 @@ export interface GridHandle {
   focus: () => void;
 }
 
-const BAND_WIDTHS: Record<string, string> = { cost: "62px 76px", engineering: "0px 0px" };
+const BAND_WIDTHS: Record<string, string> = {
+  cost: "62px 76px",
+  engineering: "0px 0px",
+  buying: "0px 0px",
+  shop: "0px 0px",
+};
 
 /**
  * The sheet as a grid of keys: arrows move, Enter edits, typing replaces. Only the rows on screen exist.
@@ -472,6 +477,11 @@ function LineCell({
           {line.reference_designators.length > 0 && (
             <span className="ml-2 text-[12px] text-ink-3">{line.reference_designators.length} places</span>
           )}
+          {line.kept_off.length > 0 && (
+            <span className="ml-2 text-[12px] text-ink-3" title={`not shown on: ${line.kept_off.join(", ")}`}>
+              kept off {line.kept_off.length === 1 ? "a list" : `${line.kept_off.length} lists`}
+            </span>
+          )}
         </span>
       );
     case "kind":
@@ -511,6 +521,33 @@ function LineCell({
       return <span className="truncate text-ink-2">{optionText(row)}</span>;
     case "use":
       return <span className="truncate text-ink-2">{usageText(row)}</span>;
+    case "supplier":
+      return (
+        <span
+          className="truncate text-ink-2"
+          title={part?.supplier_number ? `number ${part.supplier_number}` : undefined}
+        >
+          {part?.supplier}
+        </span>
+      );
+    case "buying_unit":
+      return (
+        <span className="truncate text-ink-2">{part?.kind === "bought" ? (part.buying_unit ?? part.unit) : ""}</span>
+      );
+    case "lead":
+      return <span className="text-ink-2">{part?.kind === "bought" ? part.lead_time_days : ""}</span>;
+    case "material":
+      return (
+        <span className="truncate text-ink-2" title={part?.material}>
+          {part?.material}
+        </span>
+      );
+    case "places":
+      return (
+        <span className="truncate text-[12px] text-ink-2" title={line.reference_designators.join(", ")}>
+          {line.reference_designators.join(", ")}
+        </span>
+      );
     case "needed":
       return counts ? (
         <span>

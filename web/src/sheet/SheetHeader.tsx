@@ -6,17 +6,22 @@ import { Button } from "../kit/Button";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
-import type { ColumnSet } from "./columns";
+import { useMay } from "../lib/session";
+import { COLUMN_SETS, type ColumnSet } from "./columns";
 import type { RefusedField } from "./Details";
 import { type Verb, verbsOf } from "./RevisionPanel";
 
+/** What can be done with the whole sheet. */
+export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers";
+
 /** The ways to read a sheet. */
-export type Reading = "operations" | "lines" | "parts" | "top";
+export type Reading = "operations" | "lines" | "parts" | "top" | "tree";
 export const READINGS: Record<Reading, string> = {
   operations: "by operation",
   lines: "lines alone",
   parts: "parts only",
   top: "top level only",
+  tree: "tree as a picture",
 };
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
@@ -50,11 +55,11 @@ export function SheetHeader({
   onShow: (id: number) => void;
   /** Whether the signed-in person may write sheets. */
   may: boolean;
-  onVerb: (verb: Verb | "history" | "options" | "renumber") => void;
+  onVerb: (verb: SheetVerb) => void;
   findings: FindingOut[];
   onFindings: () => void;
   onReading: (reading: Reading) => void;
-  onColumns: () => void;
+  onColumns: (set: ColumnSet) => void;
   refusedBatch?: RefusedField;
   onBatch: (batch: string) => void;
   onTotal: () => void;
@@ -64,6 +69,7 @@ export function SheetHeader({
   const hours = view.operations.filter((o) => o.parent === view.top).reduce((sum, o) => sum + (o.hours ?? 0), 0);
   const { sheet } = view;
   const navigate = useNavigate();
+  const mayParts = useMay("parts");
   const verbs = may ? verbsOf(sheet) : [];
   return (
     <div className="pt-3 pr-3.5">
@@ -93,7 +99,7 @@ export function SheetHeader({
           </select>
         </span>
       </div>
-      <div className={`flex items-baseline py-2 whitespace-nowrap text-ink-2 ${editable ? "gap-x-3.5" : "gap-x-6"}`}>
+      <div className={`flex items-baseline py-2 whitespace-nowrap text-ink-2 ${editable ? "gap-x-2.5" : "gap-x-6"}`}>
         <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
           Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
         </button>
@@ -130,7 +136,7 @@ export function SheetHeader({
           <select
             aria-label="Read as"
             title="Alt V"
-            className="field !min-h-[26px] !w-[132px] !px-1.5 !py-0"
+            className="field !min-h-[26px] !w-[118px] !px-1 !py-0"
             value={reading}
             onChange={(event) => onReading(event.target.value as Reading)}
           >
@@ -141,9 +147,19 @@ export function SheetHeader({
             ))}
           </select>
           {(reading === "operations" || reading === "lines") && (
-            <Button className="!min-h-[26px] !px-2" onClick={onColumns} title="Alt C">
-              {columnSet === "cost" ? "Engineering" : "Cost"}
-            </Button>
+            <select
+              aria-label="Columns for"
+              title="Alt C"
+              className="field !min-h-[26px] !w-[108px] !px-1 !py-0"
+              value={columnSet}
+              onChange={(event) => onColumns(event.target.value as ColumnSet)}
+            >
+              {COLUMN_SETS.map((set) => (
+                <option key={set} value={set}>
+                  for {set}
+                </option>
+              ))}
+            </select>
           )}
           <DropdownMenu.Root>
             <DropdownMenu.Trigger asChild>
@@ -167,7 +183,9 @@ export function SheetHeader({
                   Beside other products
                 </Item>
                 <Item onSelect={() => onVerb("options")}>Options …</Item>
+                {editable && <Item onSelect={() => onVerb("library")}>Add things on no drawing …</Item>}
                 {editable && <Item onSelect={() => onVerb("renumber")}>Renumber the items …</Item>}
+                {mayParts && <Item onSelect={() => onVerb("numbers")}>Renumber the parts by position …</Item>}
                 <Item onSelect={() => onVerb("history")}>History</Item>
                 <DropdownMenu.Separator className="my-1 border-t border-hair" />
                 {(

@@ -96,8 +96,23 @@ export function SummedList({
       },
     ];
   }, [view, each, topOnly]);
+  // A part goes when every line that takes it is kept off.
+  const shown = useMemo(() => {
+    const list = topOnly ? "top" : "parts";
+    const on = new Set<number>();
+    for (const line of view.lines)
+      if (
+        line.net !== null &&
+        line.net !== undefined &&
+        !line.kept_off.includes(list) &&
+        (!topOnly || line.parent === view.top)
+      )
+        on.add(view.parts[line.child]!.id);
+    return on;
+  }, [view, topOnly]);
   return (
     <DataTable
+      keptOff={(p) => !shown.has(p.id)}
       name={topOnly ? "top level" : "parts only"}
       title={`${view.sheet.part} ${topOnly ? "top level" : "parts only"}`}
       columns={columns}

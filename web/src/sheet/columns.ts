@@ -2,7 +2,9 @@ import type { SheetView } from "../lib/api";
 import { minutes, money, quantity } from "../lib/number";
 import type { BandRow, LineRowOnScreen, Row } from "./model";
 
-export type ColumnSet = "engineering" | "cost";
+/** Columns by reader; item, part, description, kind, quantity and loss stay put. */
+export type ColumnSet = "engineering" | "cost" | "buying" | "shop";
+export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "buying", "shop"];
 
 /** A column of lines: how wide, what it says, what it says while edited, and which figure opens from it. */
 export interface Column {
@@ -97,14 +99,17 @@ const ENGINEERING: Column[] = [
   },
 ];
 
+const NEEDED: Column = {
+  key: "needed",
+  label: "Needed",
+  width: "86px",
+  right: true,
+  figure: (r) => (counts(r) ? `gross:${r.line.id}` : null),
+};
+const USE = ENGINEERING.at(-1)!;
+
 const COST: Column[] = [
-  {
-    key: "needed",
-    label: "Needed",
-    width: "86px",
-    right: true,
-    figure: (r) => (counts(r) ? `gross:${r.line.id}` : null),
-  },
+  NEEDED,
   {
     key: "unit_cost",
     label: "Unit cost",
@@ -116,8 +121,22 @@ const COST: Column[] = [
   { key: "share", label: "Share", width: "76px" },
 ];
 
+const BUYING: Column[] = [
+  NEEDED,
+  { key: "supplier", label: "Supplier", width: "124px" },
+  { key: "buying_unit", label: "Bought by", width: "58px" },
+  { key: "lead", label: "Days", width: "40px", right: true },
+];
+
+const SHOP: Column[] = [
+  NEEDED,
+  { key: "material", label: "Material", width: "108px" },
+  { key: "places", label: "Places", width: "84px" },
+  USE,
+];
+
 export function columnsOf(set: ColumnSet): Column[] {
-  return [...SHARED, ...(set === "engineering" ? ENGINEERING : COST)];
+  return [...SHARED, ...{ engineering: ENGINEERING, cost: COST, buying: BUYING, shop: SHOP }[set]];
 }
 
 /** The cells of an operation's band; `beside` is the column of lines that stands nearest. */
@@ -169,7 +188,7 @@ export const BAND_CELLS: BandCell[] = [
   {
     key: "run",
     label: "Run",
-    beside: ["loss", "fixed", "per", "needed", "option"],
+    beside: ["loss", "fixed", "per", "needed", "option", "material", "supplier"],
     edit: "number",
     text: (r) => r.operation.run_minutes,
     show: runText,
@@ -177,7 +196,7 @@ export const BAND_CELLS: BandCell[] = [
   {
     key: "work",
     label: "Cost",
-    beside: ["cost", "unit_cost", "share", "use"],
+    beside: ["cost", "unit_cost", "share", "use", "buying_unit", "lead", "places"],
     show: (r) => money(r.operation.cost === null || r.operation.cost === undefined ? null : r.operation.cost * r.share),
   },
 ];

@@ -70,6 +70,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
     effective_from,
     effective_to,
     text,
+    kept_off,
     operation,
     position,
   } = line;
@@ -92,6 +93,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
     effective_from,
     effective_to,
     text,
+    kept_off,
     operation,
     position,
   };
@@ -122,6 +124,7 @@ const NEW_LINE = {
   effective_from: null,
   effective_to: null,
   text: "",
+  kept_off: [],
 };
 
 const NEW_OPERATION = {
@@ -243,8 +246,15 @@ export function linesByOperation(model: Model, part: number): [OperationRow | nu
  * The rows on screen.
  * @param open keys of the lines that stand open
  * @param bands operations as bands with their lines beneath, or the lines alone
+ * @param keptOff whether lines that are kept off the list of lines alone stand there, too
  */
-export function visibleRows(model: Model, open: Set<string>, bands: boolean, editable: boolean): Row[] {
+export function visibleRows(
+  model: Model,
+  open: Set<string>,
+  bands: boolean,
+  editable: boolean,
+  keptOff: boolean,
+): Row[] {
   const { view } = model;
   const rows: Row[] = [];
   const quantity = view.basis.quantity === null ? 1 : Number(view.basis.quantity);
@@ -256,6 +266,7 @@ export function visibleRows(model: Model, open: Set<string>, bands: boolean, edi
       if (operation)
         rows.push({ kind: "band", key: `${path}/${operation.id}`, level, own: level === 0, operation, share });
       for (const line of lines) {
+        if (!bands && !keptOff && line.kept_off.includes("lines")) continue;
         const key = `${path}/${line.id}`;
         const child = view.parts[line.child] ?? null;
         const counts = line.net !== null && line.net !== undefined;

@@ -28,11 +28,14 @@ const HERE: Record<string, Key[]> = {
     ["Alt F", "what the checks found here and below"],
     ["Alt W", "into the working beside the sheet"],
     ["Alt V", "operations with their lines, or lines alone"],
-    ["Alt C", "columns for engineering or for cost"],
+    ["Alt C", "columns for the next reader: engineering, cost, buying, shop"],
   ],
   "/parts": [
     ["↓ ↑", "move through the list"],
     ["Enter", "open the part"],
+    ["Space", "choose the part, or no longer"],
+    ["Shift ↑ ↓", "choose several"],
+    ["Ctrl V", "bring in rows of a spreadsheet"],
     ["N", "make a part"],
   ],
   "/work-centers": [
