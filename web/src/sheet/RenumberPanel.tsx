@@ -77,25 +77,32 @@ export function RenumberPanel({
         {twice.size > 0 && (
           <p className="text-brass">These ranges run into one another at {[...twice].slice(0, 5).join(", ")}.</p>
         )}
-        <table className="w-full">
-          <thead>
-            <tr className="border-b border-hair-2 text-left text-[12px] text-ink-2">
-              <th className="font-normal">Part</th>
-              <th className="text-right font-normal">Now</th>
-              <th className="text-right font-normal">Then</th>
-            </tr>
-          </thead>
-          <tbody>
-            {planned.map(({ line, item }) => (
-              <tr key={line.id} className={`border-b border-hair ${line.item === item ? "text-ink-3" : ""}`}>
-                <td className="pn">{view.parts[line.child]?.number ?? line.text.slice(0, 30)}</td>
-                <td className="text-right">{line.item ?? "–"}</td>
-                <td className="text-right font-semibold">{item}</td>
+        <div
+          role="region"
+          tabIndex={0}
+          aria-label="Old and new item numbers"
+          className="min-h-[120px] flex-1 overflow-y-auto"
+        >
+          <table className="w-full">
+            <thead>
+              <tr className="border-b border-hair-2 text-left text-[12px] text-ink-2">
+                <th className="font-normal">Part</th>
+                <th className="text-right font-normal">Now</th>
+                <th className="text-right font-normal">Then</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
-        <div className="mt-auto flex gap-2 pt-4">
+            </thead>
+            <tbody>
+              {planned.map(({ line, item }) => (
+                <tr key={line.id} className={`border-b border-hair ${line.item === item ? "text-ink-3" : ""}`}>
+                  <td className="pn">{view.parts[line.child]?.number ?? line.text.slice(0, 30)}</td>
+                  <td className="text-right">{line.item ?? "–"}</td>
+                  <td className="text-right font-semibold">{item}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+        <div className="flex gap-2 pt-1">
           <Button look="strong" type="submit" disabled={!ready || twice.size > 0}>
             Renumber {changes.length} {changes.length === 1 ? "line" : "lines"}
           </Button>

@@ -156,7 +156,7 @@ export function SheetHeader({
             >
               {COLUMN_SETS.map((set) => (
                 <option key={set} value={set}>
-                  for {set}
+                  {set}
                 </option>
               ))}
             </select>
