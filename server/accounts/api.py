@@ -80,7 +80,7 @@ def sign_out(request: HttpRequest) -> Session:
 
 
 def _columns(request: HttpRequest, list_name: str) -> list[ColumnsOut]:
-    found = SavedColumns.objects.filter(user__username=request.user.get_username(), list=list_name)
+    found = SavedColumns.objects.filter(user__username=request.user.get_username(), list_name=list_name)
     return [ColumnsOut(name=c.name, hidden=c.hidden) for c in found]
 
 

@@ -54,6 +54,7 @@ class MappingIn(Schema):
     columns: dict[str, int]
     top: str = ""
     comma: bool = False
+    number_class: str = ""
 
 
 class PlannedRow(Schema):

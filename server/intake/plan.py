@@ -7,6 +7,7 @@ from decimal import Decimal
 import numpy as np
 from django.db.models.functions import Upper
 from parts.models import Part
+from parts.renumbering import free_numbers
 from sheets.actions.open_sheet import next_revision
 from sheets.models import BuildSheet
 from tally_core.effectivity import revision_order
@@ -30,6 +31,7 @@ class Mapping:
     columns: dict[str, int]
     top: str
     comma: bool
+    number_class: str = ""  # rows without a part number take the next numbers of this class
 
 
 @dataclass(slots=True)
@@ -53,6 +55,7 @@ class Plan:
     kinds: dict[str, str]
     sheets: list[PlannedSheet]
     problems: list[str] = field(default_factory=list)  # of the list as a whole
+    numbered: set[str] = field(default_factory=set)  # numbers given to rows that had none
 
     @property
     def stops(self) -> int:
@@ -73,6 +76,7 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
         raise TallyError("Say which column holds the part number.")
     if "level" in mapping.columns and "parent" in mapping.columns:
         raise TallyError("Choose either a level column or a parent column: each places a row in its own way.")
+    rows, numbered = _numbered(rows, mapping)
     asked = mapping.top.strip()
     if not asked and "parent" in mapping.columns:
         asked = sole_root(rows, mapping.header, mapping.columns)
@@ -81,7 +85,7 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
         raise TallyError("There is no filled row below the header.")
     own = next((r for r in found if r.is_top), None)
     top = own.part if own else asked
-    plan = Plan(top, found, {}, {}, {}, [])
+    plan = Plan(top, found, {}, {}, {}, [], numbered=numbered)
     wrong = check_number(top)
     if wrong:
         plan.problems.append(f"Say which part this list is for: {wrong}.")
@@ -92,6 +96,33 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
     _sheets(plan, held, by_level="level" in mapping.columns)
     _loops(plan)
     return plan
+
+
+def _numbered(rows: list[list[str]], mapping: Mapping) -> tuple[list[list[str]], set[str]]:
+    """The rows with numbers where they had none but a description: the next of a class, one for each description."""
+    part, described = mapping.columns["part"], mapping.columns.get("description")
+    if not mapping.number_class or described is None:
+        return rows, set()
+
+    def cell(row: list[str], column: int) -> str:
+        return row[column].strip() if 0 <= column < len(row) else ""
+
+    waiting = [
+        at
+        for at, row in enumerate(rows)
+        if at > mapping.header
+        and not cell(row, part)
+        and cell(row, described)
+        and sum(bool(c.strip()) for c in row) > 1
+    ]
+    words = list(dict.fromkeys(cell(rows[at], described).casefold() for at in waiting))
+    number_of = dict(zip(words, free_numbers(mapping.number_class, len(words)), strict=True))
+    rows = list(rows)
+    for at in waiting:
+        row = [*rows[at], *[""] * (part + 1 - len(rows[at]))]
+        row[part] = number_of[cell(row, described).casefold()]
+        rows[at] = row
+    return rows, set(number_of.values())
 
 
 def _one_spelling(plan: Plan) -> None:

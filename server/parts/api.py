@@ -32,7 +32,7 @@ from .actions.save_parts import MOST as MOST_LISTED
 from .actions.save_parts import save_parts
 from .models import Part, PartClass, PartFile, StockMove, Workspace
 from .part_list import part_rows, preview, read_rows, split_pasted
-from .renumbering import by_class, by_position, next_number
+from .renumbering import by_class, by_position, free_numbers
 
 router = Router(tags=["parts"])
 
@@ -406,7 +406,7 @@ def keep_class(request: HttpRequest, payload: ClassIn, name: str | None = None) 
 @router.get("/next-number", response=NextNumber)
 def read_next_number(request: HttpRequest, part_class: str) -> Any:
     """The next number of a class."""
-    return {"number": next_number(part_class)}
+    return {"number": free_numbers(part_class, 1)[0]}
 
 
 @router.post("/numbers-by-class", response=list[Renumbered])

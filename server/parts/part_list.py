@@ -13,6 +13,7 @@ from tally_core.intake import read_number, uses_decimal_comma
 
 from .actions.save_parts import MOST, plan_parts
 from .models import Part, PartClass
+from .renumbering import free_numbers
 
 __all__ = ["FIELD_TITLES", "part_rows", "preview", "read_rows", "split_pasted"]
 
@@ -80,7 +81,8 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
     """Rows of text under a header of titles, as what to save: the titles that were understood, and a row per part.
 
     A column is known by a title of :data:`FIELD_TITLES`, by a field's own name, or by the name of a field of some class.
-    Raises TallyError when there is no header with part numbers, or too many rows.
+    Rows that name a class and no number take the next numbers of their class.
+    Raises TallyError when there is no header with part numbers, when a class has no numbering, or for too many rows.
     """
     by_title = (
         {_plain(t): n for n, t in FIELD_TITLES.items()} | {_plain(n): n for n in FIELD_TITLES} | {"part": "number"}
@@ -92,7 +94,9 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
     def titles(row: list[str]) -> list[tuple[int, str]]:
         return [(x, by_title[_plain(cell)]) for x, cell in enumerate(row) if _plain(cell) in by_title]
 
-    start = next((at for at, row in enumerate(rows[:40]) if "number" in (name for _, name in titles(row))), None)
+    start = next(
+        (at for at, row in enumerate(rows[:40]) if {"number", "part_class"} & {name for _, name in titles(row)}), None
+    )
     if start is None:
         raise TallyError(
             "No row is a header with part numbers. Name the columns in the first row: Part number, Description, Unit cost …"
@@ -117,7 +121,8 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
         # How text that looks like a formula leaves: see formats.safe_text.
         return text[1:] if text[:1] == "'" and text[1:2] in "=+-@" else text
 
-    read = []
+    read: list[dict[str, Any]] = []
+    unnumbered: dict[str, list[dict[str, Any]]] = {}
     for row in body:
         fields: dict[str, Any] = {}
         for x, name in columns.items():
@@ -126,11 +131,17 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
         values = {name: cell(row, x) for x, name in own if cell(row, x)}
         if values:
             fields["own_values"] = values
-        number = fields.pop("number")
-        if number and number.lower() != "total":
-            read.append({"number": number, "fields": fields, "version": None})
+        number = fields.pop("number", "")
+        if number.lower() == "total" or not (number or fields.get("part_class")):
+            continue
+        read.append({"number": number, "fields": fields, "version": None})
+        if not number:
+            unnumbered.setdefault(fields["part_class"], []).append(read[-1])
+    for name, waiting in unnumbered.items():
+        for waits, number in zip(waiting, free_numbers(name, len(waiting)), strict=True):
+            waits["number"] = number
     if not read:
-        raise TallyError("No row beneath the header holds a part number.")
+        raise TallyError("No row beneath the header holds a part number or a class that gives one.")
     return [FIELD_TITLES[n] for n in columns.values()] + [name for _, name in own], read
 
 

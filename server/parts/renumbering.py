@@ -14,7 +14,7 @@ from tally_core.tables import COMPONENT, MADE
 
 from .models import Part, PartClass
 
-__all__ = ["by_class", "by_position", "next_number", "why_kept", "with_old_number"]
+__all__ = ["by_class", "by_position", "free_numbers", "why_kept", "with_old_number"]
 
 
 def why_kept(part_ids: list[int]) -> dict[int, str]:
@@ -57,9 +57,9 @@ def _next(row: PartClass, count: int) -> list[str]:
         raise TallyError(str(error)) from None
 
 
-def next_number(class_name: str) -> str:
-    """The next number of a class. Raises TallyError when it has no numbering."""
-    return _next(_class(class_name), 1)[0]
+def free_numbers(class_name: str, count: int) -> list[str]:
+    """The next numbers of a class. Raises TallyError when it has no numbering, or too few digits."""
+    return _next(_class(class_name), count)
 
 
 def by_class(numbers: list[str]) -> list[dict[str, Any]]:

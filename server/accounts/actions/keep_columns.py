@@ -21,12 +21,12 @@ def keep_columns(user: Any, list_name: str, name: str, hidden: list[str]) -> Sav
     if len(list_name) > 60 or len(hidden) > MOST_HIDDEN or any(len(t) > 60 or "\x00" in t for t in texts):
         raise ProblemsError([Problem("hidden", "these are no columns of a list")])
     with transaction.atomic():
-        held = SavedColumns.objects.select_for_update().filter(user=user, list=list_name)
+        held = SavedColumns.objects.select_for_update().filter(user=user, list_name=list_name)
         if held.exclude(name=name).count() >= MOST_SETS:
             raise ProblemsError([Problem("name", f"a list has at most {MOST_SETS} column sets; let one go first")])
-        return held.update_or_create(user=user, list=list_name, name=name, defaults={"hidden": hidden})[0]
+        return held.update_or_create(user=user, list_name=list_name, name=name, defaults={"hidden": hidden})[0]
 
 
 def drop_columns(user: Any, list_name: str, name: str) -> None:
     """Let a set go; one that is gone already is no matter."""
-    SavedColumns.objects.filter(user=user, list=list_name, name=name).delete()
+    SavedColumns.objects.filter(user=user, list_name=list_name, name=name).delete()

@@ -40,6 +40,7 @@ def save_intake(user, intake_id: int, mapping: Mapping) -> tuple[BuildSheet, Pla
                 whole_only=is_count(r.unit or "ea"),
                 unit_cost=r.unit_cost,
                 lifecycle="draft",
+                part_class=mapping.number_class if number in plan.numbered else "",
             )
             for number, r in plan.new_parts.items()
         ]

@@ -49,6 +49,28 @@ class Reading(TestCase):
     def plan(self, intake: dict, **more):
         return self.api.post(f"/intake/{intake['id']}/plan", self.mapping(intake, **more))
 
+    def test_rows_without_a_number_take_the_next_of_a_class(self) -> None:
+        load(rod_and_tube())
+        self.api.post("/parts/classes", {"name": "Bought things", "prefix": "BT-", "digits": 3})
+        rows = [
+            ["Part No.", "Designation", "Qty"],
+            ["", "Hinge", 2],
+            ["ROD", "", 1],
+            ["", "Latch", 1],
+            ["", "hinge", 4],
+            ["", "A remark", ""],
+        ]
+        intake = self.bring("list.xlsx", workbook(rows))
+        status, plan = self.plan(intake, top="BX-9")
+        self.assertEqual((status, plan["stops"]), (200, 3), "a remark that stands alone is no row")
+        status, plan = self.plan(intake, top="BX-9", number_class="Bought things")
+        self.assertEqual([r["part"] for r in plan["rows"]], ["BT-001", "ROD", "BT-002", "BT-001"])
+        self.assertEqual(self.plan(intake, top="BX-9", number_class="Unheard")[0], 422)
+        self.assertEqual(self.save(intake, top="BX-9", number_class="Bought things")[0], 200)
+        made = Part.objects.filter(number__startswith="BT-").order_by("number")
+        self.assertEqual([(p.description, p.part_class, p.lifecycle) for p in made],
+                         [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")])  # fmt: skip
+
     def test_a_header_on_row_seven_and_three_levels(self) -> None:
         load(rod_and_tube())
         rows = [*TITLE, HEADER, [0, "", "BX-1", "Box", 1, "pcs"], [1, 10, "BX-2", "Door", 2, "pcs"], [2, 10, "HNG", "Hinge", 2, "PCE"],

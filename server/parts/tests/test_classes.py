@@ -195,6 +195,17 @@ class ManyParts(TestCase):
             "length_mm", read_tables("a.csv", self.api.get("/parts/list/csv", part_class="Bars")[1])[0].rows[0]
         )
 
+    def test_rows_without_a_number_take_the_next_of_their_class(self) -> None:
+        self.api.post("/parts/classes", BARS)
+        self.api.post("/parts", {"number": "BAR-030", "kind": "bought", "unit": "m", "part_class": "Bars"})
+        text = "Part number\tDescription\tClass\n\tFlat bar\tBars\nOWN-1\tOwn\tBars\n\tRound bar\tBars\n\tnothing\t"
+        _, said = self.api.post("/parts/rows/pasted", {"text": text})
+        self.assertEqual([r["number"] for r in said["rows"]], ["BAR-040", "OWN-1", "BAR-050"])
+        _, said = self.api.post("/parts/rows/pasted", {"text": "Class\tDescription\nBars\tAngle"})
+        self.assertEqual([r["number"] for r in said["rows"]], ["BAR-040"])
+        status, said = self.api.post("/parts/rows/pasted", {"text": "Class\tDescription\nUnheard\tAngle"})
+        self.assertEqual((status, "Unheard has no numbering" in said["message"]), (422, True))
+
     def test_no_header_no_parts(self) -> None:
         for text in ("", "a\tb", "Description\nx", "Part number\n\n", "Part number\n\x00"):
             self.assertEqual(self.api.post("/parts/rows/pasted", {"text": text})[0], 422, text)

@@ -191,7 +191,8 @@ class Undoing(HypothesisTestCase):
     @given(st.lists(STEP, min_size=1, max_size=12))
     @settings(max_examples=9, deadline=None)
     def test_undoing_every_edit_gives_back_the_same_bytes(self, steps: list[tuple[str, int, int]]) -> None:
-        """Random edits, each undone by its reverse in reverse order: the exported bundle is the same to the byte."""
+        """Random edits, each undone by its reverse in reverse order, some done again between: the exported bundle is the
+        same to the byte, and so it is once all are done again."""
         load(rod_and_tube())
         api, sheet = Api("engineer"), sheet_of("RT-1")
 
@@ -260,7 +261,14 @@ class Undoing(HypothesisTestCase):
                 changes.append(change("operation", step, values("operation", step), None))
             if changes and send(changes):
                 done.append(changes)
-        while done:
-            back = [change(c["table"], c["id"], c["after"], c["before"]) for c in reversed(done.pop())]
+        reached = exported()
+        for index, changes in enumerate(reversed(done)):
+            back = [change(c["table"], c["id"], c["after"], c["before"]) for c in reversed(changes)]
             self.assertTrue(send(back))
+            if index % 2:
+                # Undone, done again, and undone once more.
+                self.assertTrue(send(changes) and send(back))
         self.assertEqual(exported(), before)
+        for changes in done:
+            self.assertTrue(send(changes))
+        self.assertEqual(exported(), reached)

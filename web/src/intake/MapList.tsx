@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
+import { useClasses } from "../parts/useParts";
 import { PlanTable } from "./PlanTable";
 
 const WORDS: Record<string, string> = {
@@ -31,10 +32,12 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
   const [columns, setColumns] = useState<Record<string, number>>(at.proposal.columns);
   const [comma, setComma] = useState(at.proposal.comma);
   const [top, setTop] = useState("");
+  const [numberClass, setNumberClass] = useState("");
+  const running = useClasses().filter((c) => c.digits > 0);
   const say = useSay();
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const mapping = { table, header, columns, comma, top: useDeferredValue(top) };
+  const mapping = { table, header, columns, comma, top: useDeferredValue(top), number_class: numberClass };
   const plan = useQuery<Schemas["PlanOut"], Refusal>({
     queryKey: ["intake-plan", intake.id, mapping],
     queryFn: () =>
@@ -109,6 +112,19 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={comma} onChange={(e) => setComma(e.target.checked)} /> decimal comma
         </label>
+        {running.length > 0 && (
+          <label className="flex items-center gap-1.5">
+            rows without a number
+            <select className="field !w-auto" value={numberClass} onChange={(e) => setNumberClass(e.target.value)}>
+              <option value="">stop the list</option>
+              {running.map((c) => (
+                <option key={c.name} value={c.name}>
+                  take the next of {c.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <span className="ml-auto flex gap-2">
           <Button onClick={onLeave}>Another file</Button>
           <Button look="strong" disabled={!ready || save.isPending} onClick={() => save.mutate()}>
