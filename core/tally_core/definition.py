@@ -26,6 +26,7 @@ class WorkCenter:
     overhead_percent_of_labor: Decimal = ZERO
     efficiency_percent: Decimal = HUNDRED
     stations: int = 1
+    shifts: str = ""  # like "Mo-Fr 07:00-15:30"; a plain week of Mo-Fr 08:00-16:00 when not stated
 
 
 @dataclass(slots=True)

@@ -6,8 +6,10 @@ from collections.abc import Iterator
 from datetime import date
 from decimal import Decimal
 
+from .calendars import parse_shifts
 from .definition import Line, Operation, Part, Sheet, WorkCenter
-from .errors import Problem, UnitError
+from .errors import Problem, TallyError, UnitError
+from .schedule import routing_order
 from .units import code, dimension
 
 __all__ = ["check_line", "check_number", "check_operation", "check_part", "check_sheet", "check_work_center"]
@@ -147,6 +149,11 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
         {"labor_rate": ">= 0", "setup_labor_rate": ">= 0", "machine_rate": ">= 0", "overhead_per_hour": ">= 0",
          "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0"},
     )  # fmt: skip
+    if center.shifts:
+        try:
+            parse_shifts(center.shifts)
+        except TallyError as error:
+            yield Problem("shifts", str(error))
 
 
 def check_operation(operation: Operation) -> Iterator[Problem]:
@@ -241,6 +248,14 @@ def check_sheet(sheet: Sheet, part_kind: str) -> Iterator[Problem]:
         for other in operation.after:
             if other not in sequences or other == operation.sequence:
                 yield Problem(f"operations[{index}].after", f"there is no other operation {other} on this sheet")
+    # An operation that names none follows the one before it in the list (rule T2).
+    listed = sorted(sheet.operations, key=lambda o: o.sequence)
+    before = {o.sequence: list(o.after) or ([listed[i - 1].sequence] if i else []) for i, o in enumerate(listed)}
+    try:
+        routing_order({sequence: [x for x in others if x in before] for sequence, others in before.items()})
+    except TallyError as error:
+        at = next((i for i, o in enumerate(sheet.operations) if o.after), 0)
+        yield Problem(f"operations[{at}].after", str(error))
     for index, line in enumerate(sheet.lines):
         if line.issue_at is not None and line.issue_at not in sequences:
             yield Problem(f"lines[{index}].issue_at", f"there is no operation {line.issue_at} on this sheet")

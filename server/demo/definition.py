@@ -17,6 +17,11 @@ PACK  | Packing          | 29 | 29 |  0 |  2 | 30 | 100 | 1
 CUT   | Saw and joinery  | 30 | 30 | 14 |  3 | 35 |  95 | 1
 """
 
+#: Machines run in two shifts, the placement line from Monday to Thursday in three.
+SHIFTS = dict.fromkeys(("TURN", "MILL", "LASER"), "Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00") | {
+    "PLACE": "Mo-Th 06:00-14:00; Mo-Th 14:00-22:00; Mo-Th 22:00-06:00; Fr 06:00-14:00"
+}
+
 # number, description, kind, unit, unit cost, overhead %, costing lot, lead time in days
 PARTS = """
 HL-155   | Harbour lantern, 155 mm               | made    | ea |         |   | 50  | 0
@@ -214,7 +219,10 @@ def _center(row: list[str]) -> dict[str, Any]:
         "overhead_percent_of_labor",
         "efficiency_percent",
     )
-    return dict(zip(names, row, strict=False)) | {"stations": int(row[8])}
+    return dict(zip(names, row, strict=False)) | {
+        "stations": int(row[8]),
+        "shifts": SHIFTS.get(row[0], "Mo-Fr 07:00-15:30"),
+    }
 
 
 def _part(row: list[str]) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from demo.load_demo import load_demo
 from django.test import override_settings
-from parts.models import Part, PartClass, PartFile
+from parts.models import Part, PartClass, PartFile, Workspace
 from PIL import Image
 from playwright.sync_api import expect
 from sheets.models import BuildSheet, Line
@@ -198,3 +198,45 @@ class PartMaster(Journey):
         page.get_by_role("button", name="List …").click()
         page.get_by_role("menuitem", name="Columns “short”").click()
         expect(page.get_by_role("columnheader", name="Class")).to_have_count(0)
+
+
+class Time(Journey):
+    def test_a_product_in_time(self) -> None:
+        load_demo()
+        page = self.sign_in(to="/sheets/HL-155?read=time&quantity=250&day=2026-11-25")
+        table = page.get_by_role("table", name="Operations and orders in time")
+        expect(page.get_by_text("lead time")).to_contain_text("75.5 days")
+        page.get_by_label("only the chain that sets it").click()
+        rows = table.get_by_role("row")
+        expect(rows.first).to_contain_text("DRV-0310")
+        expect(rows.last).to_contain_text("HL-155")
+        expect(rows.last).to_contain_text("40 Pack")
+        self.check_access(page, "in time")
+        wanted = page.get_by_label("Wanted on")
+        wanted.fill("2 Jan 2020")
+        wanted.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("the wanted day 2020-01-02 is past")
+        wanted.fill("31 Dec 2099")
+        wanted.press("Enter")
+        expect(page.get_by_text("lead time")).to_contain_text("– 1 Jan 2100, 00:00")
+        self.assertIn("wanted=2099-12-31", page.url)
+        page.get_by_role("button", name="Order days").click()
+        row = page.get_by_role("table").get_by_role("row").filter(has_text="DRV-0310")
+        expect(row).to_contain_text("sets it")
+        expect(row).to_contain_text("2099")
+
+    def test_closed_days_are_chosen_from_public_holidays(self) -> None:
+        page = self.sign_in(to="/work-centers")
+        page.get_by_role("button", name="Closed days").click()
+        page.get_by_label("Public holidays of").fill("xx")
+        page.get_by_label("in", exact=True).fill("2027")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("are not known")
+        page.get_by_label("Public holidays of").fill("nl")
+        page.keyboard.press("Enter")
+        page.get_by_label("1 Jan 2027").check()
+        page.get_by_label("Add a day").fill("2027-02-12")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Keep these days").click()
+        expect(page.get_by_role("status")).to_contain_text("2 closed days are kept")
+        self.assertEqual([str(d) for d in Workspace.the().closed_days], ["2027-01-01", "2027-02-12"])

@@ -3,6 +3,7 @@
 import uuid
 from typing import Any
 
+from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models.functions import Concat, Upper
@@ -148,6 +149,11 @@ class Workspace(models.Model):
     """What holds for everything: one row."""
 
     currency = models.CharField(max_length=3, default="EUR")
+    # Days on which no work center works.
+    closed_days = ArrayField(
+        models.DateField(), default=list, db_default=models.Value([], ArrayField(models.DateField()))
+    )
+    history = HistoricalRecords()
 
     @classmethod
     def the(cls) -> "Workspace":

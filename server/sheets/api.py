@@ -7,6 +7,7 @@ from uuid import UUID
 import orjson
 from costing.basis import BasisIn, read_basis
 from costing.reads import part_named
+from costing.times import product_times
 from django.http import HttpRequest, HttpResponse
 from formats.flat import Column, list_csv, list_workbook
 from ninja import Query, Router, Schema
@@ -479,6 +480,50 @@ class TableIn(Schema):
     rows: list[list[str | float | None]]
 
 
+class TimeStep(Schema):
+    """An operation in time; moments are the shop's clock, ISO 8601. ``chain``: it sets the whole."""
+
+    part: str
+    description: str
+    sequence: int
+    name: str
+    where: str
+    start: str
+    end: str
+    work_minutes: float
+    queue_minutes: float
+    wait_minutes: float
+    move_minutes: float
+    outside: bool
+    chain: bool
+
+
+class TimeOrder(Schema):
+    """What is bought, and the day by which; ``late`` when that day is past."""
+
+    part: str
+    description: str
+    order_by: str
+    needed: str
+    lead_days: int
+    quantity: float | None
+    unit: str
+    chain: bool
+    late: bool
+
+
+class Times(Schema):
+    """One lot of a product in time, backward from ``wanted`` or forward from the day of the basis."""
+
+    wanted: str | None
+    today: str
+    start: str
+    end: str
+    lead_days: float
+    steps: list[TimeStep]
+    orders: list[TimeOrder]
+
+
 def _sheet(sheet_id: int) -> BuildSheet:
     sheet = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
     if sheet is None:
@@ -593,6 +638,17 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
     view = sheet_view(_sheet(sheet_id), read_basis(basis))
     # Straight to bytes: checking every row against the schema would take longer than making it.
     return HttpResponse(orjson.dumps(view), content_type="application/json")
+
+
+@router.get("/{sheet_id}/times", response=Times)
+def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "") -> Any:
+    """When operations and purchases happen."""
+    held = read_basis(basis)
+    try:
+        day = date.fromisoformat(wanted) if wanted else None
+    except ValueError:
+        raise ProblemsError([Problem("wanted", "a day like 2026-01-31 is needed")]) from None
+    return product_times(_sheet(sheet_id), held, day)
 
 
 @router.post("/{sheet_id}/edits", response=Edited)

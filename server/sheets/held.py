@@ -19,8 +19,8 @@ from .models import BuildSheet
 
 __all__ = ["Figures", "Held", "Mark", "held_for", "hold", "mark_now", "state_around", "unchanged_around"]
 
-#: Products per process; one of ten thousand lines takes about five megabytes.
-MOST_HELD = 16
+#: What is held per process: so many products of so many lines together. Ten thousand lines take about five megabytes.
+MOST_HELD, MOST_LINES = 16, 400_000
 _STATE_SQL = """
     SELECT concat_ws('.',
         (SELECT coalesce(sum(hashint8extended(id, version)), 0) FROM parts_part WHERE id = ANY(%(parts)s::bigint[])),
@@ -144,7 +144,7 @@ def hold(sheet: BuildSheet, basis: Basis, held: Held) -> str:
     with _lock:
         _held[sheet.id, basis] = held
         _held.move_to_end((sheet.id, basis))
-        while len(_held) > MOST_HELD:
+        while len(_held) > MOST_HELD or sum(len(h.loaded.lines) for h in _held.values()) > MOST_LINES:
             _held.popitem(last=False)
     return held.stamp
 

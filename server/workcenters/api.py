@@ -1,12 +1,17 @@
 """Work centers over HTTP."""
 
+from datetime import date
 from typing import Any
 
+import holidays
 from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema
+from parts.models import Workspace
 from sheets.records import plain_decimal
+from tally_core.errors import TallyError
 
+from .actions.save_closed_days import save_closed_days
 from .actions.save_work_center import save_work_center
 from .models import WorkCenter
 
@@ -30,6 +35,7 @@ class WorkCenterOut(Schema):
     overhead_percent_of_labor: str
     efficiency_percent: str
     stations: int
+    shifts: str
     version: int
     operations: int
 
@@ -46,12 +52,13 @@ class WorkCenterIn(Schema):
     overhead_percent_of_labor: str | None = None
     efficiency_percent: str | None = None
     stations: str | None = None
+    shifts: str | None = None
     version: int | None = None
 
 
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
     amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
-    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "version")}
+    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "shifts", "version")}
     return WorkCenterOut(**plain, **amounts, operations=operations)
 
 
@@ -59,6 +66,43 @@ def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
 def list_work_centers(request: HttpRequest) -> list[WorkCenterOut]:
     """All work centers by code, with how many operations are done at each."""
     return [_out(c, c.n) for c in WorkCenter.objects.annotate(n=Count("operations")).order_by("code")]
+
+
+class ClosedDays(Schema):
+    """Days on which no work center works; ISO 8601, ascending."""
+
+    days: list[date]
+
+
+class PublicHoliday(Schema):
+    day: date
+    name: str
+
+
+@router.get("/closed-days", response=ClosedDays)
+def read_closed_days(request: HttpRequest) -> Any:
+    """The days on which nobody works."""
+    return {"days": Workspace.the().closed_days}
+
+
+@router.post("/closed-days", response=ClosedDays)
+def keep_closed_days(request: HttpRequest, payload: ClosedDays) -> Any:
+    """Replace the days on which nobody works."""
+    return {"days": save_closed_days(request.user, payload.days).closed_days}
+
+
+@router.get("/public-holidays", response=list[PublicHoliday])
+def read_public_holidays(request: HttpRequest, country: str, year: int) -> Any:
+    """The public holidays of a country (ISO 3166 code) in a year, to choose closed days from."""
+    if not 1990 <= year <= 2100:
+        raise TallyError("Public holidays are known from 1990 to 2100.")
+    try:
+        found = holidays.country_holidays(country.upper()[:2], years=year, language="en_US")
+    except NotImplementedError:
+        raise TallyError(
+            f"The holidays of {country[:20]} are not known; use a country's two letters, like NL."
+        ) from None
+    return [{"day": day, "name": name} for day, name in sorted(found.items())]
 
 
 def _typed(payload: WorkCenterIn) -> dict:

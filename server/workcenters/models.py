@@ -20,6 +20,7 @@ class WorkCenter(models.Model):
     overhead_percent_of_labor = amount(default=0)
     efficiency_percent = amount(default=100)
     stations = models.IntegerField(default=1)
+    shifts = models.TextField(blank=True, default="", db_default="")
     version = models.IntegerField(default=1)
     history = HistoricalRecords(excluded_fields=["version"])
 

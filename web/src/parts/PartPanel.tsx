@@ -166,7 +166,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           save.mutate();
         }}
       >
-        <div className="grid grid-cols-[1fr_150px] gap-3">
+        <div>
           <Field label="Part number" error={wrong("number")}>
             {(p) => (
               <span className="flex gap-1.5">
@@ -183,9 +183,6 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
                 )}
               </span>
             )}
-          </Field>
-          <Field label="Class" error={wrong("part_class")}>
-            {(p) => <input {...p} {...form.bind("part_class")} className="field" list="part-classes" disabled={!may} />}
           </Field>
         </div>
         <Field label="Description" error={wrong("description")}>
@@ -285,6 +282,9 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
                 ))}
               </select>
             )}
+          </Field>
+          <Field label="Class" error={wrong("part_class")}>
+            {(p) => <input {...p} {...form.bind("part_class")} className="field" list="part-classes" disabled={!may} />}
           </Field>
         </div>
         <div className="flex flex-wrap gap-x-5 gap-y-1">

@@ -42,6 +42,7 @@ import { type Cursor, type Editing, type GridHandle, SheetGrid } from "./SheetGr
 import { type Reading, SheetHeader, type SheetVerb } from "./SheetHeader";
 import { StaleDialog } from "./StaleDialog";
 import { SummedList } from "./SummedList";
+import { TimeChart } from "./TimeChart";
 import { TreePicture } from "./TreePicture";
 import { useSheet } from "./useSheet";
 import { WorkingPanel } from "./WorkingPanel";
@@ -519,6 +520,17 @@ export function OneSheet({
                 onPart={(p) =>
                   p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
                 }
+              />
+            )}
+            {reading === "time" && (
+              <TimeChart
+                sheet={head.id}
+                version={view.sheet.version}
+                basis={basis}
+                onPart={(number) => {
+                  const p = view.parts.find((other) => other.number === number);
+                  p?.kind === "made" ? navigate(`/sheets/${encodeURIComponent(number)}`) : setPart(number);
+                }}
               />
             )}
             {reading === "lines" && offLines > 0 && (

@@ -15,13 +15,14 @@ import { type Verb, verbsOf } from "./RevisionPanel";
 export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers";
 
 /** The ways to read a sheet. */
-export type Reading = "operations" | "lines" | "parts" | "top" | "tree";
+export type Reading = "operations" | "lines" | "parts" | "top" | "tree" | "time";
 export const READINGS: Record<Reading, string> = {
   operations: "by operation",
   lines: "lines alone",
   parts: "parts only",
   top: "top level only",
   tree: "tree as a picture",
+  time: "in time",
 };
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */

@@ -10,6 +10,7 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas, type WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
+import { ClosedDays } from "./ClosedDays";
 
 const RATES = [
   ["labor_rate", "Labor"],
@@ -43,6 +44,9 @@ export function WorkCentersScreen() {
             New work center
           </Button>
         )}
+        <Button className={may ? "" : "ml-auto"} onClick={() => setParams({ closed: "1" })}>
+          Closed days
+        </Button>
       </div>
       {list.error && (
         <p role="alert" className="text-bad">
@@ -121,6 +125,7 @@ export function WorkCentersScreen() {
           </tbody>
         </table>
       )}
+      {params.has("closed") && <ClosedDays onClose={close} />}
       {(open || making) && <CenterPanel key={open?.code ?? "new"} center={open ?? null} onClose={close} />}
     </div>
   );
@@ -136,8 +141,9 @@ const NAMES = [
   "overhead_percent_of_labor",
   "efficiency_percent",
   "stations",
+  "shifts",
 ] as const;
-const NUMBERS = NAMES.slice(2);
+const NUMBERS = NAMES.slice(2, -1);
 const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   code: ["Code"],
   name: ["Name"],
@@ -148,6 +154,7 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   overhead_percent_of_labor: ["Overhead on labor, %"],
   efficiency_percent: ["Efficiency, %", "at 80 % an hour of work takes 75 minutes"],
   stations: ["Stations", "how many jobs at once"],
+  shifts: ["Shifts", "like Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00; when empty Mo-Fr 08:00-16:00"],
 };
 
 function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClose: () => void }) {
@@ -196,10 +203,10 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
               <input
                 {...p}
                 {...form.bind(name)}
-                className={`field ${index > 1 ? "text-right" : ""}`}
+                className={`field ${index > 1 && name !== "shifts" ? "text-right" : ""}`}
                 autoFocus={index === 0}
                 disabled={!may}
-                inputMode={index > 1 ? "decimal" : undefined}
+                inputMode={index > 1 && name !== "shifts" ? "decimal" : undefined}
               />
             )}
           </Field>

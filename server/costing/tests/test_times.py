@@ -1,0 +1,137 @@
+"""A product in time: worked by hand over a weekend, chained to what sets it, refused where it cannot be."""
+
+from datetime import date
+from unittest.mock import patch
+
+from demo.load_demo import load_demo
+from django.test import TestCase
+from testing import Api, load, rod_and_tube, sheet_of
+
+TODAY = date(2026, 11, 25)  # a Wednesday
+
+
+def timed() -> dict:
+    """RT-1 of ten: 12 + 30 minutes of turning, a coat that dries 24 h, then fitting; rods take five days, nuts one."""
+    document = rod_and_tube()
+    days = {"ROD": 5, "NUT": 1}
+    for part in document["parts"]:
+        part["lead_time_days"] = days.get(part["number"], 0)
+    document["build_sheets"][0]["operations"][0]["wait_minutes"] = "1440"
+    return document
+
+
+class Times(TestCase):
+    def setUp(self) -> None:
+        load(timed())
+        self.api = Api("engineer")
+        self.sheet = sheet_of("RT-1")
+        now = patch("costing.times.localdate", return_value=TODAY)
+        now.start()
+        self.addCleanup(now.stop)
+
+    def times(self, **query: str) -> dict:
+        status, said = self.api.get(f"/sheets/{self.sheet.id}/times", drafts="true", **query)
+        self.assertEqual(status, 200, said)
+        return said
+
+    def test_forward_from_a_day(self) -> None:
+        """Rods come on Monday 30 at 00:00; turned from 8:00 to 8:42, dry on Tuesday 8:42, fitted in ten minutes."""
+        said = self.times(day="2026-11-25")
+        steps = [(x["sequence"], x["start"], x["end"], x["chain"]) for x in said["steps"]]
+        self.assertEqual(
+            steps,
+            [(10, "2026-11-30T00:00", "2026-12-01T08:42", True), (20, "2026-12-01T08:42", "2026-12-01T08:52", True)],
+        )
+        self.assertEqual((said["start"], said["end"]), ("2026-11-25T00:00", "2026-12-01T08:52"))
+        self.assertEqual([(o["part"], o["chain"]) for o in said["orders"] if o["chain"]], [("ROD", True)])
+
+    def test_backward_from_a_wanted_day(self) -> None:
+        """For Friday 18 December: fitted by 16:00, coated a day before, turned on Thursday; rods ordered on Saturday 12."""
+        said = self.times(wanted="2026-12-18")
+        steps = {x["sequence"]: (x["start"], x["end"]) for x in said["steps"]}
+        self.assertEqual(steps[20], ("2026-12-18T15:50", "2026-12-19T00:00"))
+        self.assertEqual(steps[10][1], "2026-12-18T15:50")
+        self.assertEqual(steps[10][0], "2026-12-17T15:08")
+        orders = {o["part"]: (o["order_by"], o["late"]) for o in said["orders"]}
+        self.assertEqual(orders, {"ROD": ("2026-12-12", False), "NUT": ("2026-12-17", False)})
+
+    def test_a_closed_day_and_shifts_of_its_own(self) -> None:
+        self.assertEqual(
+            self.api.post("/work-centers/closed-days", {"days": ["2026-11-30", "2026-11-30"]})[1],
+            {"days": ["2026-11-30"]},
+        )
+        self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T08:52")
+        self.assertEqual(
+            self.api.send("PATCH", "/work-centers/one?code=LATHE", {"shifts": "Mo-Su 06:00-22:00"})[0], 200
+        )
+        self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T06:52")
+        status, said = self.api.send("PATCH", "/work-centers/one?code=LATHE", {"shifts": "Mo-Fr 8-16"})
+        self.assertEqual((status, said["problems"][0]["place"]), (422, "shifts"))
+        self.assertEqual(Api("buyer").post("/work-centers/closed-days", {"days": []})[0], 403)
+        self.assertEqual(self.api.post("/work-centers/closed-days", {"days": ["soon"]})[0], 422)
+
+    def test_a_job_takes_longer_and_orders_what_it_needs(self) -> None:
+        said = self.times(day="2026-11-25", quantity="100")
+        self.assertEqual([round(x["work_minutes"]) for x in said["steps"]], [312, 100])
+        rod = next(o for o in said["orders"] if o["part"] == "ROD")
+        # 100 x (2 m + 5 % + the tube's 0.5 m).
+        self.assertEqual((rod["quantity"], rod["unit"]), (260.0, "m"))
+
+    def test_a_fork_and_a_join(self) -> None:
+        """Two operations beside one another follow the first; the last follows both, and so the longer one."""
+        ids = {o.sequence: str(o.id) for o in self.sheet.operations.all()}
+        new = [
+            {"table": "operation", "id": f"00000000-0000-4000-8000-0000000000{n}", "before": None,
+             "after": {"sequence": n, "name": f"op {n}", "work_center": "LATHE", "setup_minutes": str(n), "after": after}}
+            for n, after in ((30, [20]), (40, [20]), (50, [30, 40]))
+        ]  # fmt: skip
+        self.assertEqual(self.api.post(f"/sheets/{self.sheet.id}/edits", {"version": 1, "changes": new})[0], 200)
+        said = self.times(day="2026-11-25")
+        chain = [x["sequence"] for x in said["steps"] if x["chain"]]
+        self.assertEqual(chain, [10, 20, 40, 50])
+        self.assertEqual(said["end"], "2026-12-01T10:22")
+        back = {"table": "operation", "id": ids[20], "before": {"after": []}, "after": {"after": [50]}}
+        status, said = self.api.post(f"/sheets/{self.sheet.id}/edits", {"version": 2, "changes": [back]})
+        self.assertEqual(status, 422)
+        self.assertRegex(said["message"], "operations wait for one another: 20 → (30|40|50) → ")
+        self.assertIn(".after", said["problems"][0]["place"])
+
+    def test_what_cannot_be(self) -> None:
+        for query, told in (
+            ({"wanted": "2026-11-24"}, "is past"),
+            ({"wanted": "soon"}, "a day like"),
+            ({"quantity": "-1"}, "above 0"),
+        ):
+            status, said = self.api.get(f"/sheets/{self.sheet.id}/times", **query)
+            self.assertEqual(status, 422)
+            self.assertIn(told, said["message"])
+        said = self.times(wanted="2026-11-27")
+        self.assertEqual([o["part"] for o in said["orders"] if o["late"]], ["ROD"])
+
+    def test_public_holidays_are_offered(self) -> None:
+        """1 January is a public holiday in the Netherlands, and 25 and 26 December are (Dutch law; from memory)."""
+        _, offered = self.api.get("/work-centers/public-holidays", country="nl", year=2027)
+        days = {x["day"] for x in offered}
+        self.assertLessEqual({"2027-01-01", "2027-12-25", "2027-12-26"}, days)
+        for query in ({"country": "ZZ", "year": 2027}, {"country": "NL", "year": 9999}, {"country": "NL", "year": "x"}):
+            self.assertEqual(self.api.get("/work-centers/public-holidays", **query)[0], 422)
+
+
+class Demo(TestCase):
+    def test_backward_from_where_forward_ends_begins_no_earlier(self) -> None:
+        load_demo()
+        api, sheet = Api("engineer"), sheet_of_revision("HL-155", "A")
+        for quantity in ("", "250"):
+            forward = api.get(f"/sheets/{sheet}/times", quantity=quantity)[1]
+            wanted = (date.fromisoformat(forward["end"][:10])).isoformat()
+            backward = api.get(f"/sheets/{sheet}/times", quantity=quantity, wanted=wanted)[1]
+            self.assertEqual(len(forward["steps"]), len(backward["steps"]))
+            self.assertGreaterEqual(backward["start"], forward["start"])
+            self.assertGreater(len(forward["steps"]), 15)
+            self.assertTrue(any(x["chain"] for x in forward["steps"]))
+
+
+def sheet_of_revision(number: str, revision: str) -> int:
+    from sheets.models import BuildSheet
+
+    return BuildSheet.objects.get(part__number=number, revision=revision).pk
