@@ -8,9 +8,32 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 
-__all__ = ["ClassField", "Definition", "Line", "Operation", "Part", "PartClass", "Sheet", "Subcontract", "WorkCenter"]
+__all__ = [
+    "ClassField",
+    "Definition",
+    "Line",
+    "Operation",
+    "Part",
+    "PartClass",
+    "RateChange",
+    "Sheet",
+    "Subcontract",
+    "WorkCenter",
+]
 
 ZERO, ONE, HUNDRED = Decimal(0), Decimal(1), Decimal(100)
+
+
+@dataclass(slots=True)
+class RateChange:
+    """Rates that hold from a day on; what is not stated stays as it was."""
+
+    first_day: date
+    labor_rate: Decimal | None = None
+    setup_labor_rate: Decimal | None = None
+    machine_rate: Decimal | None = None
+    overhead_per_hour: Decimal | None = None
+    overhead_percent_of_labor: Decimal | None = None
 
 
 @dataclass(slots=True)
@@ -27,6 +50,7 @@ class WorkCenter:
     efficiency_percent: Decimal = HUNDRED
     stations: int = 1
     shifts: str = ""  # like "Mo-Fr 07:00-15:30"; a plain week of Mo-Fr 08:00-16:00 when not stated
+    rates: list[RateChange] = field(default_factory=list)
 
 
 @dataclass(slots=True)

@@ -7,7 +7,7 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any, TypeVar
 
-from .definition import ClassField, Line, Operation, Subcontract
+from .definition import ClassField, Line, Operation, RateChange, Subcontract
 from .errors import Problem
 
 __all__ = ["RecordReader", "show_value"]
@@ -110,6 +110,16 @@ class RecordReader:
         # A field that could not be read is already named; its default lets the other checks go on.
         return kind(**{name: content for name, content in given.items() if content is not None})
 
+    def _rate_change(self, value: Any, place: str) -> RateChange | None:
+        # A change without a day has nothing to hold on to: it is named, and the others go on.
+        first = value.get("first_day") if isinstance(value, dict) else None
+        if isinstance(value, dict) and first in (None, ""):
+            self.wrong(f"{place}.first_day", "the first day of these rates is needed")
+            return None
+        if isinstance(value, dict) and self.day(first, f"{place}.first_day") is None:
+            return None
+        return self.record(RateChange, value, place)
+
     def _reader_of(self, kind: str) -> Callable[[Any, str], Any]:
         match kind.replace("<class '", "").replace("'>", "").replace(" | None", "").split(".")[-1]:
             case "Decimal":
@@ -128,6 +138,12 @@ class RecordReader:
                 return self.texts
             case "dict[str, str]":
                 return self.named_texts
+            case "list[RateChange]" | "RateChange]":
+                return lambda value, place: [
+                    r
+                    for i, v in enumerate(self.many(value, place))
+                    if (r := self._rate_change(v, f"{place}[{i}]")) is not None
+                ]
             case "list[ClassField]" | "ClassField]":
                 return lambda value, place: [
                     r

@@ -9,6 +9,7 @@ from decimal import Decimal
 from .calendars import parse_shifts
 from .definition import Line, Operation, Part, Sheet, WorkCenter
 from .errors import Problem, TallyError, UnitError
+from .rates import RATES
 from .schedule import routing_order
 from .units import code, dimension
 
@@ -149,6 +150,11 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
         {"labor_rate": ">= 0", "setup_labor_rate": ">= 0", "machine_rate": ">= 0", "overhead_per_hour": ">= 0",
          "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0"},
     )  # fmt: skip
+    for index, change in enumerate(center.rates):
+        for problem in _bounds(change, dict.fromkeys(RATES, ">= 0")):
+            yield Problem(f"rates[{index}].{problem.place}", problem.message)
+        if change.first_day in (other.first_day for other in center.rates[:index]):
+            yield Problem(f"rates[{index}].first_day", f"rates from {change.first_day} on stand there twice")
     if center.shifts:
         try:
             parse_shifts(center.shifts)

@@ -8,6 +8,7 @@ import numpy as np
 from .definition import Definition, Line, Operation, Sheet, WorkCenter
 from .effectivity import Candidate, choose_sheets
 from .errors import TallyError
+from .rates import center_on
 from .tables import KINDS, LINE_KINDS, NO_END, NO_START, RUN_BASES, LineTable, OperationTable, PartTable
 from .units import code, is_count
 
@@ -55,7 +56,7 @@ def tabulate(
         drafts,
     )
     sheets: dict[int, Sheet] = {part: definition.sheets[key] for part, key in sorted(chosen.items())}
-    centers = {center.code: center for center in definition.work_centers}
+    centers = {center.code: center_on(center, day) for center in definition.work_centers}
     codes: dict[str, int] = {}
     work: list[tuple[int, Operation, WorkCenter]] = []
     lines: list[tuple[int, int, int, Line]] = []

@@ -18,7 +18,13 @@ class Exact:
 
     def __init__(self, document: dict, top: str, day: str, options: list[str], quantity: F | None) -> None:
         self.parts = {p["number"]: p for p in document["parts"]}
-        self.centers = {c["code"]: c for c in document["work_centers"]}
+        self.centers = {}
+        for center in document["work_centers"]:
+            now = dict(center)
+            for change in sorted(center.get("rates", ()), key=lambda c: c["first_day"]):
+                if change["first_day"] <= day:
+                    now |= change
+            self.centers[center["code"]] = now
         self.sheets = {s["part"]: s for s in document["build_sheets"]}
         self.day, self.options, self.top, self.quantity = day, options, top, quantity
         self.vectors: dict[str, tuple[dict, dict]] = {}

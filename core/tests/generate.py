@@ -17,6 +17,15 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
         | ({"setup_labor_rate": f"{r.randint(2000, 6000) / 100}"} if r.random() < 0.5 else {})
         for i in range(3)
     ]  # fmt: skip
+    # From a source of its own, so that the rest of a seed's bundle stays what it was.
+    changing = random.Random(seed + 1000)
+    for center in centers:
+        days = changing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], changing.randint(0, 3))
+        names = ("labor_rate", "setup_labor_rate", "machine_rate", "overhead_percent_of_labor")
+        center["rates"] = [
+            {"first_day": day} | {n: f"{changing.randint(0, 9000) / 100}" for n in names if changing.random() < 0.5}
+            for day in days
+        ]
     records, sheets = [], []
     for i in range(parts):
         last = i > parts * 0.55

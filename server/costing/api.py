@@ -1,16 +1,20 @@
 """Figures over HTTP: the working of any of them."""
 
 from collections import defaultdict
+from datetime import date
 from typing import Any
 from uuid import UUID
 
+import numpy as np
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from parts.models import Part
 from sheets.models import BuildSheet, Line, Operation
+from sheets.records import work_center_record
 from tally_core.answers import tally
 from tally_core.cost import ELEMENTS
 from tally_core.errors import TallyError
+from tally_core.rates import rates_since
 from tally_core.working import FIGURES, Working, Workings
 from workcenters.models import WorkCenter
 
@@ -56,6 +60,22 @@ class _Addresses:
 
     def __init__(self, loaded: Loaded) -> None:
         self.loaded = loaded
+        self._centers = {
+            c.pk: work_center_record(c)
+            for c in WorkCenter.objects.filter(pk__in=np.unique(loaded.center_ids).tolist()).exclude(rates=[])
+        }
+
+    def rate_since(self, source: tuple[str, int, str]) -> date | None:
+        """The day on which a change set a work center's rate; none where it is the one it began with."""
+        table, row, name = source
+        center = self._centers.get(int(self.loaded.center_ids[row])) if table == "work_center" else None
+        if center is None:
+            return None
+        since = rates_since(center, self.loaded.day)
+        if name == "setup_labor_rate" and name not in since and center.setup_labor_rate is None:
+            # Not stated, it is the labor rate.
+            name = "labor_rate"
+        return since.get(name)
 
     def rows(self, address: str) -> tuple:
         name, *keys = address.split(":")
@@ -97,6 +117,8 @@ class _Addresses:
                 key = loaded.sheet_of[int(loaded.part_ids[row])]
             case _:
                 key = int(loaded.part_ids[row])
+        if self.rate_since(source) is not None:
+            name = "rates"
         return table, key, _FIELDS.get(name, name)
 
 
@@ -117,7 +139,12 @@ def _sources(working: Working, addresses: _Addresses) -> dict[tuple, dict[str, s
 
 
 def _out(working: Working, addresses: _Addresses, sources: dict) -> dict[str, Any]:
-    source = sources.get(addresses.record(working.source)) if working.source is not None else None
+    source, since = None, None
+    if working.source is not None:
+        source, since = sources.get(addresses.record(working.source)), addresses.rate_since(working.source)
+    if source is not None and since is not None:
+        words = f"holds from {since.isoformat()} on"
+        source = source | {"reason": f"{source['reason']}; {words}" if source["reason"] else words}
     return {
         "label": working.label,
         "value": round(working.value, 9) + 0.0,

@@ -14,9 +14,12 @@ from django.db import connection
 from parts.models import Part, Workspace
 from psycopg import Cursor
 from sheets.models import BuildSheet, Option
+from sheets.records import work_center_record
 from tally_core.answers import Basis, Question, known_options
+from tally_core.definition import WorkCenter as WorkCenterRecord
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import TallyError
+from tally_core.rates import center_on, rates_since
 from tally_core.structure import build_structure
 from tally_core.tables import (
     KINDS,
@@ -31,6 +34,7 @@ from tally_core.tables import (
     PartTable,
 )  # fmt: skip
 from tally_core.units import SYMBOLS
+from workcenters.models import WorkCenter
 
 __all__ = [
     "Loaded",
@@ -262,7 +266,7 @@ def _load(
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
 
-    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of)
+    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day)
     lines, line_ids = _read_lines(
         sheet_keys,
         part_of,
@@ -319,9 +323,9 @@ def _sheets_in_force(
 
 
 def _read_operations(
-    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray]
+    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray], day: date
 ) -> tuple[OperationTable, np.ndarray, np.ndarray]:
-    """The operations of some sheets, with their keys and those of their work centers."""
+    """The operations of some sheets at the rates of a day, with their keys and those of their work centers."""
     work = fetch_columns(
         _OPERATION_COLUMNS,
         """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
@@ -341,7 +345,22 @@ def _read_operations(
             if n not in ("parent", "sequence", "run_basis")
         },
     )
-    return operations, work["id"].copy(), work["center"].astype(np.int64)
+    center_ids = work["center"].astype(np.int64)
+    for center in WorkCenter.objects.exclude(rates=[]):
+        _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
+    return operations, work["id"].copy(), center_ids
+
+
+def _lay_rates(operations: OperationTable, at: np.ndarray, center: WorkCenterRecord, day: date) -> None:
+    """Put the rates of a day over those a work center began with."""
+    since = rates_since(center, day)
+    if not since or not at.any():
+        return
+    now = center_on(center, day)
+    for name in since:
+        getattr(operations, name)[at] = float(getattr(now, name))
+    if now.setup_labor_rate is None:
+        operations.setup_labor_rate[at] = float(now.labor_rate)
 
 
 def _read_lines(
@@ -390,7 +409,7 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
         return np.full(len(sheets), row, dtype=np.int32)
 
     first, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
-    operations, operation_ids, center_ids = _read_operations(keys, part_of)
+    operations, operation_ids, center_ids = _read_operations(keys, part_of, loaded.day)
     lines, line_ids = _read_lines(keys, part_of, loaded.part_ids, loaded.parts.unit, operation_ids)
 
     def spliced(held: np.ndarray, fresh: np.ndarray, start: int, stop: int) -> np.ndarray:

@@ -240,3 +240,21 @@ class Time(Journey):
         page.get_by_role("button", name="Keep these days").click()
         expect(page.get_by_role("status")).to_contain_text("2 closed days are kept")
         self.assertEqual([str(d) for d in Workspace.the().closed_days], ["2027-01-01", "2027-02-12"])
+
+    def test_rates_change_on_a_day_and_the_day_of_the_basis_picks_them(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/work-centers")
+        page.get_by_role("cell", name="LATHE", exact=True).click()
+        page.get_by_role("button", name="Add a change").click()
+        page.get_by_label("labor, change 1", exact=True).fill("50")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("alert")).to_contain_text("first day")
+        page.get_by_label("First day of change 1").fill("1 Jan 2027")
+        page.keyboard.press("Tab")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("status")).to_contain_text("Saved LATHE")
+        for day, told in (("2026-12-31", "test40 EUR per h"), ("2027-01-01", "holds from 2027-01-01 on50 EUR per h")):
+            page.goto(f"{self.live_server_url}/sheets/RT-1?day={day}")
+            page.get_by_role("row").filter(has_text="Turn").first.get_by_text("Turn").click()
+            working = page.get_by_role("region", name="Working")
+            expect(working).to_contain_text(told)

@@ -1,18 +1,20 @@
 """Between database rows and the core's records."""
 
 from dataclasses import asdict
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from parts.models import Part, PartClass
 from tally_core import definition as core
+from tally_core.rates import RATES
 from workcenters.models import WorkCenter
 
 from .models import BuildSheet, Line, Operation
 
 __all__ = [
-    "class_columns", "class_record", "line_record", "operation_record", "part_record", "plain_decimal", "sheet_record",
-    "work_center_record",
+    "class_columns", "class_record", "line_record", "operation_record", "part_columns", "part_record", "plain_decimal",
+    "sheet_record", "work_center_columns", "work_center_record",
 ]  # fmt: skip
 
 _SHARED_LINE = (
@@ -60,7 +62,29 @@ def class_columns(record: core.PartClass) -> dict[str, Any]:
 
 def work_center_record(center: WorkCenter) -> core.WorkCenter:
     """A work center row as the core's record."""
-    return core.WorkCenter(**_copy(center, core.WorkCenter.__dataclass_fields__))
+    plain = _copy(center, core.WorkCenter.__dataclass_fields__)
+    return core.WorkCenter(**plain | {"rates": [_rate_change(change) for change in center.rates]})
+
+
+def _rate_change(plain: dict[str, str]) -> core.RateChange:
+    amounts = {name: Decimal(value) for name, value in plain.items() if name != "first_day"}
+    return core.RateChange(date.fromisoformat(plain["first_day"]), **amounts)
+
+
+def work_center_columns(record: core.WorkCenter) -> dict[str, Any]:
+    """What a work center's row holds, from the core's record; rate changes by their day."""
+    changes = sorted(record.rates, key=lambda c: c.first_day)
+    plain = [
+        {"first_day": c.first_day.isoformat()}
+        | {n: plain_decimal(v) or "0" for n in RATES if (v := getattr(c, n)) is not None}
+        for c in changes
+    ]
+    return _copy(record, core.WorkCenter.__dataclass_fields__) | {"rates": plain}
+
+
+def part_columns(record: core.Part) -> dict[str, Any]:
+    """What a part's row holds, from the core's record."""
+    return _copy(record, core.Part.__dataclass_fields__)
 
 
 def operation_record(row: Operation) -> core.Operation:

@@ -8,7 +8,9 @@ from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema
 from parts.models import Workspace
+from sheets.models import Operation
 from sheets.records import plain_decimal
+from sheets.survey import revision_words
 from tally_core.errors import TallyError
 
 from .actions.save_closed_days import save_closed_days
@@ -21,6 +23,17 @@ _AMOUNTS = (
     "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
     "efficiency_percent",
 )  # fmt: skip
+
+
+class RateOut(Schema):
+    """Rates that hold from a day on; none stays as it was before."""
+
+    first_day: str
+    labor_rate: str | None = None
+    setup_labor_rate: str | None = None
+    machine_rate: str | None = None
+    overhead_per_hour: str | None = None
+    overhead_percent_of_labor: str | None = None
 
 
 class WorkCenterOut(Schema):
@@ -36,6 +49,7 @@ class WorkCenterOut(Schema):
     efficiency_percent: str
     stations: int
     shifts: str
+    rates: list[RateOut]
     version: int
     operations: int
 
@@ -53,12 +67,13 @@ class WorkCenterIn(Schema):
     efficiency_percent: str | None = None
     stations: str | None = None
     shifts: str | None = None
+    rates: list[RateOut] | None = None
     version: int | None = None
 
 
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
     amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
-    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "shifts", "version")}
+    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "shifts", "rates", "version")}
     return WorkCenterOut(**plain, **amounts, operations=operations)
 
 
@@ -66,6 +81,37 @@ def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
 def list_work_centers(request: HttpRequest) -> list[WorkCenterOut]:
     """All work centers by code, with how many operations are done at each."""
     return [_out(c, c.n) for c in WorkCenter.objects.annotate(n=Count("operations")).order_by("code")]
+
+
+class CenterUse(Schema):
+    """An operation done at a work center, on a sheet that is not retired: what a change of its rates would touch."""
+
+    part: str
+    description: str
+    sheet: int
+    revision: str
+    status: str
+    sequence: int
+    name: str
+
+
+@router.get("/one/uses", response=list[CenterUse])
+def read_uses(request: HttpRequest, code: str) -> Any:
+    """The operations done at a work center, at most a thousand."""
+    found = (
+        Operation.objects.filter(work_center__code=code)
+        .exclude(sheet__status="retired")
+        .select_related("sheet__part")
+        .order_by("sheet__part__number", "sheet__alternate", "-sheet_id", "sequence")[:1000]
+    )
+    return [
+        {
+            "part": o.sheet.part.number, "description": o.sheet.part.description, "sheet": o.sheet_id,
+            "revision": revision_words(o.sheet.alternate, o.sheet.revision), "status": o.sheet.status,
+            "sequence": o.sequence, "name": o.name,
+        }
+        for o in found
+    ]  # fmt: skip
 
 
 class ClosedDays(Schema):

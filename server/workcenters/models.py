@@ -21,6 +21,8 @@ class WorkCenter(models.Model):
     efficiency_percent = amount(default=100)
     stations = models.IntegerField(default=1)
     shifts = models.TextField(blank=True, default="", db_default="")
+    # Rates that change on a day, as the plain values of ``tally_core.definition.RateChange``.
+    rates = models.JSONField(default=list, db_default=models.Value([], models.JSONField()))
     version = models.IntegerField(default=1)
     history = HistoricalRecords(excluded_fields=["version"])
 

@@ -5,6 +5,7 @@ from unittest.mock import patch
 
 from demo.load_demo import load_demo
 from django.test import TestCase
+from sheets.actions.export_bundle import export_bundle
 from testing import Api, load, rod_and_tube, sheet_of
 
 TODAY = date(2026, 11, 25)  # a Wednesday
@@ -135,3 +136,59 @@ def sheet_of_revision(number: str, revision: str) -> int:
     from sheets.models import BuildSheet
 
     return BuildSheet.objects.get(part__number=number, revision=revision).pk
+
+
+class Rates(TestCase):
+    def test_two_days_have_two_costs_each_with_its_working(self) -> None:
+        """40.00 an hour, from 1 January 2027 on 50.00; set-up labor is not stated and so goes along.
+
+        A lot of ten: 12 min set-up and 10 x (3 + 1) min run: 52 / 60 h; at 40.00 that is 3.4667 each, at 50.00 4.3333.
+        """
+        load(rod_and_tube())
+        api, sheet = Api("engineer"), sheet_of("RT-1")
+        change = {"first_day": "2027-01-01", "labor_rate": "50"}
+        status, center = api.send("PATCH", "/work-centers/one?code=LATHE", {"rates": [change], "version": 1})
+        self.assertEqual((status, center["rates"][0]["labor_rate"]), (200, "50"))
+        labor = {}
+        for day in ("2026-12-31", "2027-01-01", "2027-06-01"):
+            view = api.get(f"/sheets/{sheet.id}/view", drafts="true", day=day)[1]
+            top = view["parts"][view["top"]]
+            at = [view["elements"].index(n) for n in ("setup", "labor")]
+            labor[day] = round(sum(top["elements"][i] for i in at), 6)
+        self.assertEqual(labor, {"2026-12-31": 3.466667, "2027-01-01": 4.333333, "2027-06-01": 4.333333})
+        work = str(sheet.operations.get(sequence=10).id)
+        for day, rate, reason in (("2026-12-31", 40.0, "test"), ("2027-01-01", 50.0, "holds from 2027-01-01 on")):
+            status, working = api.get("/costing/working", sheet=sheet.id, figure=f"work:{work}", drafts="true", day=day)
+            self.assertEqual(status, 200)
+            rates = [x for x in every(working) if x["label"] in ("labor rate", "set-up labor rate")]
+            self.assertEqual({x["value"] for x in rates}, {rate})
+            self.assertEqual({x["source"]["reason"] for x in rates}, {reason})
+        bundle = export_bundle()
+        self.assertEqual(bundle["work_centers"][0]["rates"][0]["labor_rate"], "50")
+        load(bundle)
+        self.assertEqual(export_bundle(), bundle)
+
+    def test_what_a_change_of_rates_would_touch(self) -> None:
+        load(rod_and_tube())
+        api = Api("viewer")
+        _, uses = api.get("/work-centers/one/uses", code="LATHE")
+        self.assertEqual(
+            [(u["part"], u["sequence"], u["status"]) for u in uses], [("RT-1", 10, "draft"), ("RT-1", 20, "draft")]
+        )
+        self.assertEqual(api.get("/work-centers/one/uses", code="NONE"), (200, []))
+
+    def test_rates_that_cannot_be(self) -> None:
+        load(rod_and_tube())
+        api = Api("engineer")
+        day = {"first_day": "2027-01-01"}
+        for rates, place in (
+            ([{"first_day": "soon"}], "rates[0].first_day"), ([{"first_day": ""}], "rates[0].first_day"),
+            ([day | {"labor_rate": "-1"}], "rates[0].labor_rate"), ([day, day], "rates[1].first_day"),
+            ([day | {"machine_rate": "many"}], "rates[0].machine_rate"),
+        ):  # fmt: skip
+            status, said = api.send("PATCH", "/work-centers/one?code=LATHE", {"rates": rates})
+            self.assertEqual((status, said["problems"][0]["place"]), (422, place))
+
+
+def every(working: dict) -> list[dict]:
+    return [working, *(x for operand in working["operands"] for x in every(operand))]

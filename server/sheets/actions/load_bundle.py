@@ -18,8 +18,10 @@ from sheets.records import (
     class_record,
     line_columns,
     operation_columns,
+    part_columns,
     part_record,
     sheet_record,
+    work_center_columns,
     work_center_record,
 )
 
@@ -52,10 +54,18 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
         options = _options(definition)
         _classes(definition, loading, reason, user)
         centers = _upsert(
-            WorkCenter, "code", work_center_record, definition.work_centers, "work centers", loading, reason, user
+            WorkCenter,
+            "code",
+            work_center_record,
+            work_center_columns,
+            definition.work_centers,
+            "work centers",
+            loading,
+            reason,
+            user,
         )
         _refuse_unit_changes(definition)
-        parts = _upsert(Part, "number", part_record, definition.parts, "parts", loading, reason, user)
+        parts = _upsert(Part, "number", part_record, part_columns, definition.parts, "parts", loading, reason, user)
         _sheets(definition, parts, centers, options, loading, reason, user)
         refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
         return loading
@@ -124,7 +134,15 @@ def _options(definition: core.Definition) -> dict[str, int]:
 
 
 def _upsert(
-    model: Any, key: str, to_record: Any, records: list, word: str, loading: Loading, reason: str, user: Any
+    model: Any,
+    key: str,
+    to_record: Any,
+    to_columns: Any,
+    records: list,
+    word: str,
+    loading: Loading,
+    reason: str,
+    user: Any,
 ) -> dict[str, int]:
     """Make or change rows by their key. Returns key → id for every row of the model that the bundle may name."""
     held = {
@@ -136,10 +154,11 @@ def _upsert(
     for record in records:
         row = held.get(getattr(record, key).upper())
         if row is None:
-            fresh.append(model(**{key: getattr(record, key)}, **{n: getattr(record, n) for n in names}))
+            fresh.append(model(**to_columns(record)))
         elif to_record(row) != record:
+            columns = to_columns(record)
             for name in names:
-                setattr(row, name, getattr(record, name))
+                setattr(row, name, columns[name])
             row.version += 1
             changed.append(row)
     taken = model.objects.annotate(any_case=_upper(key)).filter(any_case__in=[getattr(r, key).upper() for r in fresh])

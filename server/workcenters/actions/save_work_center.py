@@ -4,7 +4,7 @@ from typing import Any
 
 from accounts.access import require
 from django.db import transaction
-from sheets.records import work_center_record
+from sheets.records import work_center_columns, work_center_record
 from tally_core import definition as core
 from tally_core.errors import Problem, ProblemsError
 from tally_core.reading import RecordReader
@@ -48,8 +48,8 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
         if row is not None and held == record:
             return row
         row = row or WorkCenter(version=0)
-        for name in core.WorkCenter.__dataclass_fields__:
-            setattr(row, name, getattr(record, name))
+        for name, value in work_center_columns(record).items():
+            setattr(row, name, value)
         row.version += 1
         row.save()
         return row

@@ -10,7 +10,9 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas, type WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
+import { CenterUses } from "./CenterUses";
 import { ClosedDays } from "./ClosedDays";
+import { type RateChange, RateChanges } from "./RateChanges";
 
 const RATES = [
   ["labor_rate", "Labor"],
@@ -166,6 +168,11 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
     machine_rate: "0",
   };
   const form = useForm(NAMES, start, NUMBERS);
+  const held = center?.rates ?? [];
+  const [rates, setRates] = useState<RateChange[]>(() => held.map((rate, key) => ({ ...rate, key })));
+  const plainRates = rates.map(({ key: _key, ...rate }) => rate);
+  const ratesChanged = JSON.stringify(plainRates) !== JSON.stringify(held);
+  const more = ratesChanged ? { rates: plainRates } : {};
   const may = useMay("work centers");
   const say = useSay();
   const queries = useQueryClient();
@@ -175,11 +182,13 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
         ? answer(
             client.PATCH("/api/work-centers/one", {
               params: { query: { code: center.code } },
-              body: { ...form.changes, version: center.version } as Schemas["WorkCenterIn"],
+              body: { ...form.changes, ...more, version: center.version } as Schemas["WorkCenterIn"],
             }),
           )
         : answer(
-            client.POST("/api/work-centers", { body: { ...form.values, ...form.changes } as Schemas["WorkCenterIn"] }),
+            client.POST("/api/work-centers", {
+              body: { ...form.values, ...form.changes, ...more } as Schemas["WorkCenterIn"],
+            }),
           ),
     onSuccess: (saved) => {
       say(center ? `Saved ${saved.code}.` : `Made ${saved.code}.`);
@@ -211,6 +220,18 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
             )}
           </Field>
         ))}
+        {center && (
+          <details>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">
+              Where it is used
+              <span className="ml-2 font-normal text-ink-3">
+                {center.operations} {center.operations === 1 ? "operation" : "operations"}
+              </span>
+            </summary>
+            <CenterUses code={center.code} />
+          </details>
+        )}
+        <RateChanges rates={rates} wrong={(place) => save.error?.of(place)} may={may} onChange={setRates} />
         {general && (
           <p role="alert" className="text-bad">
             {save.error?.message}
@@ -218,7 +239,11 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
         )}
         <div className="mt-auto flex gap-2 pt-4">
           {may && (
-            <Button look="strong" type="submit" disabled={save.isPending || (!!center && !form.changed)}>
+            <Button
+              look="strong"
+              type="submit"
+              disabled={save.isPending || (!!center && !form.changed && !ratesChanged)}
+            >
               {center ? "Save" : "Make the work center"}
             </Button>
           )}
