@@ -1,5 +1,6 @@
 """Journeys through the part master: classes and numbers, many parts at once, files, and what a sheet takes of them."""
 
+import csv
 import io
 import tempfile
 from pathlib import Path
@@ -156,8 +157,22 @@ class PartMaster(Journey):
         page.get_by_label("Read as").select_option("lines")
         expect(page.get_by_text("1 line is kept off this list")).to_be_visible()
         expect(page.get_by_role("row").filter(has_text="CMP-0417")).to_have_count(0)
+        page.get_by_label("Columns for").select_option("buying")
+        page.get_by_role("row").filter(has_text="HL155-22").or_(
+            page.get_by_role("row").filter(has_text="HL155-20")
+        ).first.get_by_label("Open in place").click()
+        page.get_by_role("button", name="Sheet …").click()
+        with page.expect_download() as download:
+            page.get_by_role("menuitem", name="These rows as CSV").click()
+        rows = list(csv.DictReader(io.StringIO(Path(download.value.path()).read_text("utf-8-sig"))))
+        self.assertEqual(list(rows[0])[-4:], ["Needed", "Supplier", "Bought by", "Days"])
+        # As it stands: without what is kept off, with what was opened in place.
+        self.assertNotIn(("0", "CMP-0417"), [(r["Level"], r["Part"]) for r in rows])
+        self.assertIn(("1", "CMP-0417"), [(r["Level"], r["Part"]) for r in rows])
+        self.assertEqual(next(r["Supplier"] for r in rows if r["Part"] == "FLS-01"), "Northquay Components")
         page.get_by_role("button", name="show", exact=True).click()
-        expect(page.get_by_role("row").filter(has_text="CMP-0417")).to_have_count(1)
+        # The other stands below the light engine, which was opened.
+        expect(page.get_by_role("row").filter(has_text="CMP-0417")).to_have_count(2)
         # The light engine takes it, too, and that line is on the list: the part stands there with all of it.
         page.get_by_label("Read as").select_option("parts")
         expect(page.get_by_role("row").filter(has_text="CMP-0417")).to_have_count(1)

@@ -10,6 +10,7 @@ export type LineRow = Schemas["LineRow"];
 export type OperationRow = Schemas["OperationRow"];
 export type PartRow = Schemas["PartRow"];
 export type EditFigures = Schemas["EditFigures"];
+export type TableIn = Schemas["TableIn"];
 export type WorkingOut = Schemas["WorkingOut"];
 
 export interface FieldProblem {

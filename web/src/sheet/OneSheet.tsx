@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import { SheetFindings } from "../findings/SheetFindings";
 import { useFindings } from "../findings/useFindings";
 import { Button } from "../kit/Button";
+import { download } from "../kit/download";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
@@ -11,6 +12,7 @@ import { useBasis } from "../lib/basis";
 import { typed } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../parts/PartPanel";
+import { asRows } from "./asRows";
 import { BasisBar } from "./BasisBar";
 import { COLUMN_SETS, type ColumnSet, columnsOf, figureAt } from "./columns";
 import { Details } from "./Details";
@@ -496,6 +498,14 @@ export function OneSheet({
             onFindings={() => setAside("findings")}
             onReading={setReading}
             onColumns={setColumnSet}
+            onLeave={
+              reading === "operations" || reading === "lines"
+                ? (shape) =>
+                    download(`/api/sheets/table/${shape}`, asRows(`${head.part} ${reading}`, rows, columns)).catch(
+                      (error: Error) => say(error.message, { bad: true }),
+                    )
+                : null
+            }
             refusedBatch={refusedField(null, "batch")}
             onBatch={(batch) =>
               editOutsideGrid([

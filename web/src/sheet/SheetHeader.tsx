@@ -41,6 +41,7 @@ export function SheetHeader({
   onFindings,
   onReading,
   onColumns,
+  onLeave,
   refusedBatch,
   onBatch,
   onTotal,
@@ -61,6 +62,8 @@ export function SheetHeader({
   onFindings: () => void;
   onReading: (reading: Reading) => void;
   onColumns: (set: ColumnSet) => void;
+  /** The rows as they stand on screen leave as a file; none where the reading has a way out of its own. */
+  onLeave: ((shape: "xlsx" | "csv") => void) | null;
   refusedBatch?: RefusedField;
   onBatch: (batch: string) => void;
   onTotal: () => void;
@@ -189,6 +192,8 @@ export function SheetHeader({
                 {mayParts && <Item onSelect={() => onVerb("numbers")}>Renumber the parts by position …</Item>}
                 <Item onSelect={() => onVerb("history")}>History</Item>
                 <DropdownMenu.Separator className="my-1 border-t border-hair" />
+                {onLeave && <Item onSelect={() => onLeave("xlsx")}>These rows as a workbook, as they stand</Item>}
+                {onLeave && <Item onSelect={() => onLeave("csv")}>These rows as CSV, as they stand</Item>}
                 {(
                   [
                     ["xlsx", "Cost list as a workbook that calculates"],

@@ -244,13 +244,11 @@ function Shape({ bar, scale }: { bar: Bar; scale: number }) {
   const color = bar.at.chain ? "var(--blue)" : "var(--ink-3)";
   if (bar.kind === "order")
     return (
-      <>
-        <path
-          d={`M1 8V20M1 14H${width}`}
-          stroke={bar.at.late ? "var(--bad)" : "var(--brass)"}
-          strokeWidth={bar.at.chain ? 3 : 1.5}
-        />
-      </>
+      <path
+        d={`M1 8V20M1 14H${width}`}
+        stroke={bar.at.late ? "var(--bad)" : "var(--brass)"}
+        strokeWidth={bar.at.chain ? 3 : 1.5}
+      />
     );
   if (bar.at.outside)
     return <rect x={0.5} y={7.5} width={width} height={13} fill="none" stroke={color} strokeDasharray="4 2" />;
