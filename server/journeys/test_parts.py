@@ -41,7 +41,8 @@ class PartMaster(Journey):
         expect(page.get_by_role("status")).to_contain_text("Made class Bars")
         self.check_access(page, "classes")
         page.goto(f"{self.live_server_url}/parts?new=1")
-        page.get_by_label("Class", exact=True).fill("Bars")
+        # The list behind the dialog has a field of the same name.
+        page.get_by_role("dialog").get_by_label("Class", exact=True).fill("Bars")
         page.get_by_role("button", name="Next").click()
         expect(page.get_by_label("Part number")).to_have_value("BAR-0001")
         page.get_by_label("Unit cost").fill("12")

@@ -501,7 +501,7 @@ function LineCell({
       return <span className="text-[12px] text-ink-3">{line.kind === "text" ? "" : line.unit || part?.unit}</span>;
     case "loss":
       return (
-        <span className="text-ink-2" title={lossOtherwise(row)}>
+        <span className="whitespace-nowrap text-ink-2" title={lossOtherwise(row)}>
           {lossText(row) || (line.kind === "text" ? "" : "–")}
         </span>
       );

@@ -71,7 +71,7 @@ const SHARED: Column[] = [
   {
     key: "loss",
     label: "Loss",
-    width: "74px",
+    width: "82px",
     right: true,
     edit: "text",
     text: lossText,
