@@ -20,7 +20,7 @@ class PartMaster(Journey):
     def test_a_class_gives_its_parts_fields_and_numbers(self) -> None:
         page = self.sign_in(to="/parts/classes")
         page.get_by_role("button", name="Make the first class").click()
-        page.keyboard.type("Bars")
+        page.get_by_label("Class", exact=True).fill("Bars")
         page.get_by_label("Prefix").fill("BAR-")
         page.get_by_label("Digits").fill("4")
         expect(page.get_by_text("BAR-0001, BAR-0002")).to_be_visible()
