@@ -1,6 +1,5 @@
 """Fields of classes: what is stated is read, what is computed agrees with Python's own arithmetic, nothing else runs."""
 
-import time
 import unittest
 from decimal import Decimal
 
@@ -80,18 +79,15 @@ class Refusing(unittest.TestCase):
             said = problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression))
             self.assertTrue(said and said[0].startswith("fields[1].expression: "), expression)
 
-    def test_time_is_bounded(self) -> None:
-        start = time.monotonic()
-        for expression in (
-            "'a' * 1000000000",
-            "'a' * 99999 * 99999",
-            "(a ** 3) ** 3 ** 3",
-            "1e308 * 1e308",
-            "sqrt(0 - 1)",
-        ):
-            if not problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression)):
-                self.assertTrue(computed(expression, a="999999999999").startswith("– cannot be computed"), expression)
-        self.assertLess(time.monotonic() - start, 5)
+    def test_what_would_grow_without_bound_is_stopped(self) -> None:
+        for expression in ("'a' * 1000000000", "'a' * 99999 * 99999", "1e308 * 1e308", "sqrt(0 - 1)"):
+            self.assertEqual(
+                problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression)), []
+            )
+            self.assertTrue(computed(expression, a="1").startswith("– cannot be computed"), expression)
+        for expression in ("(a ** 3) ** 3 ** 3", "a ** a", "9 ** 99"):
+            said = problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression))
+            self.assertIn("of powers only", said[0], expression)
 
     def test_a_loop_between_fields_is_refused_with_its_path(self) -> None:
         said = problems(

@@ -153,7 +153,7 @@ class PartMaster(Journey):
         page.keyboard.press("Alt+d")
         page.get_by_role("group", name="Not shown, but counted, on").get_by_label("parts only").click()
         page.get_by_role("group", name="Not shown, but counted, on").get_by_label("lines alone").click()
-        expect(page.get_by_role("row").filter(has_text="kept off 2 lists")).to_be_visible()
+        expect(page.get_by_role("row").filter(has=page.get_by_title("not shown on: lines, parts"))).to_be_visible()
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         page.get_by_label("Read as").select_option("lines")
         expect(page.get_by_text("1 line is kept off this list")).to_be_visible()

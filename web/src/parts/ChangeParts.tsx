@@ -29,7 +29,7 @@ const FLAGS: Name[] = ["sold", "unmodelled"];
 const TEXTS: Name[] = ["part_class", "lifecycle", "supplier", "material"];
 
 /** One field of many parts, changed in one go; what it changes is seen first. */
-export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: () => void }) {
+export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: (saved: boolean) => void }) {
   const [name, setName] = useState<Name>("part_class");
   const [value, setValue] = useState("");
   const classes = useClasses();
@@ -40,7 +40,7 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
       return answer(client.POST("/api/parts/rows/planned", { body: { rows, reason: "" } }));
     },
   });
-  const save = useSaveRows(`${FIELDS[name].toLowerCase()} of a selection`, onClose);
+  const save = useSaveRows(`${FIELDS[name].toLowerCase()} of a selection`, () => onClose(true));
   const rows = plan.data?.rows ?? [];
   const bad = rows.filter((row) => row.problems.length > 0).length;
   const toSave = rowsOf(rows);
@@ -51,7 +51,11 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
   const choices =
     name === "lifecycle" ? ["draft", "active", "last_buy", "obsolete"] : FLAGS.includes(name) ? ["yes", "no"] : null;
   return (
-    <Panel title={`Change ${numbers.length} ${numbers.length === 1 ? "part" : "parts"}`} open onClose={onClose}>
+    <Panel
+      title={`Change ${numbers.length} ${numbers.length === 1 ? "part" : "parts"}`}
+      open
+      onClose={() => onClose(false)}
+    >
       <form
         className="mt-3 flex min-h-0 flex-1 flex-col gap-3"
         onSubmit={(event) => {
@@ -134,7 +138,7 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
               See what it changes
             </Button>
           )}
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={() => onClose(false)}>Leave it</Button>
         </div>
         {bad > 0 && (
           <p className="text-bad">

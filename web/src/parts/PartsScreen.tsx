@@ -8,7 +8,7 @@ import { KindMark } from "../kit/KindMark";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { answer, client } from "../lib/api";
+import { answer, client, type PartOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { BringRows } from "./BringRows";
@@ -29,7 +29,8 @@ export function PartsScreen() {
   const [row, setRow] = useState(0);
   const [range, setRange] = useState<[number, number]>([0, 40]);
   const [unmodelled, setUnmodelled] = useState(false);
-  const [chosen, setChosen] = useState<Set<string>>(new Set());
+  // Whole, since the list may show others by the time they are copied.
+  const [chosen, setChosen] = useState<Map<string, PartOut>>(new Map());
   const [verb, setVerb] = useState<"change" | "number" | null>(null);
   const [rowsIn, setRowsIn] = useState<string | null>(null);
   const search = useDeferredValue(text);
@@ -72,14 +73,18 @@ export function PartsScreen() {
     if (!open && !making) input.current?.focus();
   }, [open, making]);
   const at = parts.at(row);
-  const choose = (number: string | undefined, on?: boolean) =>
-    number !== undefined &&
+  const choose = (part: PartOut | undefined, on?: boolean) =>
+    part &&
     setChosen((old) => {
-      const next = new Set(old);
-      (on ?? !next.has(number)) ? next.add(number) : next.delete(number);
+      const next = new Map(old);
+      (on ?? !next.has(part.number)) ? next.set(part.number, part) : next.delete(part.number);
       return next;
     });
   const leave = (shape: "xlsx" | "csv") => {
+    if (parts.total > 20_000) {
+      say("A list leaves with at most 20 000 parts; find fewer first.", { bad: true });
+      return;
+    }
     const query = new URLSearchParams({ search, kind, part_class: partClass, unmodelled: String(unmodelled) });
     window.location.assign(`/api/parts/list/${shape}?${query}`);
   };
@@ -87,23 +92,20 @@ export function PartsScreen() {
     const copied: string[] = [
       ["Part number", "Description", "Class", "Kind", "Unit", "Unit cost", "Lifecycle"].join("\t"),
     ];
-    for (let index = 0; index < parts.total; index++) {
-      const part = parts.at(index);
-      if (part && chosen.has(part.number))
-        copied.push(
-          [part.number, part.description, part.part_class, part.kind, part.unit, part.unit_cost ?? "", part.lifecycle]
-            .map((cell) => cell.replace(/[\t\n\r]+/g, " "))
-            .join("\t"),
-        );
-    }
+    for (const part of chosen.values())
+      copied.push(
+        [part.number, part.description, part.part_class, part.kind, part.unit, part.unit_cost ?? "", part.lifecycle]
+          .map((cell) => cell.replace(/[\t\n\r]+/g, " "))
+          .join("\t"),
+      );
     navigator.clipboard
       .writeText(copied.join("\n"))
       .then(() => say(`Copied ${copied.length - 1} rows with their header.`))
       .catch(() => say("The browser does not let this page copy.", { bad: true }));
   };
   const numbers = useQuery({
-    queryKey: ["numbers-by-class", [...chosen]],
-    queryFn: () => answer(client.POST("/api/parts/numbers-by-class", { body: { parts: [...chosen] } })),
+    queryKey: ["numbers-by-class", [...chosen.keys()]],
+    queryFn: () => answer(client.POST("/api/parts/numbers-by-class", { body: { parts: [...chosen.keys()] } })),
     enabled: verb === "number",
     staleTime: 0,
   });
@@ -199,7 +201,7 @@ export function PartsScreen() {
           {may && <Button onClick={() => setVerb("change")}>Change a field …</Button>}
           {may && <Button onClick={() => setVerb("number")}>Give numbers …</Button>}
           <Button onClick={copyRows}>Copy rows</Button>
-          <Button look="quiet" onClick={() => setChosen(new Set())}>
+          <Button look="quiet" onClick={() => setChosen(new Map())}>
             choose none
           </Button>
         </div>
@@ -251,14 +253,14 @@ export function PartsScreen() {
               const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 18, PageUp: -18 };
               if (event.key in steps) {
                 event.preventDefault();
-                if (event.shiftKey) choose(at?.number, true);
+                if (event.shiftKey) choose(at, true);
                 move(row + steps[event.key]!);
                 if (event.shiftKey)
-                  choose(parts.at(Math.max(0, Math.min(parts.total - 1, row + steps[event.key]!)))?.number, true);
+                  choose(parts.at(Math.max(0, Math.min(parts.total - 1, row + steps[event.key]!))), true);
               } else if (event.key === " ") {
                 event.preventDefault();
-                choose(at?.number);
-              } else if (event.key === "Escape") setChosen(new Set());
+                choose(at);
+              } else if (event.key === "Escape") setChosen(new Map());
               else if (event.key === "Home") move(0);
               else if (event.key === "End") move(parts.total - 1);
               else if (event.key === "Enter" && at) set({ part: at.number });
@@ -288,7 +290,7 @@ export function PartsScreen() {
                     style={{ transform: `translateY(${item.start}px)` }}
                     onClick={(event) => {
                       setRow(item.index);
-                      if ((event.target as HTMLElement).closest("[data-choose]")) choose(part?.number);
+                      if ((event.target as HTMLElement).closest("[data-choose]")) choose(part);
                       else if (part) set({ part: part.number });
                     }}
                   >
@@ -337,7 +339,15 @@ export function PartsScreen() {
         </div>
       )}
       {rowsIn !== null && <BringRows key={rowsIn} pasted={rowsIn} onClose={() => setRowsIn(null)} />}
-      {verb === "change" && <ChangeParts numbers={[...chosen]} onClose={() => setVerb(null)} />}
+      {verb === "change" && (
+        <ChangeParts
+          numbers={[...chosen.keys()]}
+          onClose={(saved) => {
+            setVerb(null);
+            if (saved) setChosen(new Map());
+          }}
+        />
+      )}
       {verb === "number" && (
         <Renumber
           note="The next numbers of their classes; the old ones stay in the descriptions."
@@ -345,7 +355,7 @@ export function PartsScreen() {
           error={numbers.error}
           onClose={(saved) => {
             setVerb(null);
-            if (saved) setChosen(new Set());
+            if (saved) setChosen(new Map());
           }}
         />
       )}

@@ -472,14 +472,16 @@ function LineCell({
       );
     case "description":
       return (
-        <span className="truncate" style={{ paddingLeft: row.level * 10 }} title={part?.description}>
-          {line.kind === "text" ? <i>{line.text || "a note"}</i> : part?.description}
+        <span className="flex min-w-0 items-baseline gap-2" style={{ paddingLeft: row.level * 10 }}>
+          <span className="truncate" title={part?.description}>
+            {line.kind === "text" ? <i>{line.text || "a note"}</i> : part?.description}
+          </span>
           {line.reference_designators.length > 0 && (
-            <span className="ml-2 text-[12px] text-ink-3">{line.reference_designators.length} places</span>
+            <span className="shrink-0 text-[12px] text-ink-3">{line.reference_designators.length} places</span>
           )}
           {line.kept_off.length > 0 && (
-            <span className="ml-2 text-[12px] text-ink-3" title={`not shown on: ${line.kept_off.join(", ")}`}>
-              kept off {line.kept_off.length === 1 ? "a list" : `${line.kept_off.length} lists`}
+            <span className="shrink-0 text-[12px] text-ink-3" title={`not shown on: ${line.kept_off.join(", ")}`}>
+              kept off
             </span>
           )}
         </span>

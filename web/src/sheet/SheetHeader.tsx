@@ -1,8 +1,7 @@
-import { DropdownMenu } from "radix-ui";
 import { useNavigate } from "react-router";
 import { SeverityMark } from "../findings/SeverityMark";
 import type { FindingOut } from "../findings/useFindings";
-import { Button } from "../kit/Button";
+import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
@@ -165,55 +164,45 @@ export function SheetHeader({
               ))}
             </select>
           )}
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild>
-              <Button className="!min-h-[26px] !px-2">Sheet …</Button>
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content
-                align="end"
-                className="rise z-50 min-w-[250px] border border-hair-2 bg-paper py-1 shadow-lg"
+          <Menu label="Sheet …" className="!min-h-[26px] !px-2">
+            {verbs.map(([verb, words]) => (
+              <MenuItem key={verb} onSelect={() => onVerb(verb)}>
+                {words}
+              </MenuItem>
+            ))}
+            {revisions.length > 1 && (
+              <MenuItem onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</MenuItem>
+            )}
+            <MenuItem onSelect={() => navigate(`/where-used/${encodeURIComponent(sheet.part)}`)}>
+              Where it is used
+            </MenuItem>
+            <MenuItem onSelect={() => navigate(`/matrix?builds=${encodeURIComponent(sheet.part)}`)}>
+              Beside other products
+            </MenuItem>
+            <MenuItem onSelect={() => onVerb("options")}>Options …</MenuItem>
+            {editable && <MenuItem onSelect={() => onVerb("library")}>Add things on no drawing …</MenuItem>}
+            {editable && <MenuItem onSelect={() => onVerb("renumber")}>Renumber the items …</MenuItem>}
+            {mayParts && <MenuItem onSelect={() => onVerb("numbers")}>Renumber the parts by position …</MenuItem>}
+            <MenuItem onSelect={() => onVerb("history")}>History</MenuItem>
+            <MenuLine />
+            {onLeave && <MenuItem onSelect={() => onLeave("xlsx")}>These rows as a workbook, as they stand</MenuItem>}
+            {onLeave && <MenuItem onSelect={() => onLeave("csv")}>These rows as CSV, as they stand</MenuItem>}
+            {(
+              [
+                ["xlsx", "Cost list as a workbook that calculates"],
+                ["csv", "Cost list as CSV"],
+                ["bundle", "Definition as a bundle"],
+              ] as const
+            ).map(([shape, words]) => (
+              <MenuItem
+                key={shape}
+                onSelect={() => window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)}
               >
-                {verbs.map(([verb, words]) => (
-                  <Item key={verb} onSelect={() => onVerb(verb)}>
-                    {words}
-                  </Item>
-                ))}
-                {revisions.length > 1 && (
-                  <Item onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</Item>
-                )}
-                <Item onSelect={() => navigate(`/where-used/${encodeURIComponent(sheet.part)}`)}>Where it is used</Item>
-                <Item onSelect={() => navigate(`/matrix?builds=${encodeURIComponent(sheet.part)}`)}>
-                  Beside other products
-                </Item>
-                <Item onSelect={() => onVerb("options")}>Options …</Item>
-                {editable && <Item onSelect={() => onVerb("library")}>Add things on no drawing …</Item>}
-                {editable && <Item onSelect={() => onVerb("renumber")}>Renumber the items …</Item>}
-                {mayParts && <Item onSelect={() => onVerb("numbers")}>Renumber the parts by position …</Item>}
-                <Item onSelect={() => onVerb("history")}>History</Item>
-                <DropdownMenu.Separator className="my-1 border-t border-hair" />
-                {onLeave && <Item onSelect={() => onLeave("xlsx")}>These rows as a workbook, as they stand</Item>}
-                {onLeave && <Item onSelect={() => onLeave("csv")}>These rows as CSV, as they stand</Item>}
-                {(
-                  [
-                    ["xlsx", "Cost list as a workbook that calculates"],
-                    ["csv", "Cost list as CSV"],
-                    ["bundle", "Definition as a bundle"],
-                  ] as const
-                ).map(([shape, words]) => (
-                  <Item
-                    key={shape}
-                    onSelect={() =>
-                      window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)
-                    }
-                  >
-                    {words}
-                  </Item>
-                ))}
-                <Item onSelect={() => window.print()}>Print</Item>
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
+                {words}
+              </MenuItem>
+            ))}
+            <MenuItem onSelect={() => window.print()}>Print</MenuItem>
+          </Menu>
         </span>
       </div>
     </div>
@@ -252,15 +241,4 @@ function comparisonOf(sheet: SheetHead, revisions: SheetHead[], basis: Basis): s
   const query = new URLSearchParams({ left: String(left), right: String(right), drafts: basis.drafts ? "1" : "0" });
   for (const name of ["quantity", "day", "options"] as const) if (basis[name]) query.set(name, basis[name]);
   return `/sheets/${encodeURIComponent(sheet.part)}/compare?${query}`;
-}
-
-function Item({ onSelect, children }: { onSelect: () => void; children: React.ReactNode }) {
-  return (
-    <DropdownMenu.Item
-      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
-      onSelect={onSelect}
-    >
-      {children}
-    </DropdownMenu.Item>
-  );
 }
