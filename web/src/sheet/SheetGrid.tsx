@@ -473,12 +473,12 @@ function LineCell({
     case "description":
       return (
         <span className="flex min-w-0 items-baseline gap-2" style={{ paddingLeft: row.level * 10 }}>
-          <span className="truncate" title={part?.description}>
+          <span
+            className="truncate"
+            title={[part?.description, line.reference_designators.join(", ")].filter(Boolean).join(": ")}
+          >
             {line.kind === "text" ? <i>{line.text || "a note"}</i> : part?.description}
           </span>
-          {line.reference_designators.length > 0 && (
-            <span className="shrink-0 text-[12px] text-ink-3">{line.reference_designators.length} places</span>
-          )}
           {line.kept_off.length > 0 && (
             <span className="shrink-0 text-[12px] text-ink-3" title={`not shown on: ${line.kept_off.join(", ")}`}>
               kept off
