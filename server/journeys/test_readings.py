@@ -78,6 +78,8 @@ class Lists(Journey):
             expect(page.get_by_role("option", name=number).first).to_be_visible()
             page.keyboard.press("Enter")
             expect(page.get_by_label(f"How many {number}")).to_be_visible()
+            # Its options come with the figures, and move the button beside them.
+            expect(page.get_by_role("columnheader", name=number)).to_be_visible()
         page.get_by_label("How many HL-155").fill("250")
         page.get_by_label("How many HL-155").press("Enter")
         page.get_by_label("How many SC-40").fill("60")
