@@ -3,16 +3,24 @@
 import json
 from collections.abc import Callable, Mapping
 from dataclasses import fields
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 from importlib.resources import files
 from typing import Any, TypeVar
 
 from .classes import check_class, read_values
-from .definition import Definition, Part, PartClass, Sheet, WorkCenter
+from .definition import Definition, Part, PartClass, Sheet, StandardOperation, WorkCenter
 from .errors import Problem, ProblemsError
 from .reading import RecordReader, show_value
-from .records import check_line, check_number, check_operation, check_part, check_sheet, check_work_center
+from .records import (
+    check_line,
+    check_number,
+    check_operation,
+    check_part,
+    check_sheet,
+    check_standard_operation,
+    check_work_center,
+)
 from .units import is_count
 
 __all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
@@ -40,6 +48,7 @@ def read_bundle(
     known_parts: Callable[[set[str]], Mapping[str, Part]] = lambda numbers: {},
     known_centers: Callable[[set[str]], set[str]] = lambda codes: set(),
     known_classes: Callable[[set[str]], Mapping[str, PartClass]] = lambda names: {},
+    known_standards: Callable[[set[str]], set[str]] = lambda codes: set(),
 ) -> Definition:
     """A definition out of a parsed bundle.
 
@@ -48,6 +57,7 @@ def read_bundle(
         known_parts: given part numbers that the bundle uses and does not hold, returns those that exist already.
         known_centers: the same for the codes of work centers.
         known_classes: the same for the names of classes.
+        known_standards: the same for the codes of standard operations.
 
     Raises ProblemsError with every problem, each named by its place in the file.
     """
@@ -58,7 +68,17 @@ def read_bundle(
         raise ProblemsError(
             [Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")]
         )
-    known = {"format", "version", "currency", "options", "work_centers", "part_classes", "parts", "build_sheets"}
+    known = {
+        "format",
+        "version",
+        "currency",
+        "options",
+        "work_centers",
+        "part_classes",
+        "parts",
+        "build_sheets",
+        "standard_operations",
+    }
     for name in document.keys() - known:
         reader.wrong(name, f"there is no field of this name; known are {', '.join(sorted(known))}")
     currency = reader.text(document.get("currency", "EUR"), "currency") or ""
@@ -71,6 +91,7 @@ def read_bundle(
         return [(place, record) for place, record in found if record is not None]
 
     centers = read("work_centers", WorkCenter, ("code",))
+    standards = read("standard_operations", StandardOperation, ("code",))
     classes = read("part_classes", PartClass, ("name",))
     parts = read("parts", Part, ("number", "kind", "unit"))
     sheets = read("build_sheets", Sheet, ("part",))
@@ -97,6 +118,7 @@ def read_bundle(
     _unique(reader, [(place, "number", part.number) for place, part in parts])
     _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
     _unique(reader, [(place, "code", center.code) for place, center in centers])
+    _unique(reader, [(place, "code", standard.code) for place, standard in standards])
     _unique(reader, [(place, "revision", f"{s.part} / {s.alternate} / {s.revision}") for place, s in sheets])
     for place, center in centers:
         _gather(reader, place, check_work_center(center))
@@ -117,7 +139,14 @@ def read_bundle(
     held |= known_parts(used - held.keys())
     codes = {center.code for _, center in centers}
     asked = {o.work_center for _, s in sheets for o in s.operations if o.work_center}
+    asked |= {x.operation.work_center for _, x in standards if x.operation.work_center}
     codes |= known_centers(asked - codes)
+    for place, standard in standards:
+        _gather(reader, place, check_standard_operation(standard))
+        if standard.operation.work_center and standard.operation.work_center not in codes:
+            reader.wrong(f"{place}.operation.work_center", f"work center {standard.operation.work_center} is not known")
+    entries = {standard.code for _, standard in standards}
+    entries |= known_standards({o.standard for _, s in sheets for o in s.operations if o.standard} - entries)
     for place, sheet in sheets:
         made = held.get(sheet.part)
         if made is None:
@@ -129,6 +158,10 @@ def read_bundle(
             if operation.work_center and operation.work_center not in codes:
                 reader.wrong(
                     f"{place}.operations[{index}].work_center", f"work center {operation.work_center} is not known"
+                )
+            if operation.standard and operation.standard not in entries:
+                reader.wrong(
+                    f"{place}.operations[{index}].standard", f"standard operation {operation.standard} is not known"
                 )
         for index, line in enumerate(sheet.lines):
             where = f"{place}.lines[{index}]"
@@ -146,7 +179,7 @@ def read_bundle(
             part.whole_only = is_count(part.unit)
     return Definition(
         currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together,
-        [c for _, c in classes],
+        [c for _, c in classes], [x for _, x in standards],
     )  # fmt: skip
 
 
@@ -171,6 +204,7 @@ def write_bundle(definition: Definition) -> dict:
         for code, name in sorted(definition.options.items())
     ]
     document["work_centers"] = [_plain(c) for c in definition.work_centers]
+    document["standard_operations"] = [_plain(x) for x in definition.standard_operations]
     document["part_classes"] = [_plain(c) for c in definition.part_classes]
     document["parts"] = [_plain(p) for p in definition.parts]
     document["build_sheets"] = [_plain(s) for s in definition.sheets]
@@ -181,6 +215,8 @@ def _plain(value: Any) -> Any:
     if isinstance(value, Decimal):
         text = f"{value:f}"
         return text.rstrip("0").rstrip(".") if "." in text else text
+    if isinstance(value, datetime):
+        return value.isoformat(timespec="minutes")
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, list):

@@ -11,7 +11,16 @@ from datetime import date, datetime, time, timedelta
 
 from .errors import TallyError
 
-__all__ = ["PLAIN_WEEK", "ROUND_THE_CLOCK", "Calendar", "parse_shifts", "work_before", "work_from"]
+__all__ = [
+    "PLAIN_WEEK",
+    "ROUND_THE_CLOCK",
+    "Calendar",
+    "open_minutes",
+    "parse_shifts",
+    "work_before",
+    "work_by_week",
+    "work_from",
+]
 
 _DAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
 _MIDNIGHT = 24 * 60
@@ -24,14 +33,29 @@ Spans = tuple[tuple[int, int], ...]
 
 @dataclass(frozen=True, slots=True)
 class Calendar:
-    """``shifts`` are spans of minutes of the day, by weekday from Monday; ``closed`` days have none."""
+    """``shifts`` are spans of minutes of the day, by weekday from Monday; ``closed`` days have none, and nobody works
+    during ``stops``, each from a moment up to another."""
 
     shifts: tuple[Spans, Spans, Spans, Spans, Spans, Spans, Spans]
     closed: frozenset[date] = frozenset()
+    stops: tuple[tuple[datetime, datetime], ...] = ()
 
     def spans(self, day: date) -> Spans:
         """When work goes on on a day, in minutes from midnight."""
-        return () if day in self.closed else self.shifts[day.weekday()]
+        if day in self.closed:
+            return ()
+        spans = self.shifts[day.weekday()]
+        for start, end in self.stops:
+            if start.date() <= day <= end.date():
+                first = 0 if start.date() < day else start.hour * 60 + start.minute
+                last = _MIDNIGHT if end.date() > day else end.hour * 60 + end.minute
+                cut = ((a, min(b, first)) for a, b in spans), ((max(a, last), b) for a, b in spans)
+                spans = tuple(sorted({span for some in cut for span in some if span[0] < span[1]}))
+        return spans
+
+    def share(self) -> float:
+        """The share of a plain week in which work goes on, closed days and stops left out of account."""
+        return sum(last - first for spans in self.shifts for first, last in spans) / (7 * _MIDNIGHT)
 
 
 def parse_shifts(text: str) -> Calendar:
@@ -113,6 +137,29 @@ def work_from(calendar: Calendar, start: datetime, minutes: float) -> datetime:
             return _at(day, first + minutes)
         minutes -= last - first
     raise AssertionError
+
+
+def work_by_week(calendar: Calendar, start: datetime, minutes: float) -> dict[date, float]:
+    """So much work laid from a moment on, by the Monday of each week it falls into.
+
+    >>> work_by_week(PLAIN_WEEK, datetime(2026, 11, 27, 15, 0), 90)
+    {datetime.date(2026, 11, 23): 60.0, datetime.date(2026, 11, 30): 30.0}
+    """
+    found: dict[date, float] = {}
+    if minutes > 0:
+        for day, first, last in _open_from(calendar, start):
+            week = day - timedelta(days=day.weekday())
+            found[week] = found.get(week, 0.0) + min(minutes, last - first)
+            minutes -= last - first
+            if minutes <= 1e-9:
+                break
+    return found
+
+
+def open_minutes(calendar: Calendar, week: date) -> float:
+    """How long work goes on in the seven days from a day on."""
+    days = (week + timedelta(days=n) for n in range(7))
+    return float(sum(last - first for day in days for first, last in calendar.spans(day)))
 
 
 def work_before(calendar: Calendar, end: datetime, minutes: float) -> datetime:

@@ -5,7 +5,7 @@ what the user stated: ``None`` means that nothing was stated.
 """
 
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 
 __all__ = [
@@ -17,6 +17,8 @@ __all__ = [
     "PartClass",
     "RateChange",
     "Sheet",
+    "StandardOperation",
+    "Stop",
     "Subcontract",
     "WorkCenter",
 ]
@@ -37,11 +39,21 @@ class RateChange:
 
 
 @dataclass(slots=True)
+class Stop:
+    """A planned stop of a work center: from a moment up to another, by the shop's clock."""
+
+    start: datetime
+    end: datetime
+    reason: str = ""
+
+
+@dataclass(slots=True)
 class WorkCenter:
     """A place where work is done; rates are per hour, in the currency of the definition."""
 
     code: str
     name: str = ""
+    group: str = ""  # the department or line it belongs to
     labor_rate: Decimal = ZERO
     setup_labor_rate: Decimal | None = None  # the labor rate when not stated
     machine_rate: Decimal = ZERO
@@ -49,8 +61,10 @@ class WorkCenter:
     overhead_percent_of_labor: Decimal = ZERO
     efficiency_percent: Decimal = HUNDRED
     stations: int = 1
+    crew: Decimal = ONE  # of a new operation here
     shifts: str = ""  # like "Mo-Fr 07:00-15:30"; a plain week of Mo-Fr 08:00-16:00 when not stated
     rates: list[RateChange] = field(default_factory=list)
+    stops: list[Stop] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -124,7 +138,7 @@ class Subcontract:
 class Operation:
     """One step of a routing, at a work center or outside, never both."""
 
-    sequence: int
+    sequence: int = 10
     name: str = ""
     work_center: str | None = None
     setup_minutes: Decimal = ZERO
@@ -138,8 +152,27 @@ class Operation:
     queue_minutes: Decimal = ZERO
     wait_minutes: Decimal = ZERO
     move_minutes: Decimal = ZERO
-    after: list[int] = field(default_factory=list)
+    after: list[int] = field(default_factory=list)  # the sequences it follows; the one before it when empty
+    stations: int = 1  # how many stations of its work center share the lot
+    transfer_quantity: Decimal | None = (
+        None  # what follows may begin when so many are done; the whole lot when not stated
+    )
     subcontract: Subcontract | None = None
+    instructions: str = ""  # for the shop, Markdown
+    standard: str | None = None  # the standard operation it follows, and the version of it that it was taken from
+    standard_version: int | None = None
+    run_from_orders: int | None = (
+        None  # the run time is the mean of so many finished orders; set by hand when not stated
+    )
+
+
+@dataclass(slots=True)
+class StandardOperation:
+    """An operation of the library; sequence and order of work are those of the routing it is put on."""
+
+    code: str
+    version: int = 1
+    operation: Operation = field(default_factory=Operation)
 
 
 @dataclass(slots=True)
@@ -197,3 +230,4 @@ class Definition:
     options: dict[str, str] = field(default_factory=dict)  # code → name
     not_together: dict[str, list[str]] = field(default_factory=dict)  # code → codes it excludes, both ways
     part_classes: list[PartClass] = field(default_factory=list)
+    standard_operations: list[StandardOperation] = field(default_factory=list)

@@ -2,10 +2,10 @@
 
 import numpy as np
 
-__all__ = ["find_loop", "low_level_codes", "reachable"]
+__all__ = ["find_loop", "gather", "low_level_codes", "reachable", "successors"]
 
 
-def _successors(count: int, parent: np.ndarray, child: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def successors(count: int, parent: np.ndarray, child: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Compressed rows: ``targets[start[i]:start[i + 1]]`` are the children of i."""
     order = np.argsort(parent, kind="stable")
     start = np.zeros(count + 1, dtype=np.int64)
@@ -13,7 +13,7 @@ def _successors(count: int, parent: np.ndarray, child: np.ndarray) -> tuple[np.n
     return start, child[order]
 
 
-def _gather(start: np.ndarray, targets: np.ndarray, nodes: np.ndarray) -> np.ndarray:
+def gather(start: np.ndarray, targets: np.ndarray, nodes: np.ndarray) -> np.ndarray:
     """The children of all ``nodes``, one after another."""
     first, length = start[nodes], start[nodes + 1] - start[nodes]
     total = int(length.sum())
@@ -38,14 +38,14 @@ def low_level_codes(count: int, parent: np.ndarray, child: np.ndarray) -> np.nda
     >>> low_level_codes(4, np.array([0, 0, 1, 1]), np.array([1, 2, 2, 3])).tolist()
     [0, 1, 2, 2]
     """
-    start, targets = _successors(count, parent, child)
+    start, targets = successors(count, parent, child)
     waiting = np.bincount(child, minlength=count)
     level = np.full(count, -1, dtype=np.int32)
     front = np.flatnonzero(waiting == 0)
     depth = 0
     while front.size:
         level[front] = depth
-        met = _gather(start, targets, front)
+        met = gather(start, targets, front)
         # A count over all nodes costs their number; sorting costs more per child met but nothing per node.
         if met.size > count // 16:
             waiting -= np.bincount(met, minlength=count)
@@ -90,12 +90,12 @@ def reachable(count: int, parent: np.ndarray, child: np.ndarray, top: int) -> np
     >>> reachable(4, np.array([0, 1, 3]), np.array([1, 2, 2]), 0).tolist()
     [True, True, True, False]
     """
-    start, targets = _successors(count, parent, child)
+    start, targets = successors(count, parent, child)
     seen = np.zeros(count, dtype=bool)
     seen[top] = True
     front = np.array([top])
     while front.size:
-        front = np.unique(_gather(start, targets, front))
+        front = np.unique(gather(start, targets, front))
         front = front[~seen[front]]
         seen[front] = True
     return seen

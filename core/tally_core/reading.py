@@ -3,11 +3,11 @@
 import json
 from collections.abc import Callable
 from dataclasses import fields
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
 from typing import Any, TypeVar
 
-from .definition import ClassField, Line, Operation, RateChange, Subcontract
+from .definition import ClassField, Line, Operation, RateChange, Stop, Subcontract
 from .errors import Problem
 
 __all__ = ["RecordReader", "show_value"]
@@ -69,6 +69,16 @@ class RecordReader:
             self.wrong(place, f'a day like "2026-01-31" is needed, not {show_value(value)}')
             return None
 
+    def moment(self, value: Any, place: str) -> datetime | None:
+        try:
+            moment = datetime.fromisoformat(value)
+        except (TypeError, ValueError):
+            moment = None
+        if moment is None or moment.tzinfo is not None:
+            self.wrong(place, f'a moment like "2026-01-31T14:00" is needed, not {show_value(value)}')
+            return None
+        return moment
+
     def texts(self, value: Any, place: str) -> list[str]:
         return [t for i, v in enumerate(self.many(value, place)) if (t := self.text(v, f"{place}[{i}]")) is not None]
 
@@ -120,6 +130,14 @@ class RecordReader:
             return None
         return self.record(RateChange, value, place)
 
+    def _stop(self, value: Any, place: str) -> Stop | None:
+        if isinstance(value, dict):
+            # Without both moments there is nothing to hold on to: they are named, and the other stops go on.
+            found = [self.moment(value.get(name), f"{place}.{name}") for name in ("start", "end")]
+            if None in found:
+                return None
+        return self.record(Stop, value, place)
+
     def _reader_of(self, kind: str) -> Callable[[Any, str], Any]:
         match kind.replace("<class '", "").replace("'>", "").replace(" | None", "").split(".")[-1]:
             case "Decimal":
@@ -130,6 +148,8 @@ class RecordReader:
                 return self.flag
             case "date":
                 return self.day
+            case "datetime":
+                return self.moment
             case "Subcontract":
                 return lambda value, place: self.record(Subcontract, value, place)
             case "list[int]":
@@ -144,6 +164,14 @@ class RecordReader:
                     for i, v in enumerate(self.many(value, place))
                     if (r := self._rate_change(v, f"{place}[{i}]")) is not None
                 ]
+            case "list[Stop]" | "Stop]":
+                return lambda value, place: [
+                    s
+                    for i, v in enumerate(self.many(value, place))
+                    if (s := self._stop(v, f"{place}[{i}]")) is not None
+                ]
+            case "Operation":
+                return lambda value, place: self.record(Operation, value, place)
             case "list[ClassField]" | "ClassField]":
                 return lambda value, place: [
                     r

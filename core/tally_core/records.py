@@ -7,13 +7,16 @@ from datetime import date
 from decimal import Decimal
 
 from .calendars import parse_shifts
-from .definition import Line, Operation, Part, Sheet, WorkCenter
+from .definition import Line, Operation, Part, Sheet, StandardOperation, WorkCenter
 from .errors import Problem, TallyError, UnitError
 from .rates import RATES
 from .schedule import routing_order
 from .units import code, dimension
 
-__all__ = ["check_line", "check_number", "check_operation", "check_part", "check_sheet", "check_work_center"]
+__all__ = [
+    "check_line", "check_number", "check_operation", "check_part", "check_sheet", "check_standard_operation",
+    "check_work_center",
+]  # fmt: skip
 
 _LARGEST = Decimal("1e12")
 
@@ -148,13 +151,20 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
     yield from _bounds(
         center,
         {"labor_rate": ">= 0", "setup_labor_rate": ">= 0", "machine_rate": ">= 0", "overhead_per_hour": ">= 0",
-         "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0"},
+         "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0", "crew": ">= 0"},
     )  # fmt: skip
     for index, change in enumerate(center.rates):
         for problem in _bounds(change, dict.fromkeys(RATES, ">= 0")):
             yield Problem(f"rates[{index}].{problem.place}", problem.message)
         if change.first_day in (other.first_day for other in center.rates[:index]):
             yield Problem(f"rates[{index}].first_day", f"rates from {change.first_day} on stand there twice")
+    if len(center.group) > 60:
+        yield Problem("group", "the name of a group has at most 60 characters")
+    if len(center.stops) > 500:
+        yield Problem("stops", "a work center has at most 500 planned stops; let go of those that are over")
+    for index, stop in enumerate(center.stops):
+        if stop.end <= stop.start:
+            yield Problem(f"stops[{index}].end", f"a stop ends after it begins ({stop.start:%Y-%m-%d %H:%M})")
     if center.shifts:
         try:
             parse_shifts(center.shifts)
@@ -168,7 +178,8 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
         operation,
         {"sequence": "> 0", "setup_minutes": ">= 0", "run_minutes": ">= 0", "cycle_quantity": "> 0", "crew": ">= 0",
          "setup_crew": ">= 0", "piece_rate": ">= 0", "yield_percent": "> 0", "queue_minutes": ">= 0",
-         "wait_minutes": ">= 0", "move_minutes": ">= 0"},
+         "wait_minutes": ">= 0", "move_minutes": ">= 0", "stations": "> 0", "transfer_quantity": "> 0",
+         "run_from_orders": "> 0"},
     )  # fmt: skip
     if operation.yield_percent > 100:
         yield Problem("yield_percent", f"yield percent is at most 100, not {operation.yield_percent}")
@@ -177,11 +188,26 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
         yield Problem("cycle_quantity", "say how many one cycle holds, since this operation runs per cycle")
     if (operation.work_center is None) == (operation.subcontract is None):
         yield Problem("work_center", "give either a work center or a subcontract, one of the two")
+    if len(operation.instructions) > 20_000:
+        yield Problem("instructions", "instructions have at most 20,000 characters; put more into a file beside them")
+    if operation.transfer_quantity is not None and operation.subcontract is not None:
+        yield Problem(
+            "transfer_quantity", "what is done outside goes and comes as a whole lot, without a transfer quantity"
+        )
     if operation.subcontract is not None:
         for problem in _bounds(
             operation.subcontract, {"unit_price": ">= 0", "minimum_charge": ">= 0", "lead_days": ">= 0"}
         ):
             yield Problem(f"subcontract.{problem.place}", problem.message)
+
+
+def check_standard_operation(standard: StandardOperation) -> Iterator[Problem]:
+    """Problems of an entry of the library."""
+    wrong = check_number(standard.code, "code")
+    if wrong:
+        yield Problem("code", wrong)
+    for problem in check_operation(standard.operation):
+        yield Problem(f"operation.{problem.place}", problem.message)
 
 
 def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") -> Iterator[Problem]:

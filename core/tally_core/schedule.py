@@ -1,7 +1,9 @@
 """When things happen: the operations and purchases of a product laid on calendars, forward or backward (T1, T2, T4).
 
 A *step* is an operation or the purchase of a part. It is, in this order: work (queue, set-up, run) on its calendar, a wait on
-the clock with nobody working, and a move on its calendar again. A step begins when all it follows have ended.
+the clock with nobody working, and a move on its calendar again. A step begins when all it follows have ended, or where it
+overlaps with one, when that has passed on its first transfer quantity; then it ends at the earliest when it has worked
+off the last one, too.
 """
 
 from collections.abc import Mapping, Sequence
@@ -12,7 +14,7 @@ from graphlib import CycleError, TopologicalSorter
 from .calendars import Calendar, work_before, work_from
 from .errors import TallyError
 
-__all__ = ["Scheduled", "Step", "routing_order", "schedule_backward", "schedule_forward"]
+__all__ = ["Overlap", "Scheduled", "Step", "routing_order", "schedule_backward", "schedule_forward"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,19 +26,34 @@ class Step:
     move: float = 0.0
     calendar: Calendar | None = None
 
-    def end(self, start: datetime) -> datetime:
-        """When it ends if it begins at ``start``."""
+    def end(self, start: datetime, work: float | None = None) -> datetime:
+        """When it ends if it begins at ``start``; with ``work``, when it has passed on what takes so much of its work."""
+        work = self.work if work is None else work
         if self.calendar is None:
-            return start + timedelta(minutes=self.work + self.wait + self.move)
-        worked = work_from(self.calendar, start, self.work) + timedelta(minutes=self.wait)
+            return start + timedelta(minutes=work + self.wait + self.move)
+        worked = work_from(self.calendar, start, work) + timedelta(minutes=self.wait)
         return work_from(self.calendar, worked, self.move)
 
-    def start(self, end: datetime) -> datetime:
-        """When it must begin to end by ``end``."""
+    def start(self, end: datetime, work: float | None = None) -> datetime:
+        """When it must begin to end by ``end``; with ``work``, to have passed on by then what takes so much of its work."""
+        work = self.work if work is None else work
         if self.calendar is None:
-            return end - timedelta(minutes=self.work + self.wait + self.move)
+            return end - timedelta(minutes=work + self.wait + self.move)
         moved = work_before(self.calendar, end, self.move) - timedelta(minutes=self.wait)
-        return work_before(self.calendar, moved, self.work)
+        return work_before(self.calendar, moved, work)
+
+
+@dataclass(frozen=True, slots=True)
+class Overlap:
+    """How a step overlaps with one it follows, in minutes of work: ``lead`` of the step before until the first transfer
+    quantity is done, ``tail`` of the step itself for the last one."""
+
+    lead: float
+    tail: float
+
+
+#: By the step that follows and the one it follows.
+Overlaps = Mapping[tuple[int, int], Overlap]
 
 
 @dataclass(slots=True)
@@ -72,39 +89,59 @@ def routing_order(after: Mapping[int, Sequence[int]]) -> list[int]:
         raise TallyError(f"operations wait for one another: {' → '.join(map(str, path))}") from None
 
 
-def schedule_forward(steps: Sequence[Step], follows: Sequence[Sequence[int]], start: datetime) -> Scheduled:
+def schedule_forward(
+    steps: Sequence[Step], follows: Sequence[Sequence[int]], start: datetime, overlaps: Overlaps | None = None
+) -> Scheduled:
     """Every step as early as it can be, from ``start`` on.
 
     Args:
         follows: over steps, the steps each follows.
     """
+    overlaps = overlaps or {}
     begins, ends = [start] * len(steps), [start] * len(steps)
     driver = [-1] * len(steps)
     for at in TopologicalSorter(dict(enumerate(follows))).static_order():
         for before in follows[at]:
-            if ends[before] > begins[at] or (driver[at] < 0 and ends[before] == begins[at]):
-                begins[at], driver[at] = ends[before], before
+            overlap = overlaps.get((at, before))
+            ready = ends[before] if overlap is None else steps[before].end(begins[before], overlap.lead)
+            if ready > begins[at] or (driver[at] < 0 and ready == begins[at]):
+                begins[at], driver[at] = ready, before
         ends[at] = steps[at].end(begins[at])
-    last = max(range(len(steps)), key=ends.__getitem__) if steps else -1
-    chain = []
-    while last >= 0:
-        chain.append(last)
-        last = driver[last]
-    return Scheduled(begins, ends, chain[::-1])
+        for before in follows[at]:
+            overlap = overlaps.get((at, before))
+            if overlap is not None and (last := steps[at].end(ends[before], overlap.tail)) > ends[at]:
+                ends[at], driver[at] = last, before
+    final = max(range(len(steps)), key=ends.__getitem__) if steps else -1
+    return Scheduled(begins, ends, _walk(driver, final)[::-1])
 
 
-def schedule_backward(steps: Sequence[Step], follows: Sequence[Sequence[int]], end: datetime) -> Scheduled:
+def schedule_backward(
+    steps: Sequence[Step], follows: Sequence[Sequence[int]], end: datetime, overlaps: Overlaps | None = None
+) -> Scheduled:
     """Every step as late as it may be for all to have ended by ``end``; else as :func:`schedule_forward`."""
+    overlaps = overlaps or {}
     begins, ends = [end] * len(steps), [end] * len(steps)
-    driver = [-1] * len(steps)
+    latest: list[datetime] = [datetime.max] * len(steps)
+    driver, holder = [-1] * len(steps), [-1] * len(steps)
     for at in reversed(list(TopologicalSorter(dict(enumerate(follows))).static_order())):
         begins[at] = steps[at].start(ends[at])
+        if latest[at] < begins[at]:
+            begins[at], driver[at] = latest[at], holder[at]
+            ends[at] = min(ends[at], steps[at].end(begins[at]))
         for before in follows[at]:
-            if begins[at] < ends[before] or (driver[before] < 0 and begins[at] == ends[before]):
-                ends[before], driver[before] = begins[at], at
-    first = min(range(len(steps)), key=begins.__getitem__) if steps else -1
-    chain = []
-    while first >= 0:
-        chain.append(first)
-        first = driver[first]
-    return Scheduled(begins, ends, chain)
+            overlap = overlaps.get((at, before))
+            by = begins[at] if overlap is None else steps[at].start(ends[at], overlap.tail)
+            if by < ends[before] or (driver[before] < 0 and by == ends[before]):
+                ends[before], driver[before] = by, at
+            if overlap is not None and (first := steps[before].start(begins[at], overlap.lead)) < latest[before]:
+                latest[before], holder[before] = first, at
+    first_step = min(range(len(steps)), key=begins.__getitem__) if steps else -1
+    return Scheduled(begins, ends, _walk(driver, first_step))
+
+
+def _walk(driver: Sequence[int], step: int) -> list[int]:
+    path = []
+    while step >= 0:
+        path.append(step)
+        step = driver[step]
+    return path

@@ -10,10 +10,10 @@ __all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "require"]
 
 #: What each group may write. Everyone who is signed in may read.
 GROUPS: dict[str, set[str]] = {
-    "engineer": {"parts", "work centers", "sheets", "intake", "stock"},
+    "engineer": {"parts", "work centers", "sheets", "intake", "stock", "finished orders"},
     "accountant": {"parts", "work centers"},
     "buyer": {"parts", "stock"},
-    "shop": {"stock"},
+    "shop": {"stock", "finished orders"},
     "viewer": set(),
 }
 

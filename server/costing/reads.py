@@ -16,9 +16,11 @@ from psycopg import Cursor
 from sheets.models import BuildSheet, Option
 from sheets.records import work_center_record
 from tally_core.answers import Basis, Question, known_options
+from tally_core.calendars import PLAIN_WEEK, parse_shifts
 from tally_core.definition import WorkCenter as WorkCenterRecord
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import TallyError
+from tally_core.leadtime import TimeTable, order_of_work
 from tally_core.rates import center_on, rates_since
 from tally_core.structure import build_structure
 from tally_core.tables import (
@@ -48,6 +50,7 @@ __all__ = [
     "load_product",
     "load_products",
     "load_question",
+    "load_times",
     "load_users",
     "number_or_nan",
     "part_named",
@@ -460,6 +463,61 @@ def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = Non
 def load_products(parts: list[Part], basis: Basis) -> Loaded:
     """What several parts may take under a basis, each row once."""
     return load_parts(reached([p.id for p in parts], basis.as_of, basis.drafts), basis)
+
+
+_TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
+    name: number_or_nan(expression)
+    for name, expression in {
+        "queue_minutes": "o.queue_minutes", "wait_minutes": "o.wait_minutes", "move_minutes": "o.move_minutes",
+        "transfer_quantity": "o.transfer_quantity", "outside_days": "(CASE WHEN o.outside THEN o.lead_days ELSE 0 END)::float8",
+    }.items()
+}  # fmt: skip
+
+
+def load_times(loaded: Loaded) -> TimeTable:
+    """What the time rules read of parts and operations that were loaded. Four queries, whatever their number.
+
+    Raises TallyError when operations were changed since.
+    """
+    keys = keys_text(loaded.sheet_of.values())
+    rows = fetch_columns(
+        _TIME_COLUMNS,
+        """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
+        WHERE o.sheet_id = ANY(%s::bigint[])""",
+        [keys],
+    )
+    order, wanted = np.argsort(rows["id"]), np.argsort(loaded.operation_ids)
+    if len(order) != len(wanted) or (rows["id"][order] != loaded.operation_ids[wanted]).any():
+        raise TallyError("Sheets were changed while they were read; ask once more.")
+    at = np.empty_like(order)
+    at[wanted] = order
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id, after FROM sheets_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0",
+            [keys],
+        )
+        named = {key.bytes: after for key, after in cursor.fetchall()}
+        cursor.execute("SELECT id, shifts FROM workcenters_workcenter")
+        shifts = dict(cursor.fetchall())
+    row_of = dict(zip(loaded.operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
+    before, after = order_of_work(loaded.operations, {row_of[key]: others for key, others in named.items()})
+    share = np.ones(len(at))
+    for center in np.unique(loaded.center_ids[loaded.center_ids >= 0]).tolist():
+        calendar = parse_shifts(shifts[center]) if shifts.get(center) else PLAIN_WEEK
+        share[loaded.center_ids == center] = calendar.share()
+    lead = fetch_columns(
+        {"days": ("p.lead_time_days", "int4")},
+        "FROM parts_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
+        [keys_text(loaded.part_ids.tolist())],
+    )
+    return TimeTable(
+        stations=rows["stations"][at].astype(float),
+        share=share,
+        before=before,
+        after=after,
+        lead_days=lead["days"].astype(float),
+        **{name: rows[name][at].astype(float) for name in _TIME_COLUMNS if name not in ("id", "stations")},
+    )
 
 
 def load_users(part: Part, basis: Basis) -> Loaded:

@@ -1,5 +1,7 @@
 """When a product's operations and purchases happen: the structure laid on the calendars of its work centers."""
 
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -11,34 +13,48 @@ from parts.models import Part, Workspace
 from sheets.models import BuildSheet
 from tally_core.answers import Basis
 from tally_core.calendars import PLAIN_WEEK, Calendar, parse_shifts
-from tally_core.cost import job_lots, operation_costs, standard_lots
+from tally_core.cost import job_lots, standard_lots
 from tally_core.errors import Problem, ProblemsError
-from tally_core.needs import job_needs
+from tally_core.leadtime import DAY, Elapsed, TimeTable, elapsed
+from tally_core.needs import Needs, job_needs
 from tally_core.ordering import reachable
-from tally_core.schedule import Scheduled, Step, routing_order, schedule_backward, schedule_forward
+from tally_core.schedule import Overlap, Scheduled, Step, routing_order, schedule_backward, schedule_forward
 from tally_core.structure import Structure
 from tally_core.tables import BOUGHT, CHARGE
+from workcenters.models import WorkCenter
 
-from .reads import keys_text, load_question
+from .reads import keys_text, load_question, load_times
 
-__all__ = ["product_times"]
+__all__ = ["Plan", "Work", "calendars", "plan_product", "product_times"]
 
-_DAY = 24 * 60.0
 _OPERATIONS_SQL = """
-    SELECT o.id, o.sequence, o.name, o.after, o.queue_minutes::float8, o.wait_minutes::float8, o.move_minutes::float8, o.outside,
-        o.lead_days, o.supplier, coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, '')
+    SELECT o.id, o.sequence, o.name, o.outside, o.supplier, coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, ''), w.id
     FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
     WHERE o.sheet_id = ANY(%s::bigint[])
 """
 
 
-class _Network:
-    """Steps and what each follows, with what they are."""
+@dataclass(frozen=True, slots=True)
+class Work:
+    """What is said of an operation, and when anybody works at it: never None inside."""
 
-    def __init__(self) -> None:
-        self.steps: list[Step] = []
-        self.follows: list[list[int]] = []
-        self.kinds: list[tuple[str, int]] = []  # ("operation" | "order" | "there", row of the operation or part)
+    sequence: int
+    name: str
+    outside: bool
+    supplier: str
+    center_name: str
+    center: str
+    calendar: Calendar | None
+
+
+@dataclass(slots=True)
+class _Network:
+    """Steps, what each follows and how far it overlaps with it, and what they are."""
+
+    steps: list[Step] = field(default_factory=list)
+    follows: list[list[int]] = field(default_factory=list)
+    kinds: list[tuple[str, int]] = field(default_factory=list)  # ("operation" | "order" | "there", operation or part)
+    overlaps: dict[tuple[int, int], Overlap] = field(default_factory=dict)
 
     def add(self, step: Step, follows: list[int], kind: str, row: int) -> int:
         self.steps.append(step)
@@ -47,57 +63,95 @@ class _Network:
         return len(self.steps) - 1
 
 
-def product_times(sheet: BuildSheet, basis: Basis, wanted: date | None) -> dict[str, Any]:
-    """The schedule of a product as plain values: backward from the end of a wanted day, or forward from the day of the basis.
+@dataclass(slots=True)
+class Plan:
+    """One lot of a product in time. Steps are ``kinds``: operations and parts by their rows."""
+
+    structure: Structure
+    part_ids: list[int]
+    work: list[Work]  # over operations
+    times: TimeTable
+    elapsed: Elapsed
+    needs: Needs | None
+    steps: list[Step]
+    kinds: list[tuple[str, int]]
+    scheduled: Scheduled
+
+
+def plan_product(part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None) -> Plan:
+    """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
 
     Every made part is one lot, as the basis has it (C5). A component is there when the operation it is issued at begins, its
     queue included. What is bought takes its lead time in days on the clock; charges and what the customer supplies are
-    there. Raises ProblemsError for a wanted day that is past, TallyError where the basis has no answer or operations
-    wait for one another.
+    there. Raises TallyError where the basis has no answer or operations wait for one another.
     """
-    today = localdate()
-    if wanted is not None and wanted < today:
-        raise ProblemsError([Problem("wanted", f"the wanted day {wanted.isoformat()} is past")])
-    loaded, question = load_question(sheet.part, basis, sheet)
+    loaded, question = load_question(part, basis, sheet)
     s = question.structure
     lots = standard_lots(s)
     needs = None
     if basis.quantity is not None:
         needs = job_needs(s, question.top, float(basis.quantity))
         lots = job_lots(s, needs)
-    keys = loaded.part_ids.tolist()
-    parts = Part.objects.in_bulk(keys)
+    times = load_times(loaded)
+    spent = elapsed(s, times, lots)
     with connection.cursor() as cursor:
         cursor.execute(_OPERATIONS_SQL, [keys_text(loaded.sheet_of.values())])
         told = {row[0]: row[1:] for row in cursor.fetchall()}
-    operations = [told[UUID(bytes=bytes(key))] for key in loaded.operation_ids]
-    lead = {row: parts[key].lead_time_days for row, key in enumerate(keys)}
-    network = _network(s, question.top, lots, operations, lead)
+    stops_of = dict(WorkCenter.objects.exclude(stops=[]).values_list("id", "stops"))
+    calendar = calendars()
+    work = []
+    for key in loaded.operation_ids:
+        sequence, name, outside, supplier, center_name, code, shifts, center = told[UUID(bytes=bytes(key))]
+        works = None if outside else calendar(shifts, stops_of.get(center, []))
+        work.append(Work(sequence, name, outside, supplier, center_name, code, works))
+    network = _network(s, question.top, work, times, spent)
     if wanted is not None:
-        scheduled = schedule_backward(network.steps, network.follows, _midnight(wanted + timedelta(days=1)))
+        end = _midnight(wanted + timedelta(days=1))
+        scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
     else:
-        scheduled = schedule_forward(network.steps, network.follows, _midnight(basis.as_of))
-    return _answer(network, scheduled, s, [parts[k] for k in keys], operations, needs, today, wanted)
+        scheduled = schedule_forward(network.steps, network.follows, _midnight(basis.as_of), network.overlaps)
+    return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled)
+
+
+def product_times(sheet: BuildSheet, basis: Basis, wanted: date | None) -> dict[str, Any]:
+    """:func:`plan_product` as plain values. Raises ProblemsError for a wanted day that is past."""
+    today = localdate()
+    if wanted is not None and wanted < today:
+        raise ProblemsError([Problem("wanted", f"the wanted day {wanted.isoformat()} is past")])
+    plan = plan_product(sheet.part, basis, wanted, sheet)
+    parts = Part.objects.in_bulk(plan.part_ids)
+    return _answer(plan, [parts[key] for key in plan.part_ids], today, wanted)
 
 
 def _midnight(day: date) -> datetime:
     return datetime.combine(day, datetime.min.time())
 
 
-def _network(s: Structure, top: int, lots: np.ndarray, operations: list, lead: dict[int, int]) -> _Network:
+def calendars() -> Callable[[str, list[dict[str, str]]], Calendar]:
+    """Calendars by shifts and stops, as a work center has them; each is made once."""
     closed = frozenset(Workspace.the().closed_days)
-    calendars: dict[str, Calendar] = {}
+    held: dict[tuple[str, str], Calendar] = {}
 
-    def calendar(shifts: str) -> Calendar:
-        if shifts not in calendars:
-            calendars[shifts] = Calendar((parse_shifts(shifts) if shifts else PLAIN_WEEK).shifts, closed)
-        return calendars[shifts]
+    def calendar(shifts: str, stops: list[dict[str, str]]) -> Calendar:
+        key = (shifts, repr(stops))
+        if key not in held:
+            spans = [(datetime.fromisoformat(x["start"]), datetime.fromisoformat(x["end"])) for x in stops]
+            week = (parse_shifts(shifts) if shifts else PLAIN_WEEK).shifts
+            held[key] = Calendar(week, closed, tuple(spans))
+        return held[key]
 
-    work = operation_costs(s.operations, s.starts, lots[s.operations.parent])
-    minutes = ((work.setup_hours + work.run_hours) * 60.0).tolist()
+    return calendar
+
+
+def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: Elapsed) -> _Network:
     counts = ~s.byproduct & ~s.free
     taken = reachable(len(s.parts), s.parent[counts], s.child[counts], top)
     at = np.where(s.lines.operation[s.line] >= 0, s.lines.operation[s.line], s.first_operation[s.parent])
+    follows: dict[int, list[int]] = {}
+    edges: dict[tuple[int, int], int] = {}
+    for edge, (before, after) in enumerate(zip(times.before.tolist(), times.after.tolist(), strict=True)):
+        follows.setdefault(after, []).append(before)
+        edges[after, before] = edge
     network = _Network()
     there: dict[int, int] = {}
     # What stands below comes first.
@@ -109,51 +163,46 @@ def _network(s: Structure, top: int, lots: np.ndarray, operations: list, lead: d
         below: dict[int, list[int]] = {}
         for operation, child in zip(at[usages].tolist(), s.child[usages].tolist(), strict=True):
             below.setdefault(operation, []).append(there[child])
-        rows = list(range(*s.operations_of(part).indices(len(operations))))
+        rows = range(*s.operations_of(part).indices(len(work)))
         if s.parts.kind[part] in (BOUGHT, CHARGE):
-            days = lead[part] if s.parts.kind[part] == BOUGHT else 0
-            there[part] = network.add(Step(days * _DAY), [], "order", part)
+            days = float(times.lead_days[part]) if s.parts.kind[part] == BOUGHT else 0.0
+            there[part] = network.add(Step(days * DAY), [], "order", part)
         elif not rows:
             there[part] = network.add(Step(0.0), sorted({x for xs in below.values() for x in xs}), "there", part)
         else:
-            there[part] = _routing(network, part, rows, operations, minutes, below, calendar)
+            own = {row: follows.get(row, []) for row in rows}
+            there[part] = _routing(network, part, own, edges, work, times, spent, below)
     return network
 
 
 def _routing(
-    network: _Network, part: int, rows: list[int], operations: list, minutes: list, below: dict, calendar
-) -> int:
+    network: _Network, part: int, follows: dict[int, list[int]], edges: dict[tuple[int, int], int], work: list[Work],
+    times: TimeTable, spent: Elapsed, below: dict[int, list[int]],
+) -> int:  # fmt: skip
     """The steps of one part's operations; returns the step at which the part is there."""
-    row_of = {operations[row][0]: row for row in rows}
-    before: dict[int, list[int]] = {}
-    for place, row in enumerate(rows):
-        sequence, _, after, *_ = operations[row]
-        named = [other for other in after if other in row_of]
-        before[sequence] = named or ([operations[rows[place - 1]][0]] if place and not after else [])
+    of_sequence = {work[row].sequence: row for row in follows}
+    order = routing_order({work[row].sequence: [work[x].sequence for x in rows] for row, rows in follows.items()})
     step_of: dict[int, int] = {}
-    for sequence in routing_order(before):
-        row = row_of[sequence]
-        _, _, _, queue, wait, move, outside, days, _, _, _, shifts = operations[row]
-        step = (
-            Step(queue + days * _DAY, wait, move)
-            if outside
-            else Step(queue + minutes[row], wait, move, calendar(shifts))
+    for row in (of_sequence[sequence] for sequence in order):
+        step = Step(
+            float(spent.work[row]), float(times.wait_minutes[row]), float(times.move_minutes[row]), work[row].calendar
         )
-        follows = [step_of[other] for other in before[sequence]] + below.get(row, [])
-        step_of[sequence] = network.add(step, follows, "operation", row)
-    followed = {other for others in before.values() for other in others}
-    return network.add(
-        Step(0.0), [step for sequence, step in step_of.items() if sequence not in followed], "there", part
-    )
+        before = [step_of[other] for other in follows[row]]
+        step_of[row] = network.add(step, before + below.get(row, []), "operation", row)
+        for other in follows[row]:
+            edge = edges[row, other]
+            if spent.overlaps[edge]:
+                overlap = Overlap(float(spent.lead[edge]), float(spent.tail[edge]))
+                network.overlaps[step_of[row], step_of[other]] = overlap
+    followed = {other for rows in follows.values() for other in rows}
+    return network.add(Step(0.0), [step for row, step in step_of.items() if row not in followed], "there", part)
 
 
-def _answer(
-    network: _Network, scheduled: Scheduled, s: Structure, parts: list[Part], operations: list, needs: Any, today: date,
-    wanted: date | None,
-) -> dict[str, Any]:  # fmt: skip
+def _answer(plan: Plan, parts: list[Part], today: date, wanted: date | None) -> dict[str, Any]:
+    s, scheduled, needs, spent, times = plan.structure, plan.scheduled, plan.needs, plan.elapsed, plan.times
     chain = set(scheduled.chain)
     steps, orders = [], []
-    for at, (kind, row) in enumerate(network.kinds):
+    for at, (kind, row) in enumerate(plan.kinds):
         start, end = scheduled.start[at], scheduled.end[at]
         if kind == "order" and s.parts.kind[row] == BOUGHT:
             part = parts[row]
@@ -171,26 +220,26 @@ def _answer(
                 }
             )
         elif kind == "operation":
-            sequence, name, _, queue, wait, move, outside, days, supplier, center, code, _ = operations[row]
-            part = parts[int(s.operations.parent[row])]
+            work, part = plan.work[row], parts[int(s.operations.parent[row])]
+            queue = float(times.queue_minutes[row])
             steps.append(
                 {
                     "part": part.number,
                     "description": part.description,
-                    "sequence": sequence,
-                    "name": name,
-                    "where": f"outside: {supplier}" if outside else center or code,
+                    "sequence": work.sequence,
+                    "name": work.name,
+                    "where": f"outside: {work.supplier}" if work.outside else work.center_name or work.center,
                     "start": start.isoformat(timespec="minutes"),
                     "end": end.isoformat(timespec="minutes"),
-                    "work_minutes": round(network.steps[at].work - queue, 3) if not outside else days * _DAY,
+                    "work_minutes": round(float(spent.work[row]) - queue, 3),
                     "queue_minutes": queue,
-                    "wait_minutes": wait,
-                    "move_minutes": move,
-                    "outside": outside,
+                    "wait_minutes": float(times.wait_minutes[row]),
+                    "move_minutes": float(times.move_minutes[row]),
+                    "outside": work.outside,
                     "chain": at in chain,
                 }
             )
-    starts = [scheduled.start[i] for i in range(len(network.steps))]
+    starts = scheduled.start
     first, last = (min(starts), max(scheduled.end)) if starts else (_midnight(today), _midnight(today))
     return {
         "wanted": wanted.isoformat() if wanted else None,

@@ -99,6 +99,9 @@ class PartRow(Schema):
     lot: float | None = None
     # All paths together: what the job takes of it, or at standard lots what one unit takes on average.
     need: float | None = None
+    # Of one lot: its own routing when all it takes is there, and all of it from the first order on (rule T4).
+    routing_days: float | None = None
+    lead_days: float | None = None
 
 
 class LineRow(Schema):
@@ -162,10 +165,23 @@ class OperationRow(Schema):
     wait_minutes: str
     move_minutes: str
     after: list[int]
+    stations: int
+    transfer_quantity: str | None
+    instructions: str
+    files: list[int]
+    run_from_orders: int | None
+    # The entry of the library it follows, the version it was taken from, and the version that entry has now.
+    standard: str | None
+    standard_version: int | None
+    standard_now: int | None
     subcontract: SubcontractRow | None
     cost: float | None = None
     elements: list[float] | None = None
     hours: float | None = None
+    # Minutes of the lot.
+    lot_setup: float | None = None
+    lot_run: float | None = None
+    lot_elapsed: float | None = None
 
 
 class SheetView(Schema):
@@ -205,7 +221,8 @@ class Edit(Schema):
 
 
 class ChangedParts(Schema):
-    """Parts by their row in the view; figures: cost, cost of this level, lot, need, then the cost by element."""
+    """Parts by their row in the view; figures: cost, cost of this level, lot, need, routing and lead days, then
+    the cost by element."""
 
     rows: list[int]
     figures: list[list[float]]
@@ -220,7 +237,8 @@ class ChangedLines(Schema):
 
 
 class ChangedOperations(Schema):
-    """Operations by key, without hyphens; figures: cost, hours, then the cost by element."""
+    """Operations by key, without hyphens; figures: cost, hours, set-up, run and elapsed minutes of the lot, then the
+    cost by element."""
 
     keys: list[str]
     figures: list[list[float]]

@@ -31,7 +31,7 @@ class _Side:
     def __init__(self, sheet: BuildSheet, basis: Basis) -> None:
         self.sheet, self.basis = sheet, basis
         self.lines = list(sheet.lines.select_related("part", "operation", "option"))
-        self.operations = list(sheet.operations.select_related("work_center").order_by("sequence"))
+        self.operations = list(sheet.operations.select_related("work_center", "standard").order_by("sequence"))
         self.record = sheet_record(sheet, self.lines, self.operations)
         self.unit: float | None = None
         self.problem = ""

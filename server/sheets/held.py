@@ -48,15 +48,25 @@ _MARK_SQL = """
 class Figures:
     """What the sheet screen shows in figures, rounded to six decimals; NaN where a row does not count."""
 
-    parts: np.ndarray  # rows of cost, cost of this level, lot, need, then the cost by element
+    parts: (
+        np.ndarray
+    )  # rows of cost, cost of this level, lot, need, days of its routing, lead time, then the cost by element
     lines: np.ndarray  # rows of net, gross, cost, then the cost by element
-    operations: np.ndarray  # rows of cost, hours, then the cost by element
+    operations: np.ndarray  # rows of cost, hours, set-up, run and elapsed minutes of the lot, then the cost by element
     missing: list[str]  # numbers of parts that have no sheet and no given cost
 
     def part_values(self, rows: Any = slice(None)) -> list[dict[str, Any]]:
         return [
-            {"cost": cost, "this_level": this_level, "lot": lot, "need": need, "elements": elements}
-            for cost, this_level, lot, need, *elements in self.parts[rows].tolist()
+            {
+                "cost": cost,
+                "this_level": this_level,
+                "lot": lot,
+                "need": need,
+                "routing_days": routing,
+                "lead_days": lead,
+                "elements": elements,
+            }
+            for cost, this_level, lot, need, routing, lead, *elements in self.parts[rows].tolist()
         ]
 
     def line_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
@@ -67,8 +77,15 @@ class Figures:
 
     def operation_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
         return [
-            {"cost": cost, "hours": hours, "elements": elements}
-            for cost, hours, *elements in self.operations[rows].tolist()
+            {
+                "cost": cost,
+                "hours": hours,
+                "lot_setup": setup,
+                "lot_run": run,
+                "lot_elapsed": elapsed,
+                "elements": elements,
+            }
+            for cost, hours, setup, run, elapsed, *elements in self.operations[rows].tolist()
         ]
 
 

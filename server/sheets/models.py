@@ -7,7 +7,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from parts.models import Part, amount
 from simple_history.models import HistoricalRecords
-from workcenters.models import WorkCenter
+from workcenters.models import OperationFields, StandardOperation
 
 __all__ = ["BuildSheet", "Line", "Operation", "Option"]
 
@@ -54,34 +54,17 @@ class BuildSheet(models.Model):
         return f"{self.part.number} {self.alternate}/{self.revision}"
 
 
-class Operation(models.Model):
+class Operation(OperationFields):
     """One step of a sheet's routing. Field meanings and units: ``tally_core.definition.Operation``."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="operations")
     sequence = models.IntegerField()
-    name = models.TextField(blank=True, default="")
-    work_center = models.ForeignKey(WorkCenter, on_delete=models.PROTECT, null=True, related_name="operations")
-    setup_minutes = amount(default=0)
-    run_minutes = amount(default=0)
-    run_basis = models.CharField(max_length=9, default="per_unit")
-    cycle_quantity = amount(null=True)
-    crew = amount(default=1)
-    setup_crew = amount(default=1)
-    piece_rate = amount(null=True)
-    yield_percent = amount(default=100)
-    queue_minutes = amount(default=0)
-    wait_minutes = amount(default=0)
-    move_minutes = amount(default=0)
     after = ArrayField(models.IntegerField(), default=list)
-    outside = models.BooleanField(default=False)
-    supplier = models.TextField(blank=True, default="")
-    unit_price = amount(default=0)
-    minimum_charge = amount(default=0)
-    lead_days = models.IntegerField(default=0)
-    # Who and why, for the row of history that the next save writes.
-    _history_user: Any
-    _change_reason: str
+    # The entry of the library it follows, and the version of it that it was taken from.
+    standard = models.ForeignKey(StandardOperation, on_delete=models.PROTECT, null=True, related_name="operations")
+    standard_version = models.IntegerField(null=True)
+    run_from_orders = models.IntegerField(null=True)
     history = HistoricalRecords()
 
     class Meta:

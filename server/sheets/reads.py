@@ -8,11 +8,12 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from costing.reads import Loaded, load_parts, question_of, reached
+from costing.reads import Loaded, load_parts, load_times, question_of, reached
 from django.db import connection
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
+from tally_core.leadtime import DAY, elapsed, lead_times, routing_times
 from tally_core.needs import average_needs
 from tally_core.structure import Structure
 from tally_core.tables import MADE, PHANTOM
@@ -44,15 +45,18 @@ _OPERATION_SQL = """
         trim_scale(o.run_minutes)::text, o.run_basis, trim_scale(o.cycle_quantity)::text, trim_scale(o.crew)::text,
         trim_scale(o.setup_crew)::text, trim_scale(o.piece_rate)::text, trim_scale(o.yield_percent)::text,
         trim_scale(o.queue_minutes)::text, trim_scale(o.wait_minutes)::text, trim_scale(o.move_minutes)::text, o.after,
-        o.outside, o.supplier, trim_scale(o.unit_price)::text, trim_scale(o.minimum_charge)::text, o.lead_days
+        o.stations, trim_scale(o.transfer_quantity)::text, o.instructions, o.files, o.run_from_orders, x.code, o.standard_version,
+        x.version, o.outside, o.supplier, trim_scale(o.unit_price)::text, trim_scale(o.minimum_charge)::text, o.lead_days
     FROM sheets_operation o JOIN sheets_buildsheet s ON s.id = o.sheet_id
     LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
+    LEFT JOIN workcenters_standardoperation x ON x.id = o.standard_id
     WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence
 """
 _OPERATION_NAMES = (
     "id", "parent", "sequence", "name", "work_center", "work_center_name", "setup_minutes", "run_minutes", "run_basis",
     "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent", "queue_minutes", "wait_minutes",
-    "move_minutes", "after", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
+    "move_minutes", "after", "stations", "transfer_quantity", "instructions", "files", "run_from_orders", "standard",
+    "standard_version", "standard_now", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
 )  # fmt: skip
 _PART_SQL = """
     SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle, part_class,
@@ -188,6 +192,7 @@ def options_of(loaded: Loaded) -> list[dict[str, Any]]:
 def figures_of(loaded: Loaded, question: Question) -> Figures:
     """All figures of a product. Raises TallyError where the basis has no answer."""
     s = question.structure
+    times = load_times(loaded)
     costs, needs = tally(question)
     met = np.zeros(len(s.parts), dtype=bool)
     met[[question.top, *np.unique(s.child).tolist()]] = True
@@ -200,6 +205,8 @@ def figures_of(loaded: Loaded, question: Question) -> Figures:
     stacked = np.zeros((len(lot), len(ELEMENTS)))
     for name in ("setup", "labor", "machine", "overhead", "subcontract"):
         stacked[:, ELEMENTS.index(name)] = getattr(work, name) / lot
+    spent = elapsed(s, times, costs.lots)
+    elapsed_days, routing_days = routing_times(s, times, spent)
     return Figures(
         parts=_rounded(
             np.column_stack(
@@ -208,12 +215,25 @@ def figures_of(loaded: Loaded, question: Question) -> Figures:
                     costs.this_level.sum(axis=1),
                     costs.lots,
                     needs.gross if needs is not None else average_needs(s, question.top, costs.lots),
+                    routing_days,
+                    lead_times(s, times, costs.lots),
                     costs.unit,
                 )
             )
         ),
         lines=_rounded(lines),
-        operations=_rounded(np.column_stack((stacked.sum(axis=1), (work.setup_hours + work.run_hours) / lot, stacked))),
+        operations=_rounded(
+            np.column_stack(
+                (
+                    stacked.sum(axis=1),
+                    (work.setup_hours + work.run_hours) / lot,
+                    spent.setup,
+                    spent.run,
+                    elapsed_days * DAY,
+                    stacked,
+                )
+            )
+        ),
         missing=[s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()],
     )
 

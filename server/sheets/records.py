@@ -1,20 +1,20 @@
 """Between database rows and the core's records."""
 
 from dataclasses import asdict
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
 from parts.models import Part, PartClass
 from tally_core import definition as core
 from tally_core.rates import RATES
-from workcenters.models import WorkCenter
+from workcenters.models import OperationFields, StandardOperation, WorkCenter
 
 from .models import BuildSheet, Line, Operation
 
 __all__ = [
-    "class_columns", "class_record", "line_record", "operation_record", "part_columns", "part_record", "plain_decimal",
-    "sheet_record", "work_center_columns", "work_center_record",
+    "IN_ROUTING", "class_columns", "class_record", "line_record", "operation_columns", "operation_record", "part_columns", "part_record",
+    "plain_decimal", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
 ]  # fmt: skip
 
 _SHARED_LINE = (
@@ -23,9 +23,11 @@ _SHARED_LINE = (
     "kept_off",
 )  # fmt: skip
 _SHARED_OPERATION = (
-    "sequence", "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",
-    "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after",
+    "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent",
+    "queue_minutes", "wait_minutes", "move_minutes", "stations", "transfer_quantity", "instructions",
 )  # fmt: skip
+#: What an operation of a routing has beyond one of the library.
+IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
 
 
 def plain_decimal(value: Decimal | None) -> str | None:
@@ -63,7 +65,14 @@ def class_columns(record: core.PartClass) -> dict[str, Any]:
 def work_center_record(center: WorkCenter) -> core.WorkCenter:
     """A work center row as the core's record."""
     plain = _copy(center, core.WorkCenter.__dataclass_fields__)
-    return core.WorkCenter(**plain | {"rates": [_rate_change(change) for change in center.rates]})
+    return core.WorkCenter(
+        **plain
+        | {"rates": [_rate_change(change) for change in center.rates], "stops": [_stop(s) for s in center.stops]}
+    )
+
+
+def _stop(plain: dict[str, str]) -> core.Stop:
+    return core.Stop(datetime.fromisoformat(plain["start"]), datetime.fromisoformat(plain["end"]), plain["reason"])
 
 
 def _rate_change(plain: dict[str, str]) -> core.RateChange:
@@ -72,14 +81,18 @@ def _rate_change(plain: dict[str, str]) -> core.RateChange:
 
 
 def work_center_columns(record: core.WorkCenter) -> dict[str, Any]:
-    """What a work center's row holds, from the core's record; rate changes by their day."""
+    """What a work center's row holds, from the core's record; rate changes by their day, stops by their start."""
     changes = sorted(record.rates, key=lambda c: c.first_day)
     plain = [
         {"first_day": c.first_day.isoformat()}
         | {n: plain_decimal(v) or "0" for n in RATES if (v := getattr(c, n)) is not None}
         for c in changes
     ]
-    return _copy(record, core.WorkCenter.__dataclass_fields__) | {"rates": plain}
+    stops = [
+        {"start": s.start.isoformat(timespec="minutes"), "end": s.end.isoformat(timespec="minutes"), "reason": s.reason}
+        for s in sorted(record.stops, key=lambda s: (s.start, s.end))
+    ]
+    return _copy(record, core.WorkCenter.__dataclass_fields__) | {"rates": plain, "stops": stops}
 
 
 def part_columns(record: core.Part) -> dict[str, Any]:
@@ -88,7 +101,25 @@ def part_columns(record: core.Part) -> dict[str, Any]:
 
 
 def operation_record(row: Operation) -> core.Operation:
-    """An operation row as the core's record; reads ``row.work_center``."""
+    """An operation row as the core's record; reads ``row.work_center`` and ``row.standard``."""
+    record = _work_record(row)
+    for name in IN_ROUTING:
+        setattr(record, name, getattr(row, name))
+    record.standard = row.standard.code if row.standard else None
+    return record
+
+
+def standard_record(row: StandardOperation) -> core.StandardOperation:
+    """An entry of the library as the core's record; reads ``row.work_center``."""
+    return core.StandardOperation(row.code, row.version, _work_record(row))
+
+
+def standard_columns(record: core.StandardOperation, centers: dict[str, int]) -> dict[str, Any]:
+    """What an entry's row holds besides its version; ``centers`` maps codes to keys."""
+    return {"code": record.code} | _work_columns(record.operation, centers)
+
+
+def _work_record(row: OperationFields) -> core.Operation:
     outside = None
     if row.outside:
         outside = core.Subcontract(row.supplier, row.unit_price, row.minimum_charge, row.lead_days)
@@ -117,8 +148,16 @@ def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operatio
     )
 
 
-def operation_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, Any]:
-    """What an operation's row holds, from the core's record; ``centers`` maps codes to keys."""
+def operation_columns(record: core.Operation, centers: dict[str, int], standards: dict[str, int]) -> dict[str, Any]:
+    """What an operation's row holds, from the core's record; maps hold keys by code."""
+    return (
+        _work_columns(record, centers)
+        | _copy(record, IN_ROUTING)
+        | {"standard_id": standards[record.standard] if record.standard else None}
+    )
+
+
+def _work_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, Any]:
     outside = record.subcontract or core.Subcontract()
     return _copy(record, _SHARED_OPERATION) | {
         "work_center_id": centers[record.work_center] if record.work_center else None,

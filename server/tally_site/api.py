@@ -16,6 +16,8 @@ from sheets.actions.edit_sheet import Stale
 from sheets.api import router as sheets
 from tally_core.errors import Problem, ProblemsError, TallyError
 from workcenters.api import router as workcenters
+from workcenters.finished_api import router as finished_orders
+from workcenters.library_api import router as library
 
 
 class Json(BaseRenderer):
@@ -30,6 +32,8 @@ for prefix, router in (
     ("/session", accounts),
     ("/parts", parts),
     ("/work-centers", workcenters),
+    ("/library", library),
+    ("/finished-orders", finished_orders),
     ("/sheets", sheets),
     ("/costing", costing),
     ("/intake", intake),

@@ -4,6 +4,7 @@ from datetime import date
 from typing import Any
 
 import holidays
+from costing.basis import BasisIn, read_basis
 from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -11,17 +12,18 @@ from parts.models import Workspace
 from sheets.models import Operation
 from sheets.records import plain_decimal
 from sheets.survey import revision_words
-from tally_core.errors import TallyError
+from tally_core.errors import Problem, ProblemsError, TallyError
 
 from .actions.save_closed_days import save_closed_days
 from .actions.save_work_center import save_work_center
+from .load import PlannedBuild, center_load
 from .models import WorkCenter
 
 router = Router(tags=["work centers"])
 
 _AMOUNTS = (
     "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
-    "efficiency_percent",
+    "efficiency_percent", "crew",
 )  # fmt: skip
 
 
@@ -36,11 +38,20 @@ class RateOut(Schema):
     overhead_percent_of_labor: str | None = None
 
 
+class StopOut(Schema):
+    """A planned stop, from a moment up to another by the shop's clock; ISO 8601 without a zone."""
+
+    start: str
+    end: str
+    reason: str = ""
+
+
 class WorkCenterOut(Schema):
     """A work center. Rates are decimal text, in currency per hour."""
 
     code: str
     name: str
+    group: str
     labor_rate: str
     setup_labor_rate: str | None
     machine_rate: str
@@ -48,8 +59,10 @@ class WorkCenterOut(Schema):
     overhead_percent_of_labor: str
     efficiency_percent: str
     stations: int
+    crew: str
     shifts: str
     rates: list[RateOut]
+    stops: list[StopOut]
     version: int
     operations: int
 
@@ -59,6 +72,7 @@ class WorkCenterIn(Schema):
 
     code: str | None = None
     name: str | None = None
+    group: str | None = None
     labor_rate: str | None = None
     setup_labor_rate: str | None = None
     machine_rate: str | None = None
@@ -66,14 +80,18 @@ class WorkCenterIn(Schema):
     overhead_percent_of_labor: str | None = None
     efficiency_percent: str | None = None
     stations: str | None = None
+    crew: str | None = None
     shifts: str | None = None
     rates: list[RateOut] | None = None
+    stops: list[StopOut] | None = None
     version: int | None = None
 
 
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
     amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
-    plain = {n: getattr(center, n) for n in ("code", "name", "stations", "shifts", "rates", "version")}
+    plain = {
+        n: getattr(center, n) for n in ("code", "name", "group", "stations", "shifts", "rates", "stops", "version")
+    }
     return WorkCenterOut(**plain, **amounts, operations=operations)
 
 
@@ -149,6 +167,74 @@ def read_public_holidays(request: HttpRequest, country: str, year: int) -> Any:
             f"The holidays of {country[:20]} are not known; use a country's two letters, like NL."
         ) from None
     return [{"day": day, "name": name} for day, name in sorted(found.items())]
+
+
+class LoadBuild(Schema):
+    """So many of a part with some options, wanted at the end of a day; begun on the day of the load when none is given."""
+
+    part: str
+    quantity: str = ""
+    options: list[str] = []
+    wanted: str = ""
+
+
+class LoadIn(Schema):
+    builds: list[LoadBuild]
+    day: str = ""
+    drafts: bool = False
+
+
+class CenterLoad(Schema):
+    """Hours by week; ``over`` counts the weeks that ask for more than there is."""
+
+    code: str
+    name: str
+    group: str
+    stations: int
+    load: list[float]
+    capacity: list[float]
+    over: int
+
+
+class LoadSource(Schema):
+    """Where hours come from: an operation of a build; ``build`` is its index."""
+
+    build: int
+    center: str
+    week: str
+    part: str
+    sequence: int
+    name: str
+    hours: float
+
+
+class LoadOut(Schema):
+    """Weeks by their Monday."""
+
+    weeks: list[str]
+    today: str
+    centers: list[CenterLoad]
+    sources: list[LoadSource]
+
+
+@router.post("/load", response=LoadOut)
+def read_load(request: HttpRequest, payload: LoadIn) -> Any:
+    """What a set of builds asks of every work center by week. Saves nothing."""
+    builds = []
+    for index, build in enumerate(payload.builds):
+        try:
+            basis = read_basis(
+                BasisIn(
+                    day=payload.day, quantity=build.quantity, options=",".join(build.options), drafts=payload.drafts
+                )
+            )
+            wanted = date.fromisoformat(build.wanted) if build.wanted else None
+        except ProblemsError as error:
+            raise ProblemsError([Problem(f"builds[{index}].{p.place}", p.message) for p in error.problems]) from None
+        except ValueError:
+            raise ProblemsError([Problem(f"builds[{index}].wanted", "a day like 2026-01-31 is needed")]) from None
+        builds.append(PlannedBuild(build.part, basis, wanted))
+    return center_load(builds)
 
 
 def _typed(payload: WorkCenterIn) -> dict:

@@ -9,7 +9,9 @@ from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
 from PIL import Image, UnidentifiedImageError
+from sheets.models import Operation
 from tally_core.errors import Problem, ProblemsError
+from workcenters.models import StandardOperation
 
 from parts.models import Part, PartFile
 
@@ -87,6 +89,14 @@ def drop_file(user: Any, file_id: int) -> None:
         row = PartFile.objects.select_for_update().filter(pk=file_id).first()
         if row is None:
             raise ProblemsError([Problem("file", "this file is no longer there")])
+        shown = Operation.objects.filter(files__contains=[file_id]).select_related("sheet__part").first()
+        if shown is not None:
+            raise ProblemsError(
+                [Problem("file", f"{row.name} is shown with operation {shown.sequence} of {shown.sheet}; take it away there first")]
+            )  # fmt: skip
+        entry = StandardOperation.objects.filter(files__contains=[file_id]).first()
+        if entry is not None:
+            raise ProblemsError([Problem("file", f"{row.name} is shown with {entry.code} of the library")])
         storage, stored = row.content.storage, str(row.content.name)
         row.delete()
         # The content goes when the row surely has.

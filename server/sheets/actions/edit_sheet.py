@@ -14,29 +14,32 @@ from accounts.access import require
 from django.db import transaction
 from django.db.models.functions import Upper
 from parts.actions.save_part import save_part
-from parts.models import Part
+from parts.models import Part, PartFile
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
 from tally_core.errors import Problem, ProblemsError
 from tally_core.reading import RecordReader
 from tally_core.records import check_line, check_operation, check_sheet
-from workcenters.models import WorkCenter
+from workcenters.models import StandardOperation, WorkCenter
 
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
 from sheets.records import (
+    IN_ROUTING,
     line_columns,
     line_record,
     operation_columns,
     operation_record,
     plain_decimal,
     sheet_record,
+    standard_record,
 )
 
-__all__ = ["Stale", "edit_sheet", "line_values", "operation_values"]
+__all__ = ["Stale", "edit_sheet", "line_values", "operation_values", "work_values"]
 
 #: Up to so many changed rows are saved one by one.
 _FEW = 4
+_MOST_FILES = 20
 _HEAD = ("batch", "reference", "effective_from", "effective_to")
 
 
@@ -70,14 +73,23 @@ def line_values(row: Line) -> dict[str, Any]:
 
 
 def operation_values(row: Operation) -> dict[str, Any]:
-    """An operation as the screen holds it."""
-    record = operation_record(row)
+    """An operation as the screen holds it: plain values, and its files by key."""
+    return _values(operation_record(row), row.files)
+
+
+def work_values(row: StandardOperation) -> dict[str, Any]:
+    """What an entry of the library states, as the screen holds it: the fields of an operation but for its place."""
+    values = _values(standard_record(row).operation, row.files)
+    return {n: v for n, v in values.items() if n not in IN_ROUTING and n != "standard"}
+
+
+def _values(record: core.Operation, files: list[int]) -> dict[str, Any]:
     values = {n: _plain(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n != "subcontract"}
     outside = record.subcontract
     values["subcontract"] = (
         {n: _plain(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
     )
-    return values
+    return values | {"files": list(files)}
 
 
 class _Draft:
@@ -86,7 +98,7 @@ class _Draft:
     def __init__(self, user: Any, sheet: BuildSheet) -> None:
         self.user, self.sheet = user, sheet
         self.made: list[str] = []
-        self.operations = {o.id: o for o in sheet.operations.select_related("work_center")}
+        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard")}
         self.lines = {x.id: x for x in sheet.lines.select_related("part", "operation", "option")}
         self.fresh: set[UUID] = set()
         self.changed: set[UUID] = set()
@@ -145,6 +157,9 @@ class _Draft:
         self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
         self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=_texts(operations, "work_center"))}
         self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
+        codes = _texts(operations, "standard")
+        self.standards = {x.code: x for x in StandardOperation.objects.filter(code__in=codes)} if codes else {}
+        self.standards |= {o.standard.code: o.standard for o in self.operations.values() if o.standard}
         self.options = {o.code: o for o in Option.objects.all()}
 
     def _wrong(self, key: Any, field: str, message: str) -> None:
@@ -173,7 +188,8 @@ class _Draft:
 
     def _operation(self, change: dict) -> None:
         key, row = change["id"], self.operations.get(change["id"])
-        values = (operation_values(row) if row else {}) | change["after"]
+        values = (operation_values(row) if row else self._at_center(change["after"])) | change["after"]
+        files = values.pop("files", None) or []
         record = self._record(core.Operation, values, key)
         if record is None:
             return
@@ -181,16 +197,39 @@ class _Draft:
             self._wrong(key, problem.place, problem.message)
         if record.work_center and record.work_center not in self.centers:
             self._wrong(key, "work_center", f"work center {record.work_center} is not known")
+        if record.standard and record.standard not in self.standards:
+            self._wrong(key, "standard", f"standard operation {record.standard} is not in the library")
+        self._files(key, files)
         if any(p.place.startswith(f"{key}.") for p in self.problems):
             return
-        columns = operation_columns(record, {code: w.id for code, w in self.centers.items()})
+        columns = operation_columns(
+            record,
+            {code: w.id for code, w in self.centers.items()},
+            {code: x.id for code, x in self.standards.items()},
+        )
         if row is None:
             row = self.operations[key] = Operation(id=key, sheet=self.sheet)
             self.fresh.add(key)
         for name, value in columns.items():
             setattr(row, name, value)
         row.work_center = self.centers[record.work_center] if record.work_center else None
+        row.standard = self.standards[record.standard] if record.standard else None
+        row.files = files
         self.changed.add(key)
+
+    def _at_center(self, after: dict) -> dict:
+        """What a new operation has from its work center: its crew."""
+        code = after.get("work_center")
+        center = self.centers.get(code) if isinstance(code, str) else None
+        return {"crew": plain_decimal(center.crew)} if center else {}
+
+    def _files(self, key: Any, files: Any) -> None:
+        if not isinstance(files, list) or not all(isinstance(f, int) and 0 < f < 2**63 for f in files):
+            self._wrong(key, "files", "files are named by their keys")
+        elif len(files) > _MOST_FILES or len(set(files)) < len(files):
+            self._wrong(key, "files", f"an operation shows each file once, and at most {_MOST_FILES}")
+        elif files and PartFile.objects.filter(pk__in=files).count() < len(files):
+            self._wrong(key, "files", "one of the files is no longer there")
 
     def _line(self, change: dict) -> None:
         key, row = change["id"], self.lines.get(change["id"])

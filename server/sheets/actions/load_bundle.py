@@ -9,7 +9,7 @@ from simple_history.utils import bulk_create_with_history, bulk_update_with_hist
 from tally_core import definition as core
 from tally_core.bundle import read_bundle, write_bundle
 from tally_core.errors import Problem, ProblemsError
-from workcenters.models import WorkCenter
+from workcenters.models import StandardOperation, WorkCenter
 
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line, Operation, Option
@@ -21,6 +21,8 @@ from sheets.records import (
     part_columns,
     part_record,
     sheet_record,
+    standard_columns,
+    standard_record,
     work_center_columns,
     work_center_record,
 )
@@ -47,7 +49,7 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
 
     Raises ProblemsError with every problem, named by its place in the file, and LoopError with the path of a loop.
     """
-    definition = read_bundle(document, _known_parts, _known_centers, _known_classes)
+    definition = read_bundle(document, _known_parts, _known_centers, _known_classes, _known_standards)
     with transaction.atomic():
         loading = Loading()
         _currency(definition)
@@ -64,9 +66,10 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
             reason,
             user,
         )
+        standards = _standards(definition, centers, loading, reason, user)
         _refuse_unit_changes(definition)
         parts = _upsert(Part, "number", part_record, part_columns, definition.parts, "parts", loading, reason, user)
-        _sheets(definition, parts, centers, options, loading, reason, user)
+        _sheets(definition, parts, centers, options, standards, loading, reason, user)
         refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
         return loading
 
@@ -81,6 +84,33 @@ def _known_centers(codes: set[str]) -> set[str]:
 
 def _known_classes(names: set[str]) -> dict[str, core.PartClass]:
     return {c.name: class_record(c) for c in PartClass.objects.filter(name__in=names)}
+
+
+def _known_standards(codes: set[str]) -> set[str]:
+    return set(StandardOperation.objects.filter(code__in=codes).values_list("code", flat=True))
+
+
+def _standards(
+    definition: core.Definition, centers: dict[str, int], loading: Loading, reason: str, user: Any
+) -> dict[str, int]:
+    """Make or change entries of the library. Returns code → key of all."""
+    held = {x.code.upper(): x for x in StandardOperation.objects.select_related("work_center")}
+    made = changed = 0
+    for record in definition.standard_operations:
+        row = held.get(record.code.upper())
+        if row is not None and standard_record(row) == record:
+            continue
+        made, changed = made + (row is None), changed + (row is not None)
+        # An entry that is made keeps the version it is stated with: routings in the file name it.
+        version = record.version if row is None else max(row.version + 1, record.version)
+        row = row or StandardOperation()
+        for name, value in standard_columns(record, centers).items():
+            setattr(row, name, value)
+        row.version = version
+        row._history_user, row._change_reason = user, reason
+        row.save()
+    loading.made["standard operations"], loading.changed["standard operations"] = made, changed
+    return dict(StandardOperation.objects.values_list("code", "id"))
 
 
 def _classes(definition: core.Definition, loading: Loading, reason: str, user: Any) -> None:
@@ -223,6 +253,7 @@ def _sheets(
     parts: dict[str, int],
     centers: dict[str, int],
     options: dict[str, int],
+    standards: dict[str, int],
     loading: Loading,
     reason: str,
     user: Any,
@@ -232,7 +263,9 @@ def _sheets(
         (s.part.number, s.alternate, s.revision): s
         for s in BuildSheet.objects.filter(part__number__in=named)
         .select_related("part")
-        .prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center")
+        .prefetch_related(
+            "lines__part", "lines__operation", "lines__option", "operations__work_center", "operations__standard"
+        )
     }
     lines: list[Line] = []
     operations: list[Operation] = []
@@ -269,7 +302,7 @@ def _sheets(
     for sheet, record in heads:
         at: dict[int, Operation] = {}
         for step in record.operations:
-            row = Operation(sheet=sheet, **operation_columns(step, centers))
+            row = Operation(sheet=sheet, **operation_columns(step, centers, standards))
             at[step.sequence] = row
             operations.append(row)
         for position, line in enumerate(record.lines, 1):

@@ -19,7 +19,7 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
     figures = answer["figures"]
     parts = list(view["parts"])
     for row, values in zip(figures["parts"]["rows"], figures["parts"]["figures"], strict=True):
-        parts[row] = parts[row] | named(values, "cost", "this_level", "lot", "need")
+        parts[row] = parts[row] | named(values, "cost", "this_level", "lot", "need", "routing_days", "lead_days")
 
     def others(table: str, *names: str) -> list[dict]:
         changed = dict(zip(figures[table]["keys"], figures[table]["figures"], strict=True))
@@ -33,7 +33,8 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
         "options": figures["options"],
         "parts": parts,
         "lines": others("lines", "net", "gross", "cost") + figures["own_lines"],
-        "operations": others("operations", "cost", "hours") + figures["own_operations"],
+        "operations": others("operations", "cost", "hours", "lot_setup", "lot_run", "lot_elapsed")
+        + figures["own_operations"],
     }
 
 

@@ -208,7 +208,7 @@ class Undoing(HypothesisTestCase):
 
             if table == "line":
                 return line_values(Line.objects.select_related("part", "operation", "option").get(pk=key))
-            return operation_values(Operation.objects.select_related("work_center").get(pk=key))
+            return operation_values(Operation.objects.select_related("work_center", "standard").get(pk=key))
 
         before, done = exported(), []
         for kind, which, number in steps:

@@ -101,7 +101,8 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
 
 /** An operation's values as the server names them. */
 export function operationValues(operation: OperationRow): Record<string, unknown> {
-  const { id: _id, parent: _parent, cost: _c, elements: _e, hours: _h, work_center_name: _w, ...values } = operation;
+  const { id: _id, parent: _parent, cost: _c, elements: _e, hours: _h, work_center_name: _w, ...rest } = operation;
+  const { lot_setup: _s, lot_run: _r, lot_elapsed: _l, standard_now: _n, ...values } = rest;
   return values;
 }
 
@@ -179,8 +180,8 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
   const { stamp, missing, options } = edit;
   const parts = [...view.parts];
   edit.parts.rows.forEach((row, at) => {
-    const [cost, this_level, lot, need, ...elements] = edit.parts.figures[at]!;
-    parts[row] = { ...parts[row]!, cost, this_level, lot, need, elements };
+    const [cost, this_level, lot, need, routing_days, lead_days, ...elements] = edit.parts.figures[at]!;
+    parts[row] = { ...parts[row]!, cost, this_level, lot, need, routing_days, lead_days, elements };
   });
   const line = new Map(edit.lines.keys.map((key, at) => [key, edit.lines.figures[at]!]));
   const operation = new Map(edit.operations.keys.map((key, at) => [key, edit.operations.figures[at]!]));
@@ -197,8 +198,8 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
     .map((row) => {
       const figures = operation.get(row.id.replaceAll("-", ""));
       if (!figures) return row;
-      const [cost, hours, ...elements] = figures;
-      return { ...row, cost, hours, elements };
+      const [cost, hours, lot_setup, lot_run, lot_elapsed, ...elements] = figures;
+      return { ...row, cost, hours, lot_setup, lot_run, lot_elapsed, elements };
     });
   return {
     ...view,
