@@ -2,7 +2,7 @@
 
 from typing import Any
 
-__all__ = ["MAKERS", "STOCK", "demo_bundle"]
+__all__ = ["FINISHED", "MAKERS", "STOCK", "demo_bundle"]
 
 # code, name, labor, set-up labor, machine, overhead per hour, overhead % of labor, efficiency %, stations
 CENTERS = """
@@ -21,6 +21,40 @@ CUT   | Saw and joinery  | 30 | 30 | 14 |  3 | 35 |  95 | 1
 SHIFTS = dict.fromkeys(("TURN", "MILL", "LASER"), "Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00") | {
     "PLACE": "Mo-Th 06:00-14:00; Mo-Th 14:00-22:00; Mo-Th 22:00-06:00; Fr 06:00-14:00"
 }
+
+#: The hall or department of each.
+GROUPS = dict.fromkeys(("TURN", "MILL", "LASER", "CUT"), "machine shop") | dict.fromkeys(
+    ("PLACE", "TEST"), "electronics"
+) | dict.fromkeys(("BENCH", "POT", "PACK"), "assembly")  # fmt: skip
+#: Planned stops.
+STOPS = {
+    "PLACE": [{"start": "2026-12-07T06:00", "end": "2026-12-08T14:00", "reason": "feeders moved"}],
+    "POT": [{"start": "2026-12-14T07:00", "end": "2026-12-14T12:00", "reason": "vessel cleaned"}],
+}
+
+#: The library; the second version of DEBURR is younger than the routing that follows it.
+STANDARDS: list[dict[str, Any]] = [
+    {"code": "DEBURR", "version": 2, "operation": {
+        "name": "Deburr", "work_center": "BENCH", "run_minutes": "0.7",
+        "instructions": "All edges, **inside too**.\n\n- scraper first, then fleece\n- blow out the threads",
+    }},
+    {"code": "INSPECT", "operation": {
+        "name": "Inspect and record", "work_center": "TEST", "setup_minutes": "6", "run_minutes": "1.2", "queue_minutes": "60",
+    }},
+    {"code": "PACK-STD", "operation": {"name": "Pack and label", "work_center": "PACK", "setup_minutes": "5", "run_minutes": "2.5"}},
+    {"code": "CURE-24", "operation": {
+        "name": "Cure overnight", "work_center": "POT", "setup_minutes": "5", "run_minutes": "2", "run_basis": "per_lot",
+        "wait_minutes": "1440",
+    }},
+]  # fmt: skip
+
+#: What the shop reports: part, operation, minutes each that it really takes, and the units of its last orders.
+FINISHED = [
+    ("HL-155", 10, 6.9, (50, 40, 50, 60, 50, 30, 50, 50, 40, 50, 50, 60)),
+    ("HL-155", 30, 5.6, (50, 40, 50, 60, 50, 30, 50, 50, 40, 50, 50, 60)),
+    ("HL155-21", 10, 0.98, (100, 100, 120, 80, 100, 100)),
+    ("HL155-30", 10, 9.4, (50, 50, 50, 40, 60, 50, 50)),
+]
 
 # number, description, kind, unit, unit cost, overhead %, costing lot, lead time in days
 PARTS = """
@@ -222,6 +256,8 @@ def _center(row: list[str]) -> dict[str, Any]:
     return dict(zip(names, row, strict=False)) | {
         "stations": int(row[8]),
         "shifts": SHIFTS.get(row[0], "Mo-Fr 07:00-15:30"),
+        "group": GROUPS[row[0]],
+        "stops": STOPS.get(row[0], []),
     }
 
 
@@ -274,14 +310,22 @@ def _sheet(part: str, operations: list[dict], *lines: tuple[str, str, str, dict]
     } | head
 
 
+_TEST = """## Test at 24 V
+
+1. Grease the seal ring *thinly*, close the lens.
+2. Eight screws crosswise, **2.2 Nm**, thread locker on each.
+3. Ten minutes at 24 V; keep the record with the lantern.
+"""
+
+
 def _lantern(engine: str, revision: str, **head: Any) -> dict[str, Any]:
     at = {n: {"issue_at": n} for n in (10, 20, 30, 40)}
     return _sheet(
         "HL-155",
         [
-            _op(10, "Fit light engine", "BENCH", "12", "6.5"),
+            _op(10, "Fit light engine", "BENCH", "12", "6.5", stations=2),
             _op(20, "Pot and cure", "POT", "20", "4", wait_minutes="1440", yield_percent="99"),
-            _op(30, "Close, seal, test", "TEST", "8", "5"),
+            _op(30, "Close, seal, test", "TEST", "8", "5", instructions=_TEST),
             _op(40, "Pack", "PACK", "5", "3"),
         ],
         ("HL155-20", engine, "ea", at[10]),
@@ -345,7 +389,7 @@ def demo_bundle() -> dict[str, Any]:
             ("LNS-155", "1", "ea", {"scrap_percent": "1.5"}), ("ORG-150", "1", "ea", {}), ("HL155-11", "1", "ea", {}),
         ),
         _sheet(
-            "HL155-11", [_op(10, "Turn and part off", "TURN", "35", "3.4", yield_percent="98"), _op(20, "Deburr", "BENCH", "0", "0.8")],
+            "HL155-11", [_op(10, "Turn and part off", "TURN", "35", "3.4", yield_percent="98"), _op(20, "Deburr", "BENCH", "0", "0.8", standard="DEBURR", standard_version=1)],
             ("BAR-AL65", "14", "mm", {"fixed_loss": "90"}), ("SWF-AL", "38", "g", {"kind": "byproduct"}),
         ),
         _sheet(
@@ -353,7 +397,7 @@ def demo_bundle() -> dict[str, Any]:
             ("HL155-21", "1", "ea", {"scrap_percent": "1"}), ("HL155-22", "1", "ea", {}), ("CMP-0417", "0.8", "g", {"scrap_percent": "10"}),
         ),
         _sheet(
-            "HL155-21", [_op(10, "Print and place", "PLACE", "75", "0.9", yield_percent="98.5"), _op(20, "Reflow", "PLACE", "10", "6", run_basis="per_cycle", cycle_quantity="24"),
+            "HL155-21", [_op(10, "Print and place", "PLACE", "75", "0.9", yield_percent="98.5", transfer_quantity="24"), _op(20, "Reflow", "PLACE", "10", "6", run_basis="per_cycle", cycle_quantity="24"),
                          _op(30, "Inspect and trim", "BENCH", "5", "1.6")],
             ("PCB-1021", "1", "ea", {"issue_at": 10}),
             ("EMT-4700", "12", "ea", {"issue_at": 10, "scrap_percent": "0.5", "reference_designators": [f"D{i}" for i in range(1, 13)]}),
@@ -411,6 +455,7 @@ def demo_bundle() -> dict[str, Any]:
                     {"code": "SYNC", "name": "Synchronised timing"}, {"code": "RADIO", "name": "Joined by radio", "not_with": ["WIRED"]},
                     {"code": "WIRED", "name": "Joined by cable"}],
         "work_centers": [_center(row) for row in _cells(CENTERS)],
+        "standard_operations": STANDARDS,
         "part_classes": PART_CLASSES,
         "parts": [_part(row) for row in _cells(PARTS)],
         "build_sheets": sheets,

@@ -5,13 +5,14 @@ from datetime import timedelta
 from accounts.access import GROUPS, make_groups
 from django.contrib.auth.models import Group, User
 from django.db import transaction
-from django.utils.timezone import now
+from django.utils.timezone import localdate, now
 from parts.actions.move_stock import move_stock
 from parts.actions.save_maker_numbers import save_maker_numbers
 from parts.models import Part
 from sheets.actions.load_bundle import load_bundle
+from workcenters.actions.take_finished_work import take_finished_work
 
-from .definition import MAKERS, STOCK, demo_bundle
+from .definition import FINISHED, MAKERS, STOCK, demo_bundle
 
 __all__ = ["PASSWORD", "load_demo"]
 
@@ -41,7 +42,29 @@ def load_demo() -> bool:
             )
         for stocked, counted in STOCK.items():
             _stock(shop, stocked, counted)
+        take_finished_work(shop, _finished())
         return True
+
+
+def _finished() -> list[list[str]]:
+    """Finished orders, the last one a few days ago; no two went alike."""
+    rows = [["order", "part", "operation", "quantity", "run minutes", "set-up minutes", "finished"]]
+    for part, sequence, each, orders in FINISHED:
+        for n, units in enumerate(orders):
+            day = localdate() - timedelta(days=4 + 9 * n)
+            minutes = units * each * (1 + ((n * 7 + sequence) % 11 - 5) / 60)
+            rows.append(
+                [
+                    f"WO-{4100 - 3 * n}",
+                    part,
+                    str(sequence),
+                    str(units),
+                    f"{minutes:.1f}",
+                    str(10 + n % 4),
+                    day.isoformat(),
+                ]
+            )
+    return rows
 
 
 def _stock(shop: User, number: str, first: int) -> None:

@@ -226,8 +226,13 @@ class FileOut(Schema):
     name: str
     size: int
     picture: bool
+    content_type: str
     by: str
     at: str
+
+
+class FilesNamed(Schema):
+    ids: list[int]
 
 
 class MakerNumberOut(Schema):
@@ -501,15 +506,26 @@ def list_files(request: HttpRequest, number: str) -> Any:
 
 def _file(row: PartFile) -> FileOut:
     return FileOut(
-        id=row.pk, name=row.name, size=row.size, picture=row.content_type in PICTURES, by=row.added_by,
+        id=row.pk, name=row.name, size=row.size, picture=row.content_type in PICTURES, content_type=row.content_type, by=row.added_by,
         at=row.added_at.isoformat(),
     )  # fmt: skip
 
 
 @router.post("/one/files", response=FileOut)
-def add_file(request: HttpRequest, number: str, file: UploadedFile = File(...)) -> Any:  # noqa: B008
-    """Keep a picture or a file beside a part."""
-    return _file(keep_file(request.user, number, file.name or "file", file.read()))
+def add_file(
+    request: HttpRequest,
+    number: str,
+    shown_with: str = "",
+    file: UploadedFile = File(...),  # noqa: B008
+) -> Any:
+    """Keep a picture or a file beside a part; one that is shown with an operation has to be of a type shown in place."""
+    return _file(keep_file(request.user, number, file.name or "file", file.read(), shown=shown_with == "operation"))
+
+
+@router.post("/files/named", response=list[FileOut])
+def read_named_files(request: HttpRequest, payload: FilesNamed) -> Any:
+    """Files by their keys, those that are still there. Saves nothing."""
+    return [_file(row) for row in PartFile.objects.filter(pk__in=payload.ids[:200])]
 
 
 @router.post("/files/{file_id}/drop", response=Count)

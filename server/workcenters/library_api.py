@@ -81,9 +81,14 @@ class Routing(Schema):
 
 def _entries() -> Any:
     live = ~Q(operations__sheet__status="retired") & Q(operations__isnull=False)
-    return StandardOperation.objects.select_related("work_center").annotate(
-        uses=Count("operations", filter=live),
-        behind=Count("operations", filter=live & ~Q(operations__standard_version=F("version"))),
+    # Counting drops the order of the model.
+    return (
+        StandardOperation.objects.select_related("work_center")
+        .order_by("code")
+        .annotate(
+            uses=Count("operations", filter=live),
+            behind=Count("operations", filter=live & ~Q(operations__standard_version=F("version"))),
+        )
     )
 
 

@@ -3,6 +3,8 @@ import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
+import { LibraryScreen } from "./library/LibraryScreen";
+import { LoadScreen } from "./load/LoadScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
@@ -34,6 +36,8 @@ export function App() {
         <Route path="/sheets/:number" element={<SheetScreen />} />
         <Route path="/sheets/:number/compare" element={<CompareScreen />} />
         <Route path="/work-centers" element={<WorkCentersScreen />} />
+        <Route path="/work-centers/load" element={<LoadScreen />} />
+        <Route path="/library" element={<LibraryScreen />} />
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />

@@ -18,14 +18,15 @@ from parts.models import Part, PartFile
 __all__ = ["PICTURES", "drop_file", "keep_file"]
 
 PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
-_OTHERS = ("application/pdf", "video/mp4", "video/webm", "application/zip")
+_SHOWN = ("application/pdf", "video/mp4", "video/webm")
+_OTHERS = (*_SHOWN, "application/zip")
 #: Files of text, by the ending of their name and how they begin; served as plain text, whatever they hold.
 _TEXT = {"txt": b"", "csv": b"", "step": b"ISO-10303-21;", "stp": b"ISO-10303-21;", "dxf": b""}
 MOST_FILES, MOST_PIXELS = 60, 80_000_000
 
 
-def keep_file(user: Any, part_number: str, name: str, content: bytes) -> PartFile:
-    """Keep a file. What it is, is found from its content, not its name.
+def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: bool = False) -> PartFile:
+    """Keep a file. What it is, is found from its content, not its name; ``shown`` lets in only what is shown in place.
 
     Raises ProblemsError for one that is empty, too large, of a type not kept, or not what its name says. Raises Refused.
     """
@@ -37,6 +38,10 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes) -> PartFil
     if len(content) > limit:
         raise ProblemsError([Problem("file", f"{name} is larger than {limit // 1024 // 1024} MB")])
     kind = _kind(name, content)
+    if shown and kind not in (*PICTURES, *_SHOWN):
+        raise ProblemsError(
+            [Problem("file", f"{name} cannot be shown with an operation; pictures (PNG, JPEG, WebP, GIF), PDF and video as MP4 or WebM can")]
+        )  # fmt: skip
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:

@@ -17,12 +17,13 @@ LINE = ["item", "kind", "part", "quantity", "unit", "quantity_basis", "scrap_per
         "option_action", "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
         "operation", "position", "make", "kept_off", "nonsense"]  # fmt: skip
 OPERATION = ["sequence", "name", "work_center", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew",
-             "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after", "subcontract", "nonsense"]  # fmt: skip
+             "piece_rate", "yield_percent", "queue_minutes", "wait_minutes", "move_minutes", "after", "subcontract", "stations", "transfer_quantity", "instructions",
+             "files", "standard", "standard_version", "run_from_orders", "nonsense"]  # fmt: skip
 HEAD = ["batch", "effective_from", "effective_to", "status", "revision", "nonsense"]
 PART = ["number", "description", "kind", "unit", "unit_cost", "given_cost", "overhead_percent", "costing_lot", "whole_only",
         "lead_time_days", "lifecycle", "version", "own_values", "supplier", "unmodelled", "sold", "part_class"]  # fmt: skip
 CENTER = ["code", "name", "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
-          "efficiency_percent", "stations", "version"]  # fmt: skip
+          "efficiency_percent", "stations", "version", "group", "crew", "shifts", "rates", "stops"]  # fmt: skip
 
 
 class Hostile(TestCase):
@@ -113,6 +114,41 @@ class Hostile(TestCase):
                     self.assertIn(self.api.get(path, **{name: junk})[0], (200, 422), (path, junk))
         kept = export_bundle()
         self.assertEqual(before["build_sheets"], kept["build_sheets"])
+
+    def test_the_library_finished_orders_and_loads(self) -> None:
+        self.api.post("/library", {"code": "STD", "values": {"work_center": "LATHE"}})
+        for junk in JUNK:
+            for name in OPERATION:
+                values = {"name": "x", "work_center": "LATHE"} | {name: junk}
+                self.assertIn(
+                    self.api.post("/library", {"code": f"S{uuid.uuid4().hex[:8]}", "values": values})[0], (200, 422)
+                )
+            body = {"code": "STD", "values": {"work_center": "LATHE"}, "version": 1}
+            for name in body:
+                path = "/library/one?code=STD"
+                self.assertIn(self.api.send("PATCH", path, body | {name: junk})[0], (200, 422), (name, junk))
+            self.assertIn(self.api.post("/library/one/refresh?code=STD", {"sheets": junk})[0], (422,))
+            row = {
+                "order": "W",
+                "part": "RT-1",
+                "sequence": "10",
+                "quantity": "5",
+                "run_minutes": "9",
+                "finished_on": "2026-11-01",
+            }
+            for name in row:
+                order = {"order": f"W{uuid.uuid4().hex[:8]}"}
+                self.assertIn(
+                    self.api.post("/finished-orders", row | order | {name: junk})[0], (200, 422), (name, junk)
+                )
+            build = {"part": "RT-1", "quantity": "5", "options": [], "wanted": ""}
+            for name in build:
+                self.assertIn(self.api.post("/work-centers/load", {"builds": [build | {name: junk}]})[0], (200, 422))
+            self.assertIn(self.api.post("/parts/files/named", {"ids": junk})[0], (200, 422))
+            if isinstance(junk, str | int | float):
+                self.assertIn(self.api.get("/finished-orders/measured", operation=junk, last=junk)[0], (422,))
+                self.assertIn(self.api.get("/library/one/uses", code=junk)[0], (200, 422))
+                self.assertIn(self.api.get("/library/routings", part=junk)[0], (200, 422))
 
     def test_what_is_not_there(self) -> None:
         for key in (999_999, 2**31, 2**63, -1):

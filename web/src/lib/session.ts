@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Schemas } from "./api";
 
-export type Subject = "parts" | "sheets" | "work centers" | "intake" | "stock";
+export type Subject = "parts" | "sheets" | "work centers" | "intake" | "stock" | "finished orders";
 
 /** Who is signed in. */
 export function useSession() {

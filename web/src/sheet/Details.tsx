@@ -1,4 +1,4 @@
-import { type Ref, useState } from "react";
+import { type ReactNode, type Ref, useState } from "react";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
@@ -78,13 +78,29 @@ const OPERATION: Spec[] = [
   },
   { name: "cycle_quantity", label: "One cycle holds", kind: "number" },
   { name: "yield_percent", label: "Yield, %", kind: "number", hint: "share of what it starts that goes on" },
+  { name: "stations", label: "Stations that share the lot", kind: "number" },
   { name: "crew", label: "Crew", kind: "number" },
   { name: "setup_crew", label: "Set-up crew", kind: "number" },
   { name: "piece_rate", label: "Piece rate", kind: "number", hint: "in place of labor by time" },
   { name: "queue_minutes", label: "Queue, min", kind: "number" },
   { name: "wait_minutes", label: "Wait, min", kind: "number", hint: "nobody works: drying, curing" },
   { name: "move_minutes", label: "Move, min", kind: "number" },
+  {
+    name: "transfer_quantity",
+    label: "Passes on after",
+    kind: "number",
+    hint: "so many: what follows may begin then; the whole lot when empty",
+  },
   { name: "after", label: "Follows operations", kind: "numbers", hint: "with commas; the one before when empty" },
+];
+const NOT_OUTSIDE = [
+  "run_basis",
+  "cycle_quantity",
+  "stations",
+  "crew",
+  "setup_crew",
+  "piece_rate",
+  "transfer_quantity",
 ];
 
 const OUTSIDE: Spec[] = [
@@ -128,6 +144,7 @@ export function Details({
   onSet,
   onClose,
   panel,
+  head,
 }: {
   view: SheetView;
   row: LineRowOnScreen | BandRow;
@@ -137,6 +154,8 @@ export function Details({
   onSet: (after: Record<string, unknown>) => void;
   onClose: () => void;
   panel: Ref<HTMLElement>;
+  /** What stands above the fields of an operation. */
+  head?: ReactNode;
 }) {
   const may = editable && row.own;
   const target: Line | OperationRow = row.kind === "line" ? row.line : row.operation;
@@ -225,6 +244,7 @@ export function Details({
       )}
       {row.kind === "band" && (
         <>
+          {head}
           <One
             key={`${target.id}-${outside ? "out" : "in"}`}
             spec={{
@@ -243,6 +263,7 @@ export function Details({
               value === "outside"
                 ? onSet({
                     work_center: null,
+                    transfer_quantity: null,
                     subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
                   })
                 : onSet({
@@ -251,13 +272,80 @@ export function Details({
                   })
             }
           />
-          {outside
-            ? fields(OUTSIDE, outside, (after) => ({ subcontract: { ...outside, ...after } }))
-            : fields(OPERATION.slice(0, 2), target, (after) => after)}
-          {fields(outside ? [OPERATION[2]!, ...OPERATION.slice(6)] : OPERATION.slice(2), target, (after) => after)}
+          {outside && fields(OUTSIDE, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
+          {fields(
+            outside ? OPERATION.filter((o) => !NOT_OUTSIDE.includes(o.name)) : OPERATION,
+            target,
+            (after) => after,
+          )}
         </>
       )}
     </section>
+  );
+}
+
+/** The fields of an operation outside a routing; what is typed goes to `onSet`, nothing is saved yet. */
+export function OperationFields({
+  values,
+  centers,
+  disabled,
+  wrong,
+  onSet,
+}: {
+  values: Record<string, unknown>;
+  centers: { code: string; name: string; crew: string }[];
+  disabled: boolean;
+  wrong: (field: string) => string | undefined;
+  onSet: (after: Record<string, unknown>) => void;
+}) {
+  const outside = values.subcontract as Record<string, unknown> | null;
+  const where: Spec = {
+    name: "work_center",
+    label: "Work center",
+    kind: "choice",
+    choices: [["", "outside, by a supplier"], ...centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`])],
+  };
+  const plain: Spec[] = [
+    { name: "name", label: "Name", kind: "text" },
+    where,
+    ...(outside
+      ? []
+      : [
+          { name: "setup_minutes", label: "Set-up, min", kind: "number" } as Spec,
+          { name: "run_minutes", label: "Run, min", kind: "number" } as Spec,
+        ]),
+    ...OPERATION.filter((o) => o.name !== "after" && !(outside && NOT_OUTSIDE.includes(o.name))),
+  ];
+  const one = (spec: Spec, from: Record<string, unknown>, keep: (value: unknown) => void) => (
+    <One
+      key={`${spec.name}-${asText(from[spec.name])}`}
+      spec={spec}
+      value={from[spec.name]}
+      disabled={disabled}
+      wrong={wrong(spec.name) ? { message: wrong(spec.name)!, typed: from[spec.name] } : undefined}
+      onSet={keep}
+    />
+  );
+  return (
+    <>
+      {plain.map((spec) =>
+        one(spec, values, (value) => {
+          if (spec !== where) onSet({ [spec.name]: value });
+          else if (value)
+            onSet({ work_center: value, subcontract: null, crew: centers.find((c) => c.code === value)?.crew });
+          else
+            onSet({
+              work_center: null,
+              transfer_quantity: null,
+              subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
+            });
+        }),
+      )}
+      {outside &&
+        OUTSIDE.map((spec) =>
+          one(spec, outside, (value) => onSet({ subcontract: { ...outside, [spec.name]: value } })),
+        )}
+    </>
   );
 }
 

@@ -14,11 +14,12 @@ import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../parts/PartPanel";
 import { asRows } from "./asRows";
 import { BasisBar } from "./BasisBar";
+import { BringOperations } from "./BringOperations";
 import { COLUMN_SETS, type ColumnSet, columnsOf, figureAt } from "./columns";
 import { Details } from "./Details";
 import {
   addLine,
-  addOperation,
+  addOperations,
   copiedLines,
   moveLines,
   moveOperation,
@@ -28,13 +29,18 @@ import {
   readOption,
   removeLine,
   removeOperation,
+  resequence,
   setLine,
   setOperation,
 } from "./edits";
 import { HistoryPanel } from "./HistoryPanel";
+import { Instructions } from "./Instructions";
 import { LibraryPanel } from "./LibraryPanel";
+import { Measured } from "./Measured";
 import { type Change, type LineRowOnScreen, linesByOperation, type Row, visibleRows } from "./model";
+import { type OperationAside, OperationHead } from "./OperationHead";
 import { OptionsPanel } from "./OptionsPanel";
+import { OrderOfWork } from "./OrderOfWork";
 import { PartNumbersPanel } from "./PartNumbersPanel";
 import { PastePanel } from "./PastePanel";
 import { RenumberPanel } from "./RenumberPanel";
@@ -104,7 +110,7 @@ export function OneSheet({
   const [anchor, setAnchor] = useState<string | null>(null);
   const [pasted, setPasted] = useState<string | null>(null);
   const [editing, setEditing] = useState<Editing | null>(null);
-  const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted">("working");
+  const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted" | OperationAside>("working");
   const [whole, setWhole] = useState(true);
   const [verb, setVerb] = useState<SheetVerb | null>(null);
   const [keptOff, setKeptOff] = useState(false);
@@ -242,7 +248,7 @@ export function OneSheet({
           });
           return;
         }
-        const [id, changes] = addOperation(model, { name: clean, work_center: center }, null);
+        const [[id], changes] = addOperations(model, [{ name: clean, work_center: center }]);
         sheet.edit(changes);
         place({ row: `/${id}`, column: "center" });
       }
@@ -256,7 +262,15 @@ export function OneSheet({
         setup: { setup_minutes: typed(clean) || "0" },
         run: { run_minutes: typed(clean) || "0" },
       };
-      sheet.edit(setOperation(at.operation, fields[column] ?? {}));
+      const next = fields[column]?.sequence;
+      const own = model.operations.get(view.top) ?? [];
+      // A number that is free goes along where other operations name it as followed.
+      const free = typeof next === "number" && !own.some((o) => o.sequence === next);
+      sheet.edit(
+        free
+          ? resequence(own, new Map([[at.operation.sequence, next]]))
+          : setOperation(at.operation, fields[column] ?? {}),
+      );
       return;
     }
     const fields: Record<string, () => Record<string, unknown>> = {
@@ -313,10 +327,21 @@ export function OneSheet({
       setColumnSet(COLUMN_SETS[(COLUMN_SETS.indexOf(columnSet) + 1) % COLUMN_SETS.length]!);
       return done();
     }
-    const opens = { d: "details", w: "working", f: "findings" } as const;
+    const opens = {
+      d: "details",
+      w: "working",
+      f: "findings",
+      o: "order",
+      i: "instructions",
+      m: "measured",
+    } as const;
     if (altKey && pressed.toLowerCase() in opens) {
       setAside(opens[pressed.toLowerCase() as keyof typeof opens]);
-      window.setTimeout(() => side.current?.querySelector<HTMLElement>("input, select, button")?.focus(), 30);
+      window.setTimeout(
+        () =>
+          side.current?.querySelector<HTMLElement>("[data-operation][tabindex='0'], input, select, button")?.focus(),
+        30,
+      );
       return done();
     }
     if (shiftKey && !ctrl && !altKey && (pressed === "ArrowDown" || pressed === "ArrowUp")) {
@@ -419,6 +444,14 @@ export function OneSheet({
       setAside("pasted");
     }
   };
+  const bring = (values: Record<string, unknown>[]) => {
+    if (!model) return;
+    const [, changes] = addOperations(model, values);
+    sheet.edit(changes);
+    say(`Put ${values.length} ${values.length === 1 ? "operation" : "operations"} on the routing.`, {
+      act: { label: "Undo", run: () => sheet.undo() },
+    });
+  };
   const drop = (moved: LineRowOnScreen, at: Row) => {
     if (!model || !editable || (at.kind !== "line" && at.kind !== "band") || !at.own) return;
     const lines = chosenKeys.has(moved.key) ? chosen.map((r) => r.line) : [moved.line];
@@ -443,6 +476,17 @@ export function OneSheet({
   if (!view || !model) return <p className="p-6 text-ink-3">Reading the sheet …</p>;
   const top = view.parts[view.top]!;
   const offLines = view.lines.filter((line) => line.kept_off.includes("lines")).length;
+  // What a panel about one operation is about: that of the row, or the one its line is taken at.
+  const operation =
+    row?.kind === "band"
+      ? row.operation
+      : row?.kind === "line"
+        ? linesByOperation(model, row.line.parent).find(([, lines]) => lines.some((x) => x.id === row.line.id))?.[0]
+        : null;
+  const closeAside = () => {
+    setAside("working");
+    grid.current?.focus();
+  };
   const figure = whole ? `unit:${top.id}` : figureAt(row, cursor.column, columns, view);
   return (
     <div className="flex h-full flex-col">
@@ -580,7 +624,7 @@ export function OneSheet({
           </div>
         </div>
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
-          <div className="min-h-0 flex-1 overflow-y-auto pr-1">
+          <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
             {aside === "pasted" && pasted !== null ? (
               <PastePanel
                 panel={side}
@@ -591,10 +635,7 @@ export function OneSheet({
                   setAside("working");
                   grid.current?.focus();
                 }}
-                onClose={() => {
-                  setAside("working");
-                  grid.current?.focus();
-                }}
+                onClose={closeAside}
               />
             ) : aside === "findings" ? (
               <SheetFindings
@@ -606,10 +647,36 @@ export function OneSheet({
                   place({ row: `/${line}`, column: "part" });
                   grid.current?.focus();
                 }}
-                onClose={() => {
-                  setAside("working");
-                  grid.current?.focus();
-                }}
+                onClose={closeAside}
+              />
+            ) : aside === "order" ? (
+              <OrderOfWork
+                panel={side}
+                operations={model.operations.get(view.top) ?? []}
+                current={operation?.id ?? null}
+                editable={editable}
+                onSelect={(o) => o.id !== operation?.id && place({ row: `/${o.id}`, column: "name" })}
+                onFollow={(o, after) => editOutsideGrid(setOperation(o, { after }))}
+                onClose={closeAside}
+              />
+            ) : aside === "instructions" && operation ? (
+              <Instructions
+                key={operation.id}
+                panel={side}
+                part={head.part}
+                operation={operation}
+                editable={editable && operation.parent === view.top}
+                refused={(refusedField(operation.id, "instructions") ?? refusedField(operation.id, "files"))?.message}
+                onSet={(after) => editOutsideGrid(setOperation(operation, after))}
+                onClose={closeAside}
+              />
+            ) : aside === "measured" && operation ? (
+              <Measured
+                panel={side}
+                operation={operation}
+                editable={editable && operation.parent === view.top}
+                onSet={(after) => editOutsideGrid(setOperation(operation, after))}
+                onClose={closeAside}
               />
             ) : aside === "details" && row && (row.kind === "line" || row.kind === "band") ? (
               <Details
@@ -617,16 +684,26 @@ export function OneSheet({
                 view={view}
                 row={row}
                 editable={editable}
+                head={
+                  row.kind === "band" && (
+                    <OperationHead
+                      key={row.operation.id}
+                      view={view}
+                      operation={row.operation}
+                      editable={editable && row.own}
+                      may={may}
+                      onAside={setAside}
+                      onSet={(after) => editOutsideGrid(setOperation(row.operation, after))}
+                    />
+                  )
+                }
                 refused={(field) => refusedField(row.kind === "line" ? row.line.id : row.operation.id, field)}
                 onSet={(after) =>
                   editOutsideGrid(
                     row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after),
                   )
                 }
-                onClose={() => {
-                  setAside("working");
-                  grid.current?.focus();
-                }}
+                onClose={closeAside}
               />
             ) : (
               <WorkingPanel
@@ -646,6 +723,7 @@ export function OneSheet({
       {verb === "options" && <OptionsPanel may={may} onClose={() => setVerb(null)} />}
       {verb === "renumber" && <RenumberPanel model={model} onKeep={sheet.edit} onClose={() => setVerb(null)} />}
       {verb === "library" && <LibraryPanel onKeep={keepPasted} onClose={() => setVerb(null)} />}
+      {verb === "bring" && <BringOperations part={head.part} onKeep={bring} onClose={() => setVerb(null)} />}
       {verb === "numbers" && <PartNumbersPanel sheet={head.id} part={head.part} onClose={() => setVerb(null)} />}
       {verb && isVerb(verb) && (
         <RevisionPanel

@@ -537,7 +537,11 @@ function LineCell({
         <span className="truncate text-ink-2">{part?.kind === "bought" ? (part.buying_unit ?? part.unit) : ""}</span>
       );
     case "lead":
-      return <span className="text-ink-2">{part?.kind === "bought" ? part.lead_time_days : ""}</span>;
+      return (
+        <span className="text-ink-2">
+          {part?.kind === "bought" ? part.lead_time_days : quantity(part?.lead_days, 1)}
+        </span>
+      );
     case "material":
       return (
         <span className="truncate text-ink-2" title={part?.material}>

@@ -11,7 +11,7 @@ import type { RefusedField } from "./Details";
 import { type Verb, verbsOf } from "./RevisionPanel";
 
 /** What can be done with the whole sheet. */
-export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers";
+export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers" | "bring";
 
 /** The ways to read a sheet. */
 export type Reading = "operations" | "lines" | "parts" | "top" | "tree" | "time";
@@ -69,7 +69,6 @@ export function SheetHeader({
 }) {
   const top = view.parts[view.top]!;
   const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
-  const hours = view.operations.filter((o) => o.parent === view.top).reduce((sum, o) => sum + (o.hours ?? 0), 0);
   const { sheet } = view;
   const navigate = useNavigate();
   const mayParts = useMay("parts");
@@ -112,9 +111,14 @@ export function SheetHeader({
         <span>
           Below <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
         </span>
-        <span>
-          Work here <b className="ml-1 text-[15px] text-ink">{quantity(hours * 60, 1)} min</b>
-        </span>
+        <button
+          type="button"
+          onClick={() => onReading("time")}
+          className="hover:text-blue"
+          title="from the first order until a lot is there, as the hours of a week go; opens on the calendar"
+        >
+          Lead time <b className="ml-1 text-[15px] text-ink">≈ {quantity(top.lead_days, 1)} days</b>
+        </button>
         {(sheet.batch !== "1" || editable) && (
           <span className="whitespace-nowrap">
             batch of{" "}
@@ -180,6 +184,9 @@ export function SheetHeader({
               Beside other products
             </MenuItem>
             <MenuItem onSelect={() => onVerb("options")}>Options …</MenuItem>
+            {editable && top.kind === "made" && (
+              <MenuItem onSelect={() => onVerb("bring")}>Add operations from elsewhere …</MenuItem>
+            )}
             {editable && <MenuItem onSelect={() => onVerb("library")}>Add things on no drawing …</MenuItem>}
             {editable && <MenuItem onSelect={() => onVerb("renumber")}>Renumber the items …</MenuItem>}
             {mayParts && <MenuItem onSelect={() => onVerb("numbers")}>Renumber the parts by position …</MenuItem>}

@@ -25,7 +25,7 @@ const CELLS: Record<string, (row: LineRowOnScreen) => Cell> = {
   cost: (r) => (r.needed === null ? null : (r.line.cost ?? 0) * r.share),
   supplier: (r) => r.part?.supplier || null,
   buying_unit: (r) => (r.part?.kind === "bought" ? (r.part.buying_unit ?? r.part.unit) : null),
-  lead: (r) => (r.part?.kind === "bought" ? r.part.lead_time_days : null),
+  lead: (r) => (r.part?.kind === "bought" ? r.part.lead_time_days : (r.part?.lead_days ?? null)),
   material: (r) => r.part?.material || null,
   places: (r) => r.line.reference_designators.join(", ") || null,
 };

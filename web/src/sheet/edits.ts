@@ -8,9 +8,11 @@ export function setLine(view: SheetView, line: Line, after: Record<string, unkno
   return set("line", line.id, held, after);
 }
 
-/** Change named fields of an operation. */
+/** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
 export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {
-  return set("operation", operation.id, operationValues(operation), after);
+  const byHand = ("run_minutes" in after || "run_basis" in after) && !("run_from_orders" in after);
+  const values = operationValues(operation);
+  return set("operation", operation.id, values, byHand ? { ...after, run_from_orders: null } : after);
 }
 
 function set(
@@ -53,22 +55,41 @@ export function addLine(
   return [id, [{ table: "line", id, before: null, after }]];
 }
 
-/** A new operation at the end, or after `below`. */
-export function addOperation(
-  model: Model,
-  values: Record<string, unknown>,
-  below: OperationRow | null,
-): [string, Change[]] {
-  const operations = model.operations.get(model.view.top) ?? [];
-  const at = below ? operations.findIndex((o) => o.id === below.id) : operations.length - 1;
-  const before = operations[at]?.sequence ?? 0;
-  const next = operations[at + 1]?.sequence;
-  const between = next === undefined ? Math.floor(before / 10) * 10 + 10 : Math.floor((before + next) / 2);
-  const id = crypto.randomUUID();
-  const last = operations.at(-1)?.sequence ?? 0;
-  const sequence =
-    between > before && (next === undefined || between < next) ? between : Math.floor(last / 10) * 10 + 10;
-  return [id, [{ table: "operation", id, before: null, after: { sequence, ...values } }]];
+/** New operations at the end, in tens; their ids, and the changes that make them. */
+export function addOperations(model: Model, values: Record<string, unknown>[]): [string[], Change[]] {
+  const last = model.operations.get(model.view.top)?.at(-1)?.sequence ?? 0;
+  const first = Math.floor(last / 10) * 10;
+  const changes = values.map((own, i) => ({
+    table: "operation" as const,
+    id: crypto.randomUUID(),
+    before: null,
+    after: { sequence: first + 10 * (i + 1), ...own },
+  }));
+  return [changes.map((change) => change.id), changes];
+}
+
+/** The operations that one follows: those it names, or the one before it in the list. */
+export function predecessors(operations: OperationRow[], operation: OperationRow): OperationRow[] {
+  if (operation.after.length > 0) return operations.filter((o) => operation.after.includes(o.sequence));
+  const before = operations[operations.findIndex((o) => o.id === operation.id) - 1];
+  return before ? [before] : [];
+}
+
+/** What is named as followed, as short as it can be said: the one before it in the list goes without saying. */
+export function followed(operations: OperationRow[], operation: OperationRow, sequences: number[]): number[] {
+  const before = operations[operations.findIndex((o) => o.id === operation.id) - 1]?.sequence;
+  const named = [...new Set(sequences)].sort((a, b) => a - b);
+  return named.length === 1 && named[0] === before ? [] : named;
+}
+
+/** Operations get other numbers; whoever names them as followed names the new ones. */
+export function resequence(operations: OperationRow[], numbers: Map<number, number>): Change[] {
+  return operations.flatMap((o) =>
+    setOperation(o, {
+      sequence: numbers.get(o.sequence) ?? o.sequence,
+      after: o.after.map((sequence) => numbers.get(sequence) ?? sequence),
+    }),
+  );
 }
 
 export function removeLine(view: SheetView, line: Line): Change[] {
@@ -81,7 +102,21 @@ export function removeOperation(model: Model, operation: OperationRow): Change[]
   const at = groups.findIndex(([o]) => o?.id === operation.id);
   const heir = groups[at - 1]?.[0] ?? groups[at + 1]?.[0] ?? null;
   const moves = (groups[at]?.[1] ?? []).flatMap((line) => setLine(model.view, line, { operation: heir?.id ?? null }));
-  return [...moves, { table: "operation", id: operation.id, before: operationValues(operation), after: null }];
+  // Whoever followed it follows what it followed.
+  const operations = model.operations.get(model.view.top) ?? [];
+  const before = predecessors(operations, operation).map((o) => o.sequence);
+  const others = operations
+    .filter((o) => o.after.includes(operation.sequence))
+    .flatMap((o) =>
+      setOperation(o, {
+        after: [...new Set([...o.after.filter((s) => s !== operation.sequence), ...before])].sort((a, b) => a - b),
+      }),
+    );
+  return [
+    ...moves,
+    ...others,
+    { table: "operation", id: operation.id, before: operationValues(operation), after: null },
+  ];
 }
 
 /** Move a line one place up or down; across the edge of an operation it goes to the next operation. */
@@ -112,10 +147,13 @@ export function moveOperation(model: Model, operation: OperationRow, step: 1 | -
   const operations = model.operations.get(model.view.top) ?? [];
   const other = operations[operations.findIndex((o) => o.id === operation.id) + step];
   if (!other) return [];
-  return [
-    ...setOperation(operation, { sequence: other.sequence }),
-    ...setOperation(other, { sequence: operation.sequence }),
-  ];
+  return resequence(
+    operations,
+    new Map([
+      [operation.sequence, other.sequence],
+      [other.sequence, operation.sequence],
+    ]),
+  );
 }
 
 /** What was typed as a loss: "5" or "5 %" is scrap, "yield 98" a yield, nothing is none. */

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { Field } from "../kit/Field";
@@ -12,7 +12,9 @@ import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { CenterUses } from "./CenterUses";
 import { ClosedDays } from "./ClosedDays";
+import { FinishedOrders } from "./FinishedOrders";
 import { type RateChange, RateChanges } from "./RateChanges";
+import { type Stop, Stops } from "./Stops";
 
 const RATES = [
   ["labor_rate", "Labor"],
@@ -26,10 +28,13 @@ export function WorkCentersScreen() {
   const [params, setParams] = useSearchParams();
   const list = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) });
   const may = useMay("work centers");
+  const mayFinished = useMay("finished orders");
   const currency = useReference().data?.currency ?? "";
   const [row, setRow] = useState(0);
   const body = useRef<HTMLTableSectionElement>(null);
-  const centers = list.data ?? [];
+  // By group; a group stands once, above its own.
+  const centers = (list.data ?? []).toSorted((a, b) => a.group.localeCompare(b.group) || a.code.localeCompare(b.code));
+  const grouped = centers.some((c) => c.group);
   const making = params.has("new");
   const open = centers.find((c) => c.code === params.get("code"));
   const close = () => setParams({});
@@ -49,6 +54,13 @@ export function WorkCentersScreen() {
         <Button className={may ? "" : "ml-auto"} onClick={() => setParams({ closed: "1" })}>
           Closed days
         </Button>
+        {mayFinished && <Button onClick={() => setParams({ finished: "1" })}>Finished orders</Button>}
+        <Link to="/library" className="text-blue hover:underline">
+          Standard operations
+        </Link>
+        <Link to="/work-centers/load" className="text-blue hover:underline">
+          Load
+        </Link>
       </div>
       {list.error && (
         <p role="alert" className="text-bad">
@@ -74,6 +86,7 @@ export function WorkCentersScreen() {
             <tr className="h-7 border-b border-hair-2 text-left text-[12px] text-ink-2">
               <th className="px-3 font-normal">Code</th>
               <th className="font-normal">Name</th>
+              {grouped && <th className="font-normal">Group</th>}
               {RATES.map(([name, label]) => (
                 <th key={name} className="text-right font-normal">
                   {label}
@@ -113,6 +126,9 @@ export function WorkCentersScreen() {
               >
                 <td className="pn px-3">{center.code}</td>
                 <td>{center.name}</td>
+                {grouped && (
+                  <td className="text-ink-2">{center.group !== centers[index - 1]?.group ? center.group : ""}</td>
+                )}
                 {RATES.map(([name]) => (
                   <td key={name} className="text-right">
                     {center[name] === null ? <span className="text-ink-3">as labor</span> : money(Number(center[name]))}
@@ -127,6 +143,7 @@ export function WorkCentersScreen() {
           </tbody>
         </table>
       )}
+      {params.has("finished") && <FinishedOrders onClose={close} />}
       {params.has("closed") && <ClosedDays onClose={close} />}
       {(open || making) && <CenterPanel key={open?.code ?? "new"} center={open ?? null} onClose={close} />}
     </div>
@@ -136,6 +153,7 @@ export function WorkCentersScreen() {
 const NAMES = [
   "code",
   "name",
+  "group",
   "labor_rate",
   "setup_labor_rate",
   "machine_rate",
@@ -143,12 +161,15 @@ const NAMES = [
   "overhead_percent_of_labor",
   "efficiency_percent",
   "stations",
+  "crew",
   "shifts",
 ] as const;
-const NUMBERS = NAMES.slice(2, -1);
+const TEXTS = ["code", "name", "group", "shifts"];
+const NUMBERS = NAMES.filter((name) => !TEXTS.includes(name));
 const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   code: ["Code"],
   name: ["Name"],
+  group: ["Group", "department, line or hall"],
   labor_rate: ["Labor rate", "per hour and person"],
   setup_labor_rate: ["Set-up labor rate", "the labor rate when empty"],
   machine_rate: ["Machine rate", "per hour"],
@@ -156,6 +177,7 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   overhead_percent_of_labor: ["Overhead on labor, %"],
   efficiency_percent: ["Efficiency, %", "at 80 % an hour of work takes 75 minutes"],
   stations: ["Stations", "how many jobs at once"],
+  crew: ["Crew", "of a new operation here"],
   shifts: ["Shifts", "like Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00; when empty Mo-Fr 08:00-16:00"],
 };
 
@@ -163,6 +185,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
   const start = center ?? {
     efficiency_percent: "100",
     stations: 1,
+    crew: "1",
     overhead_percent_of_labor: "0",
     overhead_per_hour: "0",
     machine_rate: "0",
@@ -172,7 +195,14 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
   const [rates, setRates] = useState<RateChange[]>(() => held.map((rate, key) => ({ ...rate, key })));
   const plainRates = rates.map(({ key: _key, ...rate }) => rate);
   const ratesChanged = JSON.stringify(plainRates) !== JSON.stringify(held);
-  const more = ratesChanged ? { rates: plainRates } : {};
+  const heldStops = center?.stops ?? [];
+  const [stops, setStops] = useState<Stop[]>(() => heldStops.map((stop, key) => ({ ...stop, key })));
+  const plainStops = stops.map(({ key: _key, ...stop }) => stop);
+  const stopsChanged = JSON.stringify(plainStops) !== JSON.stringify(heldStops);
+  const more = {
+    ...(ratesChanged ? { rates: plainRates } : {}),
+    ...(stopsChanged ? { stops: plainStops } : {}),
+  };
   const may = useMay("work centers");
   const say = useSay();
   const queries = useQueryClient();
@@ -192,7 +222,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
           ),
     onSuccess: (saved) => {
       say(center ? `Saved ${saved.code}.` : `Made ${saved.code}.`);
-      for (const key of ["work-centers", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      for (const key of ["work-centers", "sheet-view", "times", "load"]) queries.invalidateQueries({ queryKey: [key] });
       onClose();
     },
   });
@@ -212,10 +242,10 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
               <input
                 {...p}
                 {...form.bind(name)}
-                className={`field ${index > 1 && name !== "shifts" ? "text-right" : ""}`}
+                className={`field ${TEXTS.includes(name) ? "" : "text-right"}`}
                 autoFocus={index === 0}
                 disabled={!may}
-                inputMode={index > 1 && name !== "shifts" ? "decimal" : undefined}
+                inputMode={TEXTS.includes(name) ? undefined : "decimal"}
               />
             )}
           </Field>
@@ -232,6 +262,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
           </details>
         )}
         <RateChanges rates={rates} wrong={(place) => save.error?.of(place)} may={may} onChange={setRates} />
+        <Stops stops={stops} wrong={(place) => save.error?.of(place)} may={may} onChange={setStops} />
         {general && (
           <p role="alert" className="text-bad">
             {save.error?.message}
@@ -242,7 +273,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
             <Button
               look="strong"
               type="submit"
-              disabled={save.isPending || (!!center && !form.changed && !ratesChanged)}
+              disabled={save.isPending || (!!center && !form.changed && !ratesChanged && !stopsChanged)}
             >
               {center ? "Save" : "Make the work center"}
             </Button>

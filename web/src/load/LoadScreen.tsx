@@ -1,0 +1,201 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { DayField } from "../kit/DayField";
+import { Empty } from "../kit/Empty";
+import { addressNow } from "../lib/address";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { day, percent, quantity, typed } from "../lib/number";
+import { type Build, readBuilds, writeBuilds } from "../matrix/builds";
+import { PartEditor } from "../sheet/PartEditor";
+import { LoadChart } from "./LoadChart";
+
+type Load = Schemas["LoadOut"];
+export interface Cell {
+  center: string;
+  week: string;
+}
+
+/** What a set of builds asks of every work center by week, against what it can do. */
+export function LoadScreen() {
+  const [params, setParams] = useSearchParams();
+  const [adding, setAdding] = useState(false);
+  const [cell, setCell] = useState<Cell | null>(null);
+  const navigate = useNavigate();
+  const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
+  const drafts = params.get("drafts") === "1";
+  const set = (name: string, value: string) =>
+    setParams(
+      () => {
+        const next = addressNow();
+        value ? next.set(name, value) : next.delete(name);
+        return next;
+      },
+      { replace: true },
+    );
+  const keep = (next: Build[]) => set("builds", writeBuilds(next));
+  const found = useQuery<Load, Refusal>({
+    queryKey: ["load", builds, drafts],
+    queryFn: () =>
+      answer(
+        client.POST("/api/work-centers/load", {
+          body: { builds: builds.map((b) => ({ ...b, wanted: b.wanted ?? "" })), day: "", drafts },
+        }),
+      ),
+    enabled: builds.length > 0,
+    placeholderData: keepPreviousData,
+    staleTime: 0,
+  });
+  const load = builds.length > 0 && !found.error ? found.data : undefined;
+  const over = load?.centers.reduce((sum, c) => sum + c.over, 0) ?? 0;
+  const sources = load?.sources.filter((s) => s.center === cell?.center && s.week === cell.week) ?? [];
+  const at = load?.centers.find((c) => c.code === cell?.center);
+  const week = load && cell ? load.weeks.indexOf(cell.week) : -1;
+  return (
+    <div className="flex h-full flex-col px-4 pt-3 pb-3">
+      <div className="flex flex-wrap items-center gap-2 pb-2">
+        <h1 className="mr-3 text-[20px] font-semibold">Load</h1>
+        {builds.map((build, i) => (
+          <span
+            // biome-ignore lint/suspicious/noArrayIndexKey: the same product may be built twice
+            key={`${build.part}${i}`}
+            className="flex h-8 items-center gap-1.5 border border-hair-2 bg-paper pl-1"
+          >
+            <input
+              key={build.quantity}
+              className="h-6 w-12 border-b border-hair-2 bg-transparent text-right font-semibold"
+              aria-label={`How many ${build.part}`}
+              inputMode="decimal"
+              placeholder="lot"
+              defaultValue={build.quantity}
+              onBlur={(e) =>
+                typed(e.target.value) !== build.quantity &&
+                keep(builds.map((b, n) => (n === i ? { ...b, quantity: typed(e.target.value) } : b)))
+              }
+              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+            />
+            <span className="pn">{build.part}</span>
+            wanted
+            <DayField
+              aria-label={`${build.part} wanted on`}
+              className="h-6 w-[96px] border-b border-hair-2 bg-transparent"
+              placeholder="begun today"
+              aria-invalid={!!found.error?.of(`builds[${i}].wanted`)}
+              value={build.wanted ?? ""}
+              onKeep={(iso) => keep(builds.map((b, n) => (n === i ? { ...b, wanted: iso } : b)))}
+            />
+            <button
+              type="button"
+              aria-label={`Take ${build.part} out`}
+              className="h-full px-1.5 hover:text-bad"
+              onClick={() => keep(builds.filter((_, n) => n !== i))}
+            >
+              ×
+            </button>
+          </span>
+        ))}
+        <div className="relative h-8 w-[150px]">
+          {adding ? (
+            <PartEditor
+              start=""
+              fresh
+              known
+              onKeep={(text) => {
+                setAdding(false);
+                if (text.trim()) keep([...builds, { part: text.trim().toUpperCase(), quantity: "", options: [] }]);
+              }}
+              onCancel={() => setAdding(false)}
+            />
+          ) : (
+            <button
+              type="button"
+              className="h-8 w-full border border-dashed border-hair-2 px-2 text-left text-ink-2 hover:border-blue hover:text-blue"
+              onClick={() => setAdding(true)}
+            >
+              + a build
+            </button>
+          )}
+        </div>
+        <label className="ml-auto flex items-center gap-1.5 text-ink-2">
+          <input type="checkbox" checked={drafts} onChange={() => set("drafts", drafts ? "" : "1")} />
+          drafts count
+        </label>
+        <Link to="/work-centers" className="text-blue hover:underline">
+          Work centers
+        </Link>
+      </div>
+      {found.error && (
+        <p role="alert" className="pb-2 text-bad">
+          {found.error.message}
+        </p>
+      )}
+      {builds.length === 0 && (
+        <Empty title="Nothing is to be built yet">
+          Add what is to be built, how many, and the day they are wanted. Every operation is laid on the shifts of its
+          work center, backward from that day, and adds up here.
+        </Empty>
+      )}
+      {load && load.centers.length === 0 && <p className="text-ink-3">No operation of these builds is done here.</p>}
+      {load && load.centers.length > 0 && (
+        <>
+          <p aria-live="polite" className="pb-2 text-ink-2">
+            {over === 0 ? (
+              "Every week holds what is asked of it."
+            ) : (
+              <b className="text-bad">
+                {over} {over === 1 ? "week asks" : "weeks ask"} for more than there is
+              </b>
+            )}
+            <span className="ml-3 text-[12px]">
+              full: hours asked for; the line: hours there are (shifts, closed days, stops, times stations)
+            </span>
+          </p>
+          <LoadChart load={load} cell={cell} onCell={setCell} />
+          <section
+            aria-label="Where the hours come from"
+            className="mt-2 h-[180px] shrink-0 overflow-y-auto border-t border-ink"
+          >
+            {at && week >= 0 ? (
+              <>
+                <h2 className="flex gap-3 py-1 font-semibold">
+                  {at.name || at.code}, week of {day(cell!.week)}
+                  <span className={at.load[week]! > at.capacity[week]! ? "text-bad" : "text-ink-2"}>
+                    {quantity(at.load[week], 1)} h of {quantity(at.capacity[week], 1)} h
+                    {at.capacity[week]! > 0 ? `, ${percent(at.load[week]! / at.capacity[week]!)}` : ""}
+                  </span>
+                </h2>
+                <table className="w-full">
+                  <tbody>
+                    {sources.map((s, i) => (
+                      // biome-ignore lint/suspicious/noArrayIndexKey: rows are only ever replaced together
+                      <tr key={i} className="border-b border-hair">
+                        <td className="w-[130px]">
+                          <button
+                            type="button"
+                            className="pn text-blue hover:underline"
+                            onClick={() => navigate(`/sheets/${encodeURIComponent(s.part)}`)}
+                          >
+                            {s.part}
+                          </button>
+                        </td>
+                        <td>
+                          {s.sequence} {s.name}
+                        </td>
+                        <td className="text-ink-2">
+                          for {builds[s.build]?.quantity || "a lot of"} {builds[s.build]?.part}
+                        </td>
+                        <td className="w-[90px] text-right">{quantity(s.hours, 2)} h</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </>
+            ) : (
+              <p className="py-2 text-ink-3">Choose a week of a work center to see where its hours come from.</p>
+            )}
+          </section>
+        </>
+      )}
+    </div>
+  );
+}
