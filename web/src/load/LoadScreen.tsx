@@ -172,7 +172,7 @@ export function LoadScreen() {
                         <td className="w-[130px]">
                           <button
                             type="button"
-                            className="pn text-blue hover:underline"
+                            className="pn min-h-[26px] text-blue hover:underline"
                             onClick={() => navigate(`/sheets/${encodeURIComponent(s.part)}`)}
                           >
                             {s.part}

@@ -155,7 +155,7 @@ export function Instructions({
               <Button
                 look="quiet"
                 className="ml-auto !min-h-[24px]"
-                aria-label={`do not show ${file.name}`}
+                aria-label={`take away ${file.name}`}
                 onClick={() => onSet({ files: operation.files.filter((id) => id !== file.id) })}
               >
                 take away

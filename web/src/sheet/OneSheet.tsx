@@ -446,8 +446,11 @@ export function OneSheet({
   };
   const bring = (values: Record<string, unknown>[]) => {
     if (!model) return;
-    const [, changes] = addOperations(model, values);
+    const [[first], changes] = addOperations(model, values);
     sheet.edit(changes);
+    place({ row: `/${first}`, column: "name" });
+    // The dialog gives the focus back to what opened it, first.
+    window.setTimeout(() => grid.current?.focus(), 60);
     say(`Put ${values.length} ${values.length === 1 ? "operation" : "operations"} on the routing.`, {
       act: { label: "Undo", run: () => sheet.undo() },
     });

@@ -160,7 +160,8 @@ function Library({
       </form>
     );
   }
-  const behind = operation.standard_version !== operation.standard_now;
+  // While a change is on its way the entry's version is not known.
+  const behind = operation.standard_now !== null && operation.standard_version !== operation.standard_now;
   const held = standardValues(operation);
   const differs = entry
     ? Object.keys(entry.values).filter((n) => JSON.stringify(entry.values[n]) !== JSON.stringify(held[n]))

@@ -157,6 +157,7 @@ export function OrderOfWork({
             const at = place.get(operation.id)!;
             const here = operation.id === current;
             const before = predecessors(operations, operation);
+            const said = `${operation.subcontract ? "outside" : operation.work_center} · ${minutes(operation.lot_elapsed)}`;
             return (
               <g
                 key={operation.id}
@@ -164,7 +165,6 @@ export function OrderOfWork({
                 role="button"
                 tabIndex={here || (!current && operation === operations[0]) ? 0 : -1}
                 aria-pressed={from === operation.id}
-                aria-label={`Operation ${operation.sequence} ${operation.name}, ${before.length ? `follows ${before.map((o) => o.sequence).join(" and ")}` : "begins"}`}
                 className="cursor-pointer outline-none [&:focus-visible>rect]:stroke-[2.5px]"
                 transform={`translate(${at.x} ${at.y})`}
                 onKeyDown={(event) => key(event, operation)}
@@ -185,7 +185,10 @@ export function OrderOfWork({
                       <b className="pn">{operation.sequence}</b> {operation.name}
                     </div>
                     <div className="truncate text-ink-3">
-                      {operation.subcontract ? "outside" : operation.work_center} · {minutes(operation.lot_elapsed)}
+                      {said}
+                      <span className="sr-only">
+                        , {before.length ? `follows ${before.map((o) => o.sequence).join(" and ")}` : "begins"}
+                      </span>
                     </div>
                   </div>
                 </foreignObject>

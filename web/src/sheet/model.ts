@@ -128,7 +128,7 @@ const NEW_LINE = {
   kept_off: [],
 };
 
-const NEW_OPERATION = {
+const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
   name: "",
   work_center: null,
   work_center_name: null,
@@ -144,7 +144,15 @@ const NEW_OPERATION = {
   wait_minutes: "0",
   move_minutes: "0",
   after: [],
+  stations: 1,
+  transfer_quantity: null,
   subcontract: null,
+  instructions: "",
+  files: [],
+  standard: null,
+  standard_version: null,
+  standard_now: null,
+  run_from_orders: null,
 };
 
 /** What the screen shows while changes are on their way: the last answer with the changes laid on it. */
