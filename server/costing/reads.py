@@ -57,6 +57,7 @@ __all__ = [
     "question_of",
     "reached",
     "with_sheet_read_again",
+    "with_times_read_again",
 ]
 
 _WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
@@ -479,44 +480,77 @@ def load_times(loaded: Loaded) -> TimeTable:
 
     Raises TallyError when operations were changed since.
     """
+    lead = fetch_columns(
+        {"days": ("p.lead_time_days", "int4")},
+        "FROM parts_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
+        [keys_text(loaded.part_ids.tolist())],
+    )
     keys = keys_text(loaded.sheet_of.values())
+    return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
+
+
+def _read_times(
+    sheet_keys: str, operations: OperationTable, operation_ids: np.ndarray, center_ids: np.ndarray, lead: np.ndarray
+) -> TimeTable:
+    """The columns of the operations of some sheets, in the order in which they were loaded."""
     rows = fetch_columns(
         _TIME_COLUMNS,
         """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
         WHERE o.sheet_id = ANY(%s::bigint[])""",
-        [keys],
+        [sheet_keys],
     )
-    order, wanted = np.argsort(rows["id"]), np.argsort(loaded.operation_ids)
-    if len(order) != len(wanted) or (rows["id"][order] != loaded.operation_ids[wanted]).any():
+    order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
+    if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
         raise TallyError("Sheets were changed while they were read; ask once more.")
     at = np.empty_like(order)
     at[wanted] = order
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT id, after FROM sheets_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0",
-            [keys],
+            [sheet_keys],
         )
         named = {key.bytes: after for key, after in cursor.fetchall()}
         cursor.execute("SELECT id, shifts FROM workcenters_workcenter")
         shifts = dict(cursor.fetchall())
-    row_of = dict(zip(loaded.operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
-    before, after = order_of_work(loaded.operations, {row_of[key]: others for key, others in named.items()})
+    row_of = dict(zip(operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
+    before, after = order_of_work(operations, {row_of[key]: others for key, others in named.items()})
     share = np.ones(len(at))
-    for center in np.unique(loaded.center_ids[loaded.center_ids >= 0]).tolist():
+    for center in np.unique(center_ids[center_ids >= 0]).tolist():
         calendar = parse_shifts(shifts[center]) if shifts.get(center) else PLAIN_WEEK
-        share[loaded.center_ids == center] = calendar.share()
-    lead = fetch_columns(
-        {"days": ("p.lead_time_days", "int4")},
-        "FROM parts_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
-        [keys_text(loaded.part_ids.tolist())],
-    )
+        share[center_ids == center] = calendar.share()
     return TimeTable(
         stations=rows["stations"][at].astype(float),
         share=share,
         before=before,
         after=after,
-        lead_days=lead["days"].astype(float),
+        lead_days=lead,
         **{name: rows[name][at].astype(float) for name in _TIME_COLUMNS if name not in ("id", "stations")},
+    )
+
+
+def with_times_read_again(times: TimeTable, held: Loaded, loaded: Loaded, sheet: BuildSheet) -> TimeTable:
+    """What was read for ``held``, with one sheet's operations as they stand in ``loaded`` (:func:`with_sheet_read_again`)."""
+    row = loaded.row(sheet.part_id)
+    first, stop = np.searchsorted(held.operations.parent, [row, row + 1])
+    _, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
+    own = slice(first, last)
+    operations = OperationTable(**{n: getattr(loaded.operations, n)[own] for n in OperationTable.__dataclass_fields__})
+    fresh = _read_times(
+        keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days
+    )
+    elsewhere = (times.after < first) | (times.after >= stop)
+    moved = {n: getattr(times, n)[elsewhere] for n in ("before", "after")}
+    return TimeTable(
+        lead_days=times.lead_days,
+        **{
+            n: np.concatenate((np.where(x >= stop, x + last - stop, x), getattr(fresh, n) + first))
+            for n, x in moved.items()
+        },
+        **{
+            n: np.concatenate((getattr(times, n)[:first], getattr(fresh, n), getattr(times, n)[stop:]))
+            for n in TimeTable.__dataclass_fields__
+            if n not in ("before", "after", "lead_days")
+        },
     )
 
 

@@ -112,7 +112,7 @@ class Routing(Journey):
         keys(page, "Enter")
         self.node(page, "20 Weld").focus()
         keys(page, "Enter")
-        expect(page.get_by_role("alert")).to_contain_text("operations wait for one another: 20 → 40 → 20")
+        expect(page.get_by_role("status")).to_contain_text("operations wait for one another: 20 → 40 → 20")
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         held = dict(Operation.objects.values_list("sequence", "after"))
         self.assertEqual(held, {10: [], 20: [], 30: [10], 40: [20, 30], 50: []})

@@ -3,7 +3,14 @@
 from typing import Any
 
 import numpy as np
-from costing.reads import load_parts, question_of, reached, with_sheet_read_again
+from costing.reads import (
+    load_parts,
+    load_times,
+    question_of,
+    reached,
+    with_sheet_read_again,
+    with_times_read_again,
+)
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
 
@@ -35,6 +42,7 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
             top = loaded.row(sheet.part_id)
             if _takes(loaded.lines, top) != _takes(held.loaded.lines, top):
                 return None
+            times = with_times_read_again(held.times, held.loaded, loaded, sheet)
         else:
             mark, _ = mark_now(sheet)
             part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
@@ -42,7 +50,8 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
                 return None
             loaded = load_parts(part_ids, basis, sheet)
             top = loaded.row(sheet.part_id)
-        figures = figures_of(loaded, question_of(loaded, sheet.part, basis))
+            times = load_times(loaded)
+        figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
     except TallyError:
         return None
     row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
@@ -62,7 +71,7 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
         line = line[_differing(old_lines, figures.lines[line])]
         operation = operation[_differing(old_operations, figures.operations[operation])]
     return {
-        "stamp": hold(sheet, basis, Held(mark, around, sheet.version, loaded, figures)),
+        "stamp": hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures)),
         "missing": figures.missing,
         "options": options_of(loaded),
         "own_lines": own_lines,

@@ -14,6 +14,7 @@ from costing.reads import Loaded, keys_text
 from django.db import connection
 from psycopg import Cursor
 from tally_core.answers import Basis
+from tally_core.leadtime import TimeTable
 
 from .models import BuildSheet
 
@@ -108,6 +109,7 @@ class Held:
     around: str  # the state of all but the sheet itself
     version: int  # of the sheet
     loaded: Loaded
+    times: TimeTable
     figures: Figures
 
     @property

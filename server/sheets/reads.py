@@ -13,7 +13,7 @@ from django.db import connection
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
-from tally_core.leadtime import DAY, elapsed, lead_times, routing_times
+from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 from tally_core.needs import average_needs
 from tally_core.structure import Structure
 from tally_core.tables import MADE, PHANTOM
@@ -148,7 +148,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     for part in parts:
         part["sheet"] = loaded.sheet_of.get(part["id"])
     try:
-        figures = figures_of(loaded, question_of(loaded, sheet.part, basis))
+        times = load_times(loaded)
+        figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
     except TallyError as error:
         view["problem"] = str(error)
         return view
@@ -157,7 +158,7 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         part.update(values)
     give_figures(lines, loaded.line_ids, figures.line_values())
     give_figures(operations, loaded.operation_ids, figures.operation_values())
-    view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, figures))
+    view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
     return view
 
 
@@ -189,10 +190,9 @@ def options_of(loaded: Loaded) -> list[dict[str, Any]]:
     return [{"code": o.code, "name": o.name, "not_with": o.not_with} for o in found]
 
 
-def figures_of(loaded: Loaded, question: Question) -> Figures:
+def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
     """All figures of a product. Raises TallyError where the basis has no answer."""
     s = question.structure
-    times = load_times(loaded)
     costs, needs = tally(question)
     met = np.zeros(len(s.parts), dtype=bool)
     met[[question.top, *np.unique(s.child).tolist()]] = True
