@@ -75,6 +75,7 @@ export function LoadScreen() {
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
             <span className="pn">{build.part}</span>
+            {build.options.length > 0 && <span className="text-ink-3">{build.options.join(" ")}</span>}
             wanted
             <DayField
               aria-label={`${build.part} wanted on`}
