@@ -131,6 +131,32 @@ class Routing(Journey):
             expect(rows.nth(index)).to_contain_text(number)
             expect(rows.nth(index)).to_contain_text(day)
 
+    def test_operations_are_copied_from_another_routing(self) -> None:
+        """Linked, as they stand there: the deburring keeps following the library, the turning follows nothing."""
+        load_demo()
+        Api("engineer").post("/sheets", {"part": "GSK-155"})
+        page = self.sign_in(to="/sheets/GSK-155?drafts=1")
+        page.get_by_label("Revision").select_option(label="A, revision B, draft")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Sheet …").click()
+        page.get_by_role("menuitem", name="Add operations from elsewhere").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("Where they come from").select_option("routing")
+        expect(dialog.get_by_role("combobox", name="Part number")).to_be_focused()
+        keys(page, "HL155-11")
+        expect(dialog.get_by_role("option", name="Retaining ring")).to_be_visible()
+        keys(page, "Enter")
+        for name in ("Turn and part off", "Deburr"):
+            dialog.get_by_role("checkbox", name=name).check()
+        dialog.get_by_role("button", name="Put 2 on the routing").click()
+        expect(page.get_by_role("row").filter(has_text="Deburr").first).to_be_visible()
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        copied = Operation.objects.filter(sheet__part__number="GSK-155", sheet__status="draft").order_by("sequence")
+        told = [(o.sequence, o.name, o.standard.code if o.standard else None, o.standard_version) for o in copied]
+        self.assertEqual(
+            told, [(10, "Cut", None, None), (20, "Turn and part off", None, None), (30, "Deburr", "DEBURR", 1)]
+        )
+
     def test_instructions_are_written_and_shown_in_place(self) -> None:
         load(welded_box())
         api = Api("engineer")

@@ -4,8 +4,8 @@ from collections import defaultdict
 from datetime import datetime
 from typing import Any
 
-from parts.models import Part
-from workcenters.models import WorkCenter
+from parts.models import Part, PartFile
+from workcenters.models import StandardOperation, WorkCenter
 
 from .models import BuildSheet, Line, Operation, Option
 from .records import plain_decimal
@@ -18,7 +18,7 @@ _TOGETHER = 2.0
 
 
 def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
-    """Saved changes, the newest first; rows of one save stand together. Six queries, whatever their number."""
+    """Saved changes, the newest first; rows of one save stand together. Eight queries, whatever their number."""
     rows: list[tuple[datetime, Any, str, Any]] = []
     before: dict[tuple[str, Any], Any] = {}
     for table, model, which in (
@@ -36,6 +36,12 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
         ),
         "option": dict(Option.objects.values_list("id", "code")),
         "work_center": dict(WorkCenter.objects.values_list("id", "code")),
+        "standard": dict(StandardOperation.objects.values_list("id", "code")),
+        "files": dict(
+            PartFile.objects.filter(id__in={f for r in rows if r[2] == "operation" for f in r[1].files}).values_list(
+                "id", "name"
+            )
+        ),
         "operation": {r[1].id: r[1].sequence for r in rows if r[2] == "operation"},
     }
     saved: list[dict[str, Any]] = []
@@ -62,10 +68,10 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
 def _show(name: str, value: Any, names: dict[str, dict]) -> str:
     if value is None or value == "" or value == []:
         return ""
+    if isinstance(value, list):
+        return ", ".join(str(names.get(name, {}).get(v, v)) for v in value)
     if name in names:
         return str(names[name].get(value, value))
-    if isinstance(value, list):
-        return ", ".join(str(v) for v in value)
     if isinstance(value, bool):
         return "yes" if value else "no"
     return plain_decimal(value) or "" if hasattr(value, "quantize") else str(value)

@@ -7,6 +7,7 @@ from typing import Any
 
 from accounts.access import require
 from django.db import transaction
+from django.db.models.functions import Upper
 from django.utils.timezone import localdate
 from parts.models import Part
 from tally_core.errors import Problem, ProblemsError
@@ -53,7 +54,10 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[str]], by: str | None 
 
     body = [(n, row) for n, row in enumerate(rows[1:], 2) if any(c.strip() for c in row)]
     with transaction.atomic():
-        parts = {p.number.upper(): p for p in Part.objects.filter(number__in={cell(r, "part") for _, r in body})}
+        # Whoever writes a number small means the same part.
+        numbers = {cell(r, "part").upper() for _, r in body}
+        known = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
+        parts = {p.number.upper(): p for p in known}
         held = {
             (w.part_id, w.order, w.sequence): w
             for w in FinishedWork.objects.select_for_update().filter(order__in={cell(r, "order") for _, r in body})

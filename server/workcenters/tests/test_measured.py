@@ -45,7 +45,7 @@ class Measured(TestCase):
         self.assertEqual([o["order"] for o in found["orders"]], ["W1", "W2"])
 
     def test_what_is_there_already_is_passed_over_and_what_differs_is_named(self) -> None:
-        self.bring(rows(("W1", 10, 35)))
+        self.bring(rows(("W1", 10, 35)).replace(b"RT-1", b"rt-1"))
         self.assertEqual(self.bring(rows(("W1", 10, 35), ("W2", 10, 36)))[1], {"kept": 1, "held": 1})
         status, said = self.bring(rows(("W1", 10, 99), ("W4", 10, 36)))
         self.assertEqual(status, 422)

@@ -119,20 +119,34 @@ export function BringOperations({
           />
         ) : (
           <div className="flex gap-2">
-            <div className="relative h-8 flex-1 border border-hair-2">
-              <PartEditor
-                key={other}
-                start={other}
-                fresh={other === ""}
-                known
-                onKeep={(number) => {
-                  setOther(number.trim().toUpperCase());
-                  setAt(0);
-                  setChosen([]);
-                }}
-                onCancel={() => setOther("")}
-              />
-            </div>
+            {other ? (
+              <span className="flex h-8 flex-1 items-center gap-2">
+                <span className="pn">{other}</span>
+                <Button
+                  look="quiet"
+                  className="!min-h-0"
+                  onClick={() => {
+                    setOther("");
+                    setChosen([]);
+                  }}
+                >
+                  another part
+                </Button>
+              </span>
+            ) : (
+              <div className="relative h-8 flex-1 border border-hair-2">
+                <PartEditor
+                  start=""
+                  fresh
+                  known
+                  onKeep={(number) => {
+                    setOther(number.trim().toUpperCase());
+                    setAt(0);
+                  }}
+                  onCancel={() => setFrom("library")}
+                />
+              </div>
+            )}
             {(routings.data?.length ?? 0) > 1 && (
               <select
                 className="field !w-[160px]"

@@ -25,6 +25,9 @@ const HERE: Record<string, Key[]> = {
     ["Ctrl Z, Ctrl Y", "undo, redo"],
     ["Alt Enter", "go to the sheet of the part on the line"],
     ["Alt D", "every field of the line or operation"],
+    ["Alt O", "the order of work: Enter on one operation, Enter on one that follows it"],
+    ["Alt I", "instructions of the operation"],
+    ["Alt M", "measured times of the operation"],
     ["Alt F", "what the checks found here and below"],
     ["Alt W", "into the working beside the sheet"],
     ["Alt V", "operations with their lines, or lines alone"],
@@ -38,6 +41,7 @@ const HERE: Record<string, Key[]> = {
     ["Ctrl V", "bring in rows of a spreadsheet"],
     ["N", "make a part"],
   ],
+  "/work-centers/load": [["↑ ↓ ← →", "move through weeks and work centers"]],
   "/work-centers": [
     ["↓ ↑", "move through the list"],
     ["Enter", "open the work center"],
