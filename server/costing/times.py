@@ -14,7 +14,7 @@ from sheets.models import BuildSheet
 from tally_core.answers import Basis
 from tally_core.calendars import PLAIN_WEEK, Calendar, parse_shifts
 from tally_core.cost import job_lots, standard_lots
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.leadtime import DAY, Elapsed, TimeTable, elapsed
 from tally_core.needs import Needs, job_needs
 from tally_core.ordering import reachable
@@ -36,7 +36,7 @@ _OPERATIONS_SQL = """
 
 @dataclass(frozen=True, slots=True)
 class Work:
-    """What is said of an operation, and when anybody works at it: never None inside."""
+    """What is said of an operation, and when anybody works at it; outside that is nobody's calendar here."""
 
     sequence: int
     name: str
@@ -97,6 +97,8 @@ def plan_product(part: Part, basis: Basis, wanted: date | None, sheet: BuildShee
     with connection.cursor() as cursor:
         cursor.execute(_OPERATIONS_SQL, [keys_text(loaded.sheet_of.values())])
         told = {row[0]: row[1:] for row in cursor.fetchall()}
+    if len(told) != len(loaded.operation_ids):
+        raise TallyError("Sheets were changed while they were read; ask once more.")
     stops_of = dict(WorkCenter.objects.exclude(stops=[]).values_list("id", "stops"))
     calendar = calendars()
     work = []
@@ -105,11 +107,16 @@ def plan_product(part: Part, basis: Basis, wanted: date | None, sheet: BuildShee
         works = None if outside else calendar(shifts, stops_of.get(center, []))
         work.append(Work(sequence, name, outside, supplier, center_name, code, works))
     network = _network(s, question.top, work, times, spent)
-    if wanted is not None:
-        end = _midnight(wanted + timedelta(days=1))
-        scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
-    else:
-        scheduled = schedule_forward(network.steps, network.follows, _midnight(basis.as_of), network.overlaps)
+    try:
+        if wanted is not None:
+            end = _midnight(wanted + timedelta(days=1))
+            scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
+        else:
+            scheduled = schedule_forward(network.steps, network.follows, _midnight(basis.as_of), network.overlaps)
+    except OverflowError:
+        raise TallyError(
+            "This would reach beyond any calendar; look at its days, its waits and its lead times."
+        ) from None
     return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled)
 
 

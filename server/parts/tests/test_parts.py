@@ -84,7 +84,8 @@ class Parts(TestCase):
             "/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json"
         )
         self.assertEqual(
-            (right.status_code, right.json()["writes"]), (200, ["intake", "parts", "sheets", "stock", "work centers"])
+            (right.status_code, right.json()["writes"]),
+            (200, ["finished orders", "intake", "parts", "sheets", "stock", "work centers"]),
         )
 
 

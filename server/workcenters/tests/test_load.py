@@ -61,7 +61,7 @@ class Load(TestCase):
     def test_hours_are_those_of_the_cost_rules(self) -> None:
         """Over the whole demo product, stops and closed days in between: nothing is lost, nothing counted twice."""
         load_demo()
-        Workspace.objects.update(closed_days=[date(2026, 12, 10), date(2026, 12, 24)])
+        Workspace.objects.update_or_create(pk=1, defaults={"closed_days": [date(2026, 12, 10), date(2026, 12, 24)]})
         said = self.load({"part": "HL-155", "quantity": "200", "wanted": "2027-02-12", "options": ["SYNC"]})
         _, question = load_question(part_named("HL-155"), Basis(TODAY, Decimal(200), ("SYNC",)))
         s = question.structure

@@ -117,11 +117,7 @@ export function LibraryScreen() {
         )
       )}
       {(open || making) && (
-        <StandardPanel
-          key={open ? `${open.code} ${open.version}` : "new"}
-          entry={open ?? null}
-          onClose={() => setParams({})}
-        />
+        <StandardPanel key={open?.code ?? "new"} entry={open ?? null} onClose={() => setParams({})} />
       )}
     </div>
   );

@@ -57,6 +57,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
           : `Saved ${saved.code}.`,
       );
       queries.invalidateQueries({ queryKey: ["library"] });
+      setTypedIn({});
       if (!entry) onClose();
     },
   });

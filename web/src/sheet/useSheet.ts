@@ -142,25 +142,30 @@ export function useSheet(
       send(changes, () => {
         history.done.push(changes);
         if (history.done.length > 500) history.done.shift();
-        history.undone = [];
+        history.undone.length = 0;
       });
     },
     [send, history],
   );
 
-  const undo = useCallback(() => {
-    const last = history.done.pop();
-    if (!last) return false;
-    send(reverse(last), () => history.undone.push(last));
-    return true;
-  }, [send, history]);
-
-  const redo = useCallback(() => {
-    const next = history.undone.pop();
-    if (!next) return false;
-    send(next, () => history.done.push(next));
-    return true;
-  }, [send, history]);
+  const step = useCallback(
+    (from: Change[][], to: Change[][], turned: boolean) => {
+      const take = () => {
+        const last = from.pop();
+        if (last) send(turned ? reverse(last) : last, () => to.push(last));
+        return !!last;
+      };
+      // What is still on its way is the last step: it is waited for, or the one before it would be taken.
+      if (waiting.current === 0) return take();
+      chain.current = chain.current.then(() => {
+        take();
+      });
+      return true;
+    },
+    [send],
+  );
+  const undo = useCallback(() => step(history.done, history.undone, true), [step, history]);
+  const redo = useCallback(() => step(history.undone, history.done, false), [step, history]);
 
   /** After both versions were seen: lay the changes on theirs after all, or let them go. */
   const settle = useCallback(

@@ -153,7 +153,6 @@ export function WorkCentersScreen() {
 const NAMES = [
   "code",
   "name",
-  "group",
   "labor_rate",
   "setup_labor_rate",
   "machine_rate",
@@ -162,6 +161,7 @@ const NAMES = [
   "efficiency_percent",
   "stations",
   "crew",
+  "group",
   "shifts",
 ] as const;
 const TEXTS = ["code", "name", "group", "shifts"];
