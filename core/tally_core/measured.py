@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from .tables import PER_CYCLE, PER_LOT, PER_UNIT, RUN_BASES
+from .tables import PER_CYCLE, PER_LOT, RUN_BASES
 
 __all__ = ["Measured", "measured_run"]
 
@@ -46,6 +46,5 @@ def measured_run(
             return max(1, math.ceil(quantity / cycle_quantity - 1e-9))
         return 1.0 if basis == PER_LOT else quantity
 
-    assert basis in (PER_UNIT, PER_CYCLE, PER_LOT)
     each = tuple(round(minutes / times(quantity) * efficiency_percent / 100.0, 9) for minutes, quantity in orders)
     return Measured(round(fmean(each), 9), stdev(each) if len(each) > 1 else None, each)

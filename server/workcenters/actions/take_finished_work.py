@@ -30,7 +30,7 @@ _OPTIONAL = ("setup_minutes",)
 _MOST_ROWS = 20_000
 
 
-def take_finished_work(user: Any, rows: Sequence[Sequence[str]], by: str | None = None) -> tuple[int, int]:
+def take_finished_work(user: Any, rows: Sequence[Sequence[str]]) -> tuple[int, int]:
     """Keep the rows of a list whose first row holds titles. An operation of an order is kept once: rows that are there
     already, unchanged, are passed over.
 
@@ -87,7 +87,7 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[str]], by: str | None 
                 continue
             work = FinishedWork(
                 part=part, order=order, sequence=int(sequence), finished_on=day, quantity=quantity, run_minutes=run,
-                setup_minutes=setup, added_by=by or str(user),
+                setup_minutes=setup, added_by=str(user),
             )  # fmt: skip
             key = (part.pk, order, int(sequence))
             other = held.get(key) or fresh.get(key)

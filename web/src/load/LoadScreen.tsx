@@ -6,8 +6,8 @@ import { Empty } from "../kit/Empty";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, percent, quantity, typed } from "../lib/number";
+import { AddBuild } from "../matrix/AddBuild";
 import { type Build, readBuilds, writeBuilds } from "../matrix/builds";
-import { PartEditor } from "../sheet/PartEditor";
 import { LoadChart } from "./LoadChart";
 
 type Load = Schemas["LoadOut"];
@@ -19,7 +19,6 @@ export interface Cell {
 /** What a set of builds asks of every work center by week, against what it can do. */
 export function LoadScreen() {
   const [params, setParams] = useSearchParams();
-  const [adding, setAdding] = useState(false);
   const [cell, setCell] = useState<Cell | null>(null);
   const navigate = useNavigate();
   const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
@@ -95,28 +94,7 @@ export function LoadScreen() {
             </button>
           </span>
         ))}
-        <div className="relative h-8 w-[150px]">
-          {adding ? (
-            <PartEditor
-              start=""
-              fresh
-              known
-              onKeep={(text) => {
-                setAdding(false);
-                if (text.trim()) keep([...builds, { part: text.trim().toUpperCase(), quantity: "", options: [] }]);
-              }}
-              onCancel={() => setAdding(false)}
-            />
-          ) : (
-            <button
-              type="button"
-              className="h-8 w-full border border-dashed border-hair-2 px-2 text-left text-ink-2 hover:border-blue hover:text-blue"
-              onClick={() => setAdding(true)}
-            >
-              + a build
-            </button>
-          )}
-        </div>
+        <AddBuild words="+ a build" onAdd={(part) => keep([...builds, { part, quantity: "", options: [] }])} />
         <label className="ml-auto flex items-center gap-1.5 text-ink-2">
           <input type="checkbox" checked={drafts} onChange={() => set("drafts", drafts ? "" : "1")} />
           drafts count

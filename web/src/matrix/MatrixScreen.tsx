@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { type DataColumn, DataTable } from "../kit/DataTable";
 import { Empty } from "../kit/Empty";
@@ -9,7 +9,7 @@ import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { money, quantity } from "../lib/number";
 import { BasisBar } from "../sheet/BasisBar";
-import { PartEditor } from "../sheet/PartEditor";
+import { AddBuild } from "./AddBuild";
 import { BuildField } from "./BuildField";
 import { type Build, readBuilds, writeBuilds } from "./builds";
 
@@ -19,7 +19,6 @@ type Row = Schemas["MatrixRow"];
 export function MatrixScreen() {
   const [params, setParams] = useSearchParams();
   const [basis, changeBasis] = useBasis(false);
-  const [adding, setAdding] = useState(false);
   const navigate = useNavigate();
   const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
   const per = params.get("per") === "builds" ? "needs" : "each";
@@ -122,28 +121,7 @@ export function MatrixScreen() {
             onRemove={() => keep(builds.filter((_, at) => at !== i))}
           />
         ))}
-        <div className="relative h-8 w-[190px]">
-          {adding ? (
-            <PartEditor
-              start=""
-              fresh
-              known
-              onKeep={(text) => {
-                setAdding(false);
-                if (text.trim()) keep([...builds, { part: text.trim().toUpperCase(), quantity: "", options: [] }]);
-              }}
-              onCancel={() => setAdding(false)}
-            />
-          ) : (
-            <button
-              type="button"
-              className="h-8 w-full border border-dashed border-hair-2 px-2 text-left text-ink-2 hover:border-blue hover:text-blue"
-              onClick={() => setAdding(true)}
-            >
-              + a product
-            </button>
-          )}
-        </div>
+        <AddBuild words="+ a product" onAdd={(part) => keep([...builds, { part, quantity: "", options: [] }])} />
       </div>
       {found.error && (
         <p role="alert" className="px-4 pb-2 text-bad">
