@@ -8,7 +8,7 @@ from itertools import combinations
 
 import numpy as np
 
-from .cost import ELEMENTS, Costs, job_lots, roll_up, standard_lots
+from .cost import ELEMENTS, Costs, Fixed, job_lots, roll_up, standard_lots
 from .definition import Definition
 from .errors import TallyError
 from .needs import Needs, job_needs
@@ -29,16 +29,26 @@ class Basis:
     quantity: Decimal | None = None
     options: tuple[str, ...] = ()
     drafts: bool = False
+    prices: str = "inputs"  # inputs | standards | level | round:KEY; see docs/arithmetic.md, D3
+    what_if: tuple[tuple[str, str, str, str], ...] = ()  # table, key, field, value: tried, never kept
+
+    @property
+    def plain_inputs(self) -> bool:
+        """Whether the figures rest on the inputs as they stand and on nothing laid over them."""
+        return self.prices == "inputs" and not self.what_if
 
     def plain(self) -> dict:
         """The basis as JSON values."""
+        laid_over: dict = {} if self.prices == "inputs" else {"prices": self.prices}
+        if self.what_if:
+            laid_over["what_if"] = [list(change) for change in self.what_if]
         return {
             "lots": "standard" if self.quantity is None else "job",
             "quantity": None if self.quantity is None else f"{self.quantity.normalize():f}",
             "as_of": self.as_of.isoformat(),
             "options": list(self.options),
             "drafts": self.drafts,
-        }
+        } | laid_over
 
 
 @dataclass(slots=True)
@@ -49,15 +59,16 @@ class Question:
     top: int
     basis: Basis
     currency: str
+    fixed: Fixed | None = None  # parts that stand at their standard
 
 
 def tally(question: Question) -> tuple[Costs, Needs | None]:
     """Costs, and the needs of the job when the basis names a quantity (C5)."""
     s, basis = question.structure, question.basis
     if basis.quantity is None:
-        return roll_up(s, standard_lots(s)), None
+        return roll_up(s, standard_lots(s), question.fixed), None
     needs = job_needs(s, question.top, float(basis.quantity))
-    return roll_up(s, job_lots(s, needs)), needs
+    return roll_up(s, job_lots(s, needs), question.fixed), needs
 
 
 def _elements(row: np.ndarray) -> dict[str, str]:

@@ -99,7 +99,10 @@ class Part:
     kind: str = "bought"  # made | bought | phantom | charge
     unit: str = "ea"
     unit_cost: Decimal | None = None
-    given_cost: Decimal | None = None
+    given_cost: Decimal | None = None  # by hand: instead of the roll-up
+    markup_percent: Decimal | None = None  # by hand: over the roll-up, where no cost is given
+    given_reason: str = ""  # why either was given
+    selling_price: Decimal | None = None
     overhead_percent: Decimal = ZERO
     costing_lot: Decimal | None = None
     whole_only: bool | None = None

@@ -126,8 +126,17 @@ def check_part(part: Part) -> Iterator[Problem]:
         part,
         {"unit_cost": ">= 0", "given_cost": ">= 0", "overhead_percent": ">= 0", "costing_lot": "> 0",
          "lead_time_days": ">= 0", "mass_kg": ">= 0", "stock_per_buying_unit": "> 0", "reorder_level": ">= 0",
-         "order_minimum": ">= 0", "order_multiple": "> 0"},
+         "order_minimum": ">= 0", "order_multiple": "> 0", "selling_price": ">= 0"},
     )  # fmt: skip
+    if part.markup_percent is not None:
+        if part.given_cost is not None:
+            yield Problem("markup_percent", "a cost given by hand has no markup; give one or the other")
+        if part.kind == "phantom":
+            yield Problem("markup_percent", "a phantom is not costed on its own and takes no markup")
+        if not -100 < part.markup_percent < 1_000_000:
+            yield Problem("markup_percent", f"a markup is above -100 %, not {part.markup_percent:f}")
+    if len(part.given_reason) > 500:
+        yield Problem("given_reason", "a reason has at most 500 characters")
     if part.buying_unit is not None:
         yield from _buying_unit(part)
     if part.size_mm and not re.fullmatch(r"\d+(\.\d+)?( x \d+(\.\d+)?){0,2}", part.size_mm):

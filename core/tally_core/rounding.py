@@ -4,7 +4,9 @@ from decimal import ROUND_HALF_EVEN, Decimal
 
 import numpy as np
 
-__all__ = ["decimal_text", "round_up"]
+from .errors import TallyError
+
+__all__ = ["decimal_text", "millionths", "round_up"]
 
 # Sums of a few hundred float64 terms stray by some 1e-13 of their size; a real fraction that a user can type
 # (six decimals) is far larger than this.
@@ -30,3 +32,32 @@ def decimal_text(value: float, places: int = 6) -> str:
     # repr gives the shortest decimal that is this float, so that 0.0000005 rounds as the user would round it.
     rounded = Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-places), ROUND_HALF_EVEN)
     return f"{abs(rounded) if rounded == 0 else rounded:f}"
+
+
+def millionths(parts: np.ndarray, total: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Round a sum and what it is made of to six decimals so that both still agree.
+
+    Args:
+        parts: float64 of shape (N, K).
+        total: float64 of shape (N,); the sums of the rows of ``parts``, give or take float dust.
+
+    Returns:
+        int64 millionths of shapes (N, K) and (N,). What rounding leaves over goes to the largest of its row; a row of
+        zeros stays one.
+
+    Raises TallyError for a figure that is too large to be kept (above some 9 · 10¹²).
+
+    >>> a, b = millionths(np.array([[1 / 3, 1 / 3, 1 / 3]]), np.array([1.0]))
+    >>> a.tolist(), b.tolist()
+    ([[333334, 333333, 333333]], [1000000])
+    """
+    with np.errstate(invalid="ignore"):
+        if not (np.abs(parts) < 9e12).all() or not (np.abs(total) < 9e12).all():
+            raise TallyError("A cost is too large to be kept; look for a price or a quantity of the wrong size.")
+    rounded = np.rint(parts * 1e6).astype(np.int64)
+    whole = np.rint(total * 1e6).astype(np.int64)
+    rows = np.flatnonzero(rounded.sum(axis=1) != whole)
+    if rows.size:
+        left = whole[rows] - rounded[rows].sum(axis=1)
+        rounded[rows, np.abs(parts[rows]).argmax(axis=1)] += left
+    return rounded, whole

@@ -38,6 +38,7 @@ class PartTable:
     costing_lot: np.ndarray  # in the part's unit, NaN when none
     whole_only: np.ndarray  # bool
     batch: np.ndarray  # in the part's unit, NaN without a sheet
+    markup_percent: np.ndarray  # by hand over the roll-up, 0 when none
 
     def __len__(self) -> int:
         return len(self.kind)

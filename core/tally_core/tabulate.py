@@ -85,6 +85,7 @@ def tabulate(
         overhead_percent=_floats(p.overhead_percent for p in definition.parts),
         costing_lot=_floats(p.costing_lot for p in definition.parts),
         whole_only=_ints((is_count(p.unit) if p.whole_only is None else p.whole_only for p in definition.parts), bool),
+        markup_percent=_floats(p.markup_percent or Decimal(0) for p in definition.parts),
         batch=_floats(sheets[row].batch if row in sheets else None for row in range(len(definition.parts))),
     )
     line_units = [

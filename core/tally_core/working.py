@@ -10,14 +10,14 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from .cost import ELEMENTS, SCRAP, Costs
+from .cost import ELEMENTS, OTHER, SCRAP, Costs, Fixed
 from .needs import Needs
 from .rounding import round_up
 from .structure import Structure
 from .tables import BOUGHT, CHARGE, PER_CYCLE, PER_LOT, PER_UNIT, PHANTOM
 from .units import SYMBOLS
 
-__all__ = ["FIGURES", "Working", "Workings"]
+__all__ = ["FIGURES", "Figure", "Working", "Workings", "constant", "made"]
 
 #: A figure is (name, row) or, for an element of a part's cost, (name, row, element).
 Figure = tuple
@@ -50,11 +50,11 @@ class Working:
     note: str = ""
 
 
-def _made(label: str, unit: str, operator: str, operands: list[Working], note: str = "") -> Working:
+def made(label: str, unit: str, operator: str, operands: list[Working], note: str = "") -> Working:
     return Working(label, OPERATORS[operator]([o.value for o in operands]), unit, operator, operands, note=note)
 
 
-def _constant(label: str, value: float, unit: str = "", note: str = "") -> Working:
+def constant(label: str, value: float, unit: str = "", note: str = "") -> Working:
     return Working(label, value, unit, "input", note=note)
 
 
@@ -64,10 +64,23 @@ class Workings:
     Args:
         needs: those of the job whose lots the costs were made with; None for standard lots.
         currency: the unit of every cost.
+        fixed: the parts that stand at their standard, as the costs were made with them.
     """
 
-    def __init__(self, structure: Structure, costs: Costs, needs: Needs | None, currency: str, top: int) -> None:
+    def __init__(
+        self,
+        structure: Structure,
+        costs: Costs,
+        needs: Needs | None,
+        currency: str,
+        top: int,
+        fixed: Fixed | None = None,
+    ) -> None:
         self.s, self.costs, self.needs, self.currency, self.top = structure, costs, needs, currency, top
+        self.fixed = fixed
+        self._standing = np.zeros(len(structure.parts), dtype=bool)
+        if fixed is not None:
+            self._standing[fixed.rows] = True
         self._usage = np.full(len(structure.lines), -1, dtype=np.int64)
         self._usage[structure.line] = np.arange(len(structure.line))
 
@@ -126,7 +139,7 @@ class Workings:
 
     def _wasted(self, line: int) -> Working:
         child = int(self.s.child[self._at(line)])
-        return _made(
+        return made(
             "lost", self._stock_unit(child), "difference", [self._amount(line, "gross"), self._amount(line, "net")]
         )
 
@@ -134,9 +147,34 @@ class Workings:
 
     def unit(self, part: int) -> Working:
         """Cost of one stock unit of a part (C1, C2, C5)."""
-        parts, label, unit = self.s.parts, f"unit cost of {self._name(part)}", self._each(part)
+        label, unit = f"unit cost of {self._name(part)}", self._each(part)
+        if self._standing[part]:
+            return made(label, unit, "sum", [self._standard(part)])
+        share = self._share(part)
+        if share == 0.0:
+            return self._rolled(part, label)
+        rolled = self._rolled(part, f"{label} before the markup")
+        return made(label, unit, "sum", [rolled, self._markup(part, rolled)])
+
+    def _standard(self, part: int) -> Working:
+        return self._input("standard cost", self.costs.unit[part].sum(), self._each(part), "standard", part, "unit")
+
+    def _share(self, part: int) -> float:
+        """The markup of a part as a share of its roll-up; none on a given cost or a standard."""
+        parts = self.s.parts
+        if self._standing[part] or not np.isnan(parts.given_cost[part]):
+            return 0.0
+        return float(parts.markup_percent[part]) / 100.0
+
+    def _markup(self, part: int, rolled: Working) -> Working:
+        share = self._input("markup given by hand", self._share(part), "", "part", part, "markup_percent")
+        return made("markup", self._each(part), "product", [rolled, share])
+
+    def _rolled(self, part: int, label: str) -> Working:
+        """What a part costs before any markup."""
+        parts, unit = self.s.parts, self._each(part)
         if not np.isnan(parts.given_cost[part]):
-            return _made(label, unit, "sum", [
+            return made(label, unit, "sum", [
                 self._input("cost given by hand", parts.given_cost[part], unit, "part", part, "given_cost")
             ])  # fmt: skip
         if parts.kind[part] in (BOUGHT, CHARGE):
@@ -147,13 +185,13 @@ class Workings:
             )  # fmt: skip
             share = parts.overhead_percent[part] / 100.0
             if parts.kind[part] == CHARGE or share == 0:
-                return _made(label, unit, "sum", [price])
+                return made(label, unit, "sum", [price])
             percent = self._input("material overhead", share, "", "part", part, "overhead_percent")
-            return _made(label, unit, "sum", [price, _made("overhead", unit, "product", [price, percent])])
+            return made(label, unit, "sum", [price, made("overhead", unit, "product", [price, percent])])
         operands = [self._line(int(self.s.line[u])) for u in range(*self.s.usages_of(part).indices(len(self.s.line)))]
         operands += [self._work(o) for o in range(*self.s.operations_of(part).indices(len(self.s.operations)))]
         note = "no build sheet in force" if np.isnan(parts.batch[part]) else ""
-        return _made(label, unit, "sum", operands, note)
+        return made(label, unit, "sum", operands, note)
 
     def _line_value(self, usage: int) -> float:
         if self.s.free[usage]:
@@ -177,15 +215,15 @@ class Workings:
         label = f"{self._name(child)} in one {self._name(int(self.s.parent[usage]))}"
         if self.s.free[usage]:
             free = self._input("customer-supplied", 0.0, unit, "line", line, "customer_supplied", "costs nothing")
-            return _made(label, unit, "sum", [free])
+            return made(label, unit, "sum", [free])
         cost = self._unit_cost(child)
         if self.s.byproduct[usage]:
-            back = [_constant("given back", -1.0), self._amount(line, "gross"), cost]
-            return _made(label, unit, "product", back)
-        net = _made("what goes in", unit, "product", [self._amount(line, "net"), cost])
+            back = [constant("given back", -1.0), self._amount(line, "gross"), cost]
+            return made(label, unit, "product", back)
+        net = made("what goes in", unit, "product", [self._amount(line, "net"), cost])
         if self._per_good_unit(usage, "gross") == self._per_good_unit(usage, "net"):
-            return _made(label, unit, "sum", [net])
-        return _made(label, unit, "sum", [net, _made("scrap", unit, "product", [self._wasted(line), cost])])
+            return made(label, unit, "sum", [net])
+        return made(label, unit, "sum", [net, made("scrap", unit, "product", [self._wasted(line), cost])])
 
     def net(self, line: int) -> Working:
         """Net quantity for one good unit (U2), in the component's stock unit."""
@@ -198,15 +236,15 @@ class Workings:
             f"{s.lines.quantity[line]:g} {own}, less what an option removes" if taken else "",
         )  # fmt: skip
         if s.factor[usage] != 1.0:
-            converted = _constant(f"{stock} in one {own}", float(s.factor[usage]), f"{stock} per {own}")
-            amount = _made("quantity in stock units", stock, "product", [amount, converted])
+            converted = constant(f"{stock} in one {own}", float(s.factor[usage]), f"{stock} per {own}")
+            amount = made("quantity in stock units", stock, "product", [amount, converted])
         unit = f"{stock} per {self._stock_unit(parent)}"
         if s.lines.per_lot[line]:
-            return _made("net quantity, once per lot", unit, "quotient", [amount, self._lot(parent)])
+            return made("net quantity, once per lot", unit, "quotient", [amount, self._lot(parent)])
         batch = self._input("for a batch of", s.parts.batch[parent], self._stock_unit(parent), "sheet", parent, "batch")
         if s.parts.batch[parent] == 1.0:
-            return _made("net quantity", unit, "product", [amount])
-        return _made("net quantity", unit, "quotient", [amount, batch])
+            return made("net quantity", unit, "product", [amount])
+        return made("net quantity", unit, "quotient", [amount, batch])
 
     def gross(self, line: int) -> Working:
         """Quantity with losses for one good unit (U3), or what a by-product returns (U4)."""
@@ -224,17 +262,17 @@ class Workings:
         scrap, passed = s.lines.scrap_percent[line], s.lines.yield_percent[line]
         if not back and not np.isnan(passed):
             percent = self._input("yield of the line", passed / 100.0, "", "line", line, "yield_percent")
-            factors.append(_made("for its yield", "", "quotient", [_constant("one", 1.0), percent]))
+            factors.append(made("for its yield", "", "quotient", [constant("one", 1.0), percent]))
         elif not back and scrap > 0:
             percent = self._input("scrap of the line", scrap / 100.0, "", "line", line, "scrap_percent")
-            factors.append(_made("for its scrap", "", "sum", [_constant("one", 1.0), percent]))
+            factors.append(made("for its scrap", "", "sum", [constant("one", 1.0), percent]))
         label = "quantity returned" if back else "quantity with losses"
-        grown = _made(label, unit, "product", factors)
+        grown = made(label, unit, "product", factors)
         if back or s.lines.fixed_loss[line] == 0:
             return grown
         fixed = self._input("fixed loss per lot", s.lines.fixed_loss[line] * s.factor[usage], self._stock_unit(child),
                             "line", line, "fixed_loss")  # fmt: skip
-        return _made(label, unit, "sum", [grown, _made("fixed loss", unit, "quotient", [fixed, self._lot(parent)])])
+        return made(label, unit, "sum", [grown, made("fixed loss", unit, "quotient", [fixed, self._lot(parent)])])
 
     def starts(self, operation: int) -> Working:
         """What an operation starts for one good unit (U1)."""
@@ -246,84 +284,95 @@ class Workings:
             )
             for k in range(operation, last)
         ]
-        passed = _made("what passes to the end", "", "product", yields)
-        return _made(
+        passed = made("what passes to the end", "", "product", yields)
+        return made(
             f"started at operation {o.sequence[operation]}",
             "per good unit",
             "quotient",
-            [_constant("one", 1.0), passed],
+            [constant("one", 1.0), passed],
         )
 
     def _started(self, operation: int) -> Working:
         part = int(self.s.operations.parent[operation])
         lot = self._lot(part)
         if self.s.starts[operation] == 1.0:
-            return _made("units started", self._stock_unit(part), "product", [lot])
+            return made("units started", self._stock_unit(part), "product", [lot])
         starts = self._closed(("starts", operation), "started per good unit", self.s.starts[operation], "per good unit")
-        return _made("units started", self._stock_unit(part), "product", [lot, starts])
+        return made("units started", self._stock_unit(part), "product", [lot, starts])
 
-    def _work_parts(self, operation: int) -> dict[int, Working]:
-        """The amounts of an operation for the whole lot, by element (C3, C4)."""
+    def _work_pieces(self, operation: int) -> dict[str, Working]:
+        """What an operation takes and costs for the whole lot, by name (C3, C4); "subcontract" alone when done outside."""
         o, currency = self.s.operations, self.currency
         part = int(o.parent[operation])
-        setup_e, labor_e, machine_e, overhead_e, outside_e = (
-            ELEMENTS.index(e) for e in ("setup", "labor", "machine", "overhead", "subcontract")
-        )
 
         def stated(label: str, name: str, unit: str, scale: float = 1.0, table: str = "operation") -> Working:
             return self._input(label, getattr(o, name)[operation] * scale, unit, table, operation, name)
 
         if not np.isnan(o.outside_price[operation]):
-            priced = _made("by the unit", currency, "product",
+            priced = made("by the unit", currency, "product",
                            [self._started(operation), stated("price outside", "outside_price", f"{currency} each")])  # fmt: skip
             least = stated("minimum charge", "outside_minimum", currency)
-            return {outside_e: _made("subcontract", currency, "larger of", [priced, least])}
+            return {"subcontract": made("subcontract", currency, "larger of", [priced, least])}
 
         pace = stated("efficiency", "efficiency_percent", "", 0.01, "work_center")
-        sixty = _constant("minutes in an hour", 60.0, "min per h")
+        sixty = constant("minutes in an hour", 60.0, "min per h")
 
         def hours(label: str, minutes: Working) -> Working:
-            clock = _made(label, "h", "quotient", [minutes, sixty])
-            return clock if pace.value == 1.0 else _made(label, "h", "quotient", [clock, pace])
+            clock = made(label, "h", "quotient", [minutes, sixty])
+            return clock if pace.value == 1.0 else made(label, "h", "quotient", [clock, pace])
 
         setup_hours = hours("set-up hours", stated("set-up", "setup_minutes", "min"))
         run = hours("hours per unit", stated("run", "run_minutes", "min"))
         basis = o.run_basis[operation]
         if basis == PER_UNIT:
-            run_hours = _made("run hours", "h", "product", [run, self._started(operation)])
+            run_hours = made("run hours", "h", "product", [run, self._started(operation)])
         elif basis == PER_CYCLE:
-            full = _made("vessels filled", "cycles", "quotient",
+            full = made("vessels filled", "cycles", "quotient",
                          [self._started(operation), stated("one cycle holds", "cycle_quantity", self._stock_unit(part))])  # fmt: skip
-            cycles = _made("cycles", "cycles", "rounded up", [full], "a part-full cycle takes as long as a full one")
-            run_hours = _made("run hours", "h", "product", [run, cycles])
+            cycles = made("cycles", "cycles", "rounded up", [full], "a part-full cycle takes as long as a full one")
+            run_hours = made("run hours", "h", "product", [run, cycles])
         else:
             assert basis == PER_LOT
-            run_hours = _made("run hours, once per lot", "h", "product", [run])
+            run_hours = made("run hours, once per lot", "h", "product", [run])
         per_hour = f"{currency} per h"
-        setup = _made("set-up", currency, "product", [
+        setup = made("set-up", currency, "product", [
             setup_hours, stated("set-up crew", "setup_crew", ""),
             stated("set-up labor rate", "setup_labor_rate", per_hour, table="work_center"),
         ])  # fmt: skip
         if np.isnan(o.piece_rate[operation]):
-            labor = _made("labor", currency, "product", [
+            labor = made("labor", currency, "product", [
                 run_hours, stated("crew", "crew", ""), stated("labor rate", "labor_rate", per_hour, table="work_center"),
             ])  # fmt: skip
         else:
-            labor = _made("labor, by the piece", currency, "product",
+            labor = made("labor, by the piece", currency, "product",
                           [self._started(operation), stated("piece rate", "piece_rate", f"{currency} each")])  # fmt: skip
-        both = _made("hours", "h", "sum", [setup_hours, run_hours])
-        machine = _made("machine", currency, "product",
-                        [both, stated("machine rate", "machine_rate", per_hour, table="work_center")])  # fmt: skip
-        overhead = _made("overhead", currency, "sum", [
-            _made("by the hour", currency, "product",
-                  [both, stated("overhead per hour", "overhead_per_hour", per_hour, table="work_center")]),
-            _made("on labor", currency, "product", [
-                _made("set-up and labor", currency, "sum", [setup, labor]),
-                stated("overhead on labor", "overhead_percent_of_labor", "", 0.01, "work_center"),
+        return {
+            "setup_hours": setup_hours,
+            "run_hours": run_hours,
+            "setup": setup,
+            "labor": labor,
+            "machine_rate": stated("machine rate", "machine_rate", per_hour, table="work_center"),
+            "overhead_per_hour": stated("overhead per hour", "overhead_per_hour", per_hour, table="work_center"),
+            "on_labor": stated("overhead on labor", "overhead_percent_of_labor", "", 0.01, "work_center"),
+        }
+
+    def _work_parts(self, operation: int) -> dict[int, Working]:
+        """The amounts of an operation for the whole lot, by element (C3, C4)."""
+        piece, currency = self._work_pieces(operation), self.currency
+        if "subcontract" in piece:
+            return {ELEMENTS.index("subcontract"): piece["subcontract"]}
+        both = made("hours", "h", "sum", [piece["setup_hours"], piece["run_hours"]])
+        work = made("set-up and labor", currency, "sum", [piece["setup"], piece["labor"]])
+        found = {
+            "setup": piece["setup"],
+            "labor": piece["labor"],
+            "machine": made("machine", currency, "product", [both, piece["machine_rate"]]),
+            "overhead": made("overhead", currency, "sum", [
+                made("by the hour", currency, "product", [both, piece["overhead_per_hour"]]),
+                made("on labor", currency, "product", [work, piece["on_labor"]]),
             ]),
-        ])  # fmt: skip
-        found = {setup_e: setup, labor_e: labor, machine_e: machine, overhead_e: overhead}
-        return {element: amount for element, amount in found.items() if amount.value != 0.0}
+        }  # fmt: skip
+        return {ELEMENTS.index(name): amount for name, amount in found.items() if amount.value != 0.0}
 
     def _work(self, operation: int) -> Working:
         o = self.s.operations
@@ -335,8 +384,8 @@ class Workings:
         """Cost of an operation in one good unit (C3, C4)."""
         part = int(self.s.operations.parent[operation])
         label = f"operation {self.s.operations.sequence[operation]} in one {self._name(part)}"
-        whole = _made("for the lot", self.currency, "sum", list(self._work_parts(operation).values()))
-        return _made(label, self._each(part), "quotient", [whole, self._lot(part)])
+        whole = made("for the lot", self.currency, "sum", list(self._work_parts(operation).values()))
+        return made(label, self._each(part), "quotient", [whole, self._lot(part)])
 
     def lot(self, part: int) -> Working:
         """The lot a part is made in (C5, N1, N2)."""
@@ -344,11 +393,11 @@ class Workings:
         if self.needs is not None and self.needs.lot[part] > 0:
             need = self._closed(("need", part), f"need of {self._name(part)}", self.needs.gross[part], unit)
             if parts.whole_only[part] and parts.kind[part] != PHANTOM:
-                return _made(label, unit, "rounded up", [need], "counted in whole units, rounded once")
-            return _made(label, unit, "sum", [need])
+                return made(label, unit, "rounded up", [need], "counted in whole units, rounded once")
+            return made(label, unit, "sum", [need])
         if np.isnan(parts.costing_lot[part]):
-            return _made(label, unit, "sum", [_constant("one", 1.0, unit, "no costing lot is set")])
-        return _made(label, unit, "sum",
+            return made(label, unit, "sum", [constant("one", 1.0, unit, "no costing lot is set")])
+        return made(label, unit, "sum",
                      [self._input("costing lot", parts.costing_lot[part], unit, "part", part, "costing_lot")])  # fmt: skip
 
     def need(self, part: int) -> Working:
@@ -357,25 +406,38 @@ class Workings:
             raise KeyError("standard lots have no needs")
         label, unit, asked = f"need of {self._name(part)}", self._stock_unit(part), []
         if part == self.top:
-            asked.append(_constant("quantity of the job", float(self.needs.gross[part]), unit))
+            asked.append(constant("quantity of the job", float(self.needs.gross[part]), unit))
         else:
             for usage in np.flatnonzero((self.s.child == part) & ~self.s.byproduct):
                 parent, line = int(self.s.parent[usage]), int(self.s.line[usage])
                 if self.needs.lot[parent] > 0:
-                    asked.append(_made(f"for {self._name(parent)}, item {self.s.lines.item[line]}", unit, "product",
+                    asked.append(made(f"for {self._name(parent)}, item {self.s.lines.item[line]}", unit, "product",
                                        [self._amount(line, "gross"), self._lot(parent)]))  # fmt: skip
-        return _made(label, unit, "sum", asked)
+        return made(label, unit, "sum", asked)
 
     def element(self, part: int, element: int) -> Working:
         """One element of a part's unit cost, through all levels (C2)."""
         s, name, unit = self.s, ELEMENTS[element], self._each(part)
         label = f"{name} in one {self._name(part)}"
         parts = s.parts
+        if self._standing[part]:
+            value = self.costs.unit[part, element]
+            return made(label, unit, "sum", [
+                self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")
+            ] if value else [])  # fmt: skip
+        marked = []
+        if element == OTHER and self._share(part):
+            marked = [self._markup(part, self._rolled(part, f"unit cost of {self._name(part)} before the markup"))]
         if not np.isnan(parts.given_cost[part]) or parts.kind[part] in (BOUGHT, CHARGE):
             # What such a part costs is stated: its price is one element, the overhead on it another.
-            stated = [o for o in self.unit(part).operands if (o.label == "overhead") == (name == "overhead")]
-            return _made(label, unit, "sum", stated if self.costs.unit[part, element] else [])
-        operands: list[Working] = []
+            at = OTHER if parts.kind[part] == CHARGE else ELEMENTS.index("material")
+            stated = [
+                o
+                for o in self._rolled(part, label).operands
+                if element == (ELEMENTS.index("overhead") if o.label == "overhead" else at)
+            ]
+            return made(label, unit, "sum", [*stated, *marked])
+        operands: list[Working] = marked
         for usage in range(*s.usages_of(part).indices(len(s.line))):
             if s.free[usage]:
                 continue
@@ -390,18 +452,18 @@ class Workings:
                 inside = self._closed(
                     ("element", child, element), f"{name} in one {self._name(child)}", below, self._each(child)
                 )
-                operands.append(_made(item, unit, "product", [self._amount(line, "net"), inside]))
+                operands.append(made(item, unit, "product", [self._amount(line, "net"), inside]))
             if element == SCRAP and self._per_good_unit(usage, "gross") != self._per_good_unit(usage, "net"):
                 operands.append(
-                    _made(f"{item}, lost here", unit, "product", [self._wasted(line), self._unit_cost(child)])
+                    made(f"{item}, lost here", unit, "product", [self._wasted(line), self._unit_cost(child)])
                 )
         for operation in range(*s.operations_of(part).indices(len(s.operations))):
             amount = self._work_parts(operation).get(element)
             if amount is not None:
                 operands.append(
-                    _made(f"operation {s.operations.sequence[operation]}", unit, "quotient", [amount, self._lot(part)])
+                    made(f"operation {s.operations.sequence[operation]}", unit, "quotient", [amount, self._lot(part)])
                 )
-        return _made(label, unit, "sum", operands)
+        return made(label, unit, "sum", operands)
 
 
 #: The figures that open, by name.

@@ -142,6 +142,8 @@ class Exact:
                 this["scrap"] += (gross - net) / lot * self.total(line["part"])
             for o in self.operations(number):
                 self._work(number, o, lot, this)
+        if "given_cost" not in part:
+            this["other"] += (sum(this.values()) + sum(lower.values())) * F(part.get("markup_percent", "0")) / 100
         return this, lower
 
     def _work(self, number: str, o: dict, lot: F, this: dict) -> None:

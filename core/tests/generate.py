@@ -48,6 +48,8 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
             record["given_cost"] = f"{r.randint(1, 5000) / 100}"
         if r.random() < 0.15:
             record["whole_only"] = r.random() < 0.5
+        if kind != "phantom" and "given_cost" not in record and changing.random() < 0.1:
+            record |= {"markup_percent": f"{changing.randint(-100, 300) / 10}", "given_reason": "as agreed"}
         records.append(record)
     for i, record in enumerate(records):
         if record["kind"] in ("made", "phantom") and i < parts - 1:

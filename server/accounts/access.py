@@ -10,9 +10,9 @@ __all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "require"]
 
 #: What each group may write. Everyone who is signed in may read.
 GROUPS: dict[str, set[str]] = {
-    "engineer": {"parts", "work centers", "sheets", "intake", "stock", "finished orders"},
-    "accountant": {"parts", "work centers"},
-    "buyer": {"parts", "stock"},
+    "engineer": {"parts", "work centers", "sheets", "intake", "stock", "finished orders", "open orders", "rounds"},
+    "accountant": {"parts", "work centers", "open orders", "rounds", "standards"},
+    "buyer": {"parts", "stock", "open orders", "rounds"},
     "shop": {"stock", "finished orders"},
     "viewer": set(),
 }

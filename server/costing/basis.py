@@ -1,5 +1,6 @@
 """The basis of a figure, as it stands in an address."""
 
+import re
 from datetime import date
 from decimal import Decimal, InvalidOperation
 
@@ -8,16 +9,23 @@ from ninja import Schema
 from tally_core.answers import Basis
 from tally_core.errors import Problem, ProblemsError
 
+from .laid_over import read_what_if
+
 __all__ = ["BasisIn", "read_basis"]
 
 
 class BasisIn(Schema):
-    """``quantity`` empty means standard lots; ``day`` empty means today; ``options`` are codes with commas."""
+    """``quantity`` empty means standard lots; ``day`` empty means today; ``options`` are codes with commas.
+
+    ``prices``: inputs (empty), standards, level or round:KEY. ``what_if``: table,key,field,value; with semicolons between.
+    """
 
     quantity: str = ""
     day: str = ""
     options: str = ""
     drafts: bool = False
+    prices: str = ""
+    what_if: str = ""
 
 
 def read_basis(given: BasisIn) -> Basis:
@@ -36,7 +44,15 @@ def read_basis(given: BasisIn) -> Basis:
             day = date.fromisoformat(given.day.strip())
         except ValueError:
             problems.append(Problem("day", f"a day like 2026-01-31 is needed, not {given.day[:40]}"))
+    prices = given.prices or "inputs"
+    if not re.fullmatch(r"inputs|standards|level|round:\d{1,15}", prices):
+        problems.append(Problem("prices", f"prices are inputs, standards, level or a round, not {prices[:40]}"))
+    what_if: tuple = ()
+    try:
+        what_if = read_what_if(given.what_if)
+    except ProblemsError as error:
+        problems += error.problems
     if problems:
         raise ProblemsError(problems)
     options = tuple(dict.fromkeys(code for code in given.options.split(",") if code))
-    return Basis(day, quantity, options, given.drafts)
+    return Basis(day, quantity, options, given.drafts, prices, what_if)

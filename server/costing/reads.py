@@ -5,14 +5,13 @@ is fixed in width and never null, so no Python object is made per row. The numbe
 product.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
 from django.db import connection
 from parts.models import Part, Workspace
-from psycopg import Cursor
 from sheets.models import BuildSheet, Option
 from sheets.records import work_center_record
 from tally_core.answers import Basis, Question, known_options
@@ -38,13 +37,13 @@ from tally_core.tables import (
 from tally_core.units import SYMBOLS
 from workcenters.models import WorkCenter
 
+from .columns import coded, day_number, fetch_columns, keys_text, number_or_nan
+from .laid_over import laid_over
+from .standards import fixed_for
+
 __all__ = [
     "Loaded",
     "PartNumbers",
-    "coded",
-    "day_number",
-    "fetch_columns",
-    "keys_text",
     "load_catalogue",
     "load_parts",
     "load_product",
@@ -52,7 +51,6 @@ __all__ = [
     "load_question",
     "load_times",
     "load_users",
-    "number_or_nan",
     "part_named",
     "question_of",
     "reached",
@@ -60,66 +58,13 @@ __all__ = [
     "with_times_read_again",
 ]
 
-_WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
-#: Before its elements an array says: dimensions, flags, type of element, length, lower bound; four bytes each.
-_ARRAY_HEAD = 20
-
-
-def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list) -> dict[str, np.ndarray]:
-    """The columns of ``SELECT columns source`` as arrays, in the byte order of the wire.
-
-    Args:
-        columns: name → (SQL expression that is never null, one of int8, int4, float8, bool, uuid).
-        source: what follows the columns, from FROM on.
-    """
-    picked = ", ".join(f"({expression})::{kind} AS {name}" for name, (expression, kind) in columns.items())
-    gathered = ", ".join(f"array_agg({name})" for name in columns)
-    connection.ensure_connection()
-    # Django's own cursors write parameters into the text, and then only text comes back.
-    with Cursor(connection.connection) as cursor:
-        cursor.execute(f"SELECT {gathered} FROM (SELECT {picked} {source}) AS picked", params, binary=True)
-        assert cursor.pgresult is not None
-        values = [cursor.pgresult.get_value(0, i) for i in range(len(columns))]
-    found = {}
-    for (name, (_, kind)), value in zip(columns.items(), values, strict=True):
-        element = np.dtype([("width", ">i4"), ("value", _WIDTH[kind])])
-        if value is None:
-            found[name] = np.empty(0, dtype=element)["value"]
-            continue
-        if (len(value) - _ARRAY_HEAD) % element.itemsize:
-            raise AssertionError(f"column {name} holds a null")
-        found[name] = np.frombuffer(value, dtype=element, offset=_ARRAY_HEAD)["value"]
-    return found
-
-
-def keys_text(ids: Iterable[int]) -> str:
-    """Keys as the text of an array: the driver takes far longer over a list."""
-    return "{" + ",".join(map(str, ids)) + "}"
-
-
-def coded(expression: str, words: tuple[str, ...]) -> tuple[str, str]:
-    """A column of words as their index."""
-    listed = ", ".join(f"'{word}'" for word in words)
-    return f"array_position(ARRAY[{listed}]::text[], ({expression})::text) - 1", "int4"
-
-
-def number_or_nan(expression: str) -> tuple[str, str]:
-    """A column of numbers, NaN where there is none."""
-    return f"coalesce({expression}, 'NaN')", "float8"
-
-
-def day_number(expression: str, otherwise: int) -> tuple[str, str]:
-    """A column of days as ordinals, ``otherwise`` where the end is open."""
-    # date.toordinal counts days from 1 January of year 1.
-    return f"coalesce({expression} - date '0001-01-01' + 1, {otherwise})", "int4"
-
-
 _PART_COLUMNS = {
     "id": ("p.id", "int8"),
     "kind": coded("p.kind", KINDS),
     "unit": coded("p.unit", SYMBOLS),
     "unit_cost": number_or_nan("p.unit_cost"),
     "given_cost": number_or_nan("p.given_cost"),
+    "markup_percent": ("coalesce(p.markup_percent, 0)", "float8"),
     "overhead_percent": number_or_nan("p.overhead_percent"),
     "costing_lot": number_or_nan("p.costing_lot"),
     "whole_only": ("p.whole_only", "bool"),
@@ -264,7 +209,10 @@ def _load(
         unit=rows["unit"].astype(np.int16),
         batch=batch,
         whole_only=rows["whole_only"].copy(),
-        **{n: rows[n].astype(float) for n in ("unit_cost", "given_cost", "overhead_percent", "costing_lot")},
+        **{
+            n: rows[n].astype(float)
+            for n in ("unit_cost", "given_cost", "markup_percent", "overhead_percent", "costing_lot")
+        },
     )
 
     def part_of(on: np.ndarray) -> np.ndarray:
@@ -458,7 +406,7 @@ def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> L
 
 def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
     """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` as for :func:`load_product`."""
-    return _load(part_ids, basis.as_of, basis.drafts, sheet)
+    return laid_over(_load(part_ids, basis.as_of, basis.drafts, sheet), basis)
 
 
 def load_products(parts: list[Part], basis: Basis) -> Loaded:
@@ -583,7 +531,8 @@ def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
     chosen = [options[code].id for code in known_options(basis.options, options, excludes)]
     top = loaded.row(part.id)
     structure = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen, top)
-    return Question(structure, top, basis, loaded.currency)
+    fixed = fixed_for(loaded.part_ids, loaded.parts.kind, basis, top)
+    return Question(structure, top, basis, loaded.currency, fixed)
 
 
 def load_question(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> tuple[Loaded, Question]:

@@ -23,7 +23,8 @@ from tally_core.structure import Structure
 from tally_core.tables import BOUGHT, CHARGE
 from workcenters.models import WorkCenter
 
-from .reads import keys_text, load_question, load_times
+from .columns import keys_text
+from .reads import load_question, load_times
 
 __all__ = ["Plan", "Work", "calendars", "plan_product", "product_times"]
 

@@ -30,6 +30,7 @@ from .actions.save_maker_numbers import save_maker_numbers
 from .actions.save_part import save_part
 from .actions.save_parts import MOST as MOST_LISTED
 from .actions.save_parts import save_parts
+from .actions.take_open_orders import take_open_orders
 from .models import Part, PartClass, PartFile, StockMove, Workspace
 from .part_list import part_rows, preview, read_rows, split_pasted
 from .renumbering import by_class, by_position, free_numbers
@@ -46,6 +47,9 @@ class PartOut(Schema):
     unit: str
     unit_cost: str | None
     given_cost: str | None
+    markup_percent: str | None
+    given_reason: str
+    selling_price: str | None
     overhead_percent: str
     costing_lot: str | None
     whole_only: bool
@@ -85,6 +89,9 @@ class PartIn(Schema):
     unit: str | None = None
     unit_cost: str | None = None
     given_cost: str | None = None
+    markup_percent: str | None = None
+    given_reason: str | None = None
+    selling_price: str | None = None
     overhead_percent: str | None = None
     costing_lot: str | None = None
     whole_only: bool | None = None
@@ -261,6 +268,21 @@ class StockOut(Schema):
     count: int
 
 
+class OpenOrderOut(Schema):
+    """What is still to come of an order, in stock units."""
+
+    order: str
+    quantity: str
+    due_on: str | None
+    by: str
+
+
+class OpenOrdersIn(Schema):
+    """Rows of a list, the first with the titles of its columns."""
+
+    rows: list[list[str]]
+
+
 class MoveIn(Schema):
     quantity: str
     reason: str = ""
@@ -287,8 +309,8 @@ class Reference(Schema):
 
 
 _AMOUNTS = (
-    "unit_cost", "given_cost", "overhead_percent", "costing_lot", "mass_kg", "stock_per_buying_unit", "reorder_level",
-    "order_minimum", "order_multiple",
+    "unit_cost", "given_cost", "markup_percent", "selling_price", "overhead_percent", "costing_lot", "mass_kg",
+    "stock_per_buying_unit", "reorder_level", "order_minimum", "order_multiple",
 )  # fmt: skip
 
 
@@ -304,6 +326,7 @@ def _out(part: Part, sheets: int, classes: dict[str, core.PartClass], stock: Dec
         n: getattr(part, n)
         for n in (
             "second_description",
+            "given_reason",
             "part_class",
             "material",
             "size_mm",
@@ -584,6 +607,32 @@ def read_stock(request: HttpRequest, number: str) -> Any:
 def move(request: HttpRequest, number: str, payload: MoveIn) -> Any:
     """Add to or take from stock."""
     return _stock(move_stock(request.user, number, payload.quantity, payload.reason).part)
+
+
+@router.get("/one/open-orders", response=list[OpenOrderOut])
+def read_open_orders(request: HttpRequest, number: str) -> Any:
+    """What is still to come of a part, the next first."""
+    return [
+        OpenOrderOut(
+            order=o.order, quantity=plain_decimal(o.quantity) or "0", by=o.added_by,
+            due_on=o.due_on.isoformat() if o.due_on else None,
+        )
+        for o in _part(number).open_orders.all()[:200]
+    ]  # fmt: skip
+
+
+@router.post("/open-orders", response=Count)
+def keep_open_orders(request: HttpRequest, payload: OpenOrdersIn) -> Any:
+    """Take a list of open orders as rows."""
+    return Count(count=take_open_orders(request.user, payload.rows))
+
+
+@router.post("/open-orders/file", response=Count)
+def read_order_file(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """Take the first table of a file as a list of open orders."""
+    require(request.user, "open orders")
+    tables = read_tables(file.name or "list", file.read())
+    return Count(count=take_open_orders(request.user, tables[0].rows if tables else []))
 
 
 def _typed(payload: PartIn) -> dict:

@@ -9,7 +9,7 @@ from django.db import models
 from django.db.models.functions import Concat, Upper
 from simple_history.models import HistoricalRecords
 
-__all__ = ["MakerNumber", "Part", "PartClass", "PartFile", "StockMove", "Workspace", "amount"]
+__all__ = ["MakerNumber", "OpenOrder", "Part", "PartClass", "PartFile", "StockMove", "Workspace", "amount"]
 
 
 def amount(**options) -> models.DecimalField:
@@ -26,6 +26,9 @@ class Part(models.Model):
     unit = models.CharField(max_length=8, default="ea")
     unit_cost = amount(null=True)
     given_cost = amount(null=True)
+    markup_percent = amount(null=True)
+    given_reason = models.TextField(blank=True, default="", db_default="")
+    selling_price = amount(null=True)
     overhead_percent = amount(default=0)
     costing_lot = amount(null=True)
     whole_only = models.BooleanField(default=True)
@@ -143,6 +146,23 @@ class StockMove(models.Model):
 
     class Meta:
         ordering = ["-made_at", "-id"]
+
+
+class OpenOrder(models.Model):
+    """What is still to come of an order, bought or made; a list that is brought in replaces what was there of its orders."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="open_orders")
+    order = models.CharField(max_length=64)
+    # Still to come, in the part's stock unit.
+    quantity = amount()
+    due_on = models.DateField(null=True)
+    added_by = models.CharField(max_length=150)
+    added_at = models.DateTimeField(auto_now=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["due_on", "order"]
+        constraints = [models.UniqueConstraint(fields=["part", "order"], name="open_order_once")]
 
 
 class Workspace(models.Model):

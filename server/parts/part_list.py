@@ -21,6 +21,7 @@ __all__ = ["FIELD_TITLES", "part_rows", "preview", "read_rows", "split_pasted"]
 FIELD_TITLES = {
     "number": "Part number", "description": "Description", "second_description": "Second description", "part_class": "Class",
     "kind": "Kind", "unit": "Unit", "unit_cost": "Unit cost", "given_cost": "Cost given by hand",
+    "markup_percent": "Markup by hand, %", "given_reason": "Why given by hand", "selling_price": "Selling price",
     "overhead_percent": "Material overhead, %", "costing_lot": "Costing lot", "lead_time_days": "Lead time, days",
     "lifecycle": "Lifecycle", "material": "Material", "mass_kg": "Mass, kg", "size_mm": "Overall size, mm",
     "buying_unit": "Buying unit", "stock_per_buying_unit": "Stock units per buying unit", "reorder_level": "Reorder level",
@@ -28,7 +29,7 @@ FIELD_TITLES = {
     "unmodelled": "Unmodelled", "supplier": "Supplier", "supplier_number": "Supplier's number", "supplier_link": "Where it is bought",
 }  # fmt: skip
 _NUMBERS = (
-    "unit_cost", "given_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg", "stock_per_buying_unit",
+    "unit_cost", "given_cost", "markup_percent", "selling_price", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg", "stock_per_buying_unit",
     "reorder_level", "order_minimum", "order_multiple",
 )  # fmt: skip
 

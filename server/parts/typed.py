@@ -47,6 +47,11 @@ def typed_record(
     if "own_values" not in fields:
         names = {f.name for f in part_class.fields if f.kind != "computed"}
         values = {n: v for n, v in values.items() if n in names}
+    stated = [getattr(record, n) for n in ("given_cost", "markup_percent")]
+    # What stands there since before reasons were asked for may stay; whoever changes it says why.
+    changed = stated != [getattr(held, n) for n in ("given_cost", "markup_percent")]
+    if changed and any(v is not None for v in stated) and not record.given_reason.strip():
+        problems.append(Problem("given_reason", "say why a cost or a markup is given by hand"))
     record.own_values, wrong = read_values(part_class, values, "own_values.")
     return record, problems + wrong
 

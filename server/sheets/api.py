@@ -65,6 +65,17 @@ class BasisOut(Schema):
     as_of: str
     options: list[str]
     drafts: bool
+    prices: str = "inputs"
+    what_if: list[list[str]] = []
+
+
+class StandardCost(Schema):
+    """The standard cost of a part on the day of the basis."""
+
+    unit: float
+    first_day: str
+    round: int
+    name: str
 
 
 class OptionOut(Schema):
@@ -84,7 +95,8 @@ class PartRow(Schema):
     kind: str
     unit: str
     unit_cost: str | None
-    given: bool
+    # A cost or a markup given by hand and why, in words; empty when none is.
+    given: str
     lifecycle: str
     part_class: str
     material: str
@@ -195,6 +207,9 @@ class SheetView(Schema):
     top: int
     problem: str | None
     missing: list[str]
+    # Of the part itself: what it stands at, and what it sells for.
+    standard: StandardCost | None
+    selling_price: str | None
     options: list[OptionOut]
     elements: list[str]
     parts: list[PartRow]

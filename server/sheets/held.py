@@ -10,7 +10,8 @@ from threading import Lock
 from typing import Any
 
 import numpy as np
-from costing.reads import Loaded, keys_text
+from costing.columns import keys_text
+from costing.reads import Loaded
 from django.db import connection
 from psycopg import Cursor
 from tally_core.answers import Basis
@@ -159,7 +160,9 @@ def unchanged_around(held: Held, sheet: BuildSheet) -> Mark | None:
 
 
 def hold(sheet: BuildSheet, basis: Basis, held: Held) -> str:
-    """Keep a product, let go of the one longest unused, and answer with the stamp."""
+    """Keep a product, let go of the one longest unused, and answer with the stamp. Kept is only what rests on plain inputs."""
+    if not basis.plain_inputs:
+        return held.stamp
     with _lock:
         _held[sheet.id, basis] = held
         _held.move_to_end((sheet.id, basis))

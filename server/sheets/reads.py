@@ -8,7 +8,9 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from costing.models import Standard
 from costing.reads import Loaded, load_parts, load_times, question_of, reached
+from costing.standards import MILLION
 from django.db import connection
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
@@ -59,7 +61,10 @@ _OPERATION_NAMES = (
     "standard_version", "standard_now", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
 )  # fmt: skip
 _PART_SQL = """
-    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, given_cost IS NOT NULL, lifecycle, part_class,
+    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, CASE
+            WHEN given_cost IS NOT NULL THEN concat_ws(': ', 'by hand', nullif(given_reason, ''))
+            WHEN markup_percent IS NOT NULL THEN concat_ws(': ', trim_scale(markup_percent) || ' %% over the roll-up', nullif(given_reason, ''))
+            ELSE '' END, lifecycle, part_class,
         material, supplier, supplier_number, buying_unit, lead_time_days
     FROM parts_part WHERE id = ANY(%s) ORDER BY id
 """
@@ -139,6 +144,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         "top": row_of[sheet.part_id],
         "problem": None,
         "missing": [],
+        "standard": _standard(sheet.part_id, basis),
+        "selling_price": plain_decimal(sheet.part.selling_price),
         "options": options_of(loaded),
         "elements": ELEMENTS,
         "parts": parts,
@@ -160,6 +167,20 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     give_figures(operations, loaded.operation_ids, figures.operation_values())
     view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
     return view
+
+
+def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
+    """The standard of a part on the day of a basis."""
+    held = Standard.objects.filter(part_id=part_id, first_day__lte=basis.as_of).select_related("round")
+    found = held.order_by("-first_day").first()
+    if found is None:
+        return None
+    return {
+        "unit": found.unit / MILLION,
+        "first_day": found.first_day.isoformat(),
+        "round": found.round_id,
+        "name": found.round.name,
+    }
 
 
 def line_rows(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:

@@ -6,7 +6,8 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from costing.reads import PartNumbers, coded, day_number, fetch_columns, keys_text, number_or_nan
+from costing.columns import coded, day_number, fetch_columns, keys_text, number_or_nan
+from costing.reads import PartNumbers
 from django.db import connection
 from tally_core.checks import Finding, check
 from tally_core.survey import LIFECYCLES, Survey

@@ -4,7 +4,8 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from costing.reads import keys_text, load_users
+from costing.columns import keys_text
+from costing.reads import load_users
 from django.db import connection
 from parts.models import Part
 from tally_core.answers import Basis
