@@ -37,7 +37,7 @@ def cost_at(question: Question) -> Callable[[float], float]:
         cost = float(tally(question)[0].unit[top].sum())
         return lambda lot: cost
     if question.basis.quantity is not None:
-        return lambda lot: _total(tally_at(question, lot), top)
+        return lambda lot: _job_cost(question, lot)
     fixed = question.fixed
     lots = standard_lots(s)
     totals = unit_totals(s, lots, fixed)
@@ -59,13 +59,11 @@ def cost_at(question: Question) -> Callable[[float], float]:
     return at
 
 
-def tally_at(question: Question, lot: float):
-    """The costs of the job of another quantity."""
-    return tally(replace(question, basis=replace(question.basis, quantity=Decimal(repr(lot)))))[0]
-
-
-def _total(costs, top: int) -> float:
-    return float(costs.unit[top].sum())
+def _job_cost(question: Question, lot: float) -> float:
+    """The unit cost in the job of another quantity."""
+    basis = replace(question.basis, quantity=Decimal(repr(float(lot))))
+    costs, _ = tally(replace(question, basis=basis))
+    return float(costs.unit[question.top].sum())
 
 
 def cheaper_from(

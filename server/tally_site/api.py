@@ -4,6 +4,7 @@ import orjson
 from accounts.access import Refused, SignedIn
 from accounts.api import router as accounts
 from costing.api import router as costing
+from costing.questions_api import router as questions
 from costing.rounds_api import router as rounds
 from django.db import DataError, OperationalError
 from django.http import HttpRequest, HttpResponse
@@ -37,6 +38,7 @@ for prefix, router in (
     ("/finished-orders", finished_orders),
     ("/sheets", sheets),
     ("/costing", costing),
+    ("/questions", questions),
     ("/rounds", rounds),
     ("/intake", intake),
     ("/findings", findings),

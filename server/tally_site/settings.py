@@ -69,6 +69,9 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 TASKS = {"default": {"BACKEND": os.environ.get("TALLY_TASKS", "django_tasks_db.DatabaseBackend")}}
 
+if "TALLY_HASHER" in os.environ:
+    # Tests make many people; a password that is slow to guess is also slow to make.
+    PASSWORD_HASHERS = [os.environ["TALLY_HASHER"]]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},

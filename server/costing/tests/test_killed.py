@@ -1,0 +1,118 @@
+"""A worker that is killed in the middle: a real process, a real PostgreSQL, a real SIGKILL."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import psycopg
+from django.db import connection
+from django.test import TransactionTestCase, override_settings
+from django.utils.timezone import localdate
+from parts.actions.move_stock import move_stock
+from testing import load, person, rod_and_tube
+
+from costing.actions.accept_round import ask_to_accept
+from costing.actions.open_round import open_round
+from costing.actions.propose import propose
+from costing.actions.tally_round import ask_for_tally
+from costing.models import Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
+from costing.rounds import round_head
+
+_MANAGE = Path(__file__).resolve().parents[2] / "manage.py"
+_QUEUE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+
+def until(holds: Callable[[], object], what: str) -> None:
+    end = time.monotonic() + 60
+    while not holds():
+        assert time.monotonic() < end, f"{what} did not come about"
+        time.sleep(0.05)
+
+
+@override_settings(TASKS=_QUEUE)
+class Killed(TransactionTestCase):
+    def setUp(self) -> None:
+        load(rod_and_tube("released"))
+        self.user = person("accountant")
+        move_stock(person("engineer"), "ROD", "20", "counted")
+        self.round = open_round(self.user, {"name": "Metal up", "first_day": localdate().isoformat()})
+        propose(self.user, self.round.pk, [{"table": "part", "key": "ROD", "field": "unit_cost", "value": "4"}])
+
+    def worker(self) -> subprocess.Popen:
+        """A worker of its own on the test's database, that ends when nothing is left to do."""
+        s = connection.settings_dict
+        url = f"postgres://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}"
+        environment = os.environ | {"DATABASE_URL": url, "TALLY_TASKS": "django_tasks_db.DatabaseBackend"}
+        command = [sys.executable, str(_MANAGE), "db_worker", "--batch", "--interval", "0.05"]
+        started = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        self.addCleanup(started.wait)
+        self.addCleanup(started.kill)
+        return started
+
+    def kill_in_the_middle(self, table: str) -> None:
+        """Let a worker come as far as writing to a table that is held shut, kill it there, and open the table."""
+        s = connection.settings_dict
+        with psycopg.connect(
+            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
+        ) as other:
+            other.execute(f"LOCK TABLE {table} IN ACCESS EXCLUSIVE MODE")
+            started = self.worker()
+            waits = "SELECT EXISTS (SELECT FROM pg_locks WHERE relation = %s::regclass AND NOT granted)"
+            until(lambda: self.asked(waits, [table]), "a worker that waits")
+            head = round_head(Round.objects.get(pk=self.round.pk))
+            self.assertNotEqual(head["doing"], "")
+            self.assertGreater(head["step"], 0)
+            started.send_signal(signal.SIGKILL)
+            started.wait()
+            other.rollback()
+        until(
+            lambda: not self.asked("SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory')"),
+            "the end of its session",
+        )
+
+    @staticmethod
+    def asked(sql: str, params: list | None = None) -> bool:
+        with connection.cursor() as cursor:
+            cursor.execute(sql, params)
+            return cursor.fetchone()[0]
+
+    def done(self) -> dict:
+        """Have it done by a worker that lives, and look at the round."""
+        self.assertEqual(self.worker().wait(60), 0)
+        return round_head(Round.objects.get(pk=self.round.pk))
+
+    def test_in_the_middle_of_a_tally_and_of_accepting(self) -> None:
+        ask_for_tally(self.user, self.round.pk)
+        # Its rows are written by then; what it was made from comes last.
+        self.kill_in_the_middle(TallyInputs._meta.db_table)
+        self.assertEqual((Tally.objects.count(), TallyRow.objects.count()), (0, 0))
+        head = round_head(Round.objects.get(pk=self.round.pk))
+        self.assertEqual((head["status"], head["doing"], head["tally"]), ("open", "", None))
+        self.assertIn("It was cut off while keeping 3 parts; nothing was changed", head["failed"])
+
+        ask_for_tally(self.user, self.round.pk)
+        head = self.done()
+        self.assertEqual((head["failed"], head["tally"]["parts"], TallyRow.objects.count()), ("", 3, 3))
+
+        # Again over one that is there: the killed one leaves the last one whole.
+        ask_for_tally(self.user, self.round.pk)
+        self.kill_in_the_middle(TallyInputs._meta.db_table)
+        self.assertEqual((Tally.objects.count(), TallyRow.objects.count(), TallyInputs.objects.count()), (1, 3, 1))
+
+        version = Round.objects.get(pk=self.round.pk).version
+        ask_to_accept(self.user, self.round.pk, version)
+        # Its standards are written by then.
+        self.kill_in_the_middle(Revaluation._meta.db_table)
+        self.assertEqual((Standard.objects.count(), Revaluation.objects.count()), (0, 0))
+        head = round_head(Round.objects.get(pk=self.round.pk))
+        self.assertEqual((head["status"], head["doing"], head["tally"]["stale"]), ("open", "", []))
+        self.assertIn("cut off", head["failed"])
+
+        ask_to_accept(self.user, self.round.pk, version)
+        head = self.done()
+        self.assertEqual((head["status"], head["failed"], head["closed_by"]), ("accepted", "", "accountant"))
+        self.assertEqual((Standard.objects.count(), Revaluation.objects.get().after), (3, 4_000_000))
