@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
@@ -137,7 +138,7 @@ def causes(old: Costing, new: Costing) -> tuple[np.ndarray, np.ndarray, np.ndarr
 
     def with_parts(names: tuple[str, ...], where: np.ndarray) -> bool:
         ours, theirs = now.structure.parts, t.parts
-        fresh = {n: taken(getattr(ours, n), getattr(theirs, n), to_new, where) for n in names}
+        fresh: dict[str, Any] = {n: taken(getattr(ours, n), getattr(theirs, n), to_new, where) for n in names}
         fresh = {n: c for n, c in fresh.items() if not _same(c, getattr(ours, n))}
         now.structure = replace(now.structure, parts=replace(ours, **fresh))
         return bool(fresh)
@@ -155,7 +156,7 @@ def causes(old: Costing, new: Costing) -> tuple[np.ndarray, np.ndarray, np.ndarr
         now.fixed, changed = fixed, True
     step(changed)
     # usage
-    fresh = {n: taken(getattr(s, n), getattr(t, n), usage, usage >= 0) for n in _USAGES}
+    fresh: dict[str, Any] = {n: taken(getattr(s, n), getattr(t, n), usage, usage >= 0) for n in _USAGES}
     if len(t.starts):
         fresh["starts"] = taken(s.starts, t.starts, operation, both)
     fresh = {n: c for n, c in fresh.items() if not _same(c, getattr(s, n))}

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -50,7 +51,7 @@ def lay_over(
     ([3.24], [nan])
     """
     columns: dict[str, dict[str, np.ndarray]] = {"part": {}, "line": {}, "operation": {}}
-    tables = {"part": parts, "line": lines, "operation": operations}
+    tables: dict[str, Any] = {"part": parts, "line": lines, "operation": operations}
 
     def column(table: str, name: str) -> np.ndarray:
         if name not in columns[table]:
@@ -64,7 +65,7 @@ def lay_over(
             other = "yield_percent" if change.field == "scrap_percent" else "scrap_percent"
             column(table, other)[change.rows] = np.nan
     laid = {name: replace(tables[name], **found) if found else tables[name] for name, found in columns.items()}
-    return laid["part"], laid["line"], laid["operation"]  # type: ignore[return-value]
+    return laid["part"], laid["line"], laid["operation"]
 
 
 def same_inputs(one: PartTable | LineTable | OperationTable, other: PartTable | LineTable | OperationTable) -> bool:

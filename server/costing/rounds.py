@@ -88,7 +88,7 @@ def round_head(round: Round) -> dict[str, Any]:
     """A round, what is being done with it, and what its tally comes to."""
     found = _plain(round) | {
         "proposals": round.proposals.count(),
-        "chosen": list(round.chosen.order_by("number").values_list("number", flat=True)[:200]),
+        "chosen": list(round.chosen.order_by("number").values_list("number", flat=True)),
         "doing": round.doing,
         "step": round.step,
         "steps": round.steps,
@@ -172,7 +172,8 @@ def rows_page(
     round: Round, sort: str, search: str, part_class: str, moved: bool, offset: int, limit: int | None
 ) -> dict[str, Any]:
     """A window of a round's table; all of it when ``limit`` is None."""
-    where, params = ["r.tally_id = (SELECT id FROM costing_tally WHERE round_id = %s)"], [round.pk]
+    where = ["r.tally_id = (SELECT id FROM costing_tally WHERE round_id = %s)"]
+    params: list[Any] = [round.pk]
     if search.strip():
         where.append("p.search LIKE %s")
         params.append(f"%{_escaped(search.strip().upper())}%")
@@ -226,7 +227,7 @@ def proposal_page(round: Round, offset: int, limit: int) -> dict[str, Any]:
     held: dict[tuple[str, str], Any] = {}
     for table, model in (("part", Part), ("work_center", WorkCenter), ("line", Line), ("operation", Operation)):
         if table in keys:
-            found: Any = model.objects.filter(pk__in=keys[table])  # type: ignore[attr-defined]
+            found: Any = model.objects.filter(pk__in=keys[table])
             found = found.select_related("part") if table == "line" else found
             held |= {(table, str(x.pk)): x for x in found}
     return {

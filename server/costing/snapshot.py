@@ -3,6 +3,7 @@
 import io
 import zlib
 from datetime import date
+from typing import Any
 
 import numpy as np
 from tally_core.cost import Fixed
@@ -12,7 +13,7 @@ from .reads import Loaded, PartNumbers
 
 __all__ = ["pack", "unpack"]
 
-_TABLES = {"parts": PartTable, "lines": LineTable, "operations": OperationTable}
+_TABLES: dict[str, Any] = {"parts": PartTable, "lines": LineTable, "operations": OperationTable}
 _KEYS = ("part_ids", "line_ids", "operation_ids", "center_ids")
 #: Far from the best ratio, but most columns are constant and those are not written at all.
 _LEVEL = 1

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 import numpy as np
 from tally_core.answers import Basis
@@ -37,7 +38,8 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
     Args:
         part_ids: keys as the text of an array (``columns.keys_text``); of all parts when None.
     """
-    conditions, params = [], []
+    conditions: list[str] = []
+    params: list[Any] = []
     if day is not None:
         conditions.append("first_day <= %s")
         params.append(day)

@@ -49,6 +49,7 @@ class StopOut(Schema):
 class WorkCenterOut(Schema):
     """A work center. Rates are decimal text, in currency per hour."""
 
+    id: int
     code: str
     name: str
     group: str
@@ -90,7 +91,8 @@ class WorkCenterIn(Schema):
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
     amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
     plain = {
-        n: getattr(center, n) for n in ("code", "name", "group", "stations", "shifts", "rates", "stops", "version")
+        n: getattr(center, n)
+        for n in ("id", "code", "name", "group", "stations", "shifts", "rates", "stops", "version")
     }
     return WorkCenterOut(**plain, **amounts, operations=operations)
 

@@ -9,6 +9,8 @@ import { MatrixScreen } from "./matrix/MatrixScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
+import { RoundScreen } from "./rounds/RoundScreen";
+import { RoundsScreen } from "./rounds/RoundsScreen";
 import { SheetScreen } from "./sheet/SheetScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
@@ -41,6 +43,8 @@ export function App() {
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
+        <Route path="/rounds" element={<RoundsScreen />} />
+        <Route path="/rounds/:id" element={<RoundScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/sheets" replace />} />

@@ -76,7 +76,7 @@ def run_accept(round_id: int, job: str, user_id: int, version: int) -> None:
             round = Round.objects.get(pk=round_id)
             tally = refuse_stale(round, version)
             _refuse_taken_days(round, tally)
-            values = {"round": round_id, "tally": tally.pk, "day": round.first_day}
+            values: dict[str, Any] = {"round": round_id, "tally": tally.pk, "day": round.first_day}
             with connection.cursor() as cursor:
                 cursor.execute(_STANDARDS_SQL, values)
                 cursor.execute(_REVALUE_SQL, values)

@@ -14,6 +14,7 @@ from costing.models import Proposal, Round
 
 __all__ = ["SCOPES", "change_round", "open_round"]
 
+MOST_CHOSEN = 5_000
 SCOPES = {"touched": "what its proposals reach", "all": "every part", "chosen": "chosen parts"}
 
 
@@ -69,6 +70,11 @@ def _save(user: Any, round: Round, fields: dict[str, Any], what: str) -> Round:
 
 def _chosen(numbers: Sequence[str] | None, problems: list[Problem]) -> list[Part] | None:
     if numbers is None:
+        return None
+    if len(numbers) > MOST_CHOSEN:
+        problems.append(
+            Problem("chosen", f"at most {MOST_CHOSEN:,} parts are chosen one by one; a round can be of every part")
+        )
         return None
     found = {p.number: p for p in Part.objects.filter(number__in=numbers).exclude(kind="phantom")}
     missing = [n for n in numbers if n not in found]

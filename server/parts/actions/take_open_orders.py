@@ -83,9 +83,9 @@ def take_open_orders(user: Any, rows: Sequence[Sequence[str]]) -> int:
         changed = []
         for key, order in read.items():
             if key in held:
-                row = held[key]
-                row.quantity, row.due_on, row.added_by = order.quantity, order.due_on, order.added_by
-                changed.append(row)
+                there = held[key]
+                there.quantity, there.due_on, there.added_by = order.quantity, order.due_on, order.added_by
+                changed.append(there)
         note = {"default_user": user, "default_change_reason": "list of open orders", "batch_size": 2000}
         if fresh:
             bulk_create_with_history(fresh, OpenOrder, **note)

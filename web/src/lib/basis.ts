@@ -8,6 +8,10 @@ export interface Basis {
   day: string;
   options: string;
   drafts: boolean;
+  /** inputs (empty), standards, level, or round:KEY. */
+  prices: string;
+  /** Inputs that are tried, kept nowhere: table,key,field,value with semicolons between. */
+  what_if: string;
 }
 
 /** The basis in the address, and a way to change it there. `drafts` unset takes `draftsByDefault`. */
@@ -19,6 +23,8 @@ export function useBasis(draftsByDefault: boolean): [Basis, (change: Partial<Bas
       day: params.get("day") ?? "",
       options: params.get("options") ?? "",
       drafts: params.has("drafts") ? params.get("drafts") === "1" : draftsByDefault,
+      prices: params.get("prices") ?? "",
+      what_if: params.get("what_if") ?? "",
     }),
     [params, draftsByDefault],
   );
@@ -47,6 +53,37 @@ export function basisQuery(basis: Basis): string {
   if (basis.quantity) params.set("quantity", basis.quantity);
   if (basis.day) params.set("day", basis.day);
   if (basis.options) params.set("options", basis.options);
+  if (basis.prices) params.set("prices", basis.prices);
+  if (basis.what_if) params.set("what_if", basis.what_if);
   params.set("drafts", basis.drafts ? "true" : "false");
   return params.toString();
+}
+
+/** One input that is tried. */
+export interface Tried {
+  table: string;
+  key: string;
+  field: string;
+  value: string;
+}
+
+/** What a basis tries, and back into its text. */
+export function readTried(text: string): Tried[] {
+  return text
+    .split(";")
+    .filter(Boolean)
+    .map((piece) => {
+      const [table = "", key = "", field = "", value = ""] = piece.split(",");
+      return { table, key, field, value };
+    });
+}
+
+export function writeTried(tried: Tried[]): string {
+  return tried.map((t) => [t.table, t.key, t.field, t.value].join(",")).join(";");
+}
+
+/** What is tried with one more, in place of another value of the same input. */
+export function withTried(text: string, more: Tried): string {
+  const others = readTried(text).filter((t) => t.table !== more.table || t.key !== more.key || t.field !== more.field);
+  return writeTried(more.value === "" ? others : [...others, more]);
 }

@@ -1,7 +1,16 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Schemas } from "./api";
 
-export type Subject = "parts" | "sheets" | "work centers" | "intake" | "stock" | "finished orders";
+export type Subject =
+  | "parts"
+  | "sheets"
+  | "work centers"
+  | "intake"
+  | "stock"
+  | "finished orders"
+  | "open orders"
+  | "rounds"
+  | "standards";
 
 /** Who is signed in. */
 export function useSession() {

@@ -3,6 +3,7 @@ import { DayField } from "../kit/DayField";
 import type { Schemas } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
+import { useRounds } from "../rounds/useRounds";
 
 /** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
 export function BasisBar({
@@ -12,6 +13,7 @@ export function BasisBar({
   asOf,
   day = true,
   quantity: asksQuantity = true,
+  prices = false,
   basis,
   onChange,
 }: {
@@ -26,11 +28,14 @@ export function BasisBar({
   day?: boolean;
   /** Whether the quantity is chosen here. */
   quantity?: boolean;
+  /** Whether it is chosen here at which prices. */
+  prices?: boolean;
   basis: Basis;
   onChange: (change: Partial<Basis>) => void;
 }) {
   const [quantity, setQuantity] = useState(basis.quantity);
   useEffect(() => setQuantity(basis.quantity), [basis.quantity]);
+  const rounds = useRounds(prices).filter((r) => r.status === "open" || `round:${r.id}` === basis.prices);
   const chosen = new Set(basis.options.split(",").filter(Boolean));
   // An option chosen in the address stays visible even where no line carries it.
   const options = [
@@ -110,6 +115,26 @@ export function BasisBar({
       </Piece>
       <Piece>
         <span className="text-ink-2">in</span> <b className="font-semibold">{currency}</b>
+        {prices && (
+          <>
+            <span className="ml-1 text-ink-2">at</span>
+            <select
+              aria-label="Prices"
+              className="field !min-h-[26px] !w-auto max-w-[190px] !py-0 font-semibold"
+              value={basis.prices}
+              onChange={(event) => onChange({ prices: event.target.value })}
+            >
+              <option value="">inputs as they stand</option>
+              <option value="standards">standards, all levels</option>
+              <option value="level">standards, one level</option>
+              {rounds.map((round) => (
+                <option key={round.id} value={`round:${round.id}`}>
+                  round {round.name}
+                </option>
+              ))}
+            </select>
+          </>
+        )}
       </Piece>
     </section>
   );

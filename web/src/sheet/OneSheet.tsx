@@ -12,6 +12,9 @@ import { useBasis } from "../lib/basis";
 import { typed } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../parts/PartPanel";
+import { CostQuestions } from "../questions/CostQuestions";
+import { RankedInputs } from "../questions/RankedInputs";
+import { WhatIf } from "../questions/WhatIf";
 import { asRows } from "./asRows";
 import { BasisBar } from "./BasisBar";
 import { BringOperations } from "./BringOperations";
@@ -498,9 +501,11 @@ export function OneSheet({
         currency={view.currency}
         options={view.options}
         asOf={view.basis.as_of}
+        prices
         basis={basis}
         onChange={changeBasis}
       />
+      <WhatIf view={view} basis={basis} onBasis={changeBasis} />
       {(view.problem || sheet.query.error) && (
         <p role="alert" className="border-b border-bad bg-bad-tint px-4 py-1.5 text-bad">
           {sheet.query.error?.message ?? view.problem}
@@ -590,6 +595,7 @@ export function OneSheet({
                 }}
               />
             )}
+            {reading === "cost" && <CostQuestions view={view} basis={basis} revisions={revisions} />}
             {reading === "lines" && offLines > 0 && (
               <p className="noprint pb-1.5 text-ink-2">
                 {offLines} {offLines === 1 ? "line is" : "lines are"} kept off this list
@@ -628,7 +634,9 @@ export function OneSheet({
         </div>
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
           <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
-            {aside === "pasted" && pasted !== null ? (
+            {reading === "cost" ? (
+              <RankedInputs sheet={head.id} version={view.sheet.version} basis={basis} onBasis={changeBasis} />
+            ) : aside === "pasted" && pasted !== null ? (
               <PastePanel
                 panel={side}
                 sheet={head.id}
@@ -718,7 +726,7 @@ export function OneSheet({
               />
             )}
           </div>
-          {aside === "working" && <Rings model={model} onEntered={onEntered} />}
+          {aside === "working" && reading !== "cost" && <Rings model={model} onEntered={onEntered} />}
         </aside>
       </div>
       <StaleDialog stale={sheet.stale?.answer ?? null} onSettle={sheet.settle} />

@@ -14,7 +14,7 @@ import { type Verb, verbsOf } from "./RevisionPanel";
 export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers" | "bring";
 
 /** The ways to read a sheet. */
-export type Reading = "operations" | "lines" | "parts" | "top" | "tree" | "time";
+export type Reading = "operations" | "lines" | "parts" | "top" | "tree" | "time" | "cost";
 export const READINGS: Record<Reading, string> = {
   operations: "by operation",
   lines: "lines alone",
@@ -22,6 +22,7 @@ export const READINGS: Record<Reading, string> = {
   top: "top level only",
   tree: "tree as a picture",
   time: "in time",
+  cost: "questions to the cost",
 };
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
@@ -111,6 +112,16 @@ export function SheetHeader({
         <span>
           Below <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
         </span>
+        {view.standard && (
+          <button
+            type="button"
+            onClick={() => onReading("cost")}
+            className="hover:text-blue"
+            title={`accepted with ${view.standard.name}, from ${day(view.standard.first_day)} on`}
+          >
+            Standard <b className="ml-1 text-[15px] text-ink">{money(view.standard.unit)}</b>
+          </button>
+        )}
         <button
           type="button"
           onClick={() => onReading("time")}
@@ -246,6 +257,7 @@ function comparisonOf(sheet: SheetHead, revisions: SheetHead[], basis: Basis): s
   // From the older to the newer, whichever stands on screen.
   const [left, right] = [other.id, sheet.id].sort((a, b) => a - b);
   const query = new URLSearchParams({ left: String(left), right: String(right), drafts: basis.drafts ? "1" : "0" });
-  for (const name of ["quantity", "day", "options"] as const) if (basis[name]) query.set(name, basis[name]);
+  for (const name of ["quantity", "day", "options", "prices", "what_if"] as const)
+    if (basis[name]) query.set(name, basis[name]);
   return `/sheets/${encodeURIComponent(sheet.part)}/compare?${query}`;
 }

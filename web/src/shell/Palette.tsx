@@ -44,6 +44,8 @@ export function Palette({
     ["Finished orders", () => navigate("/work-centers?finished=1")],
     ["Matrix of products against parts", () => navigate("/matrix")],
     ["Exchange a part everywhere", () => navigate("/exchange")],
+    ["Rounds of standard costs", () => navigate("/rounds")],
+    ["Open a round", () => navigate("/rounds?new=1")],
     ["Findings", () => navigate("/findings")],
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],

@@ -11,6 +11,7 @@ const PLACES = [
   ["/sheets", "Sheets"],
   ["/matrix", "Matrix"],
   ["/work-centers", "Work centers"],
+  ["/rounds", "Rounds"],
   ["/intake", "Intake"],
   ["/findings", "Findings"],
 ] as const;

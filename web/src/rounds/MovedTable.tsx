@@ -1,0 +1,253 @@
+import { keepPreviousData, useQueries } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type KeyboardEvent, useDeferredValue, useRef, useState } from "react";
+import { moved, SmallBridge } from "../kit/Bridge";
+import { answer, client } from "../lib/api";
+import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
+import { money, percent } from "../lib/number";
+import { useClasses } from "../parts/useParts";
+import { CAUSE_WORDS, type MovedRow, type Round } from "./useRounds";
+
+const PAGE = 200;
+const CHANGE = "grid grid-cols-[112px_1fr_76px_76px_76px_58px_84px_84px_84px] items-center gap-x-2.5 px-2";
+const BY_ELEMENT = "grid grid-cols-[112px_repeat(9,minmax(0,1fr))_76px] items-center gap-x-2 px-2";
+type Sort = "unit" | "stock" | "orders" | "percent" | "number" | "new";
+
+/** Old and new of every part of a round, those that move most first; by cause, or by element. */
+export function MovedTable({
+  round,
+  part,
+  onPart,
+}: {
+  round: Round;
+  part: number | null;
+  onPart: (part: number) => void;
+}) {
+  const [sort, setSort] = useState<Sort>("stock");
+  const [text, setText] = useState("");
+  const [partClass, setPartClass] = useState("");
+  const [moving, setMoving] = useState(true);
+  const [elements, setElements] = useState(false);
+  const [range, setRange] = useState<[number, number]>([0, 30]);
+  const search = useDeferredValue(text.trim());
+  const classes = useClasses();
+  const box = useRef<HTMLDivElement>(null);
+  const query = { sort, search, part_class: partClass, moved: moving };
+  const pages = [...new Set([0, Math.floor(range[0] / PAGE), Math.floor(range[1] / PAGE)])];
+  const loaded = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["rounds", round.id, "rows", round.tally?.at, query, page],
+      queryFn: () =>
+        answer(
+          client.GET("/api/rounds/{round_id}/rows", {
+            params: { path: { round_id: round.id }, query: { ...query, offset: page * PAGE, limit: PAGE } },
+          }),
+        ),
+      placeholderData: keepPreviousData,
+    })),
+  });
+  const held = new Map(pages.map((page, i) => [page, loaded[i]?.data]));
+  const total = held.get(0)?.total ?? 0;
+  const at = (index: number): MovedRow | undefined => held.get(Math.floor(index / PAGE))?.items[index % PAGE];
+  const rows = useVirtualizer({
+    count: total,
+    getScrollElement: () => box.current,
+    estimateSize: () => 32,
+    overscan: 10,
+    onChange: (v) => {
+      const shown = v.getVirtualItems();
+      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
+      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
+    },
+  });
+  const items = held.get(0)?.items ?? [];
+  const most = Math.max(...items.flatMap((row) => row.causes.map((c) => Math.abs(c) / (row.before || 1))), 1e-9);
+  const index = rows.getVirtualItems().find((v) => at(v.index)?.id === part)?.index;
+  const key = (event: KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (!step) return;
+    event.preventDefault();
+    const next = at(Math.max(0, Math.min(total - 1, (index ?? -1) + step)));
+    if (!next) return;
+    onPart(next.id);
+    rows.scrollToIndex((index ?? -1) + step);
+  };
+  const grid = elements ? BY_ELEMENT : CHANGE;
+  const head = (value: Sort, words: string, number = true) => (
+    <span role="columnheader" aria-sort={sort === value ? "descending" : "none"} className={number ? "text-right" : ""}>
+      <button type="button" className="hover:text-blue" onClick={() => setSort(value)}>
+        {words}
+        {sort === value ? (value === "number" ? " ↑" : " ↓") : ""}
+      </button>
+    </span>
+  );
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col">
+      <div className="flex items-center gap-2 py-1.5">
+        <input
+          type="search"
+          className="field !min-h-[26px] max-w-[190px]"
+          aria-label="Find a part of the round"
+          placeholder="Part number or words"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <select
+          className="field !min-h-[26px] !w-auto max-w-[160px] !py-0"
+          aria-label="Class"
+          value={partClass}
+          onChange={(e) => setPartClass(e.target.value)}
+        >
+          <option value="">every class</option>
+          {classes.map((c) => (
+            <option key={c.name} value={c.name}>
+              {c.name}
+            </option>
+          ))}
+        </select>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={moving} onChange={(e) => setMoving(e.target.checked)} /> only what moves
+        </label>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={elements} onChange={(e) => setElements(e.target.checked)} /> by element
+        </label>
+      </div>
+      <div
+        ref={box}
+        role="table"
+        aria-label="Old and new by part"
+        aria-rowcount={total + 1}
+        tabIndex={0}
+        onKeyDown={key}
+        className="min-h-0 flex-1 overflow-y-auto border-t border-hair bg-paper"
+      >
+        <div
+          role="row"
+          aria-rowindex={1}
+          className={`${grid} sticky top-0 z-10 h-7 border-b border-hair-2 bg-paper text-[12px] text-ink-2`}
+        >
+          {head("number", "Part", false)}
+          {elements ? (
+            ELEMENTS.map((name) => (
+              <span key={name} role="columnheader" className="truncate text-right" title={ELEMENT_WORDS[name]}>
+                {ELEMENT_WORDS[name]}
+              </span>
+            ))
+          ) : (
+            <>
+              <span role="columnheader">Description</span>
+              <span role="columnheader" className="text-right">
+                Old
+              </span>
+              {head("new", "New")}
+            </>
+          )}
+          {head("unit", "Moves by")}
+          {!elements && (
+            <>
+              {head("percent", "%")}
+              <span role="columnheader" title={Object.values(CAUSE_WORDS).join(", ")}>
+                Causes
+              </span>
+              {head("stock", "On stock")}
+              {head("orders", "On orders")}
+            </>
+          )}
+        </div>
+        <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
+          {rows.getVirtualItems().map((item) => {
+            const row = at(item.index);
+            const change = row ? row.after - row.before : 0;
+            return (
+              // biome-ignore lint/a11y/useKeyWithClickEvents: the list itself takes the keys
+              <div
+                key={item.key}
+                role="row"
+                aria-rowindex={item.index + 2}
+                aria-selected={row?.id === part}
+                onClick={() => row && onPart(row.id)}
+                className={`${grid} absolute inset-x-0 h-8 cursor-pointer border-b border-hair ${row && row.id === part ? "bg-blue-tint" : "hover:bg-sunk"}`}
+                style={{ transform: `translateY(${item.start}px)` }}
+              >
+                {row && (
+                  <>
+                    <span role="cell" className="truncate">
+                      <button type="button" className="pn text-blue hover:underline" onClick={() => onPart(row.id)}>
+                        {row.number}
+                      </button>
+                    </span>
+                    {elements ? (
+                      ELEMENTS.map((name, i) => {
+                        const [one, other] = [row.before_elements[i] ?? 0, row.elements[i] ?? 0];
+                        return (
+                          <span
+                            key={name}
+                            role="cell"
+                            className={`truncate text-right ${one === other ? "text-ink-3" : "font-semibold"}`}
+                            title={`${ELEMENT_WORDS[name]}: ${money(one)} → ${money(other)}`}
+                          >
+                            {one === other ? (other ? money(other) : "–") : moved(other - one)}
+                          </span>
+                        );
+                      })
+                    ) : (
+                      <>
+                        <span role="cell" className="truncate">
+                          {row.description}
+                        </span>
+                        <span
+                          role="cell"
+                          className={`text-right ${row.has_standard ? "" : "text-ink-3"}`}
+                          title={row.has_standard ? undefined : "no standard so far: what its inputs come to"}
+                        >
+                          {money(row.before)}
+                        </span>
+                        <span role="cell" className="text-right font-semibold">
+                          {money(row.after)}
+                        </span>
+                      </>
+                    )}
+                    <span
+                      role="cell"
+                      className={`text-right font-semibold ${change > 0 ? "text-brass" : change < 0 ? "text-blue" : "text-ink-3"}`}
+                    >
+                      {change === 0 ? "–" : moved(change)}
+                    </span>
+                    {!elements && (
+                      <>
+                        <span role="cell" className="text-right text-ink-2">
+                          {row.before && change ? percent(Math.abs(change) / row.before) : ""}
+                        </span>
+                        <span
+                          role="cell"
+                          title={row.causes
+                            .map((c, i) => [Object.values(CAUSE_WORDS)[i], c] as const)
+                            .filter(([, c]) => c)
+                            .map(([word, c]) => `${word} ${moved(c)}`)
+                            .join(", ")}
+                        >
+                          <SmallBridge values={row.causes.map((c) => c / (row.before || 1))} most={most} />
+                        </span>
+                        <span role="cell" className="text-right">
+                          {row.stock_moved ? moved(row.stock_moved) : "–"}
+                        </span>
+                        <span role="cell" className="text-right">
+                          {row.orders_moved ? moved(row.orders_moved) : "–"}
+                        </span>
+                      </>
+                    )}
+                  </>
+                )}
+              </div>
+            );
+          })}
+        </div>
+        {held.get(0) && total === 0 && (
+          <p className="p-3 text-ink-2">
+            {moving ? "Nothing that is looked for moves." : "Nothing goes by these words."}
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}

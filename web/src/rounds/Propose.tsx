@@ -1,0 +1,392 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Button } from "../kit/Button";
+import { Field } from "../kit/Field";
+import { Panel } from "../kit/Panel";
+import { useSay } from "../kit/Says";
+import { sendFile } from "../kit/sendFile";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { typed } from "../lib/number";
+import { useClasses } from "../parts/useParts";
+import { PartChoice } from "../replace/PartChoice";
+import type { Round } from "./useRounds";
+
+type Table = "part" | "work_center" | "line" | "operation";
+
+/** What can be proposed, by what it is of. */
+const FIELDS: Record<Table, Record<string, string>> = {
+  part: {
+    unit_cost: "unit cost",
+    overhead_percent: "material overhead, %",
+    costing_lot: "costing lot",
+    given_cost: "cost given by hand",
+    markup_percent: "markup by hand, %",
+  },
+  work_center: {
+    labor_rate: "labor rate",
+    setup_labor_rate: "set-up labor rate",
+    machine_rate: "machine rate",
+    overhead_per_hour: "overhead per hour",
+    overhead_percent_of_labor: "overhead on labor, %",
+    efficiency_percent: "efficiency, %",
+  },
+  operation: {
+    run_minutes: "run times",
+    setup_minutes: "set-up times",
+    piece_rate: "piece rates",
+    outside_price: "prices outside",
+    outside_minimum: "minimum charges",
+  },
+  line: { scrap_percent: "scrap of lines", fixed_loss: "fixed losses of lines", quantity: "quantities of lines" },
+};
+const WAYS = { percent: "a percentage", one: "one input", list: "a list" } as const;
+
+/** Inputs as they would be: a percentage over a selection, one by one, or a list. */
+export function Propose({ round, onClose }: { round: Round; onClose: () => void }) {
+  const [way, setWay] = useState<keyof typeof WAYS>("percent");
+  return (
+    <Panel
+      title={`Propose in ${round.name}`}
+      note="What stands now stays as it is until, and unless, it is changed there."
+      open
+      onClose={onClose}
+    >
+      <fieldset className="mt-3 flex gap-4 border-b border-hair pb-2">
+        <legend className="sr-only">How</legend>
+        {Object.entries(WAYS).map(([value, words]) => (
+          <label key={value} className="flex items-center gap-1.5">
+            <input type="radio" name="way" checked={way === value} onChange={() => setWay(value as typeof way)} />{" "}
+            {words}
+          </label>
+        ))}
+      </fieldset>
+      {way === "percent" && <Percent round={round} onClose={onClose} />}
+      {way === "one" && <One round={round} />}
+      {way === "list" && <List round={round} onClose={onClose} />}
+    </Panel>
+  );
+}
+
+/** After something was proposed: the round as it is then, and a word of it. */
+function useProposed(round: Round, onDone?: () => void) {
+  const queries = useQueryClient();
+  const say = useSay();
+  return (done: Schemas["Proposed"]) => {
+    queries.setQueryData(["rounds", round.id], done.round);
+    queries.invalidateQueries({ queryKey: ["rounds"] });
+    say(`Proposed ${done.inputs === 1 ? "one input" : `${done.inputs} inputs`} in ${round.name}.`);
+    onDone?.();
+  };
+}
+
+function FieldChoice({
+  tables,
+  table,
+  field,
+  onChange,
+  error,
+}: {
+  tables: Table[];
+  table: Table;
+  field: string;
+  onChange: (table: Table, field: string) => void;
+  error?: string;
+}) {
+  const words: Record<Table, string> = {
+    part: "of parts",
+    work_center: "of work centers",
+    operation: "of operations",
+    line: "of lines",
+  };
+  return (
+    <Field label="Input" error={error}>
+      {(p) => (
+        <select
+          {...p}
+          className="field"
+          value={`${table} ${field}`}
+          onChange={(e) => {
+            const [next, name] = e.target.value.split(" ");
+            onChange(next as Table, name!);
+          }}
+        >
+          {tables.map((t) => (
+            <optgroup key={t} label={words[t]}>
+              {Object.entries(FIELDS[t]).map(([name, word]) => (
+                <option key={name} value={`${t} ${name}`}>
+                  {word}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+        </select>
+      )}
+    </Field>
+  );
+}
+
+function useCenters() {
+  return useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
+}
+
+function Percent({ round, onClose }: { round: Round; onClose: () => void }) {
+  const [[table, field], setInput] = useState<[Table, string]>(["part", "unit_cost"]);
+  const [percent, setPercent] = useState("");
+  const [partClass, setPartClass] = useState("");
+  const [search, setSearch] = useState("");
+  const [center, setCenter] = useState("");
+  const classes = useClasses();
+  const centers = useCenters();
+  const done = useProposed(round, onClose);
+  const propose = useMutation<Schemas["Proposed"], Refusal, void>({
+    mutationFn: () =>
+      answer(
+        client.POST("/api/rounds/{round_id}/proposals/percent", {
+          params: { path: { round_id: round.id } },
+          body: {
+            table,
+            field,
+            percent: typed(percent),
+            part_class: partClass,
+            search,
+            work_center: center,
+            group: "",
+          },
+        }),
+      ),
+    onSuccess: done,
+  });
+  return (
+    <form
+      className="mt-3 flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        propose.mutate();
+      }}
+    >
+      <FieldChoice
+        tables={["part", "work_center", "operation", "line"]}
+        table={table}
+        field={field}
+        onChange={(t, f) => setInput([t, f])}
+        error={propose.error?.of("field")}
+      />
+      <Field label="Moves by, %" hint="8 is eight percent more, -2.5 is less" error={propose.error?.of("percent")}>
+        {(p) => (
+          <input
+            {...p}
+            className="field text-right"
+            inputMode="decimal"
+            value={percent}
+            onChange={(e) => setPercent(e.target.value)}
+          />
+        )}
+      </Field>
+      {table !== "work_center" && (
+        <>
+          <Field
+            label={
+              table === "part"
+                ? "Over the class"
+                : table === "line"
+                  ? "Of components of the class"
+                  : "On sheets of the class"
+            }
+          >
+            {(p) => (
+              <select {...p} className="field" value={partClass} onChange={(e) => setPartClass(e.target.value)}>
+                <option value="">every class</option>
+                {classes.map((c) => (
+                  <option key={c.name} value={c.name}>
+                    {c.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          <Field label="Whose number or description holds" error={propose.error?.of("selection")}>
+            {(p) => <input {...p} className="field" value={search} onChange={(e) => setSearch(e.target.value)} />}
+          </Field>
+        </>
+      )}
+      {(table === "work_center" || table === "operation") && (
+        <Field label={table === "operation" ? "Done at" : "Of"} error={propose.error?.of("selection")}>
+          {(p) => (
+            <select {...p} className="field" value={center} onChange={(e) => setCenter(e.target.value)}>
+              <option value="">every work center</option>
+              {centers.map((c) => (
+                <option key={c.code} value={c.code}>
+                  {c.code} {c.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      <Refused error={propose.error} shown={["field", "percent", "selection"]} />
+      <div>
+        <Button look="strong" type="submit" disabled={!percent.trim() || propose.isPending}>
+          Propose
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function One({ round }: { round: Round }) {
+  const [[table, field], setInput] = useState<[Table, string]>(["part", "unit_cost"]);
+  const [key, setKey] = useState("");
+  const [value, setValue] = useState("");
+  const [reason, setReason] = useState("");
+  const centers = useCenters();
+  const done = useProposed(round, () => {
+    setValue("");
+    setReason("");
+  });
+  const propose = useMutation<Schemas["Proposed"], Refusal, void>({
+    mutationFn: () =>
+      answer(
+        client.POST("/api/rounds/{round_id}/proposals", {
+          params: { path: { round_id: round.id } },
+          body: { items: [{ table, key, field, value: typed(value), reason }] },
+        }),
+      ),
+    onSuccess: done,
+  });
+  const byHand = field === "given_cost" || field === "markup_percent";
+  return (
+    <form
+      className="mt-3 flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        propose.mutate();
+      }}
+    >
+      <FieldChoice
+        tables={["part", "work_center"]}
+        table={table}
+        field={field}
+        onChange={(t, f) => {
+          if (t !== table) setKey("");
+          setInput([t, f]);
+        }}
+      />
+      {table === "part" ? (
+        <PartChoice label="Part" value={key} onKeep={setKey} />
+      ) : (
+        <Field label="Work center">
+          {(p) => (
+            <select {...p} className="field" value={key} onChange={(e) => setKey(e.target.value)}>
+              <option value="">choose</option>
+              {centers.map((c) => (
+                <option key={c.code} value={c.code}>
+                  {c.code} {c.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      )}
+      <Field label="As it would be">
+        {(p) => (
+          <input
+            {...p}
+            className="field text-right"
+            inputMode="decimal"
+            value={value}
+            onChange={(e) => setValue(e.target.value)}
+          />
+        )}
+      </Field>
+      <Field label={byHand ? "Why it is given by hand" : "Why"}>
+        {(p) => <input {...p} className="field" value={reason} onChange={(e) => setReason(e.target.value)} />}
+      </Field>
+      <p className="text-[12px] text-ink-3">
+        Quantities, scrap and times of one line or operation are tried on its sheet (questions to the cost) and put into
+        a round from there.
+      </p>
+      <Refused error={propose.error} shown={[]} />
+      <div>
+        <Button look="strong" type="submit" disabled={!key || propose.isPending}>
+          Propose
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function List({ round, onClose }: { round: Round; onClose: () => void }) {
+  const [text, setText] = useState("");
+  const input = useRef<HTMLInputElement>(null);
+  const done = useProposed(round, onClose);
+  const take = useMutation<Schemas["Proposed"], Refusal, string | File>({
+    mutationFn: (from) =>
+      typeof from === "string"
+        ? answer(
+            client.POST("/api/rounds/{round_id}/proposals/list", {
+              params: { path: { round_id: round.id } },
+              body: { text: from },
+            }),
+          )
+        : sendFile<Schemas["Proposed"]>(`/api/rounds/${round.id}/proposals/file`, from),
+    onSuccess: done,
+  });
+  return (
+    <div className="mt-3 flex flex-col gap-3">
+      <p className="text-ink-2">
+        The first row names the columns: Part or Work center, then inputs by their names (Unit cost, Costing lot, Labor
+        rate …), and Reason where there is one.
+      </p>
+      <textarea
+        className="field pn !h-[150px] text-[12px]"
+        aria-label="Rows as a spreadsheet copies them"
+        placeholder={"Part\tUnit cost\tReason\nBAR-AL65\t44.82\tquoted for the year"}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+      {take.error && (
+        <ul role="alert" className="text-bad">
+          {(take.error.problems.length ? take.error.problems : [{ place: "", message: take.error.message }])
+            .slice(0, 12)
+            .map((p) => (
+              <li key={p.message}>{p.message}</li>
+            ))}
+        </ul>
+      )}
+      <div className="flex gap-2">
+        <Button look="strong" disabled={!text.trim() || take.isPending} onClick={() => take.mutate(text)}>
+          Propose these rows
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".csv,.xlsx,.ods"
+          className="hidden"
+          aria-label="A list of proposed inputs as a file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (file) take.mutate(file);
+          }}
+        />
+        <Button onClick={() => input.current?.click()}>Out of a file …</Button>
+      </div>
+    </div>
+  );
+}
+
+/** What is refused and stands at no field of its own. */
+function Refused({ error, shown }: { error: Refusal | null; shown: string[] }) {
+  const listed = error?.problems.filter((p) => !shown.includes(p.place)) ?? [];
+  if (!error || (error.problems.length > 0 && listed.length === 0)) return null;
+  return (
+    <p role="alert" className="text-bad">
+      {listed.length
+        ? listed
+            .slice(0, 5)
+            .map((p) => p.message)
+            .join("; ")
+        : error.message}
+    </p>
+  );
+}

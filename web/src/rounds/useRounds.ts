@@ -1,0 +1,55 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
+
+export type Round = Schemas["RoundOut"];
+export type RoundShort = Schemas["RoundShort"];
+export type MovedRow = Schemas["RowOut"];
+
+export const STATUS_WORDS: Record<string, string> = { open: "open", accepted: "accepted", dropped: "dropped" };
+export const SCOPE_WORDS: Record<string, string> = {
+  touched: "what its proposals reach",
+  all: "every part",
+  chosen: "chosen parts",
+};
+export const CAUSE_WORDS: Record<string, string> = {
+  price: "price",
+  usage: "usage",
+  rate: "rate",
+  time: "time",
+  lot: "lot",
+  structure: "structure",
+};
+
+/** All rounds, the newest first. */
+export function useRounds(enabled = true): RoundShort[] {
+  return (
+    useQuery({
+      queryKey: ["rounds"],
+      queryFn: () => answer(client.GET("/api/rounds")),
+      enabled,
+      staleTime: 5_000,
+    }).data ?? []
+  );
+}
+
+/** One round; while the worker is at it, how far it is. */
+export function useRound(id: number) {
+  return useQuery<Round, Refusal>({
+    queryKey: ["rounds", id],
+    queryFn: () => answer(client.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } } })),
+    refetchInterval: (query) => (query.state.data?.doing ? 500 : false),
+    staleTime: 0,
+  });
+}
+
+/** Something that is done with a round and answers with it as it is then. */
+export function useRoundVerb<V = void>(id: number, act: (value: V) => Promise<Round>) {
+  const queries = useQueryClient();
+  return useMutation<Round, Refusal, V>({
+    mutationFn: act,
+    onSuccess: (round) => {
+      queries.setQueryData(["rounds", id], round);
+      queries.invalidateQueries({ queryKey: ["rounds"] });
+    },
+  });
+}
