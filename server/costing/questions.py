@@ -24,14 +24,20 @@ __all__ = ["MOST_RANKED", "bridge", "lot_curve", "ranked_inputs"]
 MOST_RANKED = 100
 _RATES = ("machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent")
 _WORDS = FIELD_WORDS | {"standard": "standard cost", "batch": "batch size"}
+#: Where an input does nothing: a yield of all there is, a batch of one.
+_IDLE = {"yield_percent": 100.0, "batch": 1.0}
 _UNITS = {
     "setup_minutes": "min", "run_minutes": "min", "overhead_percent": "%", "markup_percent": "%", "scrap_percent": "%",
     "yield_percent": "%", "overhead_percent_of_labor": "%", "efficiency_percent": "%", "crew": "", "setup_crew": "",
 }  # fmt: skip
 
 
-def ranked_inputs(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
-    """Rule D2: the inputs of a sheet's cost, those that move it most first. Six queries, whatever their number."""
+def ranked_inputs(sheet: BuildSheet, basis: Basis, idle: bool = False) -> dict[str, Any]:
+    """Rule D2: the inputs of a sheet's cost, those that move it most first. A fixed number of queries.
+
+    Args:
+        idle: with inputs that stand where they do nothing (a yield of 100 %, a batch of 1), for what losing 1 % would cost.
+    """
     loaded, question = load_question(sheet.part, basis, sheet)
     costs, needs = tally(question)
     swept = sensitivities(question.structure, costs, question.top, needs, question.fixed)
@@ -41,6 +47,8 @@ def ranked_inputs(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         for found in _of_table(loaded, table, swept.tables[table])
     ]
     listed += _of_centers(loaded, swept.tables["operation"])
+    if not idle:
+        listed = [f for f in listed if f["field"] not in _IDLE or f["value"] != _IDLE[f["field"]]]
     listed.sort(key=lambda found: -abs(found["moves"]))
     total = float(costs.unit[question.top].sum())
     return {

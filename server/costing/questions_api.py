@@ -83,9 +83,9 @@ class BridgeOut(Schema):
 
 
 @router.get("/inputs", response=Ranked)
-def read_inputs(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
-    """What moves the cost of a sheet, ranked."""
-    return ranked_inputs(sheet_named(sheet), read_basis(basis))
+def read_inputs(request: HttpRequest, sheet: int, basis: Query[BasisIn], idle: bool = False) -> Any:
+    """What moves the cost of a sheet, ranked; with ``idle`` also inputs that stand where they do nothing."""
+    return ranked_inputs(sheet_named(sheet), read_basis(basis), idle)
 
 
 @router.get("/lots", response=LotCurve)

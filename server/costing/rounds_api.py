@@ -2,7 +2,8 @@
 
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from formats.answers import CSV, PDF, WORKBOOK, file_answer
 from formats.tables import read_tables
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
@@ -15,6 +16,7 @@ from .actions.open_round import change_round, open_round
 from .actions.propose import Selection, propose, propose_list, propose_percent, withdraw
 from .actions.tally_round import ask_for_tally
 from .api import WorkingOut
+from .exports import round_csv, round_pdf, round_workbook
 from .rounds import list_rounds, one_row, proposal_page, round_head, round_named, rows_page, side_working
 
 router = Router(tags=["rounds"])
@@ -317,3 +319,14 @@ def read_row(request: HttpRequest, round_id: int, part_id: int) -> Any:
 def read_side(request: HttpRequest, round_id: int, part_id: int, side: Literal["old", "new"], figure: str) -> Any:
     """The working of a figure, as it is in the old costing or in the new one."""
     return side_working(round_named(round_id), part_id, side, figure)
+
+
+@router.get("/{round_id}/export/{shape}")
+def export_round(request: HttpRequest, round_id: int, shape: Literal["xlsx", "csv", "pdf"]) -> HttpResponse:
+    """The round as a workbook with live formulas, as CSV, or as PDF to print."""
+    round = round_named(round_id)
+    if shape == "xlsx":
+        return file_answer(round_workbook(round), WORKBOOK, round.name, shape)
+    if shape == "csv":
+        return file_answer(round_csv(round).encode("utf-8-sig"), CSV, round.name, shape)
+    return file_answer(round_pdf(round), PDF, round.name, shape)

@@ -231,7 +231,23 @@ MAKERS: dict[str, list[tuple[str, str, str]]] = {
 STOCK = {
     "LNS-155": 140, "CST-155": 90, "EMT-4700": 4200, "DRV-0310": 610, "RES-0472": 9000, "CAP-0475": 5200, "SCR-M5": 4000, "WSH-M5": 4000,
     "PCB-1021": 260, "FLS-01": 180, "GLD-20": 240, "LBL-0031": 300, "BAR-AL65": 27, "CMP-0417": 900, "RSN-20": 64, "HRD-20": 22,
+    "HL-155": 21, "HL155-21": 70, "HL155-30": 28, "SC-40": 7,
 }  # fmt: skip
+
+#: What is still to come: order, part, quantity, days from now.
+OPEN_ORDERS = [
+    ("PO-2201", "BAR-AL65", "40", 14), ("PO-2201", "SHT-AL3", "12", 14), ("PO-2204", "PCB-1021", "400", 25),
+    ("PO-2207", "CST-155", "60", 38), ("PO-2208", "LNS-155", "120", 21), ("WO-4107", "HL-155", "50", 30),
+    ("WO-4109", "SC-40", "20", 33),
+]  # fmt: skip
+
+#: The inputs of the standards in force, where they were others than they are now, and what is proposed for the next ones.
+FIRST_ROUND = [
+    ("part", "BAR-AL65", "unit_cost", "39.80"), ("part", "SHT-AL3", "unit_cost", "36.90"), ("part", "CST-155", "unit_cost", "11.40"),
+    ("part", "PCB-1021", "unit_cost", "4.10"), ("part", "HL-155", "costing_lot", "40"), ("work_center", "TURN", "labor_rate", "35"),
+    ("work_center", "BENCH", "labor_rate", "31"),
+]  # fmt: skip
+NEXT_ROUND = [("work_center", "PLACE", "machine_rate", "69"), ("part", "EMT-4700", "unit_cost", "1.12")]
 
 
 #: Parts that are not active.

@@ -1,18 +1,25 @@
 """Fill an empty database with the demo."""
 
-from datetime import timedelta
+from datetime import date, timedelta
 
 from accounts.access import GROUPS, make_groups
+from costing.actions.accept_round import run_accept
+from costing.actions.open_round import open_round
+from costing.actions.propose import Selection, propose, propose_percent
+from costing.actions.tally_round import run_tally
+from costing.jobs import begin
+from costing.models import Round
 from django.contrib.auth.models import Group, User
 from django.db import transaction
 from django.utils.timezone import localdate, now
 from parts.actions.move_stock import move_stock
 from parts.actions.save_maker_numbers import save_maker_numbers
+from parts.actions.take_open_orders import take_open_orders
 from parts.models import Part
 from sheets.actions.load_bundle import load_bundle
 from workcenters.actions.take_finished_work import take_finished_work
 
-from .definition import FINISHED, MAKERS, STOCK, demo_bundle
+from .definition import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK, demo_bundle
 
 __all__ = ["PASSWORD", "load_demo"]
 
@@ -43,7 +50,41 @@ def load_demo() -> bool:
         for stocked, counted in STOCK.items():
             _stock(shop, stocked, counted)
         take_finished_work(shop, _finished())
+        due = [
+            (order, part, open_, (localdate() + timedelta(days=days)).isoformat())
+            for order, part, open_, days in OPEN_ORDERS
+        ]
+        take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
+        _rounds(engineer, User.objects.get(username="accountant"))
         return True
+
+
+def _rounds(engineer: User, accountant: User) -> None:
+    """The standards in force, accepted eleven weeks ago, and a round that is open for the first day of next year."""
+    since = localdate() - timedelta(days=77)
+    first = open_round(accountant, {"name": "Autumn standards", "first_day": since.isoformat(), "scope": "all"})
+    _propose(accountant, first, FIRST_ROUND)
+    _tally(first, accountant)
+    first.refresh_from_db()
+    run_accept.call(first.pk, str(begin(first)), accountant.pk, first.version)
+    at = now() - timedelta(days=77)
+    Round.objects.filter(pk=first.pk).update(opened_at=at - timedelta(days=5), closed_at=at)
+    new_year = date(localdate().year + 1, 1, 1)
+    following = open_round(
+        engineer,
+        {"name": f"Standards {new_year.year}", "first_day": new_year.isoformat(), "note": "metal offers for the year"},
+    )
+    propose_percent(engineer, following.pk, "part", "unit_cost", "6", Selection(part_class="bar and sheet"))
+    _propose(engineer, following, NEXT_ROUND)
+    _tally(following, engineer)
+
+
+def _propose(user: User, round: Round, rows: list[tuple[str, ...]]) -> None:
+    propose(user, round.pk, [dict(zip(("table", "key", "field", "value"), row, strict=True)) for row in rows])
+
+
+def _tally(round: Round, user: User) -> None:
+    run_tally.call(round.pk, str(begin(round)), str(user))
 
 
 def _finished() -> list[list[str]]:

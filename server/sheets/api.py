@@ -9,6 +9,7 @@ from costing.basis import BasisIn, read_basis
 from costing.reads import part_named
 from costing.times import product_times
 from django.http import HttpRequest, HttpResponse
+from formats.answers import CSV, PDF, WORKBOOK, file_answer
 from formats.flat import Column, list_csv, list_workbook
 from ninja import Query, Router, Schema
 from parts.models import Workspace
@@ -19,7 +20,7 @@ from .actions.date_revision import date_revision
 from .actions.drop_draft import drop_draft
 from .actions.edit_sheet import edit_sheet
 from .actions.export_bundle import export_bundle
-from .actions.export_list import cost_list_csv, cost_list_workbook, listed
+from .actions.export_list import cost_list_csv, cost_list_pdf, cost_list_workbook, listed
 from .actions.open_sheet import open_sheet
 from .actions.release_revision import release_revision
 from .actions.replace_part import replace_part
@@ -36,8 +37,6 @@ from .replacing import replacement
 from .where_used import where_used
 
 router = Router(tags=["sheets"])
-
-WORKBOOK = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class SheetHead(Schema):
@@ -640,10 +639,10 @@ def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: Ta
     if any(len(row) != len(columns) for row in payload.rows):
         raise TallyError("Every row of a list has a cell for each of its columns.")
     if shape == "csv":
-        return _file(
+        return file_answer(
             list_csv(columns, payload.rows).encode("utf-8-sig"), "text/csv; charset=utf-8", payload.title, shape
         )
-    return _file(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
+    return file_answer(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
 
 
 @router.get("/compare", response=Comparison)
@@ -736,26 +735,21 @@ def read_history(request: HttpRequest, sheet_id: int) -> Any:
 
 @router.get("/{sheet_id}/export/{shape}")
 def export(
-    request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "bundle"], basis: Query[BasisIn]
+    request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "pdf", "bundle"], basis: Query[BasisIn]
 ) -> HttpResponse:
-    """The indented cost list as a workbook with live formulas or as CSV; or the definition as a bundle."""
+    """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle."""
     sheet, held = _sheet(sheet_id), read_basis(basis)
     rows = listed(sheet, held)
     if shape == "xlsx":
         body: bytes = cost_list_workbook(rows)
         kind = WORKBOOK
     elif shape == "csv":
-        body, kind = cost_list_csv(rows).encode("utf-8-sig"), "text/csv; charset=utf-8"
+        body, kind = cost_list_csv(rows).encode("utf-8-sig"), CSV
+    elif shape == "pdf":
+        body, kind = cost_list_pdf(rows), PDF
     else:
         body, kind = (
             orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2),
             "application/json",
         )
-    return _file(body, kind, f"{sheet.part.number}-{sheet.revision}", "json" if shape == "bundle" else shape)
-
-
-def _file(body: bytes, kind: str, title: str, ending: str) -> HttpResponse:
-    name = "".join(c if c.isascii() and (c.isalnum() or c in "-_.") else "_" for c in title[:100])
-    response = HttpResponse(body, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{name}.{ending}"'
-    return response
+    return file_answer(body, kind, f"{sheet.part.number}-{sheet.revision}", "json" if shape == "bundle" else shape)

@@ -2,11 +2,14 @@
 
 import csv
 import io
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from costing.laid_over import round_of
 from costing.reads import Loaded, load_question
+from formats.document import Table, pdf
 from formats.safe_text import inert
 from formats.workbook import Sheet, Workbook
 from parts.models import Part
@@ -22,9 +25,11 @@ from tally_core.units import SYMBOLS
 from sheets.models import BuildSheet, Line, Operation
 from sheets.reads import line_vectors
 
-__all__ = ["CostList", "cost_list_csv", "cost_list_workbook", "listed"]
+__all__ = ["CostList", "cost_list_csv", "cost_list_pdf", "cost_list_workbook", "listed"]
 
 MOST_ROWS = 100_000
+#: A document of more rows than this is nothing anybody prints.
+MOST_PRINTED = 3_000
 
 
 @dataclass(slots=True)
@@ -117,20 +122,22 @@ def _loss(listing: CostList, line: int) -> str:
     return f"{lines.scrap_percent[line]:g} %" if lines.scrap_percent[line] > 0 else ""
 
 
-def cost_list_csv(listing: CostList) -> str:
-    """The indented list as CSV: costs are those in one unit of the top part."""
+_TITLES = (
+    "level", "item", "part", "description", "kind", "quantity", "unit", "loss", "net per parent", "gross per parent", "stock unit",
+    "unit cost", "cost in one", *ELEMENTS,
+)  # fmt: skip
+
+
+def _flat(listing: CostList) -> Iterator[list[Any]]:
+    """The rows of the indented list under :data:`_TITLES`; costs are those in one unit of the top part."""
     s, lines, costs = listing.question.structure, listing.loaded.lines, listing.costs
     net, gross, vectors = line_vectors(s, costs)
     usage = {line: at for at, line in enumerate(s.line.tolist())}
     lot = costs.lots[s.operations.parent]
     work = operation_costs(s.operations, s.starts, lot)
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["level", "item", "part", "description", "kind", "quantity", "unit", "loss", "net per parent",
-                     "gross per parent", "stock unit", "unit cost", "cost in one", *ELEMENTS])  # fmt: skip
     share = [1.0] * len(listing.rows)
     for index, row in enumerate(listing.rows):
-        name, described = inert(s.parts.numbers[row.part]), inert(listing.descriptions[row.part])
+        name, described = s.parts.numbers[row.part], listing.descriptions[row.part]
         kind, stock = KINDS[s.parts.kind[row.part]], SYMBOLS[s.parts.unit[row.part]]
         above = share[row.above] if row.above >= 0 else 1.0
         if row.line >= 0:
@@ -138,40 +145,80 @@ def cost_list_csv(listing: CostList) -> str:
             item = str(lines.item[row.line] or "")
             quantity = "" if np.isnan(lines.quantity[row.line]) else f"{lines.quantity[row.line]:.9g}"
             if lines.child[row.line] < 0:
-                writer.writerow([row.level, item, "", inert(listing.texts.get(row.line, "")), "text"])
+                yield [row.level, item, "", listing.texts.get(row.line, ""), "text"]
                 continue
             unit = SYMBOLS[lines.unit[row.line]]
             if at is None:
-                writer.writerow(
-                    [
-                        row.level,
-                        item,
-                        name,
-                        described,
-                        "not fitted" if lines.not_fitted[row.line] else "as needed",
-                        quantity,
-                        unit,
-                    ]
-                )
+                why = "not fitted" if lines.not_fitted[row.line] else "as needed"
+                yield [row.level, item, name, described, why, quantity, unit]
                 continue
             share[index] = above * net[at]
             kind = "by-product" if lines.kind[row.line] == BYPRODUCT else kind
             vector = vectors[at] * above
-            writer.writerow([row.level, item, name, described, kind, decimal_text(s.quantity[at]), unit, _loss(listing, row.line),
+            yield [row.level, item, name, described, kind, decimal_text(s.quantity[at]), unit, _loss(listing, row.line),
                              decimal_text(net[at]), decimal_text(gross[at]), stock, decimal_text(costs.unit[row.part].sum()),
-                             decimal_text(vector.sum()), *map(decimal_text, vector)])  # fmt: skip
+                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
         elif row.operation >= 0:
             title, place = listing.names[row.operation]
             vector = np.zeros(len(ELEMENTS))
             for element in ("setup", "labor", "machine", "overhead", "subcontract"):
                 vector[ELEMENTS.index(element)] = getattr(work, element)[row.operation] / lot[row.operation] * above
-            writer.writerow([row.level, s.operations.sequence[row.operation], inert(place), inert(title), "operation", "", "", "", "", "", "", "",
-                             decimal_text(vector.sum()), *map(decimal_text, vector)])  # fmt: skip
+            yield [row.level, s.operations.sequence[row.operation], place, title, "operation", "", "", "", "", "", "", "",
+                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
         else:
             vector = costs.unit[row.part]
-            writer.writerow([row.level, "", name, described, kind, "1", stock, "", "1", "1", stock, decimal_text(vector.sum()),
-                             decimal_text(vector.sum()), *map(decimal_text, vector)])  # fmt: skip
+            yield [row.level, "", name, described, kind, "1", stock, "", "1", "1", stock, decimal_text(vector.sum()),
+                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
+
+
+def cost_list_csv(listing: CostList) -> str:
+    """The indented list as CSV; text from users can become no formula."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(_TITLES)
+    for row in _flat(listing):
+        writer.writerow([*row[:2], *(inert(cell) for cell in row[2:4]), *row[4:]])
     return out.getvalue()
+
+
+def cost_list_pdf(listing: CostList) -> bytes:
+    """The indented list as PDF to print, each level further in. Raises TallyError for one that nobody would print."""
+    if len(listing.rows) > MOST_PRINTED:
+        raise TallyError(f"The list has more than {MOST_PRINTED:,} rows, too many to print; take the workbook.")
+    s, costs, top = listing.question.structure, listing.costs, listing.question.top
+    unit = costs.unit[top]
+    facts = [f"{label}: {value}" for label, value in _basis_words(listing)]
+    facts.append(
+        "; ".join(f"{name} {_read(value)}" for name, value in zip(ELEMENTS, unit.tolist(), strict=True) if value)
+    )
+    rows = []
+    for row in _flat(listing):
+        cells = [str(cell) for cell in row] + [""] * (len(_TITLES) - len(row))
+        level, item, part, described, kind, quantity, unit_of, loss = cells[:8]
+        rows.append([
+            item, "\u2003" * int(level) + part, described, kind, f"{_read(quantity)} {unit_of}" if quantity else "", loss,
+            _read(cells[11]), _read(cells[12]),
+        ])  # fmt: skip
+    title = f"{s.parts.numbers[top]} {listing.descriptions[top]}".strip()
+    columns = [
+        ("Item", "n"),
+        ("Part", "pn"),
+        ("Description", ""),
+        ("Kind", ""),
+        ("Quantity", "n"),
+        ("Loss", "n"),
+        ("Unit cost", "n"),
+        ("Cost in one", "n"),
+    ]
+    return pdf(title, facts, [Table("Cost list", columns, rows)])
+
+
+def _read(value: str | float) -> str:
+    """A figure for reading; nothing stays nothing."""
+    if value == "":
+        return ""
+    number = float(value)
+    return f"{number:,.2f}" if number == 0 or abs(number) >= 0.1 else f"{number:,.4f}"
 
 
 def cost_list_workbook(listing: CostList) -> bytes:
@@ -184,7 +231,7 @@ def cost_list_workbook(listing: CostList) -> bytes:
     tree = book.sheet("Cost list", ["Level", "Item", "Part", "Description", "Kind", "Quantity", "Unit", "Loss", "Net per parent",
                                     "With losses", "Stock unit", "Unit cost", "In one top part", "Cost in one"])  # fmt: skip
     basis = book.sheet("Basis", ["What the figures hold for", ""])
-    parts = book.sheet("Parts", ["No.", "Part", "Description", "Kind", "Unit", "Price", "Overhead %", "Given cost", "Costing lot", "Needed",
+    parts = book.sheet("Parts", ["No.", "Part", "Description", "Kind", "Unit", "Price", "Overhead %", "Given cost", "Markup %", "Costing lot", "Needed",
                                  "Lot", *ELEMENTS, "Unit cost"])  # fmt: skip
     lines = book.sheet("Lines", ["Parent", "Component", "On", "Item", "Part", "Quantity", "Unit", "Stock units in one", "For a batch of",
                                  "Started for one", "Scrap %", "Yield %", "Loss factor", "Fixed loss per lot", "Lot of parent", "Net per unit", "Gross per unit",
@@ -204,18 +251,26 @@ def cost_list_workbook(listing: CostList) -> bytes:
 
 
 def _write_basis(basis: Sheet, listing: CostList) -> None:
+    for label, value in _basis_words(listing):
+        basis.row([label, value])
+
+
+def _basis_words(listing: CostList) -> list[tuple[str, Any]]:
+    """What the figures hold for, in words."""
     asked = listing.question.basis
-    quantity = float(asked.quantity) if asked.quantity is not None else "standard lots"
-    for label, value in (
+    round = round_of(asked)
+    prices = {"inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level"}
+    found = [
         ("Part", listing.sheet.part.number),
-        ("Quantity", quantity),
+        ("Quantity", float(asked.quantity) if asked.quantity is not None else "standard lots"),
         ("On the day", asked.as_of.isoformat()),
         ("With options", ", ".join(asked.options) or "none"),
         ("Drafts counted", "yes" if asked.drafts else "no"),
         ("Currency", listing.question.currency),
+        ("Prices", f"round {round.name}" if round is not None else prices[asked.prices]),
         ("Sheet", f"{listing.sheet.alternate}, revision {listing.sheet.revision}, {listing.sheet.status}"),
-    ):
-        basis.row([label, value])
+    ]
+    return found + [("What if", f"{len(asked.what_if)} inputs tried, kept nowhere")] * bool(asked.what_if)
 
 
 def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
@@ -348,6 +403,8 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
     s, costs, needs = listing.question.structure, listing.costs, listing.needs
     p = s.parts
     components = s.child[_by_component(s)]
+    fixed = listing.question.fixed
+    standing = set(fixed.rows.tolist()) if fixed is not None else set()
     for i in range(len(p)):
         c = parts.cells()
         kind, given = p.kind[i], not np.isnan(p.given_cost[i])
@@ -369,8 +426,13 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
             lot = f"=IF({c['Needed']}>0,{rounded},{lot_unset})"
         cells: list[Any] = []
         used, steps = s.usages_of(i), s.operations_of(i)
+        marked = p.markup_percent[i] if not given and i not in standing else 0.0
         for e, name in enumerate(ELEMENTS):
             formula = ""
+            if i in standing:
+                # At its standard: a figure that was accepted, not one to be made again.
+                cells.append(float(costs.unit[i, e]))
+                continue
             if given:
                 formula = f"={c['Given cost']}" if name == ("other" if kind == CHARGE else "material") else ""
             elif KINDS[kind] == "bought":
@@ -387,10 +449,15 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
                 if steps.stop > steps.start and title in work.columns:
                     terms.append(f"SUM({work.block(title, steps.start, steps.stop)})")
                 formula = "=" + "+".join(terms) if terms else ""
+            if name == "other" and marked:
+                # The markup is over all elements, this one without it among them.
+                own = formula.removeprefix("=") or "0"
+                others = ",".join(c[other] for other in ELEMENTS if other != "other")
+                formula = f"={own}+({own}+SUM({others}))*{c['Markup %']}/100"
             cells.append(parts.formula(formula, costs.unit[i, e]) if formula else 0)
         parts.row([
             i + 1, p.numbers[i], listing.descriptions[i], KINDS[kind], SYMBOLS[p.unit[i]], p.unit_cost[i], p.overhead_percent[i],
-            p.given_cost[i], p.costing_lot[i], need, parts.formula(lot, costs.lots[i]), *cells,
+            p.given_cost[i], marked or None, p.costing_lot[i], need, parts.formula(lot, costs.lots[i]), *cells,
             parts.formula(f"=SUM({c[ELEMENTS[0]]}:{c[ELEMENTS[-1]]})", costs.unit[i].sum()),
         ])  # fmt: skip
 

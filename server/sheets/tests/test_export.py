@@ -80,9 +80,9 @@ class CostListWorkbook(TestCase):
                 assert needs is not None
                 for row in range(len(listing.loaded.part_ids)):
                     for column, wanted in (
-                        ("U", costs.unit[row].sum()),
-                        ("J", needs.gross[row]),
-                        ("K", costs.lots[row]),
+                        ("V", costs.unit[row].sum()),
+                        ("K", needs.gross[row]),
+                        ("L", costs.lots[row]),
                     ):
                         value = found.get(f"PARTS!{column}{row + 2}", 0)
                         self.assertAlmostEqual(

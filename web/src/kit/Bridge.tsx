@@ -50,7 +50,7 @@ export function Bridge({
       aria-label={`${beforeWord} ${money(before)}; ${told.join(", ") || "nothing moves"}; ${afterWord} ${money(after)}`}
       width={width}
       height={tall}
-      className="block max-w-full"
+      className="block max-w-full shrink-0"
     >
       <Total row={0} word={beforeWord} value={before} x={x(before)} width={width} />
       {steps.map((step, i) => {
@@ -106,7 +106,8 @@ function Total({ row, word, value, x, width }: { row: number; word: string; valu
 }
 
 /** The same at a glance: one small bar a step, up or down. */
-export function SmallBridge({ values, most }: { values: number[]; most: number }) {
+export function SmallBridge({ values }: { values: number[] }) {
+  const most = Math.max(...values.map(Math.abs));
   return (
     <svg width={values.length * 12} height={20} aria-hidden="true">
       <path d={`M0 10.5H${values.length * 12}`} stroke="var(--hair-2)" />

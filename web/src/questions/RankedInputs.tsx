@@ -21,10 +21,11 @@ export function RankedInputs({
   onBasis: (change: Partial<Basis>) => void;
 }) {
   const [text, setText] = useState("");
+  const [idle, setIdle] = useState(false);
   const [opened, setOpened] = useState<string | null>(null);
   const found = useQuery<Ranked, Refusal>({
-    queryKey: ["questions", "inputs", sheet, version, basis],
-    queryFn: () => answer(client.GET("/api/questions/inputs", { params: { query: { sheet, ...basis } } })),
+    queryKey: ["questions", "inputs", sheet, version, basis, idle],
+    queryFn: () => answer(client.GET("/api/questions/inputs", { params: { query: { sheet, ...basis, idle } } })),
     placeholderData: (old) => old,
     staleTime: 0,
   });
@@ -61,18 +62,17 @@ export function RankedInputs({
           const open = opened === item.figure;
           return (
             <li key={item.figure} className="border-b border-hair py-1">
-              <div className="grid grid-cols-[1fr_64px_98px] items-center gap-2">
+              <div className="grid grid-cols-[1fr_60px_100px] items-center gap-2">
                 <button
                   type="button"
                   aria-expanded={open}
                   className="min-w-0 text-left"
                   onClick={() => setOpened(open ? null : item.figure)}
                 >
-                  <span className="flex items-baseline gap-1.5">
-                    <span className="pn shrink-0">{item.name}</span>
-                    <span className="truncate text-ink-2">{item.more}</span>
-                    <span className="truncate">{item.word}</span>
+                  <span className="block truncate">
+                    <span className="pn">{item.name}</span> {item.word}
                   </span>
+                  {item.more && <span className="block truncate text-[11.5px] text-ink-3">{item.more}</span>}
                   <span className="mt-0.5 block h-[5px] bg-sunk">
                     <span
                       className={`block h-full ${item.moves < 0 ? "bg-blue" : "bg-brass"}`}
@@ -133,6 +133,12 @@ export function RankedInputs({
             {data.count - data.items.length} more inputs move it by less than the last of these.
           </li>
         )}
+        <li className="py-1">
+          <label className="flex items-center gap-1.5 text-ink-2">
+            <input type="checkbox" checked={idle} onChange={(e) => setIdle(e.target.checked)} />
+            also what stands where it does nothing: yields of 100 %, batches of 1
+          </label>
+        </li>
         {items.length === 0 && <li className="py-1 text-ink-3">None of the strongest goes by these words.</li>}
       </ul>
     </section>

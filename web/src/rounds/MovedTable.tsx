@@ -60,8 +60,6 @@ export function MovedTable({
       setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
     },
   });
-  const items = held.get(0)?.items ?? [];
-  const most = Math.max(...items.flatMap((row) => row.causes.map((c) => Math.abs(c) / (row.before || 1))), 1e-9);
   const index = rows.getVirtualItems().find((v) => at(v.index)?.id === part)?.index;
   const key = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -226,7 +224,7 @@ export function MovedTable({
                             .map(([word, c]) => `${word} ${moved(c)}`)
                             .join(", ")}
                         >
-                          <SmallBridge values={row.causes.map((c) => c / (row.before || 1))} most={most} />
+                          <SmallBridge values={row.causes} />
                         </span>
                         <span role="cell" className="text-right">
                           {row.stock_moved ? moved(row.stock_moved) : "–"}

@@ -8,7 +8,7 @@ import { useMay } from "../lib/session";
 import { OpenRound } from "./OpenRound";
 import { SCOPE_WORDS, STATUS_WORDS } from "./useRounds";
 
-const GRID = "grid grid-cols-[1fr_90px_110px_170px_90px_80px_200px] items-center gap-x-3 px-3";
+const GRID = "grid grid-cols-[1fr_90px_110px_170px_80px_70px_110px_190px] items-center gap-x-3 px-3";
 
 /** All rounds: what was proposed, tallied, and accepted or dropped. */
 export function RoundsScreen() {
@@ -56,7 +56,8 @@ export function RoundsScreen() {
             <span role="columnheader" className="text-right">
               Parts
             </span>
-            <span role="columnheader">Opened, closed by</span>
+            <span role="columnheader">Opened by</span>
+            <span role="columnheader">Closed by</span>
           </div>
           {rounds.data.map((round) => (
             <div key={round.id} role="row" className={`${GRID} h-9 border-b border-hair`}>
@@ -79,7 +80,9 @@ export function RoundsScreen() {
               </span>
               <span role="cell" className="truncate text-ink-2">
                 {round.opened_by}
-                {round.closed_by && `, ${round.closed_by} ${day(round.closed_at)}`}
+              </span>
+              <span role="cell" className="truncate text-ink-2">
+                {round.closed_by && `${round.closed_by}, ${day(round.closed_at)}`}
               </span>
             </div>
           ))}

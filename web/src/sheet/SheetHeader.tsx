@@ -22,7 +22,7 @@ export const READINGS: Record<Reading, string> = {
   top: "top level only",
   tree: "tree as a picture",
   time: "in time",
-  cost: "questions to the cost",
+  cost: "cost questions",
 };
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
@@ -209,6 +209,7 @@ export function SheetHeader({
               [
                 ["xlsx", "Cost list as a workbook that calculates"],
                 ["csv", "Cost list as CSV"],
+                ["pdf", "Cost list as PDF, to print"],
                 ["bundle", "Definition as a bundle"],
               ] as const
             ).map(([shape, words]) => (

@@ -1,0 +1,74 @@
+"""A document fit to print: titles, facts and tables as PDF."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from html import escape
+from pathlib import Path
+
+from django.conf import settings
+from weasyprint import HTML, default_url_fetcher
+
+__all__ = ["Table", "pdf"]
+
+_FONTS = {
+    "Reading": "atkinson-hyperlegible-next-latin-wght-normal*.woff2",
+    "Numbers": "atkinson-hyperlegible-mono-latin-wght-normal*.woff2",
+}
+_STYLE = """
+@page { size: A4 landscape; margin: 14mm 12mm 14mm; @bottom-right { content: counter(page) " / " counter(pages); font: 8pt Reading, sans-serif }
+        @bottom-left { content: string(title); font: 8pt Reading, sans-serif } }
+body { font: 8.5pt/1.3 Reading, sans-serif; color: #11191b; font-variant-numeric: tabular-nums }
+h1 { font-size: 15pt; margin: 0 0 2mm; string-set: title content() }
+h2 { font-size: 10.5pt; margin: 6mm 0 1.5mm }
+p { margin: 0 0 1mm }
+table { border-collapse: collapse; width: 100% }
+thead { display: table-header-group }
+th { text-align: left; font-weight: normal; border-bottom: 0.6pt solid #11191b; padding: 1mm 1.4mm 0.6mm; vertical-align: bottom }
+td { border-bottom: 0.3pt solid #c4cccb; padding: 0.7mm 1.4mm; vertical-align: top }
+tr { break-inside: avoid }
+.n { text-align: right; white-space: nowrap }
+.pn { font-family: Numbers, monospace; white-space: nowrap }
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A table: its title, and for each column its heading and kind: text, number (n) or part number (pn)."""
+
+    title: str
+    columns: Sequence[tuple[str, str]]
+    rows: Sequence[Sequence[str]]
+
+
+def _font_faces() -> str:
+    found = []
+    for family, pattern in _FONTS.items():
+        for file in sorted(Path(settings.WEB_DIST).glob(f"assets/{pattern}"))[:1]:
+            found.append(f"@font-face {{ font-family: {family}; src: url({file.as_uri()}); font-weight: 200 800 }}")
+    return "".join(found)
+
+
+def _fetch(url: str, *args, **kwargs):
+    """Only the fonts that ship with the application; nothing a document names is ever fetched."""
+    if not url.startswith(Path(settings.WEB_DIST).as_uri()):
+        raise ValueError("nothing is fetched for a document")
+    return default_url_fetcher(url, *args, **kwargs)
+
+
+def pdf(title: str, facts: Sequence[str], tables: Sequence[Table]) -> bytes:
+    """A title, lines of text and tables on A4, headings repeated on every page."""
+    parts = [f"<h1>{escape(title)}</h1>", *(f"<p>{escape(fact)}</p>" for fact in facts)]
+    for table in tables:
+        heads = "".join(f'<th class="{kind}">{escape(name)}</th>' for name, kind in table.columns)
+        kinds = [kind for _, kind in table.columns]
+        rows = "".join(
+            "<tr>"
+            + "".join(f'<td class="{k}">{escape(cell)}</td>' for k, cell in zip(kinds, row, strict=True))
+            + "</tr>"
+            for row in table.rows
+        )
+        parts.append(
+            f"<h2>{escape(table.title)}</h2><table><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>"
+        )
+    document = f'<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title><style>{_font_faces()}{_STYLE}</style></head><body>{"".join(parts)}</body></html>'
+    return HTML(string=document, url_fetcher=_fetch).write_pdf()
