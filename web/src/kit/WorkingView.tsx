@@ -26,6 +26,7 @@ export function WorkingView({
   ask,
   onLeave,
   panel,
+  along,
 }: {
   title: string;
   /** What the figure holds for; another one is asked for afresh. */
@@ -34,11 +35,13 @@ export function WorkingView({
   ask: (figure: string) => Promise<WorkingOut>;
   onLeave?: () => void;
   panel?: Ref<HTMLElement>;
+  /** What is opened, where another working is opened along with this one. */
+  along?: [path: string[], setPath: (path: string[]) => void];
 }) {
   // What was opened holds for one figure; another under the cursor starts afresh.
   const [opened, setOpened] = useState<{ figure: string | null; path: string[] }>({ figure, path: [] });
-  const path = opened.figure === figure ? opened.path : [];
-  const setPath = (next: string[]) => setOpened({ figure, path: next });
+  const own = opened.figure === figure ? opened.path : [];
+  const [path, setPath] = along ?? [own, (next: string[]) => setOpened({ figure, path: next })];
   const at = path.at(-1) ?? figure;
   const working = useQuery({
     queryKey: ["working", ...about, at],

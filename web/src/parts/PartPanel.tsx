@@ -8,7 +8,9 @@ import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib/api";
 import { useMay, useReference } from "../lib/session";
+import { StandardsChart } from "../questions/StandardsChart";
 import { MakerNumbers } from "./MakerNumbers";
+import { OpenOrders } from "./OpenOrders";
 import { OwnFields } from "./OwnFields";
 import { PartFiles } from "./PartFiles";
 import { Stock } from "./Stock";
@@ -21,6 +23,9 @@ const NAMES = [
   "unit",
   "unit_cost",
   "given_cost",
+  "markup_percent",
+  "given_reason",
+  "selling_price",
   "overhead_percent",
   "costing_lot",
   "lead_time_days",
@@ -42,6 +47,8 @@ const NAMES = [
 const NUMBERS = [
   "unit_cost",
   "given_cost",
+  "markup_percent",
+  "selling_price",
   "overhead_percent",
   "costing_lot",
   "lead_time_days",
@@ -250,11 +257,11 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
               )}
             </Field>
           )}
-          <Field label="Cost given by hand" hint="stands in place of the roll-up" error={wrong("given_cost")}>
+          <Field label="Selling price" error={wrong("selling_price")}>
             {(p) => (
               <input
                 {...p}
-                {...form.bind("given_cost")}
+                {...form.bind("selling_price")}
                 className="field text-right"
                 inputMode="decimal"
                 disabled={!may}
@@ -319,6 +326,48 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
             />
           </details>
         )}
+        {form.values.kind !== "phantom" && (
+          <details
+            open={byHand || ["given_cost", "markup_percent", "given_reason"].some((n) => wrong(n as Name)) || undefined}
+          >
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">
+              Cost given by hand
+              <span className="ml-2 font-normal text-ink-3">
+                {form.values.given_cost ||
+                  (form.values.markup_percent && `${form.values.markup_percent} % over the roll-up`)}
+              </span>
+            </summary>
+            <div className="grid grid-cols-2 gap-3 pt-1 pb-2">
+              <Field label="Cost" hint="instead of the roll-up" error={wrong("given_cost")}>
+                {(p) => (
+                  <input
+                    {...p}
+                    {...form.bind("given_cost")}
+                    className="field text-right"
+                    inputMode="decimal"
+                    disabled={!may}
+                  />
+                )}
+              </Field>
+              <Field label="or markup, %" hint="over the roll-up; in the element other" error={wrong("markup_percent")}>
+                {(p) => (
+                  <input
+                    {...p}
+                    {...form.bind("markup_percent")}
+                    className="field text-right"
+                    inputMode="decimal"
+                    disabled={!may}
+                  />
+                )}
+              </Field>
+              <div className="col-span-2">
+                <Field label="Why" hint="shown wherever the cost is" error={wrong("given_reason")}>
+                  {(p) => <input {...p} {...form.bind("given_reason")} className="field" disabled={!may} />}
+                </Field>
+              </div>
+            </div>
+          </details>
+        )}
         {MORE.map(([about, fields]) => (
           <details key={about} open={fields.some(([name]) => wrong(name)) || undefined}>
             <summary className="cursor-pointer py-1 font-semibold text-ink-2">
@@ -360,8 +409,15 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
         )}
         {part && part.kind !== "phantom" && part.kind !== "charge" && (
           <details>
-            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Stock</summary>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Stock and open orders</summary>
             <Stock part={part.number} />
+            <OpenOrders part={part.number} unit={part.unit} />
+          </details>
+        )}
+        {part && part.kind !== "phantom" && (
+          <details>
+            <summary className="cursor-pointer py-1 font-semibold text-ink-2">Standard cost</summary>
+            <StandardsChart number={part.number} width={410} />
           </details>
         )}
         {part?.kind === "bought" && (

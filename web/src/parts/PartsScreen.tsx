@@ -310,7 +310,11 @@ export function PartsScreen() {
                         <KindMark kind={part.kind} />
                         <span className="text-right">
                           {part.given_cost !== null ? (
-                            <span title="cost given by hand">{money(Number(part.given_cost))} by hand</span>
+                            <span title={part.given_reason || "cost given by hand"}>
+                              {money(Number(part.given_cost))} by hand
+                            </span>
+                          ) : part.markup_percent !== null ? (
+                            <span title={part.given_reason}>{quantity(part.markup_percent)} % by hand</span>
                           ) : part.kind === "bought" || part.kind === "charge" ? (
                             part.unit_cost === null ? (
                               <span className="text-brass">missing</span>

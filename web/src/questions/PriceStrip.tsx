@@ -57,8 +57,7 @@ export function PriceStrip({ view }: { view: SheetView }) {
     <section aria-label="Standard and price" className="flex flex-wrap items-baseline gap-x-6 gap-y-1 pb-2">
       {view.standard ? (
         <span className="text-ink-2">
-          Standard since{" "}
-          {day(view.standard.first_day)},{" "}
+          Standard since {day(view.standard.first_day)},{" "}
           <Link to={`/rounds/${view.standard.round}`} className="text-blue hover:underline">
             {view.standard.name}
           </Link>

@@ -8,6 +8,8 @@ import { WorkingPanel } from "../sheet/WorkingPanel";
 
 type Ranked = Schemas["Ranked"];
 
+const shareOf = (share: number) => (share < 0.0005 ? "< 0.1 %" : percent(share));
+
 /** What moves the cost: 1 % more of each input, the strongest first. Each opens; most can be tried. */
 export function RankedInputs({
   sheet,
@@ -62,7 +64,7 @@ export function RankedInputs({
           const open = opened === item.figure;
           return (
             <li key={item.figure} className="border-b border-hair py-1">
-              <div className="grid grid-cols-[1fr_60px_100px] items-center gap-2">
+              <div className="grid grid-cols-[1fr_58px_106px] items-center gap-2">
                 <button
                   type="button"
                   aria-expanded={open}
@@ -83,7 +85,7 @@ export function RankedInputs({
                 <span className="text-right">
                   <b>{moved(item.moves)}</b>
                   <small className="block text-[11px] text-ink-3">
-                    {data.cost ? percent(Math.abs(item.moves) / data.cost) : ""}
+                    {data.cost ? shareOf(Math.abs(item.moves) / data.cost) : ""}
                   </small>
                 </span>
                 {may ? (
@@ -112,7 +114,7 @@ export function RankedInputs({
                       }}
                       onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
                     />
-                    <small className="truncate text-[11px] text-ink-3">{item.unit.replace("per ", "/ ")}</small>
+                    <small className="truncate text-[11px] text-ink-3">{item.unit.replace(/ per /, "/")}</small>
                   </span>
                 ) : (
                   <span className="text-right text-[12px] text-ink-3">

@@ -9,7 +9,7 @@ import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { money, quantity } from "../lib/number";
 import { StandardsChart } from "../questions/StandardsChart";
-import { CAUSE_WORDS, type Round } from "./useRounds";
+import { CAUSE_WORDS, type Round, still } from "./useRounds";
 
 /** One part of a round: the bridge from old to new, its elements, its stock, and both workings. */
 export function MovedPart({ round, part }: { round: Round; part: number | null }) {
@@ -81,8 +81,8 @@ export function MovedPart({ round, part }: { round: Round; part: number | null }
                     </td>
                     <td className="text-right">{money(one)}</td>
                     <td className="text-right">{money(other)}</td>
-                    <td className={`text-right ${one === other ? "text-ink-3" : "font-semibold"}`}>
-                      {one === other ? "–" : moved(other - one)}
+                    <td className={`text-right ${still(one, other) ? "text-ink-3" : "font-semibold"}`}>
+                      {still(one, other) ? "–" : moved(other - one)}
                     </td>
                   </tr>
                 );
@@ -115,6 +115,7 @@ function SideBySide({
   number: string;
   onClose: () => void;
 }) {
+  const along = useState<string[]>([]);
   return (
     <Dialog.Root open onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
@@ -141,6 +142,7 @@ function SideBySide({
                   )
                 }
                 onLeave={onClose}
+                along={along}
               />
             ))}
           </div>

@@ -6,7 +6,7 @@ import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { money, percent } from "../lib/number";
 import { useClasses } from "../parts/useParts";
-import { CAUSE_WORDS, type MovedRow, type Round } from "./useRounds";
+import { CAUSE_WORDS, type MovedRow, type Round, still } from "./useRounds";
 
 const PAGE = 200;
 const CHANGE = "grid grid-cols-[112px_1fr_76px_76px_76px_58px_84px_84px_84px] items-center gap-x-2.5 px-2";
@@ -181,10 +181,10 @@ export function MovedTable({
                           <span
                             key={name}
                             role="cell"
-                            className={`truncate text-right ${one === other ? "text-ink-3" : "font-semibold"}`}
+                            className={`truncate text-right ${still(one, other) ? "text-ink-3" : "font-semibold"}`}
                             title={`${ELEMENT_WORDS[name]}: ${money(one)} → ${money(other)}`}
                           >
-                            {one === other ? (other ? money(other) : "–") : moved(other - one)}
+                            {still(one, other) ? (other ? money(other) : "–") : moved(other - one)}
                           </span>
                         );
                       })

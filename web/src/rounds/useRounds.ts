@@ -53,3 +53,8 @@ export function useRoundVerb<V = void>(id: number, act: (value: V) => Promise<Ro
     },
   });
 }
+
+/** Whether an element stays: what is left over when a cost is rounded by elements is a millionth or a few. */
+export function still(before: number, after: number): boolean {
+  return Math.abs(after - before) < 5e-6;
+}

@@ -575,6 +575,11 @@ function LineCell({
       if (!counts || !part) return "";
       return part.unit_cost === null && !part.given && (part.kind === "bought" || part.kind === "charge") ? (
         <span className="text-brass">missing</span>
+      ) : part.given ? (
+        <span title={part.given}>
+          <small className="mr-1 text-[11px] text-brass">by hand</small>
+          {money(part.cost)}
+        </span>
       ) : (
         money(part.cost)
       );

@@ -106,6 +106,11 @@ export function SheetHeader({
         <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
           Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
         </button>
+        {top.given && (
+          <span className="max-w-[180px] truncate text-brass" title={top.given}>
+            {top.given}
+          </span>
+        )}
         <span title="what this sheet adds: operations, scrap of its lines, by-products">
           This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
         </span>
