@@ -328,7 +328,12 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
         )}
         {form.values.kind !== "phantom" && (
           <details
-            open={byHand || ["given_cost", "markup_percent", "given_reason"].some((n) => wrong(n as Name)) || undefined}
+            open={
+              part?.given_cost != null ||
+              part?.markup_percent != null ||
+              ["given_cost", "markup_percent", "given_reason"].some((n) => wrong(n as Name)) ||
+              undefined
+            }
           >
             <summary className="cursor-pointer py-1 font-semibold text-ink-2">
               Cost given by hand

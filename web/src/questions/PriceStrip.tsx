@@ -25,7 +25,7 @@ export function PriceStrip({ view }: { view: SheetView }) {
     onSuccess: () => {
       setRefused("");
       say(`Selling price of ${view.sheet.part} kept.`);
-      queries.invalidateQueries({ queryKey: ["sheet"] });
+      queries.invalidateQueries({ queryKey: ["sheet-view"] });
       queries.invalidateQueries({ queryKey: ["part", view.sheet.part] });
     },
     onError: (error) => setRefused(error.message),
@@ -58,7 +58,7 @@ export function PriceStrip({ view }: { view: SheetView }) {
       {view.standard ? (
         <span className="text-ink-2">
           Standard since {day(view.standard.first_day)},{" "}
-          <Link to={`/rounds/${view.standard.round}`} className="text-blue hover:underline">
+          <Link to={`/rounds/${view.standard.round}`} className="text-blue underline">
             {view.standard.name}
           </Link>
         </span>

@@ -26,7 +26,7 @@ export function Moved({ round }: { round: Round }) {
   const t = round.tally!;
   const word = round.status === "accepted" ? "Stock was valued anew" : "Stock on hand";
   return (
-    <dl className="flex flex-wrap items-baseline gap-x-7 gap-y-1 pb-2">
+    <div className="flex flex-wrap items-baseline gap-x-7 gap-y-1 pb-2">
       <Sum word={word} before={t.stock_before} after={t.stock_after} />
       <Sum word="Open orders" before={t.orders_before} after={t.orders_after} />
       <span className="text-ink-2">
@@ -45,7 +45,7 @@ export function Moved({ round }: { round: Round }) {
           {t.unpriced.length > 3 && ` and ${t.unpriced.length - 3} more`}
         </span>
       )}
-    </dl>
+    </div>
   );
 }
 
@@ -53,14 +53,14 @@ function Sum({ word, before, after }: { word: string; before: number; after: num
   const change = after - before;
   return (
     <div className="flex items-baseline gap-1.5">
-      <dt className="text-ink-2">{word}</dt>
-      <dd>
+      <span className="text-ink-2">{word}</span>
+      <span>
         {money(before)} → <b>{money(after)}</b>{" "}
         <b className={change > 0 ? "text-brass" : "text-blue"}>
           {moved(change)}
           {before > 0 && change !== 0 && ` (${percent(Math.abs(change) / before)})`}
         </b>
-      </dd>
+      </span>
     </div>
   );
 }

@@ -50,6 +50,7 @@ export function useRoundVerb<V = void>(id: number, act: (value: V) => Promise<Ro
     onSuccess: (round) => {
       queries.setQueryData(["rounds", id], round);
       queries.invalidateQueries({ queryKey: ["rounds"] });
+      queries.invalidateQueries({ queryKey: ["standards"] });
     },
   });
 }
