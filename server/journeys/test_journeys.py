@@ -480,6 +480,9 @@ class EveryScreen(Journey):
             ("/where-used/RES-0472", "HL155-21"),
             ("/matrix?builds=HL-155:250:SYNC,SC-40&per=builds", "HL155-21"),
             ("/sheets/HL-155/compare", "nothing differs"),
+            ("/rounds", "Autumn standards"),
+            ("/rounds?new=1", "Nothing changes before it is accepted"),
+            ("/sheets/SC-40?read=cost&drafts=0&quantity=20", "is cheaper than"),
             ("/exchange?old=FLS-01&new=SYN-01", "a new revision is opened"),
         ):
             page.goto(f"{self.live_server_url}{to}")

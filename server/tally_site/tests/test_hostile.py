@@ -21,7 +21,8 @@ OPERATION = ["sequence", "name", "work_center", "setup_minutes", "run_minutes", 
              "files", "standard", "standard_version", "run_from_orders", "nonsense"]  # fmt: skip
 HEAD = ["batch", "effective_from", "effective_to", "status", "revision", "nonsense"]
 PART = ["number", "description", "kind", "unit", "unit_cost", "given_cost", "overhead_percent", "costing_lot", "whole_only",
-        "lead_time_days", "lifecycle", "version", "own_values", "supplier", "unmodelled", "sold", "part_class"]  # fmt: skip
+        "lead_time_days", "lifecycle", "version", "own_values", "supplier", "unmodelled", "sold", "part_class", "markup_percent", "given_reason",
+        "selling_price"]  # fmt: skip
 CENTER = ["code", "name", "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
           "efficiency_percent", "stations", "version", "group", "crew", "shifts", "rates", "stops"]  # fmt: skip
 
@@ -77,7 +78,8 @@ class Hostile(TestCase):
             if isinstance(junk, str | int | float):
                 for path, name in (
                     (f"/sheets/{self.sheet.id}/view", "quantity"), (f"/sheets/{self.sheet.id}/view", "day"),
-                    (f"/sheets/{self.sheet.id}/view", "options"), (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
+                    (f"/sheets/{self.sheet.id}/view", "options"), (f"/sheets/{self.sheet.id}/view", "prices"),
+                    (f"/sheets/{self.sheet.id}/view", "what_if"), (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
                     ("/parts", "search"), ("/parts", "offset"), ("/parts/one", "number"), ("/sheets", "part"),
                 ):  # fmt: skip
                     self.assertIn(self.api.get(path, **{name: junk})[0], (200, 422), (path, name, junk))
@@ -172,3 +174,61 @@ class Hostile(TestCase):
                 (422, True),
             )
         self.assertEqual(Line.objects.get(pk=tube.id).quantity, 500)
+
+    def test_rounds_and_questions(self) -> None:
+        sheet_of("RT-1").__class__.objects.update(status="released")
+        line, step = self.sheet.lines.first(), self.sheet.operations.first()
+        assert line is not None and step is not None
+        status, round = self.api.post("/rounds", {"name": "Own", "first_day": "2026-12-01"})
+        self.assertEqual(status, 200, round)
+        at = f"/rounds/{round['id']}"
+        before = export_bundle()
+        for junk in JUNK:
+            for name in ("name", "first_day", "note", "scope", "chosen"):
+                body = {"name": uuid.uuid4().hex[:8], "first_day": "2026-12-01", "scope": "all"} | {name: junk}
+                self.assertIn(self.api.post("/rounds", body)[0], (200, 422), (name, junk))
+                self.assertIn(self.api.post(f"{at}/change", {name: junk})[0], (200, 422), (name, junk))
+            self.api.post(f"{at}/change", {"name": "Own", "scope": "all", "first_day": "2026-12-01"})
+            whole = {"table": "part", "key": "ROD", "field": "unit_cost", "value": "4", "reason": ""}
+            for name in whole:
+                for start in (whole, whole | {"table": "line", "key": str(line.pk), "field": "quantity"}):
+                    body = {"items": [start | {name: junk}]}
+                    self.assertIn(self.api.post(f"{at}/proposals", body)[0], (200, 422), (name, junk))
+            for name in ("table", "field", "percent", "part_class", "search", "work_center", "group"):
+                body = {"table": "part", "field": "unit_cost", "percent": "1"} | {name: junk}
+                self.assertIn(self.api.post(f"{at}/proposals/percent", body)[0], (200, 422), (name, junk))
+            self.assertIn(
+                self.api.post(f"{at}/proposals/list", {"text": f"part\tunit cost\n{junk}\t{junk}"})[0], (422,)
+            )
+            self.assertIn(self.api.post(f"{at}/proposals/withdraw", {"ids": junk})[0], (200, 422))
+            self.assertIn(self.api.post(f"{at}/accept", {"version": junk})[0], (403, 422))
+            rows = [["order", "part", "open", "due"], ["O-1", "ROD", junk, junk], [junk, "ROD", "1", ""]]
+            self.assertIn(self.api.post("/parts/open-orders", {"rows": rows})[0], (200, 422), junk)
+            for body in (
+                {"sheet": junk},
+                {"basis": {"quantity": junk}},
+                {"other": {"what_if": junk}},
+                {"other_sheet": junk},
+            ):
+                asked = {"sheet": self.sheet.pk, "basis": {}, "other": {}} | body
+                self.assertIn(self.api.post("/questions/bridge", asked)[0], (200, 422), body)
+            if isinstance(junk, str | int | float):
+                for path, name in (
+                    (f"{at}/rows", "sort"), (f"{at}/rows", "search"), (f"{at}/rows", "offset"), (f"{at}/rows", "part_class"),
+                    (f"{at}/proposals", "limit"), (f"{at}/working", "figure"), ("/questions/inputs", "quantity"),
+                    ("/questions/lots", "day"), ("/questions/lots", "sheet"), ("/costing/standards", "number"),
+                ):  # fmt: skip
+                    query = {"sheet": self.sheet.pk, "part_id": line.part_id, "side": "new"} | {name: junk}
+                    self.assertIn(self.api.get(path, **query)[0], (200, 422), (path, name, junk))
+                tried = f"line,{line.pk},quantity,{junk};operation,{step.pk},run_minutes,{junk}"
+                self.assertIn(self.api.get(f"/sheets/{self.sheet.id}/view", what_if=tried)[0], (200, 422), junk)
+                for figure in (
+                    f"moves:{junk}",
+                    f"moves:part:{junk}:unit_cost",
+                    f"moves:line:{line.pk}:{junk}",
+                    f"use:{junk}",
+                ):
+                    self.assertEqual(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], 422)
+        # Whatever of it was kept is a proposal; nothing that it is about has changed.
+        self.assertEqual(export_bundle(), before)
+        self.assertIn(self.api.post(f"{at}/tally", {})[0], (200, 422))
