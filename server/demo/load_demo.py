@@ -1,5 +1,6 @@
 """Fill an empty database with the demo."""
 
+from collections.abc import Sequence
 from datetime import date, timedelta
 
 from accounts.access import GROUPS, make_groups
@@ -79,7 +80,7 @@ def _rounds(engineer: User, accountant: User) -> None:
     _tally(following, engineer)
 
 
-def _propose(user: User, round: Round, rows: list[tuple[str, ...]]) -> None:
+def _propose(user: User, round: Round, rows: Sequence[tuple[str, ...]]) -> None:
     propose(user, round.pk, [dict(zip(("table", "key", "field", "value"), row, strict=True)) for row in rows])
 
 
