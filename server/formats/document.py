@@ -44,7 +44,7 @@ def _font_faces() -> str:
     found = []
     for family, pattern in _FONTS.items():
         for file in sorted(Path(settings.WEB_DIST).glob(f"assets/{pattern}"))[:1]:
-            found.append(f"@font-face {{ font-family: {family}; src: url({file.as_uri()}); font-weight: 200 800 }}")
+            found.append(f"@font-face {{ font-family: {family}; src: url({file.as_uri()}) }}")
     return "".join(found)
 
 
