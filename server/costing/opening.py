@@ -183,6 +183,22 @@ def _sources(working: Working, addresses: _Addresses, until: datetime | None) ->
     }
 
 
+def _why_given(working: Working, loaded: Loaded) -> dict[int, str]:
+    """For each part with a cost or a markup given by hand in a working: why."""
+    rows, waiting = set(), [working]
+    while waiting:
+        node = waiting.pop()
+        waiting += node.operands
+        if node.source is not None and node.source[0] == "part" and node.source[2] in ("given_cost", "markup_percent"):
+            rows.add(node.source[1])
+    if not rows:
+        return {}
+    reasons = dict(
+        Part.objects.filter(pk__in=[int(loaded.part_ids[row]) for row in rows]).values_list("pk", "given_reason")
+    )
+    return {row: reasons.get(int(loaded.part_ids[row]), "") for row in rows}
+
+
 def _who_accepted(part_ids: list[int], day: date) -> dict[int, dict[str, str]]:
     """For each part: who accepted the standard that holds on a day."""
     rows = Standard.objects.filter(part__in=part_ids, first_day__lte=day).select_related("round").order_by("first_day")
@@ -196,12 +212,14 @@ def _who_accepted(part_ids: list[int], day: date) -> dict[int, dict[str, str]]:
     }
 
 
-def _out(working: Working, addresses: _Addresses, sources: dict) -> dict[str, Any]:
-    source, since = None, None
+def _out(working: Working, addresses: _Addresses, sources: dict, why: dict[int, str]) -> dict[str, Any]:
+    source, since, note = None, None, working.note
     if working.source is not None:
         source = addresses.laid_over(working.source)
         if source is None:
             source, since = sources.get(addresses.record(working.source)), addresses.rate_since(working.source)
+        if working.source[2] in ("given_cost", "markup_percent"):
+            note = why.get(working.source[1], note)
     if source is not None and since is not None:
         words = f"holds from {since.isoformat()} on"
         source = source | {"reason": f"{source['reason']}; {words}" if source["reason"] else words}
@@ -210,10 +228,10 @@ def _out(working: Working, addresses: _Addresses, sources: dict) -> dict[str, An
         "value": round(working.value, 9) + 0.0,
         "unit": working.unit,
         "operator": working.operator,
-        "note": working.note,
+        "note": note,
         "figure": addresses.address(working.figure) if working.figure else None,
         "source": source,
-        "operands": [_out(o, addresses, sources) for o in working.operands],
+        "operands": [_out(o, addresses, sources, why) for o in working.operands],
     }
 
 
@@ -240,4 +258,4 @@ def open_figure(
         working = workings.open(addresses.rows(figure))
     except KeyError as error:
         raise TallyError(str(error.args[0])) from None
-    return _out(working, addresses, _sources(working, addresses, until))
+    return _out(working, addresses, _sources(working, addresses, until), _why_given(working, loaded))

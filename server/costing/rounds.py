@@ -31,6 +31,7 @@ __all__ = [
     "one_row",
     "proposal_page",
     "round_head",
+    "round_history",
     "round_named",
     "rows_page",
     "side_working",
@@ -50,7 +51,10 @@ SORTS = {
 _STOCK = "(SELECT part_id, sum(quantity) AS on_hand FROM parts_stockmove GROUP BY part_id) m ON m.part_id = r.part_id"
 _ORDERS = "(SELECT part_id, sum(quantity) AS open FROM parts_openorder GROUP BY part_id) o ON o.part_id = r.part_id"
 _FROM = f"FROM costing_tallyrow r JOIN parts_part p ON p.id = r.part_id LEFT JOIN {_STOCK} LEFT JOIN {_ORDERS}"
-_ROW = """p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, r.lot, r.before, r.unit, r.before_elements,
+_ROW = """p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, CASE
+        WHEN p.given_cost IS NOT NULL THEN concat_ws(': ', 'by hand', nullif(p.given_reason, ''))
+        WHEN p.markup_percent IS NOT NULL THEN concat_ws(': ', trim_scale(p.markup_percent) || ' %% over the roll-up', nullif(p.given_reason, ''))
+        ELSE '' END AS given, r.lot, r.before, r.unit, r.before_elements,
     r.elements, r.causes, r.standard IS NOT NULL AS has_standard, coalesce(m.on_hand, 0)::float8 AS on_hand, coalesce(o.open, 0)::float8 AS open"""
 
 
@@ -156,7 +160,7 @@ def _overlaps(round: Round, tally: Tally) -> list[dict[str, Any]]:
 def _row(found: dict[str, Any]) -> dict[str, Any]:
     moved = found["unit"] - found["before"]
     return {
-        **{n: found[n] for n in ("id", "number", "description", "kind", "stock_unit", "part_class", "has_standard", "on_hand", "open")},
+        **{n: found[n] for n in ("id", "number", "description", "kind", "stock_unit", "part_class", "given", "has_standard", "on_hand", "open")},
         "lot": found["lot"] / MILLION,
         "before": found["before"] / MILLION,
         "after": found["unit"] / MILLION,
@@ -266,6 +270,19 @@ def _proposal(row: Proposal, record: Any) -> dict[str, Any]:
         "by": row.proposed_by,
         "at": row.proposed_at.isoformat(),
     }
+
+
+def round_history(round: Round) -> list[dict[str, Any]]:
+    """What was done with a round, the last first. Tallies are none of it: they change nothing."""
+    rows = round.history.select_related("history_user").order_by("-history_id")[:300]  # type: ignore[attr-defined]
+    return [
+        {
+            "at": r.history_date.isoformat(),
+            "by": str(r.history_user or ""),
+            "what": r.history_change_reason or "changed",
+        }
+        for r in rows
+    ]
 
 
 def standards_of(part: Part) -> list[dict[str, Any]]:

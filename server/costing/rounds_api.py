@@ -14,10 +14,11 @@ from .actions.accept_round import ask_to_accept
 from .actions.drop_round import drop_round
 from .actions.open_round import change_round, open_round
 from .actions.propose import Selection, propose, propose_list, propose_percent, withdraw
+from .actions.take_over_inputs import take_over_inputs
 from .actions.tally_round import ask_for_tally
 from .api import WorkingOut
 from .exports import round_csv, round_pdf, round_workbook
-from .rounds import list_rounds, one_row, proposal_page, round_head, round_named, rows_page, side_working
+from .rounds import list_rounds, one_row, proposal_page, round_head, round_history, round_named, rows_page, side_working
 
 router = Router(tags=["rounds"])
 
@@ -178,6 +179,7 @@ class RowOut(Schema):
     kind: str
     stock_unit: str
     part_class: str
+    given: str
     has_standard: bool
     lot: float
     before: float
@@ -241,6 +243,34 @@ def start_accept(request: HttpRequest, round_id: int, payload: VersionIn) -> Any
     """Have it accepted, as it was looked at."""
     ask_to_accept(request.user, round_id, payload.version)
     return round_head(round_named(round_id))
+
+
+class TakenOver(Schema):
+    """How many parts and work centers were written, and how many proposals stand on sheets and were left."""
+
+    parts: int
+    centers: int
+    left: int
+
+
+class RoundEvent(Schema):
+    """One thing that was done with a round."""
+
+    at: str
+    by: str
+    what: str
+
+
+@router.post("/{round_id}/inputs", response=TakenOver)
+def take_over(request: HttpRequest, round_id: int) -> Any:
+    """Make the prices, lots and rates of an accepted round the inputs themselves."""
+    return take_over_inputs(request.user, round_id)
+
+
+@router.get("/{round_id}/history", response=list[RoundEvent])
+def read_history(request: HttpRequest, round_id: int) -> Any:
+    """What was done with it, the last first."""
+    return round_history(round_named(round_id))
 
 
 @router.get("/{round_id}/proposals", response=ProposalPage)

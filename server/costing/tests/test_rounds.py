@@ -363,3 +363,38 @@ class Rounds(TestCase):
         self.assertAlmostEqual(tube["elements"][7], 0.15)
         _, working = self.engineer.get("/costing/working", sheet=sheet.pk, figure=f"unit:{part.pk}")
         self.assertEqual([o["label"] for o in working["operands"]], ["unit cost of T-1 before the markup", "markup"])
+        self.assertEqual(working["operands"][1]["operands"][1]["note"], "scrap not yet measured")
+
+    def test_what_an_accepted_round_proposed_becomes_the_inputs_when_asked(self) -> None:
+        key = self.opened(day=TODAY + timedelta(days=10))
+        line = sheet_of("T-1").lines.get()
+        self.propose(
+            key, ("part", "ROD", "unit_cost", "4"), ("part", "T-1", "costing_lot", ""),
+            ("part", "RT-1", "markup_percent", "5", "agreed"), ("work_center", "LATHE", "labor_rate", "44"),
+            ("work_center", "LATHE", "efficiency_percent", "90"), ("line", str(line.pk), "scrap_percent", "3"),
+        )  # fmt: skip
+        self.assertEqual(self.accountant.post(f"/rounds/{key}/inputs", {})[0], 422)
+        self.tallied(key)
+        self.assertEqual(self.accept(key)[1]["status"], "accepted")
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 3)
+        self.assertEqual(self.engineer.post(f"/rounds/{key}/inputs", {})[0], 403)
+        status, done = self.accountant.post(f"/rounds/{key}/inputs", {})
+        self.assertEqual((status, done), (200, {"parts": 3, "centers": 1, "left": 1}))
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 4)
+        self.assertIsNone(Part.objects.get(number="T-1").costing_lot)
+        top = Part.objects.get(number="RT-1")
+        self.assertEqual((top.markup_percent, top.given_reason), (5, "agreed"))
+        center = WorkCenter.objects.get()
+        # The rate holds from the round's day on; the one of before stays until then.
+        self.assertEqual(center.rates, [{"first_day": (TODAY + timedelta(days=10)).isoformat(), "labor_rate": "44"}])
+        self.assertEqual((center.labor_rate, center.efficiency_percent), (40, 90))
+        # A round of the day after moves nothing but the line that stands on a released sheet.
+        after = self.opened("After", TODAY + timedelta(days=11), scope="all")
+        self.tallied(after)
+        moved = {n: r["causes"] for n, r in self.rows(after, moved=True).items()}
+        self.assertEqual(set(moved), {"T-1", "RT-1"})
+        self.assertTrue(all(cause == 0 for row in moved.values() for i, cause in enumerate(row) if i != 1))
+        self.assertEqual(
+            [e["what"][:8] for e in self.engineer.get(f"/rounds/{key}/history")[1]],
+            ["3 parts ", "accepted", "proposed", "opened"],
+        )

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { moved } from "../kit/Bridge";
 import { answer, client } from "../lib/api";
+import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { day, money } from "../lib/number";
 
 const TALL = 130;
@@ -73,16 +74,30 @@ export function StandardsChart({ number, width }: { number: string; width: numbe
           const before = rows[rows.length - 2 - i];
           return (
             <li key={r.first_day} className="flex items-baseline gap-2 border-b border-hair py-0.5">
-              <span className="w-[84px] shrink-0">{day(r.first_day)}</span>
+              <span className="w-[84px] shrink-0" title={`accepted on ${day(r.at)}`}>
+                {day(r.first_day)}
+              </span>
               <Link to={`/rounds/${r.round}`} className="min-w-0 flex-1 truncate text-blue hover:underline">
                 {r.name}
               </Link>
+              <span className="shrink-0 text-[12px] text-ink-3">{r.by}</span>
               <span className="shrink-0 text-ink-2">{before ? moved(r.unit - before.unit) : ""}</span>
               <b className="w-[64px] shrink-0 text-right">{money(r.unit)}</b>
             </li>
           );
         })}
       </ul>
+      <p className="mt-1 flex flex-wrap gap-x-3 text-[12px] text-ink-2">
+        {ELEMENTS.map((name, i) => {
+          const value = rows.at(-1)!.elements[i];
+          return value ? (
+            <span key={name} className="whitespace-nowrap">
+              <i className="mr-1 inline-block h-2 w-2" style={{ background: elementColour(name) }} />
+              {ELEMENT_WORDS[name]} {money(value)}
+            </span>
+          ) : null;
+        })}
+      </p>
     </section>
   );
 }

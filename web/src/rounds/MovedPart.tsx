@@ -36,6 +36,7 @@ export function MovedPart({ round, part }: { round: Round; part: number | null }
         <>
           <h2>
             <span className="pn font-semibold">{row.number}</span> {row.description}
+            {row.given && <span className="block text-brass">{row.given}</span>}
           </h2>
           <Bridge
             before={row.before}

@@ -190,7 +190,8 @@ export function MovedTable({
                       })
                     ) : (
                       <>
-                        <span role="cell" className="truncate">
+                        <span role="cell" className="truncate" title={row.given || undefined}>
+                          {row.given && <small className="mr-1 text-[11px] text-brass">by hand</small>}
                           {row.description}
                         </span>
                         <span

@@ -1,17 +1,18 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { answer, client } from "../lib/api";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { useMay } from "../lib/session";
 import { MovedPart } from "./MovedPart";
 import { MovedTable } from "./MovedTable";
 import { ProposalTable } from "./ProposalTable";
 import { Propose } from "./Propose";
+import { RoundHistory } from "./RoundHistory";
 import { RoundPanel } from "./RoundPanel";
 import { Moved, Progress } from "./RoundStrip";
 import { SCOPE_WORDS, STATUS_WORDS, useRound, useRoundVerb } from "./useRounds";
@@ -20,7 +21,7 @@ import { SCOPE_WORDS, STATUS_WORDS, useRound, useRoundVerb } from "./useRounds";
 export function RoundScreen() {
   const id = Number(useParams().id);
   const [params, setParams] = useSearchParams();
-  const [panel, setPanel] = useState<"propose" | "change" | null>(null);
+  const [panel, setPanel] = useState<"propose" | "change" | "history" | null>(null);
   const found = useRound(id);
   const may = useMay("rounds");
   const mayAccept = useMay("standards");
@@ -32,6 +33,16 @@ export function RoundScreen() {
   const accept = useRoundVerb<number>(id, (version) =>
     answer(client.POST("/api/rounds/{round_id}/accept", { ...path, body: { version } })),
   );
+  const takeOver = useMutation<Schemas["TakenOver"], Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/rounds/{round_id}/inputs", path)),
+    onSuccess: (done) => {
+      queries.invalidateQueries({ queryKey: ["parts"] });
+      queries.invalidateQueries({ queryKey: ["work-centers"] });
+      const left = done.left ? ` ${done.left} of lines and operations stand on sheets: change those by a draft.` : "";
+      say(`${done.parts} parts and ${done.centers} work centers have its inputs now.${left}`);
+    },
+    onError: (error) => say(error.message, { bad: true }),
+  });
   const round = found.data;
   const reading = params.get("read") ?? (round?.tally ? "parts" : "proposals");
   const set = (changes: Record<string, string | null>) =>
@@ -124,6 +135,10 @@ export function RoundScreen() {
                   {words}
                 </MenuItem>
               ))}
+            {round.status === "accepted" && mayAccept && (
+              <MenuItem onSelect={() => takeOver.mutate()}>Make its prices, lots and rates the inputs, too</MenuItem>
+            )}
+            <MenuItem onSelect={() => setPanel("history")}>History</MenuItem>
             {open && may && <MenuItem onSelect={() => drop.mutate()}>Drop it; nothing else changes</MenuItem>}
           </Menu>
         </span>
@@ -200,6 +215,7 @@ export function RoundScreen() {
         </p>
       )}
       {panel === "propose" && <Propose round={round} onClose={() => setPanel(null)} />}
+      {panel === "history" && <RoundHistory round={round} onClose={() => setPanel(null)} />}
       {panel === "change" && <RoundPanel round={round} onClose={() => setPanel(null)} />}
     </div>
   );

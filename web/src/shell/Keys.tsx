@@ -41,6 +41,10 @@ const HERE: Record<string, Key[]> = {
     ["Ctrl V", "bring in rows of a spreadsheet"],
     ["N", "make a part"],
   ],
+  "/rounds/": [
+    ["↑ ↓", "move from part to part, in the list"],
+    ["Esc", "back in a working, then out of it"],
+  ],
   "/work-centers/load": [["↑ ↓ ← →", "move through weeks and work centers"]],
   "/work-centers": [
     ["↓ ↑", "move through the list"],
