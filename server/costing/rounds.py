@@ -274,7 +274,7 @@ def _proposal(row: Proposal, record: Any) -> dict[str, Any]:
 
 def round_history(round: Round) -> list[dict[str, Any]]:
     """What was done with a round, the last first. Tallies are none of it: they change nothing."""
-    rows = round.history.select_related("history_user").order_by("-history_id")[:300]  # type: ignore[attr-defined]
+    rows = round.history.select_related("history_user").order_by("-history_id")[:300]
     return [
         {
             "at": r.history_date.isoformat(),

@@ -62,18 +62,20 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
 def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], round: Round) -> None:
     """Rates as a change from the round's day on; what is no rate at once."""
     record = work_center_record(center)
-    plain = [
+    plain: list[dict[str, Any]] = [
         {"first_day": change.first_day.isoformat()}
         | {name: plain_decimal(getattr(change, name)) for name in RATES if getattr(change, name) is not None}
         for change in record.rates
     ]
     day = round.first_day.isoformat()
-    rates = {name: plain_decimal(value) for name, value in fields.items() if name in RATES and value is not None}
+    rates: dict[str, Any] = {
+        name: plain_decimal(value) for name, value in fields.items() if name in RATES and value is not None
+    }
     if rates:
         same = next((change for change in plain if change["first_day"] == day), None)
         if same is None:
             plain.append({"first_day": day} | rates)
         else:
             same.update(rates)
-    others = {name: plain_decimal(value) or "" for name, value in fields.items() if name not in RATES}
+    others: dict[str, Any] = {name: plain_decimal(value) or "" for name, value in fields.items() if name not in RATES}
     save_work_center(user, others | ({"rates": plain} if rates else {}), center.code)

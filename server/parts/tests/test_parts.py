@@ -85,7 +85,7 @@ class Parts(TestCase):
         )
         self.assertEqual(
             (right.status_code, right.json()["writes"]),
-            (200, ["finished orders", "intake", "parts", "sheets", "stock", "work centers"]),
+            (200, ["finished orders", "intake", "open orders", "parts", "rounds", "sheets", "stock", "work centers"]),
         )
 
 

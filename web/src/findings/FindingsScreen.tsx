@@ -1,9 +1,9 @@
-import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useDeferredValue, useRef, useState } from "react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
+import { usePages } from "../kit/usePages";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { useMay } from "../lib/session";
@@ -11,7 +11,6 @@ import { SeverityMark } from "./SeverityMark";
 import { placeOf } from "./useFindings";
 import { Waive } from "./Waive";
 
-const PAGE = 100;
 const GRID = "grid grid-cols-[72px_200px_minmax(0,1.2fr)_minmax(0,1fr)_240px] items-center gap-x-3 px-3";
 
 /** What a code is about, in words. */
@@ -39,7 +38,6 @@ export function FindingsScreen() {
   const [code, setCode] = useState("");
   const [text, setText] = useState("");
   const [waived, setWaived] = useState(false);
-  const [range, setRange] = useState<[number, number]>([0, 30]);
   const search = useDeferredValue(text.trim());
   const may = useMay("sheets");
   const queries = useQueryClient();
@@ -52,30 +50,11 @@ export function FindingsScreen() {
   });
   const last = survey.data?.finished_at ?? "";
   const filter = { code, search, waived };
-  const pageOf = (page: number) => ({
-    queryKey: ["findings", "page", last, filter, page],
-    queryFn: () =>
-      answer(client.GET("/api/findings", { params: { query: { ...filter, offset: page * PAGE, limit: PAGE } } })),
-    placeholderData: keepPreviousData,
-  });
-  const first = Math.floor(range[0] / PAGE);
-  const pages = [...new Set([0, first, Math.floor(range[1] / PAGE)])];
-  const loaded = useQueries({ queries: pages.map(pageOf) });
-  const held = new Map(pages.map((page, i) => [page, loaded[i]?.data]));
-  const total = held.get(0)?.total ?? 0;
-  const at = (index: number): Schemas["FindingOut"] | undefined =>
-    held.get(Math.floor(index / PAGE))?.items[index % PAGE];
-  const box = useRef<HTMLDivElement>(null);
-  const rows = useVirtualizer({
-    count: total,
-    getScrollElement: () => box.current,
-    estimateSize: () => 34,
-    overscan: 10,
-    onChange: (v) => {
-      const shown = v.getVirtualItems();
-      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
-      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
-    },
+  const { box, rows, total, at } = usePages({
+    key: ["findings", "page", last, filter],
+    ask: (offset, limit) => answer(client.GET("/api/findings", { params: { query: { ...filter, offset, limit } } })),
+    size: 100,
+    tall: 34,
   });
   const ask = useMutation<Schemas["SurveyOut"], Refusal, void>({
     mutationFn: () => answer(client.POST("/api/findings/survey")),

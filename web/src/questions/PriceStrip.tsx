@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useSay } from "../kit/Says";
 import { answer, client, type PartOut, type Refusal, type SheetView } from "../lib/api";
-import { day, typed } from "../lib/number";
+import { day, money, typed } from "../lib/number";
 import { useMay } from "../lib/session";
 
 const share = (value: number) => `${(value * 100).toLocaleString("en", { maximumFractionDigits: 1 })}`;
@@ -57,7 +57,8 @@ export function PriceStrip({ view }: { view: SheetView }) {
     <section aria-label="Standard and price" className="flex flex-wrap items-baseline gap-x-6 gap-y-1 pb-2">
       {view.standard ? (
         <span className="text-ink-2">
-          Standard since {day(view.standard.first_day)},{" "}
+          Standard <b className="text-[15px] text-ink">{money(view.standard.unit)}</b> since{" "}
+          {day(view.standard.first_day)},{" "}
           <Link to={`/rounds/${view.standard.round}`} className="text-blue underline">
             {view.standard.name}
           </Link>

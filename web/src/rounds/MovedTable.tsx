@@ -1,14 +1,12 @@
-import { keepPreviousData, useQueries } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useDeferredValue, useRef, useState } from "react";
+import { type KeyboardEvent, useDeferredValue, useState } from "react";
 import { moved, SmallBridge } from "../kit/Bridge";
+import { usePages } from "../kit/usePages";
 import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { money, percent } from "../lib/number";
 import { useClasses } from "../parts/useParts";
-import { CAUSE_WORDS, type MovedRow, type Round, still } from "./useRounds";
+import { CAUSE_WORDS, type Round, still } from "./useRounds";
 
-const PAGE = 200;
 const CHANGE = "grid grid-cols-[112px_1fr_76px_76px_76px_58px_84px_84px_84px] items-center gap-x-2.5 px-2";
 const BY_ELEMENT = "grid grid-cols-[112px_repeat(9,minmax(0,1fr))_76px] items-center gap-x-2 px-2";
 type Sort = "unit" | "stock" | "orders" | "percent" | "number" | "new";
@@ -28,37 +26,18 @@ export function MovedTable({
   const [partClass, setPartClass] = useState("");
   const [moving, setMoving] = useState(true);
   const [elements, setElements] = useState(false);
-  const [range, setRange] = useState<[number, number]>([0, 30]);
   const search = useDeferredValue(text.trim());
   const classes = useClasses();
-  const box = useRef<HTMLDivElement>(null);
   const query = { sort, search, part_class: partClass, moved: moving };
-  const pages = [...new Set([0, Math.floor(range[0] / PAGE), Math.floor(range[1] / PAGE)])];
-  const loaded = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: ["rounds", round.id, "rows", round.tally?.at, query, page],
-      queryFn: () =>
-        answer(
-          client.GET("/api/rounds/{round_id}/rows", {
-            params: { path: { round_id: round.id }, query: { ...query, offset: page * PAGE, limit: PAGE } },
-          }),
-        ),
-      placeholderData: keepPreviousData,
-    })),
-  });
-  const held = new Map(pages.map((page, i) => [page, loaded[i]?.data]));
-  const total = held.get(0)?.total ?? 0;
-  const at = (index: number): MovedRow | undefined => held.get(Math.floor(index / PAGE))?.items[index % PAGE];
-  const rows = useVirtualizer({
-    count: total,
-    getScrollElement: () => box.current,
-    estimateSize: () => 32,
-    overscan: 10,
-    onChange: (v) => {
-      const shown = v.getVirtualItems();
-      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
-      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
-    },
+  const { box, rows, total, at, first } = usePages({
+    key: ["rounds", round.id, "rows", round.tally?.at, query],
+    ask: (offset, limit) =>
+      answer(
+        client.GET("/api/rounds/{round_id}/rows", {
+          params: { path: { round_id: round.id }, query: { ...query, offset, limit } },
+        }),
+      ),
+    tall: 32,
   });
   const index = rows.getVirtualItems().find((v) => at(v.index)?.id === part)?.index;
   const key = (event: KeyboardEvent) => {
@@ -241,7 +220,7 @@ export function MovedTable({
             );
           })}
         </div>
-        {held.get(0) && total === 0 && (
+        {first && total === 0 && (
           <p className="p-3 text-ink-2">
             {moving ? "Nothing that is looked for moves." : "Nothing goes by these words."}
           </p>

@@ -1,48 +1,25 @@
-import { keepPreviousData, useQueries } from "@tanstack/react-query";
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, useState } from "react";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { useSay } from "../kit/Says";
-import { answer, client, type Schemas } from "../lib/api";
+import { usePages } from "../kit/usePages";
+import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { type Round, useRoundVerb } from "./useRounds";
 
-const PAGE = 200;
 const GRID = "grid grid-cols-[120px_1fr_140px_90px_90px_64px_1.1fr_150px_84px] items-center gap-x-3 px-2";
 
 /** What a round proposes, beside what stands now. */
 export function ProposalTable({ round, may, onPropose }: { round: Round; may: boolean; onPropose: () => void }) {
-  const [range, setRange] = useState<[number, number]>([0, 30]);
   const say = useSay();
-  const box = useRef<HTMLDivElement>(null);
-  const pages = [...new Set([0, Math.floor(range[0] / PAGE), Math.floor(range[1] / PAGE)])];
-  const loaded = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: ["rounds", round.id, "proposals", round.version, page],
-      queryFn: () =>
-        answer(
-          client.GET("/api/rounds/{round_id}/proposals", {
-            params: { path: { round_id: round.id }, query: { offset: page * PAGE, limit: PAGE } },
-          }),
-        ),
-      placeholderData: keepPreviousData,
-    })),
-  });
-  const held = new Map(pages.map((page, i) => [page, loaded[i]?.data]));
-  const total = held.get(0)?.total ?? 0;
-  const at = (index: number): Schemas["ProposalOut"] | undefined =>
-    held.get(Math.floor(index / PAGE))?.items[index % PAGE];
-  const rows = useVirtualizer({
-    count: total,
-    getScrollElement: () => box.current,
-    estimateSize: () => 32,
-    overscan: 10,
-    onChange: (v) => {
-      const shown = v.getVirtualItems();
-      const next: [number, number] = [shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0];
-      setRange((old) => (old[0] === next[0] && old[1] === next[1] ? old : next));
-    },
+  const { box, rows, total, at, first } = usePages({
+    key: ["rounds", round.id, "proposals", round.version],
+    ask: (offset, limit) =>
+      answer(
+        client.GET("/api/rounds/{round_id}/proposals", {
+          params: { path: { round_id: round.id }, query: { offset, limit } },
+        }),
+      ),
+    tall: 32,
   });
   const back = useRoundVerb<number>(round.id, async (id) => {
     const done = await answer(
@@ -53,7 +30,7 @@ export function ProposalTable({ round, may, onPropose }: { round: Round; may: bo
     );
     return done.round;
   });
-  if (held.get(0) && total === 0)
+  if (first && total === 0)
     return (
       <Empty
         title="Nothing is proposed yet"

@@ -100,7 +100,7 @@ export function RoundScreen() {
               </Button>
               <Button
                 look={!round.tally || stale.length > 0 ? "strong" : "plain"}
-                disabled={!!doing || tally.isPending}
+                disabled={(!!doing && round.step > 0) || tally.isPending}
                 onClick={() => {
                   accept.reset();
                   tally.mutate();

@@ -80,11 +80,26 @@ export function SheetHeader({
         <h1 className="flex min-w-0 items-baseline gap-3 text-[20px] font-semibold">
           <span className="font-mono tracking-tight whitespace-nowrap">{top.number}</span>
           <span className="truncate">{top.description}</span>
+          {top.given && (
+            <span className="truncate text-[13px] font-normal text-brass" title={top.given}>
+              {top.given}
+            </span>
+          )}
         </h1>
         <span className="ml-auto flex shrink-0 items-baseline gap-2 text-ink-2">
           <span aria-live="polite" className="text-ink-3">
             {state}
           </span>
+          {view.standard && (
+            <button
+              type="button"
+              onClick={() => onReading("cost")}
+              className="whitespace-nowrap hover:text-blue"
+              title={`accepted with ${view.standard.name}, from ${day(view.standard.first_day)} on`}
+            >
+              standard <b className="text-ink">{money(view.standard.unit)}</b>
+            </button>
+          )}
           <FindingsButton findings={findings} onOpen={onFindings} />
           <select
             aria-label="Revision"
@@ -106,27 +121,12 @@ export function SheetHeader({
         <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
           Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
         </button>
-        {top.given && (
-          <span className="max-w-[180px] truncate text-brass" title={top.given}>
-            {top.given}
-          </span>
-        )}
         <span title="what this sheet adds: operations, scrap of its lines, by-products">
           This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
         </span>
         <span>
           Below <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
         </span>
-        {view.standard && (
-          <button
-            type="button"
-            onClick={() => onReading("cost")}
-            className="hover:text-blue"
-            title={`accepted with ${view.standard.name}, from ${day(view.standard.first_day)} on`}
-          >
-            Standard <b className="ml-1 text-[15px] text-ink">{money(view.standard.unit)}</b>
-          </button>
-        )}
         <button
           type="button"
           onClick={() => onReading("time")}
