@@ -47,49 +47,52 @@ def _written(table: str, key: str, since: int, oldest: int) -> set[int]:
 def changes_since(round: Round, tally: Tally) -> list[str]:
     """What changed since a round was tallied, in words; none when it can be accepted as it is.
 
-    Looks only at what was written since, and of that only at what a cost rests on: a new description does not count.
+    Looks only at what was written since, of that only at parts in the round and below it, and of those only at what a cost
+    rests on: a new description does not count. A part that was made since is in no tally; where a sheet takes it, the sheet
+    has changed.
     """
     said = []
     if tally.round_version != round.version:
         said.append("what it proposes, or the parts it is for")
-    said += _new_standards(round, tally)
     mark = tally.mark
     written = _written("parts_historicalpart", "id", mark["part"], mark["oldest"])
     written |= _written("sheets_historicalbuildsheet", "part_id", mark["sheet"], mark["oldest"])
     centers = _written("workcenters_historicalworkcenter", "id", mark["center"], mark["oldest"])
-    if not written and not centers:
+    newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=round)
+    if not written and not centers and not newer.exists():
         return said
     if len(written) >= _MOST:
         return [*said, f"more than {_MOST:,} parts"]
     held, _ = unpack(bytes(TallyInputs.objects.get(tally=tally).content))
-    if round.scope == "chosen":
-        written &= set(held.part_ids.tolist())
+    matters = _below(held, np.array(tally.rows.values_list("part_id", flat=True), dtype=np.int64))
+    for x in newer.filter(part__in=matters.tolist()).select_related("part", "round").order_by("part__number")[:3]:
+        said.append(f"{x.part.number} has a new standard, by {x.round.name}")
     if centers:
         on = np.isin(held.center_ids, list(centers))
         written |= set(held.part_ids[np.unique(held.operations.parent[on])].tolist())
+    written &= set(matters.tolist())
     basis = Basis(round.first_day)
     now = with_items(load_parts(reached(list(written), basis.as_of, False), basis), items_of(round))
     return said + _differences(held, now, sorted(written))
 
 
-def _new_standards(round: Round, tally: Tally) -> list[str]:
-    newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=round)
-    newer = newer.filter(part__in=tally.rows.values("part")) if round.scope != "all" else newer
-    found = list(newer.select_related("part", "round").order_by("part__number")[:3])
-    return [f"{x.part.number} has a new standard, by {x.round.name}" for x in found]
+def _below(held: Loaded, part_ids: np.ndarray) -> np.ndarray:
+    """The keys of some parts and of all they take, at any level."""
+    met = np.isin(held.part_ids, part_ids)
+    parent, child = held.lines.parent[held.lines.child >= 0], held.lines.child[held.lines.child >= 0]
+    while True:
+        before = int(met.sum())
+        met[child[met[parent]]] = True
+        if int(met.sum()) == before:
+            return held.part_ids[met]
 
 
 def _differences(held: Loaded, now: Loaded, written: list[int]) -> list[str]:
-    """What a cost rests on and differs, part by part, in words."""
+    """What a cost rests on and differs, part by part, in words. All of the parts are in what is held."""
     said: list[str] = []
     for key in written:
         at, row = held.row(key), now.row(key)
-        if row >= len(now.part_ids) or now.part_ids[row] != key:
-            continue
         number = now.parts.numbers[row]
-        if at >= len(held.part_ids) or held.part_ids[at] != key:
-            said.append(f"{number} is new")
-            continue
         for name in type(now.parts).__dataclass_fields__:
             if name == "numbers":
                 continue
@@ -108,7 +111,8 @@ def _own_lines(loaded: Loaded, row: int) -> LineTable:
     """The lines of one part, with parts and operations named by what does not depend on what else was loaded."""
     at = np.flatnonzero(loaded.lines.parent == row)
     own = {n: getattr(loaded.lines, n)[at] for n in LineTable.__dataclass_fields__}
-    own["parent"] = np.zeros(len(at))
+    # What a line is called does not cost.
+    own["parent"] = own["item"] = np.zeros(len(at))
     child, operation = own["child"], own["operation"]
     own["child"] = np.where(child >= 0, loaded.part_ids[child], -1)
     own["operation"] = (

@@ -9,7 +9,7 @@ from tally_core.answers import Basis
 from tally_core.cost import ELEMENTS, Fixed
 from tally_core.tables import BOUGHT, CHARGE
 
-from .columns import fetch_columns, keys_text
+from .columns import day_number, fetch_columns, keys_text
 
 __all__ = ["MILLION", "Standards", "fixed_for", "read_standards"]
 
@@ -23,6 +23,7 @@ class Standards:
     key: np.ndarray  # int64: of the standard
     part: np.ndarray  # int64: of the part
     round: np.ndarray  # int64
+    first_day: np.ndarray  # int64: ordinal days
     unit: np.ndarray  # int64
     elements: np.ndarray  # int64 of shape (N, 9)
     this_level: np.ndarray
@@ -57,6 +58,7 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
             n: (f"t.{c}", "int8")
             for n, c in {"key": "id", "part": "part_id", "round": "round_id", "unit": "unit"}.items()
         }
+        | {"first_day": day_number("t.first_day", 0)}
         | listed,
         f"FROM (SELECT DISTINCT ON (part_id) * FROM costing_standard {where} ORDER BY part_id, first_day DESC) AS t "
         "ORDER BY t.part_id",
@@ -66,7 +68,7 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
     def stacked(name: str) -> np.ndarray:
         return np.column_stack([rows[f"{name}_{i}"] for i in range(len(ELEMENTS))]).astype(np.int64)
 
-    plain = {n: rows[n].astype(np.int64) for n in ("key", "part", "round", "unit")}
+    plain = {n: rows[n].astype(np.int64) for n in ("key", "part", "round", "unit", "first_day")}
     return Standards(**plain, elements=stacked("elements"), this_level=stacked("this_level"))
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 from django.db import connection
@@ -16,7 +17,7 @@ from tally_core.tables import BOUGHT, CHARGE, MADE, PHANTOM
 
 from .copying import copy_rows
 from .laid_over import Item, items_of, with_items
-from .models import Round, Standard, Tally, TallyInputs
+from .models import Round, Tally, TallyInputs
 from .reads import Loaded, load_catalogue, load_parts, reached
 from .snapshot import pack, unpack
 from .standards import MILLION, Standards, read_standards
@@ -127,7 +128,7 @@ def tally_round(round: Round, say: Callable[[str, int], None]) -> Tallied:
     at = np.searchsorted(newest.part, part)
     at = np.where(at < len(newest.part), at, 0)
     stands = newest.part[at] == part if len(newest.part) else np.zeros(len(part), dtype=bool)
-    _refuse_earlier(round, newest.key[at[stands]])
+    _refuse_earlier(round, loaded, part[stands], newest.first_day[at[stands]])
     before, before_elements = np.zeros(len(rows), dtype=np.int64), np.zeros_like(elements)
     before[stands], before_elements[stands] = newest.unit[at[stands]], newest.elements[at[stands]]
     found = np.full((len(rows), len(CAUSES)), np.nan)
@@ -175,15 +176,19 @@ def _nothing(round: Round, lacking: list[str]) -> str:
     return f"There is no part in {round.name}; choose its parts."
 
 
-def _refuse_earlier(round: Round, standards: np.ndarray) -> None:
-    late = Standard.objects.filter(pk__in=standards.tolist(), first_day__gte=round.first_day).select_related("part")
-    found = list(late.order_by("part__number")[:4])
-    if found:
-        names = ", ".join(f"{x.part.number} ({x.first_day.isoformat()})" for x in found[:3])
-        raise TallyError(
-            f"{round.name} holds from {round.first_day.isoformat()}, and standards were accepted from that day on or later: "
-            f"{names}{' and more' if len(found) > 3 else ''}. Give the round a later day."
-        )
+def _refuse_earlier(round: Round, loaded: Loaded, parts: np.ndarray, first_day: np.ndarray) -> None:
+    """A part's standards follow one another: none is accepted for a day on which, or before which, there is one."""
+    late = np.flatnonzero(first_day >= round.first_day.toordinal())
+    if not late.size:
+        return
+    named = [
+        f"{loaded.parts.numbers[loaded.row(int(parts[i]))]} ({date.fromordinal(int(first_day[i])).isoformat()})"
+        for i in late[:3].tolist()
+    ]
+    raise TallyError(
+        f"{round.name} holds from {round.first_day.isoformat()}, and standards were accepted from that day on or later: "
+        f"{', '.join(named)}{' and more' if late.size > 3 else ''}. Give the round a later day."
+    )
 
 
 def costing_kept(round_id: int) -> Costing:

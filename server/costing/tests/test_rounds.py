@@ -251,6 +251,30 @@ class Rounds(TestCase):
         # The rod has become dearer, but its standard has not.
         self.assertEqual(rows["RT-1"]["causes"], [0, 0, 0, 0, -0.4, 0])
 
+    def test_only_what_is_in_the_round_or_below_it_makes_it_stale(self) -> None:
+        self.accepted()
+        key = self.opened(scope="chosen", chosen=["RT-1"])
+        self.propose(key, ("part", "RT-1", "costing_lot", "20"))
+        self.tallied(key)
+        # The bought part the tube is made of stands at its standard in this round; another round gives it a new one.
+        other = self.opened("Rod alone", scope="chosen", chosen=["ROD"])
+        self.propose(other, ("part", "ROD", "unit_cost", "4"))
+        self.tallied(other)
+        self.assertEqual(self.accept(other)[1]["status"], "accepted")
+        self.assertEqual(
+            self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], ["ROD has a new standard, by Rod alone"]
+        )
+        self.tallied(key)
+        # A part that is neither in it nor below, and one that is new, change nothing of it.
+        self.engineer.post("/parts", {"number": "ELSE", "kind": "bought", "unit": "ea", "unit_cost": "1"})
+        alone = self.opened("Nut alone", scope="chosen", chosen=["NUT"])
+        self.propose(alone, ("part", "NUT", "unit_cost", "0.2"))
+        self.tallied(alone)
+        part = Part.objects.get(number="RT-1")
+        self.engineer.send("PATCH", "/parts/one?number=RT-1", {"costing_lot": "15", "version": part.version})
+        self.assertEqual(self.engineer.get(f"/rounds/{alone}")[1]["tally"]["stale"], [])
+        self.assertEqual(self.accept(alone)[1]["status"], "accepted")
+
     def test_a_dropped_round_changes_nothing(self) -> None:
         key = self.opened()
         self.propose(key, ("part", "ROD", "unit_cost", "4"))
