@@ -114,6 +114,8 @@ def _own_lines(loaded: Loaded, row: int) -> LineTable:
     # What a line is called does not cost.
     own["parent"] = own["item"] = np.zeros(len(at))
     child, operation = own["child"], own["operation"]
+    # A text has no unit; what stands there is that of whichever part was loaded last.
+    own["unit"] = np.where(child >= 0, own["unit"], 0)
     own["child"] = np.where(child >= 0, loaded.part_ids[child], -1)
     own["operation"] = (
         np.where(operation >= 0, loaded.operations.sequence.take(operation, mode="clip"), -1)

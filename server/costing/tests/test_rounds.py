@@ -8,7 +8,7 @@ from django.test import TestCase
 from django.utils.timezone import localdate
 from parts.models import Part, PartClass, StockMove
 from sheets.actions.edit_sheet import edit_sheet
-from sheets.models import BuildSheet
+from sheets.models import BuildSheet, Line
 from testing import Api, load, person, rod_and_tube, sheet_of
 from workcenters.models import WorkCenter
 
@@ -20,6 +20,9 @@ TODAY = localdate()
 class Rounds(TestCase):
     def setUp(self) -> None:
         load(rod_and_tube("released"))
+        Line.objects.create(sheet=sheet_of("RT-1"), kind="text", text="See the drawing.", position=99)
+        # Known last and measured otherwise than all the others.
+        Part.objects.create(number="ZINC", kind="bought", unit="kg", unit_cost=2)
         PartClass.objects.create(name="Metal")
         Part.objects.filter(number="ROD").update(part_class="Metal")
         self.engineer, self.accountant = Api("engineer"), Api("accountant")
