@@ -101,14 +101,15 @@ def round_csv(round: Round) -> str:
     return list_csv(columns, [
         [
             r["number"], r["description"], r["part_class"], r["kind"], r["stock_unit"], r["lot"], *r["before_elements"], r["before"],
-            *r["elements"], r["after"], round_six(r["after"] - r["before"]), *r["causes"], r["on_hand"], r["stock_moved"], r["open"],
+            *r["elements"], r["after"], _six(r["after"] - r["before"]), *r["causes"], r["on_hand"], r["stock_moved"], r["open"],
             r["orders_moved"],
         ]
         for r in _rows(round)
     ])  # fmt: skip
 
 
-def round_six(value: float) -> float:
+def _six(value: float) -> float:
+    """Six decimals, as costs are kept; a negative zero is a plain one."""
     return round(value, 6) + 0.0
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db import connection
 from django.db.models import Count
+from parts.given import GIVEN_WORDS
 from parts.models import Part
 from sheets.models import Line, Operation
 from sheets.records import plain_decimal
@@ -51,10 +52,7 @@ SORTS = {
 _STOCK = "(SELECT part_id, sum(quantity) AS on_hand FROM parts_stockmove GROUP BY part_id) m ON m.part_id = r.part_id"
 _ORDERS = "(SELECT part_id, sum(quantity) AS open FROM parts_openorder GROUP BY part_id) o ON o.part_id = r.part_id"
 _FROM = f"FROM costing_tallyrow r JOIN parts_part p ON p.id = r.part_id LEFT JOIN {_STOCK} LEFT JOIN {_ORDERS}"
-_ROW = """p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, CASE
-        WHEN p.given_cost IS NOT NULL THEN concat_ws(': ', 'by hand', nullif(p.given_reason, ''))
-        WHEN p.markup_percent IS NOT NULL THEN concat_ws(': ', trim_scale(p.markup_percent) || ' %% over the roll-up', nullif(p.given_reason, ''))
-        ELSE '' END AS given, r.lot, r.before, r.unit, r.before_elements,
+_ROW = f"""p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, {GIVEN_WORDS} AS given, r.lot, r.before, r.unit, r.before_elements,
     r.elements, r.causes, r.standard IS NOT NULL AS has_standard, coalesce(m.on_hand, 0)::float8 AS on_hand, coalesce(o.open, 0)::float8 AS open"""
 
 
@@ -138,11 +136,11 @@ def _sums(round: Round, tally: Tally) -> dict[str, Any]:
             money[:2] = cursor.fetchone()
     names = ("stock_before", "stock_after", "orders_before", "orders_after")
     return {"parts": parts, "moved": moved, "first": first} | {
-        n: round_six(v) for n, v in zip(names, money, strict=True)
+        n: from_millionths(v) for n, v in zip(names, money, strict=True)
     }
 
 
-def round_six(millionths: float) -> float:
+def from_millionths(millionths: float) -> float:
     return round(millionths / MILLION, 6) + 0.0
 
 
@@ -167,8 +165,8 @@ def _row(found: dict[str, Any]) -> dict[str, Any]:
         "before_elements": [v / MILLION for v in found["before_elements"]],
         "elements": [v / MILLION for v in found["elements"]],
         "causes": [v / MILLION for v in found["causes"]],
-        "stock_moved": round_six(moved * found["on_hand"]),
-        "orders_moved": round_six(moved * found["open"]),
+        "stock_moved": from_millionths(moved * found["on_hand"]),
+        "orders_moved": from_millionths(moved * found["open"]),
     }  # fmt: skip
 
 
@@ -303,7 +301,7 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
                 "elements": [v / MILLION for v in x.elements],
                 "on_hand": float(stock.on_hand) if stock else None,
                 "stock_moved": (
-                    round_six(float((stock.after - stock.before) * stock.on_hand))
+                    from_millionths(float((stock.after - stock.before) * stock.on_hand))
                     if stock and stock.before is not None
                     else None
                 ),

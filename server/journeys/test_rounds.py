@@ -10,7 +10,7 @@ from costing.models import Proposal, Revaluation, Round, Standard
 from django.utils.timezone import localdate
 from parts.actions.move_stock import move_stock
 from parts.models import Part, PartClass
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 from testing import load, person, rod_and_tube
 
 from .browser import Journey
@@ -34,14 +34,6 @@ class Rounds(Journey):
         ask_for_tally(accountant, first.pk)
         ask_to_accept(accountant, first.pk, Round.objects.get(pk=first.pk).version)
         move_stock(person("engineer"), "RT-1", "7", "counted")
-
-    def bridge(self, page: Page) -> str:
-        return (
-            page.get_by_role("complementary", name="The part chosen")
-            .get_by_role("img")
-            .first.get_attribute("aria-label")
-            or ""
-        )
 
     def test_metal_rises_by_eight_percent_until_stock_is_valued_anew(self) -> None:
         """The rod is 3.00 a metre, and the product takes 2.1 m with scrap and 0.5 m in its tube: 2.6 × 0.24 = 0.624 more,
@@ -97,7 +89,6 @@ class Rounds(Journey):
         self.assertEqual(Standard.objects.filter(round__name="Metal up").count(), 0)
 
         # An input changes meanwhile: the round says so, and has to be tallied again.
-        Part.objects.get(number="NUT").refresh_from_db()
         other = self.sign_in("accountant", page.url.replace(self.live_server_url, ""))
         part = Part.objects.get(number="T-1")
         part.costing_lot, part.version = 12, part.version + 1
@@ -146,6 +137,10 @@ class Rounds(Journey):
         expect(page.get_by_role("region", name="Against another basis").get_by_role("img")).to_have_attribute(
             "aria-label", re.compile("for that 11.67; price \\+2.60; now shown 14.27")
         )
+        page.get_by_role("button", name="The rings of both").click()
+        expect(page.get_by_role("region", name="Where the money is, for that")).to_contain_text("11.67")
+        expect(page.get_by_role("region", name="Where the money is, now shown")).to_contain_text("14.27")
+        self.check_access(page, "two rings")
         # The address leads back to it, the data knows nothing of it.
         page.reload()
         expect(page.get_by_role("button", name="Unit cost 14.27")).to_be_visible()

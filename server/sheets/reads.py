@@ -12,6 +12,7 @@ from costing.models import Standard
 from costing.reads import Loaded, load_parts, load_times, question_of, reached
 from costing.standards import MILLION
 from django.db import connection
+from parts.given import GIVEN_WORDS
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.errors import TallyError
@@ -60,11 +61,8 @@ _OPERATION_NAMES = (
     "move_minutes", "after", "stations", "transfer_quantity", "instructions", "files", "run_from_orders", "standard",
     "standard_version", "standard_now", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
 )  # fmt: skip
-_PART_SQL = """
-    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, CASE
-            WHEN given_cost IS NOT NULL THEN concat_ws(': ', 'by hand', nullif(given_reason, ''))
-            WHEN markup_percent IS NOT NULL THEN concat_ws(': ', trim_scale(markup_percent) || ' %% over the roll-up', nullif(given_reason, ''))
-            ELSE '' END, lifecycle, part_class,
+_PART_SQL = f"""
+    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,
         material, supplier, supplier_number, buying_unit, lead_time_days
     FROM parts_part WHERE id = ANY(%s) ORDER BY id
 """

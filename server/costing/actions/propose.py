@@ -87,7 +87,7 @@ def _read(items: Sequence[dict[str, Any]]) -> tuple[list[Proposal], list[Problem
         elif table in _MODELS:
             held = _MODELS[table].objects.filter(pk__in=filter(_is_key, wanted)).select_related("sheet__part")
             rows[table] = {str(row.pk).upper(): row for row in held}
-    for place, item in enumerate(items):
+    for item in items:
         table, key, field = item["table"], str(item["key"]), item["field"]
         where = item.get("place") or f"{key}.{field}"
         try:
@@ -106,7 +106,6 @@ def _read(items: Sequence[dict[str, Any]]) -> tuple[list[Proposal], list[Problem
             continue
         part = row if table == "part" else row.sheet.part if table in ("line", "operation") else None
         found.append(Proposal(table=table, key=str(row.pk), field=field, part=part, value=value, reason=reason))
-        _ = place
     return found, problems
 
 

@@ -2,7 +2,6 @@
 
 import csv
 import io
-import re
 from datetime import timedelta
 from decimal import Decimal
 
@@ -101,7 +100,10 @@ class RoundFiles(TestCase):
         self.api.post(f"/rounds/{self.key}/accept", {"version": Round.objects.get(pk=self.key).version})
         Part.objects.filter(number="T-1").update(markup_percent=12)
         day = localdate() + timedelta(days=1)
-        for prices in ("inputs", "standards", "level"):
+        words = {
+            "inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level",
+        }  # fmt: skip
+        for prices, said in words.items():
             listing = listed(sheet_of("RT-1"), Basis(day, None, (), False, prices))
             wanted = tally(listing.question)[0].unit[listing.question.top].sum()
             found = recalculated(cost_list_workbook(listing), {})
@@ -111,4 +113,4 @@ class RoundFiles(TestCase):
             self.assertRegex(text, rf"RT-1\s+Rod and tube\s+made\s+1\.00 ea\s+{wanted:.2f}")
             first = next(csv.DictReader(io.StringIO(cost_list_csv(listing))))
             self.assertAlmostEqual(float(first["unit cost"]), wanted, places=6)
-            self.assertTrue(re.search("standards|inputs as they stand", text))
+            self.assertIn(f"Prices: {said}", text)

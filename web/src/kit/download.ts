@@ -1,13 +1,14 @@
 import { refusal } from "../lib/api";
 
-/** Fetches a file made from what is on screen, and hands it to the person. Throws a Refusal. */
-export async function download(path: string, body: unknown): Promise<void> {
+/** Fetches a file, made from what is on screen where that is sent along, and hands it to the person. Throws a Refusal. */
+export async function download(path: string, body?: unknown): Promise<void> {
   const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
-  const response = await fetch(path, {
+  const sent = {
     method: "POST",
     headers: { "Content-Type": "application/json", "X-CSRFToken": token },
     body: JSON.stringify(body),
-  });
+  };
+  const response = await fetch(path, body === undefined ? {} : sent);
   if (!response.ok) throw refusal(response.status, await response.json().catch(() => null));
   const name = response.headers.get("Content-Disposition")?.match(/filename="([^"]*)"/)?.[1] ?? "list";
   const link = document.createElement("a");

@@ -2,30 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Bridge, moved } from "../kit/Bridge";
 import { DayField } from "../kit/DayField";
-import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
+import { answer, client, type Refusal, type Schemas, type SheetHead, type SheetView } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { typed } from "../lib/number";
-import { CAUSE_WORDS, useRounds } from "../rounds/useRounds";
+import { CAUSES, useRounds } from "../rounds/useRounds";
+import { modelOf } from "../sheet/model";
+import { Rings } from "../sheet/Rings";
 
 /** Why these figures are not those of another basis: cause by cause, and by element. */
-export function BridgeBetween({
-  sheet,
-  version,
-  basis,
-  standard,
-  revisions,
-}: {
-  sheet: number;
-  version: number;
-  basis: Basis;
-  /** Whether the part has a standard on the day. */
-  standard: boolean;
-  revisions: SheetHead[];
-}) {
+export function BridgeBetween({ view, basis, revisions }: { view: SheetView; basis: Basis; revisions: SheetHead[] }) {
+  const { id: sheet, version } = view.sheet;
+  const [rings, setRings] = useState(false);
   // Beside what is tried stands the same without it; beside inputs stand the standards.
   const plain = { ...basis, what_if: "" };
-  const start = basis.what_if ? basis.prices : basis.prices || !standard ? "" : "standards";
+  const start = basis.what_if ? basis.prices : basis.prices || !view.standard ? "" : "standards";
   const [other, setOther] = useState<Partial<Basis>>({});
   const [otherSheet, setOtherSheet] = useState(sheet);
   const rounds = useRounds().filter((r) => r.status === "open");
@@ -39,6 +30,13 @@ export function BridgeBetween({
         }),
       ),
     placeholderData: (old) => old,
+    staleTime: 0,
+  });
+  const that = useQuery<SheetView, Refusal>({
+    queryKey: ["sheet-view", otherSheet, against],
+    queryFn: () =>
+      answer(client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: otherSheet }, query: against } })),
+    enabled: rings,
     staleTime: 0,
   });
   const data = found.error ? undefined : found.data;
@@ -106,7 +104,7 @@ export function BridgeBetween({
             beforeWord="for that"
             afterWord="now shown"
             width={390}
-            steps={data.caused.map((value, i) => ({ word: Object.values(CAUSE_WORDS)[i]!, value }))}
+            steps={data.caused.map((value, i) => ({ word: CAUSES[i]!, value }))}
           />
           <table className="h-max text-[12px]">
             <tbody>
@@ -123,6 +121,30 @@ export function BridgeBetween({
             </tbody>
           </table>
         </div>
+      )}
+      {!found.error && (
+        <>
+          <button
+            type="button"
+            aria-expanded={rings}
+            className="min-h-[24px] text-blue hover:underline"
+            onClick={() => setRings(!rings)}
+          >
+            {rings ? "Without the rings" : "The rings of both"}
+          </button>
+          {rings && that.data && (
+            <div className="grid grid-cols-2 gap-8 pt-2">
+              <div>
+                <b>for that</b>
+                <Rings model={modelOf(that.data)} label="Where the money is, for that" />
+              </div>
+              <div>
+                <b>now shown</b>
+                <Rings model={modelOf(view)} label="Where the money is, now shown" />
+              </div>
+            </div>
+          )}
+        </>
       )}
     </section>
   );

@@ -12,7 +12,7 @@ export function CostQuestions({ view, basis, revisions }: { view: SheetView; bas
     <div className="flex min-h-0 flex-1 flex-col overflow-y-auto pb-4">
       <PriceStrip view={view} />
       <div className="border-t border-ink bg-paper px-3 py-2">
-        <BridgeBetween {...asked} standard={view.standard !== null} revisions={revisions} />
+        <BridgeBetween view={view} basis={basis} revisions={revisions} />
       </div>
       <div className="grid grid-cols-[1fr_340px] gap-6 border-t border-hair bg-paper px-3 py-2">
         <LotCurve {...asked} width={500} />

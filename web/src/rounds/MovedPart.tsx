@@ -9,7 +9,7 @@ import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { money, quantity } from "../lib/number";
 import { StandardsChart } from "../questions/StandardsChart";
-import { CAUSE_WORDS, type Round, still } from "./useRounds";
+import { CAUSES, type Round, still } from "./useRounds";
 
 /** One part of a round: the bridge from old to new, its elements, its stock, and both workings. */
 export function MovedPart({ round, part }: { round: Round; part: number | null }) {
@@ -43,7 +43,7 @@ export function MovedPart({ round, part }: { round: Round; part: number | null }
             after={row.after}
             beforeWord={row.has_standard ? "standard" : "inputs now"}
             afterWord="new"
-            steps={row.causes.map((value, i) => ({ word: Object.values(CAUSE_WORDS)[i]!, value }))}
+            steps={row.causes.map((value, i) => ({ word: CAUSES[i]!, value }))}
           />
           <div className="flex gap-2">
             <Button className="!min-h-[26px] !px-2" onClick={() => setBeside(true)}>

@@ -5,9 +5,9 @@ import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { money, percent } from "../lib/number";
 import { useClasses } from "../parts/useParts";
-import { CAUSE_WORDS, type Round, still } from "./useRounds";
+import { CAUSES, type Round, still } from "./useRounds";
 
-const CHANGE = "grid grid-cols-[112px_1fr_76px_76px_76px_58px_84px_84px_84px] items-center gap-x-2.5 px-2";
+const CHANGE = "grid grid-cols-[96px_1fr_64px_64px_74px_48px_74px_76px_76px] items-center gap-x-2 px-2";
 const BY_ELEMENT = "grid grid-cols-[112px_repeat(9,minmax(0,1fr))_76px] items-center gap-x-2 px-2";
 type Sort = "unit" | "stock" | "orders" | "percent" | "number" | "new";
 
@@ -123,7 +123,7 @@ export function MovedTable({
           {!elements && (
             <>
               {head("percent", "%")}
-              <span role="columnheader" title={Object.values(CAUSE_WORDS).join(", ")}>
+              <span role="columnheader" title={CAUSES.join(", ")}>
                 Causes
               </span>
               {head("stock", "On stock")}
@@ -169,7 +169,11 @@ export function MovedTable({
                       })
                     ) : (
                       <>
-                        <span role="cell" className="truncate" title={row.given || undefined}>
+                        <span
+                          role="cell"
+                          className="truncate"
+                          title={[row.description, row.given].filter(Boolean).join("; ")}
+                        >
                           {row.given && <small className="mr-1 text-[11px] text-brass">by hand</small>}
                           {row.description}
                         </span>
@@ -199,7 +203,7 @@ export function MovedTable({
                         <span
                           role="cell"
                           title={row.causes
-                            .map((c, i) => [Object.values(CAUSE_WORDS)[i], c] as const)
+                            .map((c, i) => [CAUSES[i], c] as const)
                             .filter(([, c]) => c)
                             .map(([word, c]) => `${word} ${moved(c)}`)
                             .join(", ")}

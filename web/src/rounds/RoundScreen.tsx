@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
+import { download } from "../kit/download";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
@@ -15,7 +16,7 @@ import { Propose } from "./Propose";
 import { RoundHistory } from "./RoundHistory";
 import { RoundPanel } from "./RoundPanel";
 import { Moved, Progress } from "./RoundStrip";
-import { SCOPE_WORDS, STATUS_WORDS, useRound, useRoundVerb } from "./useRounds";
+import { SCOPE_WORDS, useRound, useRoundVerb } from "./useRounds";
 
 /** One round: what it proposes, what it comes to, and its way to being accepted or dropped. */
 export function RoundScreen() {
@@ -88,7 +89,7 @@ export function RoundScreen() {
           {round.name}
         </h1>
         <span className="text-ink-2">
-          {STATUS_WORDS[round.status]}, holds from <b className="text-ink">{day(round.first_day)}</b>,{" "}
+          {round.status}, holds from <b className="text-ink">{day(round.first_day)}</b>,{" "}
           {round.scope === "chosen" ? `${quantity(round.chosen.length)} chosen parts` : SCOPE_WORDS[round.scope]}
           {round.closed_by && `, ${round.status} by ${round.closed_by} on ${day(round.closed_at)}`}
         </span>
@@ -131,7 +132,14 @@ export function RoundScreen() {
                   ["pdf", "As PDF, to print"],
                 ] as const
               ).map(([shape, words]) => (
-                <MenuItem key={shape} onSelect={() => window.location.assign(`/api/rounds/${id}/export/${shape}`)}>
+                <MenuItem
+                  key={shape}
+                  onSelect={() =>
+                    download(`/api/rounds/${id}/export/${shape}`).catch((error: Error) =>
+                      say(error.message, { bad: true }),
+                    )
+                  }
+                >
                   {words}
                 </MenuItem>
               ))}

@@ -6,7 +6,7 @@ import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { useMay } from "../lib/session";
 import { OpenRound } from "./OpenRound";
-import { SCOPE_WORDS, STATUS_WORDS } from "./useRounds";
+import { SCOPE_WORDS } from "./useRounds";
 
 const GRID = "grid grid-cols-[1fr_90px_110px_170px_80px_70px_110px_190px] items-center gap-x-3 px-3";
 
@@ -68,7 +68,7 @@ export function RoundsScreen() {
                 <span className="text-ink-3">{round.note}</span>
               </span>
               <span role="cell" className={round.status === "open" ? "font-semibold text-blue" : "text-ink-2"}>
-                {STATUS_WORDS[round.status]}
+                {round.status}
               </span>
               <span role="cell">{day(round.first_day)}</span>
               <span role="cell">{SCOPE_WORDS[round.scope]}</span>

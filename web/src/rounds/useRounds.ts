@@ -5,20 +5,13 @@ export type Round = Schemas["RoundOut"];
 export type RoundShort = Schemas["RoundShort"];
 export type MovedRow = Schemas["RowOut"];
 
-export const STATUS_WORDS: Record<string, string> = { open: "open", accepted: "accepted", dropped: "dropped" };
 export const SCOPE_WORDS: Record<string, string> = {
   touched: "what its proposals reach",
   all: "every part",
   chosen: "chosen parts",
 };
-export const CAUSE_WORDS: Record<string, string> = {
-  price: "price",
-  usage: "usage",
-  rate: "rate",
-  time: "time",
-  lot: "lot",
-  structure: "structure",
-};
+/** In the order in which they are substituted (rule D1). */
+export const CAUSES = ["price", "usage", "rate", "time", "lot", "structure"];
 
 /** All rounds, the newest first. */
 export function useRounds(enabled = true): RoundShort[] {

@@ -65,7 +65,15 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
 }
 
 /** The rings: the product in the middle, a ring per level, arc by share. A click enters an arc, Escape leaves it. */
-export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (() => void) | null) => void }) {
+export function Rings({
+  model,
+  label = "Where the money is",
+  onEntered,
+}: {
+  model: Model;
+  label?: string;
+  onEntered?: (leave: (() => void) | null) => void;
+}) {
   const [entered, setEntered] = useState<string[]>([]);
   const [over, setOver] = useState<Slice | null>(null);
   const top = model.view.parts[model.view.top]!;
@@ -87,7 +95,7 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
     return at;
   }, [root, entered]);
   useEffect(() => {
-    onEntered(entered.length > 0 ? () => setEntered((old) => old.slice(0, -1)) : null);
+    onEntered?.(entered.length > 0 ? () => setEntered((old) => old.slice(0, -1)) : null);
   }, [entered, onEntered]);
 
   const nodes = useMemo(() => {
@@ -116,7 +124,7 @@ export function Rings({ model, onEntered }: { model: Model; onEntered: (leave: (
   );
   if (total <= 0) return null;
   return (
-    <section aria-label="Where the money is" className="flex items-center gap-3">
+    <section aria-label={label} className="flex items-center gap-3">
       <svg
         viewBox="-100 -100 200 200"
         className="w-[180px] shrink-0"

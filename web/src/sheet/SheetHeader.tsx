@@ -1,7 +1,9 @@
 import { useNavigate } from "react-router";
 import { SeverityMark } from "../findings/SeverityMark";
 import type { FindingOut } from "../findings/useFindings";
+import { download } from "../kit/download";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
+import { useSay } from "../kit/Says";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
@@ -72,6 +74,7 @@ export function SheetHeader({
   const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
   const { sheet } = view;
   const navigate = useNavigate();
+  const say = useSay();
   const mayParts = useMay("parts");
   const verbs = may ? verbsOf(sheet) : [];
   return (
@@ -220,7 +223,11 @@ export function SheetHeader({
             ).map(([shape, words]) => (
               <MenuItem
                 key={shape}
-                onSelect={() => window.location.assign(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`)}
+                onSelect={() =>
+                  download(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`).catch((error: Error) =>
+                    say(error.message, { bad: true }),
+                  )
+                }
               >
                 {words}
               </MenuItem>
