@@ -1,19 +1,22 @@
 """Reading a bill of materials out of a table made elsewhere: the header, the columns, the levels.
 
-Rows are lists of text, as they stand in the file; row numbers count from 1, as a spreadsheet shows them.
+Rows are lists of cells (:data:`tally_core.cells.Cell`), as they stand in the file; row numbers count from 1, as a spreadsheet
+shows them.
 """
 
 import re
+from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
+from .cells import Cell, is_settled, read_number, reads_two_ways, text_of
 from .records import check_number
 from .units import SYMBOLS
 
 __all__ = [
-    "FIELDS", "Reading", "designators", "find_header", "propose_columns", "propose_without_header", "read_number", "read_rows", "read_unit",
-    "sole_root", "uses_decimal_comma",
+    "FIELDS", "NUMBERS", "Reading", "designators", "find_header", "propose_columns", "propose_without_header", "read_rows", "read_unit",
+    "sole_root",
 ]  # fmt: skip
 
 #: The fields a column may hold, with words that senders use for them (common practice).
@@ -29,6 +32,10 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "scrap_percent": ("scrap", "scrap %", "scrap percent", "waste", "waste %", "attrition"),
     "reference_designators": ("reference designators", "reference designator", "designators", "designator", "ref des", "refdes", "references", "reference"),
 }  # fmt: skip
+
+_MOST_PLACES = 20_000
+#: The fields that are numbers.
+NUMBERS = ("quantity", "unit_cost", "scrap_percent")
 
 _UNIT_WORDS = {
     "ea": "each pc pcs pce piece pieces nos no st stk stck unit units h87 c62",
@@ -57,36 +64,8 @@ def read_unit(text: str) -> str | None:
     return _UNITS.get(text.strip().rstrip(".").lower())
 
 
-def uses_decimal_comma(texts: Sequence[str]) -> bool:
-    """Whether numbers are written with a decimal comma: some are, and none with a point.
-
-    >>> uses_decimal_comma(["1,5", "2"]), uses_decimal_comma(["1.5", "1,200"])
-    (True, False)
-    """
-    return any(re.fullmatch(r"-?\d+,\d+", t.strip()) for t in texts) and not any(
-        re.fullmatch(r"-?\d+\.\d+", t.strip()) for t in texts
-    )
-
-
-def read_number(text: str, comma: bool) -> Decimal:
-    """A number as a sender writes it. Raises ValueError for what is none, or could be two.
-
-    >>> read_number("1.234,5", comma=True), read_number("0.25", comma=False)
-    (Decimal('1234.5'), Decimal('0.25'))
-    """
-    clean = re.sub(r"[\s\u00a0\u202f']", "", text)
-    clean = clean.replace(".", "").replace(",", ".") if comma else re.sub(r",(?=\d{3}(\D|$))", "", clean)
-    try:
-        number = Decimal(clean)
-    except InvalidOperation:
-        raise ValueError(f"“{text.strip()[:40]}” is not a number") from None
-    if not number.is_finite() or abs(number) >= Decimal("1e12") or (number and number.adjusted() < -9):
-        raise ValueError(f"“{text.strip()[:40]}” is not a usable number")
-    return number
-
-
 def designators(text: str) -> list[str]:
-    """Reference designators with their ranges expanded.
+    """Reference designators with their ranges expanded, as long as there are not more than anyone could place.
 
     >>> designators("R1, R3-R5; C2")
     ['R1', 'R3', 'R4', 'R5', 'C2']
@@ -94,14 +73,15 @@ def designators(text: str) -> list[str]:
     found: list[str] = []
     for word in re.split(r"[\s,;]+", re.sub(r"\s*(-|–|\.\.)\s*", "-", text.strip())):
         span = re.fullmatch(r"([A-Za-z_]+)(\d+)-([A-Za-z_]*)(\d+)", word)
-        if span and span[3] in ("", span[1]) and 0 <= int(span[4]) - int(span[2]) < 5000:
-            found += [f"{span[1]}{n}" for n in range(int(span[2]), int(span[4]) + 1)]
+        last = int(span[4]) if span and len(span[4]) < 8 else 0
+        if span and span[3] in ("", span[1]) and len(found) < _MOST_PLACES and 0 <= last - int(span[2]) < 5000:
+            found += [f"{span[1]}{n}" for n in range(int(span[2]), last + 1)]
         elif word:
             found.append(word)
     return found
 
 
-def find_header(rows: Sequence[Sequence[str]]) -> int | None:
+def find_header(rows: Sequence[Sequence[Cell]]) -> int | None:
     """The index of the row that names the columns, among the first hundred: the one with most known words.
 
     >>> find_header([["Lantern list"], [], ["Pos", "Part No.", "Qty"], ["1", "A-1", "2"]])
@@ -109,13 +89,13 @@ def find_header(rows: Sequence[Sequence[str]]) -> int | None:
     """
     best, most = None, 1
     for index, row in enumerate(rows[:100]):
-        known = {_MEANS[_plain(cell)] for cell in row if _plain(cell) in _MEANS}
+        known = {_MEANS[_plain(cell)] for cell in row if isinstance(cell, str) and _plain(cell) in _MEANS}
         if len(known) > most:
             best, most = index, len(known)
     return best
 
 
-def propose_columns(rows: Sequence[Sequence[str]], header: int) -> dict[str, int]:
+def propose_columns(rows: Sequence[Sequence[Cell]], header: int) -> dict[str, int]:
     """Which column holds which field: by the header's words, and where they say nothing by what stands beneath.
 
     >>> propose_columns([["Pos", "Article", "x"], ["1", "A-1", "2"], ["2", "A-2", "1"]], 0)
@@ -123,7 +103,7 @@ def propose_columns(rows: Sequence[Sequence[str]], header: int) -> dict[str, int
     """
     found: dict[str, int] = {}
     for column, cell in enumerate(rows[header]):
-        name = _MEANS.get(_plain(cell))
+        name = _MEANS.get(_plain(text_of(cell)))
         if name is not None and name not in found:
             found[name] = column
     below = rows[header + 1 : header + 201]
@@ -131,7 +111,7 @@ def propose_columns(rows: Sequence[Sequence[str]], header: int) -> dict[str, int
     for column in range(width):
         if column in found.values():
             continue
-        cells = [row[column].strip() for row in below if column < len(row) and row[column].strip()]
+        cells = [text for row in below if (text := _text(row, column))]
         if not cells:
             continue
         if "quantity" not in found and all(re.fullmatch(r"\d+([.,]\d+)?", c) for c in cells):
@@ -170,6 +150,15 @@ class Reading:
 _NO_LEVEL = -1
 
 
+def _text(row: Sequence[Cell], column: int | None) -> str:
+    """The text of a cell; empty where there is none."""
+    return text_of(row[column]).strip() if column is not None and 0 <= column < len(row) else ""
+
+
+def _is_filled(cell: Cell) -> bool:
+    return not isinstance(cell, str) or bool(cell.strip())
+
+
 def _level(text: str) -> int:
     """A level as senders write it: 2, ..2, or 1.2.1 by its parts."""
     clean = text.strip()
@@ -183,31 +172,40 @@ def _level(text: str) -> int:
 
 
 def read_rows(
-    rows: Sequence[Sequence[str]], header: int, columns: Mapping[str, int], top: str, comma: bool
+    rows: Sequence[Sequence[Cell]], header: int, columns: Mapping[str, int], top: str, comma: bool
 ) -> list[Reading]:
     """Every row below the header that holds anything, with the part it stands under.
 
     Args:
         columns: field → column; at most one of ``level`` and ``parent`` places a row, else all stand under ``top``.
         top: the part the list is for; a first row of the lowest level that nothing stands beside is that part itself.
+        comma: whether numbers that are text have a decimal comma.
     """
 
-    def cell(row: Sequence[str], name: str) -> str:
-        column = columns.get(name)
-        return row[column].strip() if column is not None and 0 <= column < len(row) else ""
+    def cell(row: Sequence[Cell], name: str) -> str:
+        return _text(row, columns.get(name))
 
-    body = [(n, row) for n, row in enumerate(rows[header + 1 :], header + 2) if any(c.strip() for c in row)]
+    body = [(n, row) for n, row in enumerate(rows[header + 1 :], header + 2) if any(map(_is_filled, row))]
+    amounts = {n: columns[n] for n in NUMBERS if columns.get(n, -1) >= 0}
+    texts = (row[at] for _, row in body for at in amounts.values() if at < len(row))
+    unsettled = not is_settled(texts)
     found: list[Reading] = []
+    lacking = set() if "quantity" in amounts else {number for number, _ in body}
     for number, row in body:
         reading = Reading(number, part=cell(row, "part"), description=cell(row, "description")[:500])
         wrong = check_number(reading.part)
-        if wrong and sum(bool(c.strip()) for c in row) == 1:
+        if wrong and sum(map(_is_filled, row)) == 1:
             # A lone remark beneath the table is no row of it.
             continue
         found.append(reading)
         if wrong:
             reading.problems.append(wrong)
-        _amounts(reading, lambda name, row=row: cell(row, name), comma)
+        for name, at in amounts.items():
+            if at < len(row) and _is_filled(row[at]):
+                _amount(reading, name, row[at], comma, unsettled)
+            elif name == "quantity":
+                lacking.add(number)
+        _words(reading, {name: cell(row, name) for name in ("unit", "item", "reference_designators")})
         if "level" in columns:
             try:
                 reading.level = _level(cell(row, "level"))
@@ -237,56 +235,58 @@ def read_rows(
         if twice != reading.row and reading.part and not reading.is_top:
             reading.looks.append(f"{reading.part} stands at row {twice} too; both lines are kept")
     for reading in found:
-        if (
-            not reading.is_top
-            and reading.quantity is None
-            and not any("quantity" in p or "number" in p for p in reading.problems)
-        ):
+        if reading.row in lacking and not reading.is_top:
             reading.problems.append("the quantity is missing")
         if reading.part and reading.part == reading.parent:
             reading.problems.append(f"{reading.part} would contain itself")
     return found
 
 
-def sole_root(rows: Sequence[Sequence[str]], header: int, columns: Mapping[str, int]) -> str:
+def sole_root(rows: Sequence[Sequence[Cell]], header: int, columns: Mapping[str, int]) -> str:
     """With a parent column: the one parent that stands nowhere as a part, and so is what the list is for; else empty.
 
     >>> sole_root([["parent", "part"], ["A", "B"], ["B", "C"]], 0, {"parent": 0, "part": 1})
     'A'
     """
     cells = [
-        {name: row[at].strip() for name, at in columns.items() if name in ("parent", "part") and 0 <= at < len(row)}
+        {name: _text(row, at) for name, at in columns.items() if name in ("parent", "part")}
         for row in rows[header + 1 :]
     ]
     roots = {c.get("parent", "") for c in cells} - {c.get("part", "") for c in cells} - {""}
     return roots.pop() if len(roots) == 1 else ""
 
 
-def _amounts(reading: Reading, cell, comma: bool) -> None:
-    for name in ("quantity", "unit_cost", "scrap_percent"):
-        text = cell(name)
-        if not text:
-            continue
-        try:
-            value = read_number(text.rstrip("%") if name == "scrap_percent" else text, comma)
-        except ValueError as error:
-            reading.problems.append(f"{name.replace('_', ' ')}: {error}")
-            continue
-        if value < 0 or (name == "quantity" and value == 0):
-            word = "must be more than 0" if name == "quantity" else "cannot be negative"
-            reading.problems.append(f"{name.replace('_', ' ')} {word} ({text})")
-        else:
-            setattr(reading, name, value)
-    if cell("unit"):
-        reading.unit = read_unit(cell("unit"))
+def _amount(reading: Reading, name: str, cell: Cell, comma: bool, unsettled: bool) -> None:
+    """A number of a row into its field, or what is wrong with it."""
+    word, shown = name.replace("_", " "), text_of(cell).strip()
+    try:
+        value = read_number(shown.rstrip("%") if name == "scrap_percent" and isinstance(cell, str) else cell, comma)
+    except ValueError as error:
+        reading.problems.append(f"{word}: {error}")
+        return
+    if value < 0 or (name == "quantity" and value == 0):
+        wanted = "must be more than 0" if name == "quantity" else "cannot be negative"
+        reading.problems.append(f"{word} {wanted} ({shown})")
+        return
+    setattr(reading, name, value)
+    if unsettled and isinstance(cell, str) and reads_two_ways(cell):
+        reading.looks.append(
+            f"{word} “{shown}” is read as {value.normalize():f}; with the other decimal sign it is another number"
+        )
+
+
+def _words(reading: Reading, texts: Mapping[str, str]) -> None:
+    """Unit, item and designators of a row."""
+    if texts["unit"]:
+        reading.unit = read_unit(texts["unit"])
         if reading.unit is None:
-            reading.problems.append(f"unit “{cell('unit')[:20]}” is not known")
-    if re.fullmatch(r"\d{1,8}(\.0)?", cell("item")):
-        reading.item = int(cell("item").split(".")[0])
-    if cell("reference_designators"):
-        places = designators(cell("reference_designators"))
+            reading.problems.append(f"unit “{texts['unit'][:20]}” is not known")
+    if re.fullmatch(r"\d{1,8}(\.0)?", texts["item"]):
+        reading.item = int(texts["item"].split(".")[0])
+    if texts["reference_designators"]:
+        places = designators(texts["reference_designators"])
         reading.reference_designators = places
-        twice = sorted({p for p in places if places.count(p) > 1})
+        twice = sorted(p for p, times in Counter(places).items() if times > 1)
         if twice:
             reading.looks.append(f"{', '.join(twice[:5])} named twice")
         if reading.quantity is not None and reading.quantity != len(places):
@@ -320,7 +320,7 @@ def _place_by_level(found: list[Reading], top: str) -> None:
         previous = reading.level
 
 
-def propose_without_header(rows: Sequence[Sequence[str]], known: Collection[str]) -> dict[str, int]:
+def propose_without_header(rows: Sequence[Sequence[Cell]], known: Collection[str]) -> dict[str, int]:
     """Which column holds which field where no row names them: the part where most known numbers stand, the rest by contents.
 
     Args:
@@ -330,7 +330,7 @@ def propose_without_header(rows: Sequence[Sequence[str]], known: Collection[str]
     {'part': 1, 'quantity': 0, 'unit': 2}
     """
     width = max((len(row) for row in rows), default=0)
-    columns = [[row[at].strip() for row in rows if at < len(row) and row[at].strip()] for at in range(width)]
+    columns = [[text for row in rows if (text := _text(row, at))] for at in range(width)]
     found: dict[str, int] = {}
 
     def take(name: str, fits) -> None:

@@ -2,7 +2,6 @@
 
 import random
 import unittest
-from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -11,10 +10,8 @@ from tally_core.intake import (
     designators,
     find_header,
     propose_columns,
-    read_number,
     read_rows,
     read_unit,
-    uses_decimal_comma,
 )
 
 WORDS = st.text(alphabet="abcdefghij 0123456789", min_size=1, max_size=12)
@@ -109,24 +106,6 @@ class Cells(unittest.TestCase):
         self.assertEqual(
             [read_unit(u) for u in ("Stk.", "METERS", "sqm", "", "furlong")], ["ea", "m", "m2", None, None]
         )
-
-    @given(st.decimals(min_value=0, max_value=10**9, places=4))
-    def test_numbers_in_either_manner_of_writing(self, number: Decimal) -> None:
-        english = f"{number:,.4f}"
-        german = english.translate(str.maketrans(",.", ".,"))
-        self.assertEqual(read_number(english, comma=False), number)
-        self.assertEqual(read_number(german, comma=True), number)
-        self.assertEqual(read_number(german.replace(".", "\u202f"), comma=True), number)
-
-    def test_what_is_no_number_is_refused(self) -> None:
-        for text in ("two", "1.2.3", "--1", "1e400", "nan", "inf", "1;2"):
-            with self.assertRaises(ValueError, msg=text):
-                read_number(text, comma=False)
-
-    def test_a_decimal_comma_shows_in_the_column_as_a_whole(self) -> None:
-        self.assertTrue(uses_decimal_comma(["2", "0,5", "1.200"[:1]]))
-        self.assertFalse(uses_decimal_comma(["1,200", "0.5"]))
-        self.assertFalse(uses_decimal_comma(["1", "2"]))
 
     def test_designators_and_their_ranges(self) -> None:
         """Common practice: a quantity and its count of reference designators must agree."""

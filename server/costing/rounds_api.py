@@ -2,9 +2,10 @@
 
 from typing import Any, Literal
 
+from accounts.access import require
 from django.http import HttpRequest, HttpResponse
 from formats.answers import CSV, PDF, WORKBOOK, file_answer
-from formats.tables import read_tables
+from formats.apart import read_tables
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from parts.part_list import split_pasted
@@ -313,6 +314,7 @@ def add_list(request: HttpRequest, round_id: int, payload: ListIn) -> Any:
 @router.post("/{round_id}/proposals/file", response=Proposed)
 def add_file(request: HttpRequest, round_id: int, file: File[UploadedFile]) -> Any:
     """Propose what the first sheet of a file holds."""
+    require(request.user, "rounds")
     name = file.name or "list"
     round, inputs = propose_list(request.user, round_id, read_tables(name, file.read())[0].rows, f"from {name[:80]}")
     return {"inputs": inputs, "round": round_head(round)}

@@ -7,8 +7,10 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from sheets.api import SheetHead
 from sheets.reads import sheet_head
+from sheets.records import plain_decimal
+from tally_core.cells import text_of, uses_decimal_comma
 from tally_core.errors import TallyError
-from tally_core.intake import FIELDS, find_header, propose_columns, uses_decimal_comma
+from tally_core.intake import FIELDS, NUMBERS, find_header, propose_columns
 
 from .actions.save_intake import save_intake
 from .actions.take_file import take_file
@@ -67,6 +69,7 @@ class PlannedRow(Schema):
     description: str
     quantity: str | None
     unit: str | None
+    unit_cost: str | None
     becomes: str
     new: bool
     problems: list[str]
@@ -91,22 +94,23 @@ def _intake(request: HttpRequest, intake_id: int) -> Intake:
     return intake
 
 
-def _table(table: dict[str, Any]) -> TableOut:
-    rows = table["rows"]
+def _table(intake: Intake, index: int) -> TableOut:
+    rows = intake.rows(index)
     header = find_header(rows)
     at = header if header is not None else 0
     columns = propose_columns(rows, at) if rows else {}
-    quantities = [row[columns["quantity"]] for row in rows[at + 1 :] if columns.get("quantity", 999) < len(row)]
+    amounts = [columns[name] for name in NUMBERS if name in columns]
+    numbers = (row[x] for row in rows[at + 1 :] for x in amounts if x < len(row))
     return TableOut(
-        name=table["name"], count=len(rows), rows=rows[:SHOWN],
-        proposal=Proposal(header=at, columns=columns, comma=uses_decimal_comma(quantities)),
+        name=intake.grid[index]["name"], count=len(rows), rows=[[text_of(c) for c in row] for row in rows[:SHOWN]],
+        proposal=Proposal(header=at, columns=columns, comma=uses_decimal_comma(numbers)),
     )  # fmt: skip
 
 
 def _out(intake: Intake) -> IntakeOut:
     return IntakeOut(
         id=intake.pk, name=intake.name, state=intake.state, message=intake.message, fields=list(FIELDS),
-        tables=[_table(t) for t in intake.grid],
+        tables=[_table(intake, index) for index in range(len(intake.grid))],
     )  # fmt: skip
 
 
@@ -133,8 +137,9 @@ def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
             parent=r.parent,
             part=r.part,
             description=r.description,
-            quantity=f"{r.quantity.normalize():f}" if r.quantity is not None else None,
+            quantity=plain_decimal(r.quantity),
             unit=r.unit,
+            unit_cost=plain_decimal(r.unit_cost),
             becomes=made.becomes.get(r.row, ""),
             new=made.new_parts.get(r.part) is r,
             problems=r.problems,

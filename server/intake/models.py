@@ -2,6 +2,8 @@
 
 from django.conf import settings
 from django.db import models
+from formats.cells import rows_of_json
+from tally_core.cells import Cell
 
 __all__ = ["Intake"]
 
@@ -9,7 +11,7 @@ __all__ = ["Intake"]
 class Intake(models.Model):
     """One brought-in file, from upload to saved sheets.
 
-    ``grid`` holds the text of every cell once the worker has read the file; the file itself is kept beside it, so
+    ``grid`` holds the cells of every table, each in its own type, once the worker has read the file; the file itself is kept beside it, so
     that any process on any host can read it.
     """
 
@@ -20,3 +22,7 @@ class Intake(models.Model):
     grid = models.JSONField(default=list)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     made_at = models.DateTimeField(auto_now_add=True)
+
+    def rows(self, table: int) -> list[list[Cell]]:
+        """The rows of one of its tables."""
+        return rows_of_json(self.grid[table]["rows"])

@@ -10,6 +10,7 @@ from parts.models import Part
 from parts.renumbering import free_numbers
 from sheets.actions.open_sheet import next_revision
 from sheets.models import BuildSheet
+from tally_core.cells import Cell, text_of
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
 from tally_core.intake import Reading, read_rows, sole_root
@@ -69,7 +70,7 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
     """
     if not 0 <= mapping.table < len(intake.grid):
         raise TallyError("The file has no such sheet.")
-    rows = intake.grid[mapping.table]["rows"]
+    rows = intake.rows(mapping.table)
     if not 0 <= mapping.header < len(rows):
         raise TallyError("The header is not a row of this list.")
     if "part" not in mapping.columns:
@@ -98,14 +99,14 @@ def make_plan(intake: Intake, mapping: Mapping) -> Plan:
     return plan
 
 
-def _numbered(rows: list[list[str]], mapping: Mapping) -> tuple[list[list[str]], set[str]]:
+def _numbered(rows: list[list[Cell]], mapping: Mapping) -> tuple[list[list[Cell]], set[str]]:
     """The rows with numbers where they had none but a description: the next of a class, one for each description."""
     part, described = mapping.columns["part"], mapping.columns.get("description")
     if not mapping.number_class or described is None:
         return rows, set()
 
-    def cell(row: list[str], column: int) -> str:
-        return row[column].strip() if 0 <= column < len(row) else ""
+    def cell(row: list[Cell], column: int) -> str:
+        return text_of(row[column]).strip() if 0 <= column < len(row) else ""
 
     waiting = [
         at
@@ -113,7 +114,7 @@ def _numbered(rows: list[list[str]], mapping: Mapping) -> tuple[list[list[str]],
         if at > mapping.header
         and not cell(row, part)
         and cell(row, described)
-        and sum(bool(c.strip()) for c in row) > 1
+        and sum(bool(text_of(c).strip()) for c in row) > 1
     ]
     words = list(dict.fromkeys(cell(rows[at], described).casefold() for at in waiting))
     number_of = dict(zip(words, free_numbers(mapping.number_class, len(words)), strict=True))

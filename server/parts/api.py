@@ -9,8 +9,8 @@ from django.db.models import Count as CountOf
 from django.db.models import Q, QuerySet, Sum
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
+from formats.apart import read_tables
 from formats.flat import list_csv, list_workbook
-from formats.tables import read_tables
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field

@@ -2,14 +2,15 @@
 
 import csv
 import io
+from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
 from formats.flat import Column
 from sheets.records import class_record
+from tally_core.cells import Cell, read_number, text_of, uses_decimal_comma
 from tally_core.classes import FACTS, compute_fields
 from tally_core.errors import TallyError
-from tally_core.intake import read_number, uses_decimal_comma
 
 from .actions.save_parts import MOST, plan_parts
 from .models import Part, PartClass
@@ -78,8 +79,9 @@ def split_pasted(text: str) -> list[list[str]]:
     return rows
 
 
-def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
-    """Rows of text under a header of titles, as what to save: the titles that were understood, and a row per part.
+def read_rows(rows: Sequence[Sequence[Cell]]) -> tuple[list[str], list[dict[str, Any]]]:
+    """Rows under a header of titles, as what to save: the titles that were understood, and a row per part, whose
+    ``unread`` says what could not be read of it.
 
     A column is known by a title of :data:`FIELD_TITLES`, by a field's own name, or by the name of a field of some class.
     Rows that name a class and no number take the next numbers of their class.
@@ -92,8 +94,8 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
         _plain(f["name"]): f["name"] for c in PartClass.objects.all() for f in c.fields if f["kind"] != "computed"
     }
 
-    def titles(row: list[str]) -> list[tuple[int, str]]:
-        return [(x, by_title[_plain(cell)]) for x, cell in enumerate(row) if _plain(cell) in by_title]
+    def titles(row: Sequence[Cell]) -> list[tuple[int, str]]:
+        return [(x, by_title[_plain(cell)]) for x, cell in enumerate(map(text_of, row)) if _plain(cell) in by_title]
 
     start = next(
         (at for at, row in enumerate(rows[:40]) if {"number", "part_class"} & {name for _, name in titles(row)}), None
@@ -103,7 +105,7 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
             "No row is a header with part numbers. Name the columns in the first row: Part number, Description, Unit cost …"
         )
     known = titles(rows[start])
-    header = rows[start]
+    header = [text_of(c) for c in rows[start]]
     own = [
         (x, of_classes[_plain(c)])
         for x, c in enumerate(header)
@@ -111,14 +113,13 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
     ]
     # A title that stands twice is read where it stands first.
     columns = {x: name for name, x in reversed({name: x for x, name in reversed(known)}.items())}
-    body = [row for row in rows[start + 1 :] if any(cell.strip() for cell in row)]
+    body = [row for row in rows[start + 1 :] if any(text_of(cell).strip() for cell in row)]
     if len(body) > MOST:
         raise TallyError(f"A list of parts has at most {MOST:,} rows; this one has {len(body):,}.")
-    numeric = [row[x] for row in body for x, name in known if name in _NUMBERS and x < len(row)]
-    comma = uses_decimal_comma(numeric)
+    comma = {x: uses_decimal_comma(row[x] for row in body if x < len(row)) for x, n in columns.items() if n in _NUMBERS}
 
-    def cell(row: list[str], x: int) -> str:
-        text = row[x].strip() if x < len(row) else ""
+    def cell(row: Sequence[Cell], x: int) -> str:
+        text = text_of(row[x]).strip() if x < len(row) else ""
         # How text that looks like a formula leaves: see formats.safe_text.
         return text[1:] if text[:1] == "'" and text[1:2] in "=+-@" else text
 
@@ -126,16 +127,23 @@ def read_rows(rows: list[list[str]]) -> tuple[list[str], list[dict[str, Any]]]:
     unnumbered: dict[str, list[dict[str, Any]]] = {}
     for row in body:
         fields: dict[str, Any] = {}
+        unread: list[str] = []
         for x, name in columns.items():
             text = cell(row, x)
-            fields[name] = _value(name, text, comma)
+            if name in _NUMBERS and text:
+                try:
+                    fields[name] = f"{read_number(row[x], comma[x]).normalize():f}"
+                except ValueError as error:
+                    unread.append(f"{FIELD_TITLES[name]}: {error}")
+            else:
+                fields[name] = _value(name, text)
         values = {name: cell(row, x) for x, name in own if cell(row, x)}
         if values:
             fields["own_values"] = values
         number = fields.pop("number", "")
         if number.lower() == "total" or not (number or fields.get("part_class")):
             continue
-        read.append({"number": number, "fields": fields, "version": None})
+        read.append({"number": number, "fields": fields, "version": None, "unread": unread})
         if not number:
             unnumbered.setdefault(fields["part_class"], []).append(read[-1])
     for name, waiting in unnumbered.items():
@@ -150,14 +158,9 @@ def _plain(text: str) -> str:
     return " ".join(text.replace("_", " ").casefold().split())
 
 
-def _value(name: str, text: str, comma: bool) -> Any:
+def _value(name: str, text: str) -> Any:
     if name in ("sold", "unmodelled"):
         return text.casefold() in ("yes", "y", "true", "1", "x")
-    if name in _NUMBERS and text:
-        try:
-            return f"{read_number(text, comma).normalize():f}"
-        except ValueError:
-            return text
     if name in ("kind", "lifecycle"):
         return text.casefold().replace(" ", "_")
     return text
@@ -178,7 +181,10 @@ def preview(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
                 }
                 for name, before, after in plan.changes()
             ],
-            "problems": [f"{p.place.replace('_', ' ')}: {p.message}" if p.place else p.message for p in plan.problems],
+            "problems": [
+                *row.get("unread", ()),
+                *(f"{p.place.replace('_', ' ')}: {p.message}" if p.place else p.message for p in plan.problems),
+            ],
             "fields": row["fields"],
         }
         for row, plan in zip(rows, plan_parts(rows), strict=True)

@@ -6,8 +6,9 @@ from typing import Any
 
 from django.db.models.functions import Upper
 from parts.models import Part
+from tally_core.cells import uses_decimal_comma
 from tally_core.errors import TallyError
-from tally_core.intake import find_header, propose_columns, propose_without_header, read_rows, uses_decimal_comma
+from tally_core.intake import find_header, propose_columns, propose_without_header, read_rows
 from tally_core.units import dimension
 
 from .models import BuildSheet

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from accounts.access import require
 from django.http import HttpRequest
-from formats.tables import read_tables
+from formats.apart import read_tables
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from sheets.models import Operation

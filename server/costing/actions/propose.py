@@ -1,6 +1,6 @@
 """Propose inputs in a round: by hand, by a list, by a percentage over a selection; and take proposals back."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from typing import Any
@@ -12,8 +12,10 @@ from django.db.models import Q
 from django.db.models.functions import Upper
 from parts.models import Part
 from sheets.models import Line, Operation
+from tally_core.cells import Cell
 from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.overlay import INPUTS
+from tally_core.titled import TitledList
 from workcenters.models import WorkCenter
 
 from costing.jobs import open_round_for
@@ -232,14 +234,15 @@ def _selected(table: str, selection: Selection) -> Any:
     return rows
 
 
-def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[str]], source: str) -> tuple[Round, int]:
+def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[Cell]], source: str) -> tuple[Round, int]:
     """Propose what a list holds: a column with part numbers or work centers, and one for each input.
 
     Returns the round and how many inputs. Raises ProblemsError placing each problem at its row, and Refused.
     """
     require(user, "rounds")
-    titles = [cell.strip().lower() for cell in rows[0]] if rows else []
-    at = {name: titles.index(w) for name, words in COLUMNS.items() for w in words if w in titles}
+    numbers = [field for field in COLUMNS if field not in ("part", "work_center", "reason")]
+    listed = TitledList(rows, COLUMNS, numbers)
+    at = listed.columns
     table = "part" if "part" in at else "work_center"
     fields = [f for f in INPUTS[table] if f in at]
     if table not in at or not fields:
@@ -249,30 +252,31 @@ def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[str]], source
         ))])  # fmt: skip
     if len(rows) > _MOST_ROWS:
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
-    items = list(_items(rows, at, table, fields))
+    items, unread = _items(listed, table, fields)
     with transaction.atomic():
         round = open_round_for(round_id)
         found, problems = _read(items)
+        problems = sorted([*unread, *problems], key=lambda p: int(p.place.removeprefix("row ")))
         _keep(user, round, found, [Problem(p.place, f"{p.place}: {p.message}") for p in problems], source)
         return round, len(found)
 
 
-def _items(
-    rows: Sequence[Sequence[str]], at: dict[str, int], table: str, fields: list[str]
-) -> Iterable[dict[str, Any]]:
-    def cell(row: Sequence[str], name: str) -> str:
-        return row[at[name]].strip() if name in at and at[name] < len(row) else ""
-
-    for number, row in enumerate(rows[1:], 2):
+def _items(listed: TitledList, table: str, fields: list[str]) -> tuple[list[dict[str, Any]], list[Problem]]:
+    """What the rows propose, and the numbers among them that cannot be read."""
+    items, unread = [], []
+    for row in listed:
         for field in fields:
-            text = cell(row, field)
-            if text:
-                if text.count(",") == 1 and "." not in text:
-                    text = text.replace(",", ".")
-                yield {
-                    "table": table, "key": cell(row, table), "field": field, "value": text, "reason": cell(row, "reason"),
-                    "place": f"row {number}",
-                }  # fmt: skip
+            place = f"row {row.number}"
+            try:
+                value = row.amount(field)
+            except ValueError as error:
+                unread.append(Problem(place, f"{FIELD_WORDS[field]}: {error}"))
+                continue
+            if value is not None:
+                items.append(
+                    {"table": table, "key": row.text(table), "field": field, "value": f"{value:f}", "reason": row.text("reason"), "place": place}
+                )  # fmt: skip
+    return items, unread
 
 
 def withdraw(user: Any, round_id: int, keys: Sequence[int]) -> Round:

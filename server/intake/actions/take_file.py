@@ -3,7 +3,8 @@
 from accounts.access import require
 from django.conf import settings
 from django_tasks import task
-from formats.tables import read_tables
+from formats.apart import read_tables
+from formats.cells import rows_as_json
 from tally_core.errors import TallyError
 
 from intake.models import Intake
@@ -36,7 +37,7 @@ def read_file(intake_id: int) -> None:
     intake.save(update_fields=["state"])
     try:
         tables = read_tables(intake.name, bytes(intake.content))
-        intake.grid = [{"name": t.name, "rows": t.rows} for t in tables]
+        intake.grid = [{"name": t.name, "rows": rows_as_json(t.rows)} for t in tables]
         intake.state = "read"
     except TallyError as error:
         intake.state, intake.message = "failed", str(error)

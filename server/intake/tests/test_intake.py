@@ -71,6 +71,22 @@ class Reading(TestCase):
         self.assertEqual([(p.description, p.part_class, p.lifecycle) for p in made],
                          [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")])  # fmt: skip
 
+    def test_a_numeric_cell_stays_what_it_is_and_text_of_the_other_sign_is_named(self) -> None:
+        load(rod_and_tube())
+        rows = [["Part No.", "Qty", "Unit cost"], ["A-1", 3.5, "12,50"], ["A-2", "0,25", 4.75], ["A-3", "3.5", 1]]
+        intake = self.bring("list.xlsx", workbook(rows))
+        self.assertTrue(intake["tables"][0]["proposal"]["comma"])
+        plan = self.plan(intake, top="BX-7")[1]
+        self.assertEqual(
+            [(r["quantity"], r["unit_cost"]) for r in plan["rows"]], [("3.5", "12.5"), ("0.25", "4.75"), (None, "1")]
+        )
+        self.assertEqual([len(r["problems"]) for r in plan["rows"]], [0, 0, 1])
+        self.assertEqual(self.save(intake, top="BX-7")[0], 422)
+        intake = self.bring("list.xlsx", workbook(rows[:-1]))
+        self.assertEqual(self.save(intake, top="BX-7")[0], 200)
+        kept = Line.objects.filter(sheet__part__number="BX-7").order_by("position")
+        self.assertEqual([(float(x.quantity), float(x.part.unit_cost)) for x in kept], [(3.5, 12.5), (0.25, 4.75)])
+
     def test_a_header_on_row_seven_and_three_levels(self) -> None:
         load(rod_and_tube())
         rows = [*TITLE, HEADER, [0, "", "BX-1", "Box", 1, "pcs"], [1, 10, "BX-2", "Door", 2, "pcs"], [2, 10, "HNG", "Hinge", 2, "PCE"],

@@ -1,6 +1,5 @@
 """Keep a picture or a file beside a part, or let one go."""
 
-import io
 from typing import Any
 
 import filetype
@@ -8,9 +7,9 @@ from accounts.access import require
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
-from PIL import Image, UnidentifiedImageError
+from formats.apart import picture_size
 from sheets.models import Operation
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import Problem, ProblemsError, TallyError
 from workcenters.models import StandardOperation
 
 from parts.models import Part, PartFile
@@ -22,7 +21,7 @@ _SHOWN = ("application/pdf", "video/mp4", "video/webm")
 _OTHERS = (*_SHOWN, "application/zip")
 #: Files of text, by the ending of their name and how they begin; served as plain text, whatever they hold.
 _TEXT = {"txt": b"", "csv": b"", "step": b"ISO-10303-21;", "stp": b"ISO-10303-21;", "dxf": b""}
-MOST_FILES, MOST_PIXELS = 60, 80_000_000
+MOST_FILES = 60
 
 
 def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: bool = False) -> PartFile:
@@ -77,14 +76,9 @@ def _kind(name: str, content: bytes) -> str:
 
 def _check_picture(name: str, content: bytes) -> None:
     try:
-        with Image.open(io.BytesIO(content)) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise ProblemsError(
-                    [Problem("file", f"{name} has {picture.width} x {picture.height} points; that is too many")]
-                )
-            picture.verify()
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
-        raise ProblemsError([Problem("file", f"{name} begins like a picture and is none, or is damaged")]) from None
+        picture_size(name, content)
+    except TallyError as error:
+        raise ProblemsError([Problem("file", str(error))]) from None
 
 
 def drop_file(user: Any, file_id: int) -> None:

@@ -1,15 +1,16 @@
 """Take a list of open orders: what is still to come of each part, all rows or none."""
 
 from collections.abc import Sequence
-from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from accounts.access import require
 from django.db import transaction
 from django.db.models.functions import Upper
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core.cells import Cell
 from tally_core.errors import Problem, ProblemsError
+from tally_core.titled import TitledList
 
 from parts.models import OpenOrder, Part
 
@@ -25,66 +26,60 @@ _COLUMNS = {
 _MOST_ROWS = 60_000
 
 
-def take_open_orders(user: Any, rows: Sequence[Sequence[str]]) -> int:
+def take_open_orders(user: Any, rows: Sequence[Sequence[Cell]]) -> int:
     """Keep the rows of a list whose first row holds titles. A part of an order that is there already gets the new
     quantity; one with nothing still to come is let go.
 
     Returns how many orders' parts were kept or let go. Raises ProblemsError placing each problem at its row, and Refused.
     """
     require(user, "open orders")
-    titles = [cell.strip().lower() for cell in rows[0]] if rows else []
-    at = {name: titles.index(w) for name, words in _COLUMNS.items() for w in words if w in titles}
-    missing = [_COLUMNS[n][0] for n in ("order", "part", "quantity") if n not in at]
+    listed = TitledList(rows, _COLUMNS, ["quantity"])
+    missing = [_COLUMNS[n][0] for n in ("order", "part", "quantity") if n not in listed.columns]
     if missing or len(rows) > _MOST_ROWS:
         words = f"the list has no column {', '.join(missing)}" if missing else f"a list has at most {_MOST_ROWS:,} rows"
         raise ProblemsError([Problem("", words)])
-
-    def cell(row: Sequence[str], name: str) -> str:
-        return row[at[name]].strip() if name in at and at[name] < len(row) else ""
-
-    body = [(n, row) for n, row in enumerate(rows[1:], 2) if any(c.strip() for c in row)]
     problems: list[Problem] = []
     with transaction.atomic():
-        wanted = {cell(r, "part").upper() for _, r in body}
+        wanted = {row.text("part").upper() for row in listed}
         parts = {
             p.number.upper(): p for p in Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=wanted)
         }
-        orders = {cell(r, "order") for _, r in body}
+        orders = {row.text("order") for row in listed}
         held = {(o.part_id, o.order): o for o in OpenOrder.objects.select_for_update().filter(order__in=orders)}
         read: dict[tuple[int, str], OpenOrder] = {}
-        for number, row in body:
-            part = parts.get(cell(row, "part").upper())
+        for row in listed:
+            wrong: list[str] = []
+            part, order = parts.get(row.text("part").upper()), row.text("order")
             try:
-                quantity = round(Decimal(cell(row, "quantity").replace(",", ".")), 9)
-                if not 0 <= quantity < Decimal("1e12"):
-                    raise InvalidOperation
-                due = date.fromisoformat(cell(row, "due_on")) if cell(row, "due_on") else None
-            except InvalidOperation:
-                problems.append(
-                    Problem(f"row {number}", f"row {number}: {cell(row, 'quantity')[:20] or 'empty'} is no quantity")
-                )
-                continue
+                quantity = row.amount("quantity")
+                if quantity is None or not 0 <= quantity < Decimal("1e12"):
+                    wrong.append(f"{row.text('quantity')[:20] or 'empty'} is no quantity")
+            except ValueError as error:
+                quantity = None
+                wrong.append(f"quantity: {error}")
+            try:
+                due = row.day("due_on")
             except ValueError:
-                problems.append(Problem(f"row {number}", f"row {number}: a day is written like 2027-01-31"))
-                continue
+                due = None
+                wrong.append("a day is written like 2027-01-31")
             if part is None:
-                problems.append(
-                    Problem(f"row {number}", f"row {number}: part {cell(row, 'part')[:40] or '(empty)'} is not known")
-                )
-            elif not 0 < len(cell(row, "order")) <= 64:
-                problems.append(Problem(f"row {number}", f"row {number}: an order has a number of 1 to 64 characters"))
-            else:
-                read[part.pk, cell(row, "order")] = OpenOrder(
-                    part=part, order=cell(row, "order"), quantity=quantity, due_on=due, added_by=str(user)
+                wrong.append(f"part {row.text('part')[:40] or '(empty)'} is not known")
+            if not 0 < len(order) <= 64:
+                wrong.append("an order has a number of 1 to 64 characters")
+            problems += [Problem(f"row {row.number}", f"row {row.number}: {words}") for words in wrong]
+            if not wrong and part is not None and quantity is not None:
+                read[part.pk, order] = OpenOrder(
+                    part=part, order=order, quantity=round(quantity, 9), due_on=due, added_by=str(user)
                 )
         if problems:
             raise ProblemsError(problems[:200])
         fresh = [o for key, o in read.items() if key not in held and o.quantity]
         changed = []
-        for key, order in read.items():
+        for key, wanted_order in read.items():
             if key in held:
                 there = held[key]
-                there.quantity, there.due_on, there.added_by = order.quantity, order.due_on, order.added_by
+                there.quantity, there.due_on = wanted_order.quantity, wanted_order.due_on
+                there.added_by = wanted_order.added_by
                 changed.append(there)
         note = {"default_user": user, "default_change_reason": "list of open orders", "batch_size": 2000}
         if fresh:

@@ -5,7 +5,7 @@ import tempfile
 from pathlib import Path
 
 from django.test import TestCase, override_settings
-from formats.tables import read_tables
+from formats.apart import read_tables
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase

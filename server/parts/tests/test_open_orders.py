@@ -45,7 +45,7 @@ class OpenOrders(TestCase):
     def test_one_wrong_row_keeps_all_of_them_out(self) -> None:
         for row, words in (
             (("PO-2", "NONE", "1", ""), "part NONE is not known"),
-            (("PO-2", "ROD", "lots", ""), "lots is no quantity"),
+            (("PO-2", "ROD", "lots", ""), "“lots” is not a number"),
             (("PO-2", "ROD", "-3", ""), "-3 is no quantity"),
             (("PO-2", "ROD", "3", "soon"), "a day is written like"),
             (("", "ROD", "3", ""), "an order has a number"),

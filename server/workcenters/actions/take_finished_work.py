@@ -1,8 +1,8 @@
 """Take what the shop reports of finished orders: rows of a list, all of them or none."""
 
 from collections.abc import Sequence
-from datetime import date, datetime
-from decimal import Decimal, InvalidOperation
+from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from accounts.access import require
@@ -10,7 +10,9 @@ from django.db import transaction
 from django.db.models.functions import Upper
 from django.utils.timezone import localdate
 from parts.models import Part
+from tally_core.cells import Cell
 from tally_core.errors import Problem, ProblemsError
+from tally_core.titled import TitledList, TitledRow
 
 from workcenters.models import FinishedWork
 
@@ -30,7 +32,7 @@ _OPTIONAL = ("setup_minutes",)
 _MOST_ROWS = 20_000
 
 
-def take_finished_work(user: Any, rows: Sequence[Sequence[str]]) -> tuple[int, int]:
+def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, int]:
     """Keep the rows of a list whose first row holds titles. An operation of an order is kept once: rows that are there
     already, unchanged, are passed over.
 
@@ -38,9 +40,8 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[str]]) -> tuple[int, i
     Refused.
     """
     require(user, "finished orders")
-    titles = [cell.strip().lower() for cell in rows[0]] if rows else []
-    at = {name: next((titles.index(w) for w in words if w in titles), -1) for name, words in COLUMNS.items()}
-    missing = [COLUMNS[name][0] for name, index in at.items() if index < 0 and name not in _OPTIONAL]
+    listed = TitledList(rows, COLUMNS, ["sequence", "quantity", "run_minutes", "setup_minutes"])
+    missing = [COLUMNS[name][0] for name in COLUMNS if name not in listed.columns and name not in _OPTIONAL]
     if missing:
         raise ProblemsError(
             [Problem("", f"the list has no column {', '.join(missing)}; its first row must name its columns")]
@@ -49,39 +50,35 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[str]]) -> tuple[int, i
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
     problems: list[Problem] = []
 
-    def cell(row: Sequence[str], name: str) -> str:
-        return row[at[name]].strip() if 0 <= at[name] < len(row) else ""
-
-    body = [(n, row) for n, row in enumerate(rows[1:], 2) if any(c.strip() for c in row)]
     with transaction.atomic():
         # Whoever writes a number small means the same part.
-        numbers = {cell(r, "part").upper() for _, r in body}
+        numbers = {row.text("part").upper() for row in listed}
         known = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
         parts = {p.number.upper(): p for p in known}
         held = {
             (w.part_id, w.order, w.sequence): w
-            for w in FinishedWork.objects.select_for_update().filter(order__in={cell(r, "order") for _, r in body})
+            for w in FinishedWork.objects.select_for_update().filter(order__in={row.text("order") for row in listed})
         }
         fresh: dict[tuple[int, str, int], FinishedWork] = {}
         same = 0
-        for number, row in body:
+        for row in listed:
+            number = row.number
             wrong: list[str] = []
-            part = parts.get(cell(row, "part").upper())
+            part = parts.get(row.text("part").upper())
             if part is None:
-                wrong.append(f"part {cell(row, 'part') or '(empty)'} is not known")
-            order = cell(row, "order")
+                wrong.append(f"part {row.text('part') or '(empty)'} is not known")
+            order = row.text("order")
             if not 0 < len(order) <= 64 or not order.isprintable():
                 wrong.append("an order has a number of 1 to 64 characters")
-            sequence = _number(cell(row, "sequence"), "operation", wrong)
+            sequence = _number(row, "sequence", "operation", wrong)
             if sequence is not None and (sequence != int(sequence) or not 0 < sequence < 2**31):
                 wrong.append("an operation is a whole number")
-            quantity = _number(cell(row, "quantity"), "quantity", wrong)
+            quantity = _number(row, "quantity", "quantity", wrong)
             if quantity is not None and quantity <= 0:
                 wrong.append("a finished order has a quantity above 0")
-            run = _number(cell(row, "run_minutes"), "run minutes", wrong)
-            text = cell(row, "setup_minutes")
-            setup = _number(text, "set-up minutes", wrong) if text else None
-            day = _day(cell(row, "finished_on"), wrong)
+            run = _number(row, "run_minutes", "run minutes", wrong)
+            setup = _number(row, "setup_minutes", "set-up minutes", wrong) if row.text("setup_minutes") else None
+            day = _day(row, wrong)
             if wrong or part is None or sequence is None or quantity is None or run is None or day is None:
                 problems += [Problem(f"row {number}", f"row {number}: {words}") for words in wrong]
                 continue
@@ -110,24 +107,28 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[str]]) -> tuple[int, i
         return len(fresh), same
 
 
-def _number(text: str, word: str, wrong: list[str]) -> Decimal | None:
+def _number(row: TitledRow, name: str, word: str, wrong: list[str]) -> Decimal | None:
     try:
-        value = Decimal(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
-    except InvalidOperation:
-        value = Decimal("NaN")
-    if not value.is_finite() or value < 0 or value >= 10**9:
-        wrong.append(f"{word} is a number, not {text[:20] or 'empty'}")
+        value = row.amount(name)
+    except ValueError as error:
+        wrong.append(f"{word}: {error}")
+        return None
+    if value is None or not 0 <= value < 10**9:
+        wrong.append(f"{word} is a number from 0, not {row.text(name)[:20] or 'empty'}")
         return None
     return round(value, 9)
 
 
-def _day(text: str, wrong: list[str]) -> date | None:
+def _day(row: TitledRow, wrong: list[str]) -> date | None:
     try:
-        day = datetime.fromisoformat(text).date()
+        day = row.day("finished_on")
     except ValueError:
-        wrong.append(f"the day it was finished is written like 2026-11-20, not {text[:20] or 'empty'}")
-        return None
-    if day > localdate():
+        day = None
+    if day is None:
+        wrong.append(
+            f"the day it was finished is written like 2026-11-20, not {row.text('finished_on')[:20] or 'empty'}"
+        )
+    elif day > localdate():
         wrong.append(f"{day.isoformat()} is still to come")
         return None
     return day

@@ -2,7 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState } from "react";
 import type { Schemas } from "../lib/api";
 
-const GRID = "grid grid-cols-[50px_minmax(150px,200px)_1fr_70px_44px_minmax(240px,1.4fr)] items-center gap-3 px-3";
+const GRID = "grid grid-cols-[50px_minmax(150px,200px)_1fr_70px_44px_76px_minmax(240px,1.4fr)] items-center gap-3 px-3";
 
 /** Every row of the list with what it will become, what stops it and what is worth a look. */
 export function PlanTable({
@@ -82,6 +82,7 @@ export function PlanTable({
           <span>Description</span>
           <span className="text-right">Quantity</span>
           <span>Unit</span>
+          <span className="text-right">Unit cost</span>
           <span>Becomes</span>
         </div>
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
@@ -100,6 +101,7 @@ export function PlanTable({
                 <span className="truncate">{row.description}</span>
                 <span className="text-right">{row.quantity ?? "–"}</span>
                 <span className="text-ink-3">{row.unit ?? ""}</span>
+                <span className="text-right text-ink-2">{row.unit_cost ?? ""}</span>
                 <span className="min-w-0">
                   <span className={`block truncate ${row.new ? "text-blue" : "text-ink-2"}`}>{row.becomes}</span>
                   {row.problems.map((text) => (
