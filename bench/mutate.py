@@ -261,7 +261,7 @@ def main() -> None:
                 (n for n, lines in at.items() if (line in lines if in_function else lines)), key=lambda n: reach[n][0]
             )
             code = _changed(source, number, str(CORE / f"{module}.py"))
-            if not _run_changed(f"tally_core.{module}", code, tests, 20 + 4 * sum(reach[n][0] for n in tests)):
+            if not _run_changed(f"tally_core.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)):
                 missed.append(f"{line}: {words}: {source.splitlines()[line - 1].strip()[:90]}")
         caught = len(changes) - len(missed)
         total, caught_of_all = total + len(changes), caught_of_all + caught

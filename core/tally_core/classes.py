@@ -2,14 +2,18 @@
 
 A computed field is an expression over the names of the class's other fields and of :data:`FACTS`, read by simpleeval:
 arithmetic, comparison, ``a if b else c`` and the functions of :data:`FUNCTIONS`; no attributes, no calls of anything
-else, nothing that could run long.
+else, nothing that could run long or grow large: all numbers are floats, text is only compared and joined, a result has at most
+:data:`LONGEST_RESULT` characters, and :class:`Budget` bounds what a page of parts may take.
 """
 
 import ast
 import math
+import operator
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from decimal import Decimal
+from functools import lru_cache
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
@@ -21,13 +25,43 @@ from .reading import RecordReader
 from .units import code
 
 __all__ = [
-    "FACTS", "FIELD_KINDS", "FUNCTIONS", "check_class", "compute_fields", "read_values",
+    "Budget", "FACTS", "FIELD_KINDS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values",
 ]  # fmt: skip
 
 FIELD_KINDS = ("text", "number", "money", "date", "choice", "computed")
 #: What is stated of every part and may stand in an expression, under these names; nought where nothing is stated.
 FACTS = ("unit_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg")
-FUNCTIONS = {"min": min, "max": max, "round": round, "abs": abs, "sqrt": math.sqrt, "pi": lambda: math.pi}
+LONGEST_RESULT = 200
+#: Steps that the computed fields of one page of parts may take; a step is a name, a number or an operator.
+MOST_STEPS = 300_000
+
+
+def _round(value: float, digits: float = 0) -> float:
+    if not 0 <= digits <= 9 or digits != int(digits):
+        raise ValueError("round takes 0 to 9 digits")
+    return float(round(value, int(digits)))
+
+
+def _numbers_only(operator: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Any]:
+    def checked(a: Any, b: Any) -> Any:
+        if isinstance(a, str) or isinstance(b, str):
+            raise ValueError("text is only compared and joined")
+        return operator(a, b)
+
+    return checked
+
+
+def _add(a: Any, b: Any) -> Any:
+    if isinstance(a, str) and isinstance(b, str):
+        if len(a) + len(b) > LONGEST_RESULT:
+            raise ValueError(f"a text has at most {LONGEST_RESULT} characters")
+        return a + b
+    return _numbers_only(operator.add)(a, b)
+
+
+FUNCTIONS: dict[str, Callable[..., Any]] = {
+    "min": min, "max": max, "round": _round, "abs": abs, "sqrt": math.sqrt, "pi": lambda: math.pi,
+}  # fmt: skip
 _NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,39}")
 _LONGEST, _MOST_NODES, _MOST_FIELDS = 300, 120, 40
 _FORBIDDEN = (
@@ -69,6 +103,13 @@ def check_class(part_class: PartClass) -> Iterator[Problem]:
         if own.kind == "choice" and not [c for c in own.choices if c.strip()]:
             yield Problem(f"{place}.choices", "name the choices")
     yield from _check_expressions(part_class)
+
+
+@dataclass(slots=True)
+class Budget:
+    """How many steps are left for what is computed together, like a page of parts."""
+
+    steps: int = MOST_STEPS
 
 
 def _check_expressions(part_class: PartClass) -> Iterator[Problem]:
@@ -132,12 +173,21 @@ def _names_in(expression: str) -> set[str]:
             )
         ):
             raise ValueError("of powers only ** 2 and ** 3 are known; for roots take sqrt")
-        if isinstance(node, ast.Constant) and not isinstance(node.value, int | float | str):
-            raise ValueError("an expression holds numbers and text only")
+        if isinstance(node, ast.Constant):
+            _check_constant(node.value)
     for node in nodes:
         if isinstance(node, ast.Name) and id(node) not in called:
             names.add(node.id)
     return names
+
+
+def _check_constant(value: Any) -> None:
+    if not isinstance(value, int | float | str):
+        raise ValueError("an expression holds numbers and text only")
+    if isinstance(value, str) and (len(value) > LONGEST_RESULT or not value.isprintable()):
+        raise ValueError("text in an expression is printable")
+    if not isinstance(value, str) and not abs(value) < 1e15:
+        raise ValueError("numbers in an expression are below 10 to the 15th")
 
 
 def read_values(
@@ -190,40 +240,102 @@ def read_values(
 
 
 def compute_fields(
-    part_class: PartClass, values: Mapping[str, str], facts: Mapping[str, Decimal | float | None]
+    part_class: PartClass,
+    values: Mapping[str, str],
+    facts: Mapping[str, Decimal | float | None],
+    budget: Budget | None = None,
 ) -> dict[str, str]:
     """The computed fields of a part: name → the result as text, or words that begin with ``–`` and say what is missing.
 
     Args:
         values: what :func:`read_values` kept.
         facts: what is stated of the part under the names of :data:`FACTS`.
+        budget: what is left for all parts that are computed together.
     """
-    needs = {f.name: _names_in(f.expression) for f in part_class.fields if f.kind == "computed"}
+    budget = budget or Budget()
+    results: dict[str, str] = {}
     known: dict[str, Any] = {name: float(facts.get(name) or 0) for name in FACTS}
     for own in part_class.fields:
         if own.kind == "computed" or own.name not in values:
             continue
-        known[own.name] = float(values[own.name]) if own.kind in ("number", "money") else values[own.name]
-    results: dict[str, str] = {}
-    order = TopologicalSorter({name: used & needs.keys() for name, used in needs.items()}).static_order()
-    expressions = {f.name: f.expression for f in part_class.fields}
-    for name in order:
-        lacking = sorted(needs[name] - known.keys())
+        try:
+            known[own.name] = float(values[own.name]) if own.kind in ("number", "money") else values[own.name]
+        except ValueError:
+            # A value kept before the field became a number; what needs it says so.
+            continue
+    for name, expression in _in_order(tuple((f.name, f.expression) for f in part_class.fields if f.kind == "computed")):
+        if isinstance(expression, str):
+            results[name] = f"– {expression}"
+            continue
+        lacking = sorted(expression.needs - known.keys())
         if lacking:
             results[name] = f"– needs {', '.join(lacking)}"
             continue
+        budget.steps -= expression.steps
+        if budget.steps < 0:
+            results[name] = "– too much is computed at once here; open the part alone"
+            continue
         try:
-            value = simpleeval.SimpleEval(names=known, functions=FUNCTIONS).eval(expressions[name].strip())
-            if isinstance(value, float) and not math.isfinite(value):
-                raise OverflowError
+            results[name] = _as_text(value := _Evaluator(known).eval(expression.text, expression.tree))
         except ZeroDivisionError:
             results[name] = "– divides by nought"
-            continue
+        except ValueError as error:
+            results[name] = f"– cannot be computed: {error}"
         except Exception as error:
             results[name] = f"– cannot be computed: {type(error).__name__}"
-            continue
-        known[name] = value
-        results[name] = (
-            f"{Decimal(repr(round(value, 9))).normalize():f}" if isinstance(value, int | float) else str(value)
-        )
+        else:
+            known[name] = value
     return results
+
+
+@dataclass(frozen=True, slots=True)
+class _Expression:
+    text: str
+    tree: Any
+    needs: frozenset[str]
+    steps: int
+
+
+@lru_cache(maxsize=500)
+def _in_order(fields: tuple[tuple[str, str], ...]) -> list[tuple[str, _Expression | str]]:
+    """Computed fields, each behind those it needs; words for one that cannot be evaluated, whoever kept it."""
+    found: dict[str, _Expression | str] = {}
+    for name, text in fields:
+        try:
+            needs = frozenset(_names_in(text))
+            tree = simpleeval.SimpleEval.parse(text.strip())
+            found[name] = _Expression(text, tree, needs, sum(1 for _ in ast.walk(tree)))
+        except (ValueError, simpleeval.InvalidExpression) as error:
+            found[name] = f"cannot be computed: {error}"
+    needed = {n: (e.needs & found.keys() if isinstance(e, _Expression) else set()) for n, e in found.items()}
+    try:
+        return [(name, found[name]) for name in TopologicalSorter(needed).static_order()]
+    except CycleError:
+        return [(name, "cannot be computed: these fields need one another") for name in found]
+
+
+class _Evaluator(simpleeval.SimpleEval):
+    """Numbers are floats, so that none can grow in digits; text cannot be multiplied."""
+
+    def __init__(self, names: dict[str, Any]) -> None:
+        super().__init__(names=names, functions=FUNCTIONS)
+        for kind in (ast.Mult, ast.Mod, ast.Div, ast.FloorDiv, ast.Sub, ast.Pow):
+            self.operators[kind] = _numbers_only(getattr(operator, _OPERATORS[kind]))
+        self.operators[ast.Add] = _add
+        self.nodes[ast.Constant] = lambda node: float(node.value) if type(node.value) is int else node.value
+
+
+_OPERATORS: dict[type[ast.operator], str] = {
+    ast.Mult: "mul", ast.Mod: "mod", ast.Div: "truediv", ast.FloorDiv: "floordiv", ast.Sub: "sub", ast.Pow: "pow",
+}  # fmt: skip
+
+
+def _as_text(value: Any) -> str:
+    """A result as text. Raises ValueError for one that is too large to be read."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        if not abs(value) < 1e15:
+            raise ValueError("the result is too large")
+        return f"{Decimal(repr(round(value, 9))).normalize():f}"
+    return str(value)[:LONGEST_RESULT]

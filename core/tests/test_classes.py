@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.classes import check_class, compute_fields, read_values
+from tally_core.classes import Budget, check_class, compute_fields, read_values
 from tally_core.definition import ClassField, PartClass
 from tally_core.numbering import next_numbers, numbers_by_position
 
@@ -80,11 +80,45 @@ class Refusing(unittest.TestCase):
             self.assertTrue(said and said[0].startswith("fields[1].expression: "), expression)
 
     def test_what_would_grow_without_bound_is_stopped(self) -> None:
-        for expression in ("'a' * 1000000000", "'a' * 99999 * 99999", "1e308 * 1e308", "sqrt(0 - 1)"):
-            self.assertEqual(
-                problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression)), []
-            )
+        """Also where it was kept before it was refused, or came in with a bundle: it is the field's own message."""
+        joined = " + ".join(["a"] * 20)
+        for expression in (
+            "'a' * 1000000000", "1e308 * 1e308", "sqrt(0 - 1)", "round(a, 0 - 999999999)", "round(a, 999999999)", "round(a, 1.5)",
+            "'%300000000d' % a", "'x' - 1", "a * 'x'", "a + 'x'", "'x' + a", joined.replace("a", "'" + "x" * 20 + "'"),
+            "a * 1e14 * 1e14", "a // 0.5 % 'x'", "'\\ud800'", "9 ** 99", "a.b", "(", "1e15", "'" + "x" * 201 + "'", "a if",
+        ):  # fmt: skip
             self.assertTrue(computed(expression, a="1").startswith("– cannot be computed"), expression)
+        digits = "*".join(["a ** 3"] * 10)
+        self.assertTrue(
+            computed(digits, a="999999999999").startswith("– cannot be computed"), "numbers grow in no digits"
+        )
+        own = PartClass("P", fields=[ClassField("t"), ClassField("out", "computed", expression="t + t + t")])
+        self.assertIn("at most 200", compute_fields(own, {"t": "x" * 100}, {})["out"])
+        self.assertEqual(compute_fields(own, {"t": "x" * 66}, {})["out"], "x" * 198)
+        one = PartClass("P", fields=[ClassField("t"), ClassField("out", "computed", expression="t")])
+        self.assertEqual(len(compute_fields(one, {"t": "x" * 2000}, {})["out"]), 200)
+        two = [ClassField("a", "computed", expression="b"), ClassField("b", "computed", expression="a")]
+        self.assertIn("need one another", compute_fields(PartClass("P", fields=two), {}, {})["a"])
+        kept = PartClass("P", fields=[ClassField("n", "number"), ClassField("out", "computed", expression="n + 1")])
+        self.assertEqual(compute_fields(kept, {"n": "soon"}, {})["out"], "– needs n")
+
+    def test_what_is_computed_together_is_bounded(self) -> None:
+        own = PartClass("P", fields=[ClassField("a", "number"), ClassField("out", "computed", expression="a + 1")])
+        # The sum, its sign, a name with its manner, a number: what the tree of "a + 1" holds.
+        budget = Budget(steps=5 * 3)
+        found = [compute_fields(own, {"a": "1"}, {}, budget)["out"] for _ in range(4)]
+        self.assertEqual(found[:3], ["2", "2", "2"])
+        self.assertIn("too much", found[3])
+
+    def test_results_as_text(self) -> None:
+        for expression, wanted in (
+            ("7 // 2", "3"), ("7 % 4", "3"), ("1 / 3", "0.333333333"), ("2 > 1", "yes"), ("not 2", "no"), ("'a' + 'b'", "ab"),
+            ("round(2.567, 2)", "2.57"), ("round(2.5)", "2"), ("round(2.123456789, 9)", "2.123456789"), ("999999999999999 / 1", "999999999999999"),
+        ):  # fmt: skip
+            self.assertEqual(computed(expression), wanted, expression)
+
+    def test_powers_are_squares_and_cubes(self) -> None:
+        self.assertEqual([computed("a ** 2", a="3"), computed("a ** 3", a="3")], ["9", "27"])
         for expression in ("(a ** 3) ** 3 ** 3", "a ** a", "9 ** 99"):
             said = problems(ClassField("a", "number"), ClassField("out", "computed", expression=expression))
             self.assertIn("of powers only", said[0], expression)

@@ -17,7 +17,7 @@ from pydantic import Field
 from sheets.models import BuildSheet
 from sheets.records import class_record, plain_decimal
 from tally_core import definition as core
-from tally_core.classes import FACTS, compute_fields
+from tally_core.classes import FACTS, Budget, compute_fields
 from tally_core.errors import TallyError
 from tally_core.units import SYMBOLS, dimension
 
@@ -318,9 +318,15 @@ def _classes() -> dict[str, core.PartClass]:
     return {c.name: class_record(c) for c in PartClass.objects.all()}
 
 
-def _out(part: Part, sheets: int, classes: dict[str, core.PartClass], stock: Decimal | None = None) -> PartOut:
+def _out(
+    part: Part,
+    sheets: int,
+    classes: dict[str, core.PartClass],
+    stock: Decimal | None = None,
+    budget: Budget | None = None,
+) -> PartOut:
     own = classes.get(part.part_class)
-    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}) if own else {}
+    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget) if own else {}
     amounts: dict[str, Any] = {n: plain_decimal(getattr(part, n)) for n in _AMOUNTS}
     plain = {
         n: getattr(part, n)
@@ -387,7 +393,9 @@ def list_parts(
     moves = StockMove.objects.filter(part__in=page).values_list("part").annotate(total=Sum("quantity"))
     stock = dict(moves.values_list("part", "total"))
     classes = _classes()
-    return PartPage(total=total, offset=offset, items=[_out(p, counts[p.id], classes, stock.get(p.id)) for p in page])
+    budget = Budget()
+    items = [_out(p, counts[p.id], classes, stock.get(p.id), budget) for p in page]
+    return PartPage(total=total, offset=offset, items=items)
 
 
 @router.get("/reference", response=Reference)

@@ -9,7 +9,7 @@ from typing import Any
 from formats.flat import Column
 from sheets.records import class_record
 from tally_core.cells import Cell, read_number, text_of, uses_decimal_comma
-from tally_core.classes import FACTS, compute_fields
+from tally_core.classes import FACTS, Budget, compute_fields
 from tally_core.errors import TallyError
 
 from .actions.save_parts import MOST, plan_parts
@@ -29,6 +29,8 @@ FIELD_TITLES = {
     "order_minimum": "Order minimum", "order_multiple": "Order multiple", "sold": "Sold",
     "unmodelled": "Unmodelled", "supplier": "Supplier", "supplier_number": "Supplier's number", "supplier_link": "Where it is bought",
 }  # fmt: skip
+#: Steps that the computed fields of a whole list may take: some seconds.
+_MOST_STEPS = 3_000_000
 _NUMBERS = (
     "unit_cost", "given_cost", "markup_percent", "selling_price", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg", "stock_per_buying_unit",
     "reorder_level", "order_minimum", "order_multiple",
@@ -42,8 +44,10 @@ def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[li
     columns = [Column(title, name in _NUMBERS) for name, title in FIELD_TITLES.items()]
     if own:
         columns += [Column(f.name, f.kind in ("number", "money", "computed")) for f in own.fields]
+    budget = Budget(_MOST_STEPS)
     return columns, [
-        [*map(_cell, (getattr(p, n) for n in FIELD_TITLES)), *(_own_cells(p, own) if own else ())] for p in parts
+        [*map(_cell, (getattr(p, n) for n in FIELD_TITLES)), *(_own_cells(p, own, budget) if own else ())]
+        for p in parts
     ]
 
 
@@ -53,8 +57,8 @@ def _cell(value: Any) -> Any:
     return float(value) if isinstance(value, Decimal | int) else value
 
 
-def _own_cells(part: Part, own: Any) -> list[Any]:
-    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS})
+def _own_cells(part: Part, own: Any, budget: Budget) -> list[Any]:
+    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget)
     cells: list[Any] = []
     for field in own.fields:
         text = computed.get(field.name, part.own_values.get(field.name))
