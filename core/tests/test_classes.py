@@ -104,8 +104,8 @@ class Refusing(unittest.TestCase):
 
     def test_what_is_computed_together_is_bounded(self) -> None:
         own = PartClass("P", fields=[ClassField("a", "number"), ClassField("out", "computed", expression="a + 1")])
-        # The sum, its sign, a name with its manner, a number: what the tree of "a + 1" holds.
-        budget = Budget(steps=5 * 3)
+        # The expression, its sum, its sign, a name with its manner, a number: what the tree of "a + 1" holds.
+        budget = Budget(steps=6 * 3)
         found = [compute_fields(own, {"a": "1"}, {}, budget)["out"] for _ in range(4)]
         self.assertEqual(found[:3], ["2", "2", "2"])
         self.assertIn("too much", found[3])
