@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja.security import APIKeyCookie
 from tally_core.errors import TallyError
 
-__all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "require"]
+__all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "refusal", "require", "subjects", "writable"]
 
 #: What each group may write. Everyone who is signed in may read.
 GROUPS: dict[str, set[str]] = {
@@ -39,20 +39,33 @@ def make_groups(**_: object) -> None:
         Group.objects.get_or_create(name=name)
 
 
+def subjects() -> list[str]:
+    """Every subject that some group may write."""
+    return sorted(set().union(*GROUPS.values()))
+
+
 def writable(user) -> set[str]:
     """The subjects that a user may write, by the groups the user is in."""
     if user is None or not user.is_active:
         return set()
     if user.is_superuser:
-        return set().union(*GROUPS.values())
+        return set(subjects())
     if not hasattr(user, "_writable"):
         names = user.groups.values_list("name", flat=True)
         user._writable = set().union(*(GROUPS.get(name, set()) for name in names))
     return user._writable
 
 
+def refusal(user, subject: str) -> str | None:
+    """Why ``user`` may not write ``subject`` (a word of GROUPS), in words; None for who may. The screen asks the same."""
+    if subject in writable(user):
+        return None
+    roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
+    return f"You may look at {subject} but not change them; ask somebody who is {roles}."
+
+
 def require(user, subject: str) -> None:
-    """Raise Refused unless ``user`` may write ``subject`` (a word of GROUPS)."""
-    if subject not in writable(user):
-        roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
-        raise Refused(f"You may look at {subject} but not change them; ask somebody who is {roles}. Nothing was saved.")
+    """Raise Refused unless ``user`` may write ``subject``."""
+    reason = refusal(user, subject)
+    if reason is not None:
+        raise Refused(f"{reason} Nothing was saved.")

@@ -10,7 +10,7 @@ from ninja.throttling import AnonRateThrottle
 from ninja.utils import check_csrf
 from tally_core.errors import Problem, ProblemsError, TallyError
 
-from .access import writable
+from .access import refusal, subjects
 from .actions.keep_columns import drop_columns, keep_columns
 from .models import SavedColumns
 
@@ -18,11 +18,11 @@ router = Router(tags=["session"])
 
 
 class Session(Schema):
-    """Who is signed in; ``user`` empty when nobody is."""
+    """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject."""
 
     user: str
     name: str
-    writes: list[str]
+    refused: dict[str, str]
 
 
 class SignIn(Schema):
@@ -49,8 +49,11 @@ class ColumnsGone(Schema):
 def _session(request: HttpRequest) -> Session:
     user = request.user
     if not user.is_authenticated:
-        return Session(user="", name="", writes=[])
-    return Session(user=user.get_username(), name=user.get_full_name(), writes=sorted(writable(user)))
+        return Session(user="", name="", refused={})
+    reasons = {subject: refusal(user, subject) for subject in subjects()}
+    return Session(
+        user=user.get_username(), name=user.get_full_name(), refused={s: r for s, r in reasons.items() if r is not None}
+    )
 
 
 @router.get("", response=Session, auth=None)
@@ -76,7 +79,7 @@ def sign_in(request: HttpRequest, payload: SignIn) -> Session:
 def sign_out(request: HttpRequest) -> Session:
     """Close the session."""
     logout(request)
-    return Session(user="", name="", writes=[])
+    return Session(user="", name="", refused={})
 
 
 def _columns(request: HttpRequest, list_name: str) -> list[ColumnsOut]:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
+from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
@@ -10,6 +11,7 @@ import numpy as np
 from django.db import connection
 from django.utils.timezone import localdate
 from parts.models import Part, Workspace
+from parts.stock_levels import Level, step_of, stock_levels
 from sheets.models import BuildSheet
 from tally_core.answers import Basis
 from tally_core.calendars import PLAIN_WEEK, Calendar, parse_shifts
@@ -21,6 +23,7 @@ from tally_core.ordering import reachable
 from tally_core.schedule import Overlap, Scheduled, Step, routing_order, schedule_backward, schedule_forward
 from tally_core.structure import Structure
 from tally_core.tables import BOUGHT, CHARGE
+from tally_core.to_order import covered_on, to_order
 from workcenters.models import WorkCenter
 
 from .columns import keys_text
@@ -77,14 +80,18 @@ class Plan:
     steps: list[Step]
     kinds: list[tuple[str, int]]
     scheduled: Scheduled
+    cover: dict[int, Level] | None  # over bought parts, where stock counts
 
 
-def plan_product(part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None) -> Plan:
+def plan_product(
+    part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None, stock: bool = False
+) -> Plan:
     """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
 
     Every made part is one lot, as the basis has it (C5). A component is there when the operation it is issued at begins, its
     queue included. What is bought takes its lead time in days on the clock; charges and what the customer supplies are
-    there. Raises TallyError where the basis has no answer or operations wait for one another.
+    there. With ``stock``, what is on hand, or comes in before it is needed, covers what a job takes of bought parts and need not
+    be ordered; of standard lots nobody knows what they take. Raises TallyError where the basis has no answer or operations wait for one another.
     """
     loaded, question = load_question(part, basis, sheet)
     s = question.structure
@@ -108,25 +115,62 @@ def plan_product(part: Part, basis: Basis, wanted: date | None, sheet: BuildShee
         works = None if outside else calendar(shifts, stops_of.get(center, []))
         work.append(Work(sequence, name, outside, supplier, center_name, code, works))
     network = _network(s, question.top, work, times, spent)
+    cover = None
+    if stock and needs is not None:
+        bought = np.flatnonzero(s.parts.kind == BOUGHT)
+        keys = {int(loaded.part_ids[row]): int(row) for row in bought}
+        levels = stock_levels(Part.objects.filter(pk__in=list(keys)))
+        cover = {keys[key]: level for key, level in levels.items()}
     try:
-        if wanted is not None:
-            end = _midnight(wanted + timedelta(days=1))
-            scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
-        else:
-            scheduled = schedule_forward(network.steps, network.follows, _midnight(basis.as_of), network.overlaps)
+        scheduled = _laid(network, basis.as_of, wanted, needs, cover)
     except OverflowError:
         raise TallyError(
             "This would reach beyond any calendar; look at its days, its waits and its lead times."
         ) from None
-    return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled)
+    return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled, cover)
 
 
-def product_times(sheet: BuildSheet, basis: Basis, wanted: date | None) -> dict[str, Any]:
+def _laid(
+    network: _Network, first: date, wanted: date | None, needs: Needs | None, cover: dict[int, Level] | None
+) -> Scheduled:
+    """The network laid on its calendars; orders that what is there makes needless, or early, take no longer than it takes."""
+    orders = [(at, row) for at, (kind, row) in enumerate(network.kinds) if kind == "order" and cover and row in cover]
+    if wanted is None:
+        for at, row in orders:
+            assert needs is not None and cover is not None
+            there = covered_on(_exact(needs.lot[row]), cover[row].on_hand, cover[row].arriving)
+            if there is not None:
+                days = max(0, (there - first).days) if there > first else 0
+                network.steps[at] = Step(min(network.steps[at].work, days * DAY))
+        return schedule_forward(network.steps, network.follows, _midnight(first), network.overlaps)
+    end = _midnight(wanted + timedelta(days=1))
+    scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
+    needless = [
+        at for at, row in orders if needs and cover and not _short(needs.lot[row], cover[row], scheduled.end[at].date())
+    ]
+    if not needless:
+        return scheduled
+    # When an order ends is set by what takes it; so only its own length changes.
+    for at in needless:
+        network.steps[at] = Step(0.0)
+    return schedule_backward(network.steps, network.follows, end, network.overlaps)
+
+
+def _exact(quantity: float) -> Decimal:
+    return Decimal(repr(round(float(quantity), 9)))
+
+
+def _short(quantity: float, level: Level, needed: date) -> Decimal:
+    """What is to be ordered so that a quantity is there on a day."""
+    return to_order(_exact(quantity), level.on_hand + level.arriving_by(needed), level.minimum, level.step)
+
+
+def product_times(sheet: BuildSheet, basis: Basis, wanted: date | None, stock: bool = True) -> dict[str, Any]:
     """:func:`plan_product` as plain values. Raises ProblemsError for a wanted day that is past."""
     today = localdate()
     if wanted is not None and wanted < today:
         raise ProblemsError([Problem("wanted", f"the wanted day {wanted.isoformat()} is past")])
-    plan = plan_product(sheet.part, basis, wanted, sheet)
+    plan = plan_product(sheet.part, basis, wanted, sheet, stock)
     parts = Part.objects.in_bulk(plan.part_ids)
     return _answer(plan, [parts[key] for key in plan.part_ids], today, wanted)
 
@@ -214,17 +258,25 @@ def _answer(plan: Plan, parts: list[Part], today: date, wanted: date | None) -> 
         start, end = scheduled.start[at], scheduled.end[at]
         if kind == "order" and s.parts.kind[row] == BOUGHT:
             part = parts[row]
+            # Where stock does not count, the amounts that can be bought still do.
+            level = plan.cover[row] if plan.cover is not None else None
+            rules = level or Level(minimum=part.order_minimum, step=step_of(part))
+            quantity = None if needs is None else _short(needs.lot[row], rules, end.date())
+            by = end.date() - timedelta(days=part.lead_time_days)
             orders.append(
                 {
                     "part": part.number,
                     "description": part.description,
-                    "order_by": start.date().isoformat(),
+                    "order_by": None if quantity == 0 else by.isoformat(),
                     "needed": end.isoformat(timespec="minutes"),
                     "lead_days": part.lead_time_days,
-                    "quantity": None if needs is None else float(needs.lot[row]),
+                    "taken": None if needs is None else float(needs.lot[row]),
+                    "on_hand": float(level.on_hand) if level else 0.0,
+                    "on_order": float(level.arriving_by(end.date())) if level else 0.0,
+                    "quantity": None if quantity is None else float(quantity),
                     "unit": part.unit,
                     "chain": at in chain,
-                    "late": start.date() < today,
+                    "late": quantity != 0 and by < today,
                 }
             )
         elif kind == "operation":
@@ -251,10 +303,11 @@ def _answer(plan: Plan, parts: list[Part], today: date, wanted: date | None) -> 
     first, last = (min(starts), max(scheduled.end)) if starts else (_midnight(today), _midnight(today))
     return {
         "wanted": wanted.isoformat() if wanted else None,
+        "stock": plan.cover is not None,
         "today": today.isoformat(),
         "start": first.isoformat(timespec="minutes"),
         "end": last.isoformat(timespec="minutes"),
         "lead_days": round((last - first).total_seconds() / 86400.0, 2),
         "steps": sorted(steps, key=lambda x: (x["start"], x["end"], x["part"], x["sequence"])),
-        "orders": sorted(orders, key=lambda x: (x["order_by"], x["part"])),
+        "orders": sorted(orders, key=lambda x: (x["order_by"] or "~", x["part"])),
     }

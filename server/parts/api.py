@@ -21,6 +21,7 @@ from tally_core.classes import FACTS, Budget, compute_fields
 from tally_core.errors import TallyError
 from tally_core.units import SYMBOLS, dimension
 
+from .actions.drop_parts import drop_parts
 from .actions.keep_file import PICTURES, drop_file, keep_file
 from .actions.move_stock import move_stock, on_hand
 from .actions.renumber_parts import MOST as MOST_RENUMBERED
@@ -520,6 +521,17 @@ def read_listed(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  #
 def read_planned(request: HttpRequest, payload: RowsIn) -> Any:
     """What a change of many parts would do. Saves nothing."""
     return {"columns": [], "rows": preview([r.dict(by_alias=True) for r in payload.rows[:MOST_LISTED]])}
+
+
+class NumbersGone(Schema):
+    numbers: list[str]
+
+
+@router.post("/drop", response=Count)
+def drop(request: HttpRequest, payload: NumbersGone) -> Any:
+    """Take away parts that nothing names, all of them or none."""
+    drop_parts(request.user, payload.numbers)
+    return Count(count=len(payload.numbers))
 
 
 @router.post("/rows", response=RowsSaved)

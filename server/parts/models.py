@@ -60,6 +60,9 @@ class Part(models.Model):
         output_field=models.TextField(),
         db_persist=True,
     )
+    # Who and why, for the row of history that the next save writes.
+    _history_user: Any
+    _change_reason: str
     history = HistoricalRecords(excluded_fields=["search", "version"])
 
     class Meta:

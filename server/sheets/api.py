@@ -32,7 +32,7 @@ from .history import sheet_history
 from .matrix import Build, matrix
 from .models import BuildSheet, Option
 from .paste import read_paste
-from .reads import revisions_of, sheet_head, sheet_view
+from .reads import counting_sheet, revisions_of, sheet_head, sheet_view
 from .replacing import replacement
 from .where_used import where_used
 
@@ -56,6 +56,12 @@ class SheetHead(Schema):
     version: int
     changed_by: str
     changed_at: str
+
+
+class ListedSheet(SheetHead):
+    """``counts``: whether it is the one that counts on the day asked for."""
+
+    counts: bool
 
 
 class BasisOut(Schema):
@@ -419,6 +425,7 @@ class MatrixIn(Schema):
     builds: list[BuildIn]
     day: str = ""
     drafts: bool = False
+    stock: bool = True
 
 
 class BuildOut(Schema):
@@ -437,12 +444,18 @@ class MatrixRow(Schema):
     unit_cost: float | None
     each: list[float]
     needs: list[float]
+    total: float
+    on_hand: float
+    on_order: float
     order: float
 
 
 class MatrixOut(Schema):
+    """``stock``: whether what is on hand and on order was counted."""
+
     builds: list[BuildOut]
     rows: list[MatrixRow]
+    stock: bool
     currency: str
     as_of: str
 
@@ -531,13 +544,20 @@ class TimeStep(Schema):
 
 
 class TimeOrder(Schema):
-    """What is bought, and the day by which; ``late`` when that day is past."""
+    """What is bought, and the day by which, none where what is there covers it; ``late`` when that day is past.
+
+    ``taken`` is what the job takes and ``quantity`` what is to be ordered of it, none for standard lots; ``on_order`` is due in
+    time.
+    """
 
     part: str
     description: str
-    order_by: str
+    order_by: str | None
     needed: str
     lead_days: int
+    taken: float | None
+    on_hand: float
+    on_order: float
     quantity: float | None
     unit: str
     chain: bool
@@ -545,9 +565,13 @@ class TimeOrder(Schema):
 
 
 class Times(Schema):
-    """One lot of a product in time, backward from ``wanted`` or forward from the day of the basis."""
+    """One lot of a product in time, backward from ``wanted`` or forward from the day of the basis.
+
+    ``stock``: whether what is on hand and on order was counted; for standard lots it never is.
+    """
 
     wanted: str | None
+    stock: bool
     today: str
     start: str
     end: str
@@ -563,10 +587,13 @@ def _sheet(sheet_id: int) -> BuildSheet:
     return sheet
 
 
-@router.get("", response=list[SheetHead])
-def list_sheets(request: HttpRequest, part: str) -> Any:
-    """All sheets of a part, by alternate, the newest first."""
-    return [sheet_head(s) for s in revisions_of(part_named(part).id)]
+@router.get("", response=list[ListedSheet])
+def list_sheets(request: HttpRequest, part: str, day: str = "", drafts: bool = False) -> Any:
+    """All sheets of a part, by alternate, the newest first; and which of them counts on a day."""
+    basis = read_basis(BasisIn(day=day, drafts=drafts))
+    sheets = revisions_of(part_named(part).id)
+    counting = counting_sheet(sheets, basis.as_of, drafts)
+    return [sheet_head(s) | {"counts": s.pk == counting} for s in sheets]
 
 
 @router.get("/recent", response=list[SheetHead])
@@ -612,7 +639,7 @@ def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
         except ProblemsError as error:
             raise ProblemsError([Problem(f"builds[{index}].{p.place}", p.message) for p in error.problems]) from None
         builds.append(Build(build.part, held.options, held.quantity))
-    found = matrix(builds, basis.as_of, basis.drafts)
+    found = matrix(builds, basis.as_of, basis.drafts, payload.stock)
     return HttpResponse(orjson.dumps(found), content_type="application/json")
 
 
@@ -673,14 +700,14 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
 
 
 @router.get("/{sheet_id}/times", response=Times)
-def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "") -> Any:
+def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "", stock: bool = True) -> Any:
     """When operations and purchases happen."""
     held = read_basis(basis)
     try:
         day = date.fromisoformat(wanted) if wanted else None
     except ValueError:
         raise ProblemsError([Problem("wanted", "a day like 2026-01-31 is needed")]) from None
-    return product_times(_sheet(sheet_id), held, day)
+    return product_times(_sheet(sheet_id), held, day, stock)
 
 
 @router.post("/{sheet_id}/edits", response=Edited)

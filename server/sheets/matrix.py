@@ -8,12 +8,14 @@ from typing import Any
 import numpy as np
 from costing.reads import Loaded, load_products, part_named, question_of
 from parts.models import Part
+from parts.stock_levels import stock_levels
 from tally_core.answers import Basis, tally
 from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.needs import average_needs
 from tally_core.ordering import reachable
 from tally_core.rounding import round_up
 from tally_core.tables import BOUGHT, KINDS, PHANTOM
+from tally_core.to_order import to_order
 from tally_core.units import SYMBOLS
 
 from .models import Option
@@ -33,12 +35,13 @@ class Build:
     quantity: Decimal | None
 
 
-def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
+def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> dict[str, Any]:
     """Rows of parts with a cell for each build, in the part's stock unit.
 
     ``each`` is what one of the product takes on average at standard lots; ``needs`` is what the build takes as a job of
-    its own (rules N1 to N3); ``order`` adds up the
-    needs and rounds up once what is counted in whole units (N2). Raises ProblemsError placing what is wrong at its build.
+    its own (rules N1 to N3); ``total`` adds up the needs and rounds up once what is counted in whole units (N2); ``order`` is
+    what is short of it, in the amounts that can be bought (B1, B2). With ``stock``, what is on hand and on order counts.
+    Raises ProblemsError placing what is wrong at its build.
     """
     if not 0 < len(builds) <= MOST_BUILDS:
         raise TallyError(f"A matrix holds 1 to {MOST_BUILDS} products.")
@@ -71,13 +74,37 @@ def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
     if problems:
         raise ProblemsError(problems)
     tops = [loaded.row(p.id) for p in parts]
+    for index, top in enumerate(tops):
+        # A product is no part of itself.
+        each[index, top] = needs[index, top] = 0.0
     options = {o["code"]: o for o in options_of(loaded)}
     known = [_options_below(loaded, top) for top in tops]
     shown = np.flatnonzero((each.sum(axis=0) > 0) & (loaded.parts.kind != PHANTOM))
-    described = dict(Part.objects.filter(id__in=loaded.part_ids[shown].tolist()).values_list("id", "description"))
+    held = Part.objects.in_bulk(loaded.part_ids[shown].tolist())
+    levels = stock_levels(held.values())
     numbers = loaded.parts.numbers
     total = needs.sum(axis=0)
-    order = np.where(loaded.parts.whole_only, round_up(total), total)
+    total = np.where(loaded.parts.whole_only, round_up(total), total)
+
+    def row(i: int) -> dict[str, Any]:
+        key = int(loaded.part_ids[i])
+        level = levels[key]
+        there = level.on_hand + level.on_order if stock else Decimal(0)
+        wanted = Decimal(repr(round(float(total[i]), 9)))
+        return {
+            "part": numbers[i],
+            "description": held[key].description,
+            "kind": KINDS[loaded.parts.kind[i]],
+            "unit": SYMBOLS[loaded.parts.unit[i]],
+            "unit_cost": round(float(cost[i]), 9) if loaded.parts.kind[i] == BOUGHT or cost[i] else None,
+            "each": np.round(each[:, i], 9).tolist(),
+            "needs": np.round(needs[:, i], 9).tolist(),
+            "total": float(wanted),
+            "on_hand": float(level.on_hand),
+            "on_order": float(level.on_order),
+            "order": float(to_order(wanted, there, level.minimum, level.step)),
+        }
+
     return {
         "builds": [
             {"part": b.part, "description": p.description, "options": list(b.options),
@@ -85,20 +112,8 @@ def matrix(builds: list[Build], day: date, drafts: bool) -> dict[str, Any]:
              "known": [o for o in options.values() if o["code"] in codes]}
             for b, p, codes in zip(builds, parts, known, strict=True)
         ],
-        "rows": [
-            {
-                "part": numbers[i],
-                "description": described[int(loaded.part_ids[i])],
-                "kind": KINDS[loaded.parts.kind[i]],
-                "unit": SYMBOLS[loaded.parts.unit[i]],
-                "unit_cost": round(float(cost[i]), 9) if loaded.parts.kind[i] == BOUGHT or cost[i] else None,
-                "each": np.round(each[:, i], 9).tolist(),
-                "needs": np.round(needs[:, i], 9).tolist(),
-                "order": round(float(order[i]), 9),
-            }
-            for i in shown.tolist()
-            if i not in tops or (each[:, i] != 0).sum() > 1 or each[:, i].max() != 1.0
-        ],
+        "rows": [row(i) for i in shown.tolist()],
+        "stock": stock,
         "currency": loaded.currency,
         "as_of": day.isoformat(),
     }  # fmt: skip

@@ -4,6 +4,7 @@ Rows come as plain dictionaries, ready for JSON: for a product of ten thousand l
 more than the figures. ``SheetView`` in ``api.py`` describes them, and a test holds them against it.
 """
 
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -15,6 +16,7 @@ from django.db import connection
 from parts.given import GIVEN_WORDS
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
+from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import TallyError
 from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 from tally_core.needs import average_needs
@@ -26,7 +28,7 @@ from .models import BuildSheet, Option
 from .records import plain_decimal
 
 __all__ = [
-    "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
+    "counting_sheet", "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
 ]  # fmt: skip
 
 _LINE_SQL = """
@@ -113,6 +115,18 @@ def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
         "changed_by": sheet.changed_by,
         "changed_at": sheet.changed_at.isoformat(),
     }
+
+
+def counting_sheet(sheets: list[BuildSheet], day: date, drafts: bool) -> int | None:
+    """The key of the one among the sheets of a part that counts on a day, as everything above it is costed."""
+    candidates = [
+        Candidate(
+            s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
+            s.alternate == s.part.default_alternate,
+        )
+        for s in sheets
+    ]  # fmt: skip
+    return next(iter(choose_sheets(candidates, day, drafts).values()), None)
 
 
 def revisions_of(part_id: int) -> list[BuildSheet]:

@@ -6,7 +6,6 @@ import { Empty } from "../kit/Empty";
 import { usePages } from "../kit/usePages";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
 import { SeverityMark } from "./SeverityMark";
 import { placeOf } from "./useFindings";
 import { Waive } from "./Waive";
@@ -39,7 +38,6 @@ export function FindingsScreen() {
   const [text, setText] = useState("");
   const [waived, setWaived] = useState(false);
   const search = useDeferredValue(text.trim());
-  const may = useMay("sheets");
   const queries = useQueryClient();
   const survey = useQuery({
     queryKey: ["findings", "survey"],
@@ -164,7 +162,7 @@ export function FindingsScreen() {
                           {f.mend}
                         </span>
                         <span role="cell" className="truncate" title={f.waived?.reason}>
-                          <Waive finding={f} may={may} />
+                          <Waive finding={f} />
                         </span>
                       </>
                     )}

@@ -9,14 +9,12 @@ import { Waive } from "./Waive";
 export function SheetFindings({
   findings,
   sheet,
-  may,
   onLine,
   onClose,
   panel,
 }: {
   findings: FindingOut[];
   sheet: number;
-  may: boolean;
   onLine: (line: string) => void;
   onClose: () => void;
   panel: Ref<HTMLElement>;
@@ -40,7 +38,7 @@ export function SheetFindings({
       </span>
       <span>{f.message}</span>
       {!f.waived && <span className="text-[12px] text-ink-2">To mend it: {f.mend}.</span>}
-      <Waive finding={f} may={may} />
+      <Waive finding={f} />
     </li>
   );
   return (

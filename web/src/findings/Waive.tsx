@@ -3,28 +3,27 @@ import { Button } from "../kit/Button";
 import { type FindingOut, useWaiver } from "./useFindings";
 
 /** Lets a finding stand, with the reason; or says why it stands, and takes that back. */
-export function Waive({ finding, may }: { finding: FindingOut; may: boolean }) {
+export function Waive({ finding }: { finding: FindingOut }) {
   const [reason, setReason] = useState<string | null>(null);
   const waiver = useWaiver();
   if (finding.waived)
     return (
       <span className="text-ink-3">
         waived by {finding.waived.by}: {finding.waived.reason}
-        {may && (
-          <Button
-            look="quiet"
-            className="!min-h-0 ml-2"
-            onClick={() => waiver.mutate({ key: finding.key, reason: null })}
-          >
-            take back
-          </Button>
-        )}
+        <Button
+          needs="sheets"
+          look="quiet"
+          className="!min-h-0 ml-2"
+          onClick={() => waiver.mutate({ key: finding.key, reason: null })}
+        >
+          take back
+        </Button>
       </span>
     );
-  if (finding.severity === "stops" || !may) return null;
+  if (finding.severity === "stops") return null;
   if (reason === null)
     return (
-      <Button look="quiet" className="!min-h-0" onClick={() => setReason("")}>
+      <Button needs="sheets" look="quiet" className="!min-h-0" onClick={() => setReason("")}>
         waive
       </Button>
     );

@@ -4,10 +4,10 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 
 export type FindingOut = Schemas["FindingOut"];
 
-/** What is found on a sheet and below it, as it stands now. `version` counts the sheet's edits. */
-export function useFindings(sheetId: number, version: number) {
+/** What is found on a sheet and below it, as it stands now. `state` is that of the product: see `stateOf`. */
+export function useFindings(sheetId: number, state: string) {
   return useQuery({
-    queryKey: ["findings", "product", sheetId, version],
+    queryKey: ["findings", "product", sheetId, state],
     queryFn: () => answer(client.GET("/api/findings/product/{sheet_id}", { params: { path: { sheet_id: sheetId } } })),
     placeholderData: (old) => old,
   });

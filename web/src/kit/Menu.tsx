@@ -1,6 +1,8 @@
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
+import { type Subject, useRefusal } from "../lib/session";
 import { Button } from "./Button";
+import { useSay } from "./Says";
 
 /** A button that opens a list of things to do. */
 export function Menu({ label, className = "", children }: { label: string; className?: string; children: ReactNode }) {
@@ -21,11 +23,24 @@ export function Menu({ label, className = "", children }: { label: string; class
   );
 }
 
-export function MenuItem({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
+/** With `needs`, whoever may not write that subject finds it disabled with the server's reason. */
+export function MenuItem({
+  onSelect,
+  needs,
+  children,
+}: {
+  onSelect: () => void;
+  needs?: Subject;
+  children: ReactNode;
+}) {
+  const reason = useRefusal(needs);
+  const say = useSay();
   return (
     <DropdownMenu.Item
-      className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-blue-tint"
-      onSelect={onSelect}
+      aria-disabled={!!reason}
+      title={reason}
+      className="cursor-pointer px-3 py-1.5 outline-none aria-disabled:cursor-not-allowed aria-disabled:text-ink-3 data-[highlighted]:bg-blue-tint"
+      onSelect={reason ? () => say(reason, { bad: true }) : onSelect}
     >
       {children}
     </DropdownMenu.Item>

@@ -13,6 +13,11 @@ export type EditFigures = Schemas["EditFigures"];
 export type TableIn = Schemas["TableIn"];
 export type WorkingOut = Schemas["WorkingOut"];
 
+/** A word for all that the figures of a view rest on: whatever is asked about them is asked anew in another state. */
+export function stateOf(view: SheetView): string {
+  return view.stamp ?? `version ${view.sheet.version}`;
+}
+
 export interface FieldProblem {
   place: string;
   message: string;

@@ -59,6 +59,18 @@ export function basisQuery(basis: Basis): string {
   return params.toString();
 }
 
+/** An address of another screen that holds for the same day, drafts and options as the one it is opened from. */
+export function carried(path: string, basis: Pick<Basis, "day" | "drafts"> & Partial<Basis>): string {
+  const params = new URLSearchParams({ drafts: basis.drafts ? "1" : "0" });
+  if (basis.day) params.set("day", basis.day);
+  return `${path}${path.includes("?") ? "&" : "?"}${params}`;
+}
+
+/** The sheet of a part, as above. */
+export function sheetAddress(number: string, basis: Pick<Basis, "day" | "drafts">): string {
+  return carried(`/sheets/${encodeURIComponent(number)}`, basis);
+}
+
 /** One input that is tried. */
 export interface Tried {
   table: string;

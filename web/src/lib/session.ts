@@ -17,9 +17,17 @@ export function useSession() {
   return useQuery({ queryKey: ["session"], queryFn: () => answer(client.GET("/api/session")), staleTime: Infinity });
 }
 
+/** Why the signed-in person may not write a subject, in the server's words; nothing for who may. */
+export function useRefusal(subject: Subject | undefined): string | undefined {
+  const session = useSession().data;
+  if (!subject || !session) return undefined;
+  return session.user ? session.refused[subject] : "Sign in first.";
+}
+
 /** Whether the signed-in person may write a subject. */
 export function useMay(subject: Subject): boolean {
-  return useSession().data?.writes.includes(subject) ?? false;
+  const reason = useRefusal(subject);
+  return !!useSession().data?.user && reason === undefined;
 }
 
 /** Nothing that one person was shown stays behind for the next. */

@@ -6,7 +6,6 @@ import { type DataColumn, DataTable } from "../kit/DataTable";
 import { Empty } from "../kit/Empty";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { minutes, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
 import { StandardPanel } from "./StandardPanel";
 
 type Row = Schemas["StandardOut"];
@@ -14,7 +13,6 @@ type Row = Schemas["StandardOut"];
 /** The library of standard operations: what they state, and how many routings have fallen behind them. */
 export function LibraryScreen() {
   const [params, setParams] = useSearchParams();
-  const may = useMay("sheets");
   const list = useQuery<Row[], Refusal>({
     queryKey: ["library"],
     queryFn: () => answer(client.GET("/api/library")),
@@ -80,11 +78,9 @@ export function LibraryScreen() {
         <Link to="/work-centers" className="ml-auto text-blue hover:underline">
           Work centers
         </Link>
-        {may && (
-          <Button look="strong" onClick={() => setParams({ new: "1" })}>
-            New standard operation
-          </Button>
-        )}
+        <Button needs="sheets" look="strong" onClick={() => setParams({ new: "1" })}>
+          New standard operation
+        </Button>
       </div>
       {list.error && (
         <p role="alert" className="text-bad">
@@ -95,11 +91,9 @@ export function LibraryScreen() {
         <Empty
           title="The library is empty"
           action={
-            may && (
-              <Button look="strong" onClick={() => setParams({ new: "1" })}>
-                Make the first one
-              </Button>
-            )
+            <Button needs="sheets" look="strong" onClick={() => setParams({ new: "1" })}>
+              Make the first one
+            </Button>
           }
         >
           Operations that many parts have in common: deburring, inspection, packing. One on a sheet can be kept here

@@ -37,7 +37,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
     useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
   const [code, setCode] = useState(entry?.code ?? "");
   const [typedIn, setTypedIn] = useState<Record<string, unknown>>({});
-  const fresh = { ...NEW, work_center: centers[0]?.code ?? null, crew: centers[0]?.crew ?? "1" };
+  const fresh = NEW;
   const values: Record<string, unknown> = { ...(entry?.values ?? fresh), ...typedIn };
   const set = (after: Record<string, unknown>) => setTypedIn((old) => ({ ...old, ...after }));
   const save = useMutation<Entry, Refusal, void>({
@@ -115,11 +115,9 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
           </p>
         )}
         <div className="mt-auto flex gap-2 pt-3">
-          {may && (
-            <Button look="strong" type="submit" disabled={!code.trim() || !changed || save.isPending}>
-              {entry ? "Save" : "Make it"}
-            </Button>
-          )}
+          <Button needs="sheets" look="strong" type="submit" disabled={!code.trim() || !changed || save.isPending}>
+            {entry ? "Save" : "Make it"}
+          </Button>
           {may && entry && (
             <Button disabled={drop.isPending} onClick={() => drop.mutate()}>
               Take out of the library

@@ -1,10 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Empty } from "../kit/Empty";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { sheetAddress } from "../lib/basis";
 import { day, percent, quantity, typed } from "../lib/number";
 import { AddBuild } from "../matrix/AddBuild";
 import { type Build, readBuilds, writeBuilds } from "../matrix/builds";
@@ -106,6 +108,11 @@ export function LoadScreen() {
       {found.error && (
         <p role="alert" className="pb-2 text-bad">
           {found.error.message}
+          {!drafts && (
+            <Button look="quiet" className="!min-h-0" onClick={() => set("drafts", "1")}>
+              Count drafts, too
+            </Button>
+          )}
         </p>
       )}
       {builds.length === 0 && (
@@ -114,7 +121,12 @@ export function LoadScreen() {
           work center, backward from that day, and adds up here.
         </Empty>
       )}
-      {load && load.centers.length === 0 && <p className="text-ink-3">No operation of these builds is done here.</p>}
+      {load && load.centers.length === 0 && (
+        <p className="text-ink-2">
+          Nothing of these builds is done at a work center here: their sheets in force have no operations, or all are
+          done outside.
+        </p>
+      )}
       {load && load.centers.length > 0 && (
         <>
           <p aria-live="polite" className="pb-2 text-ink-2">
@@ -152,7 +164,7 @@ export function LoadScreen() {
                           <button
                             type="button"
                             className="pn min-h-[26px] text-blue hover:underline"
-                            onClick={() => navigate(`/sheets/${encodeURIComponent(s.part)}`)}
+                            onClick={() => navigate(sheetAddress(s.part, { day: "", drafts }))}
                           >
                             {s.part}
                           </button>

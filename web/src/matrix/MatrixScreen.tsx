@@ -1,12 +1,13 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useSearchParams } from "react-router";
+import { Button } from "../kit/Button";
 import { type DataColumn, DataTable } from "../kit/DataTable";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
 import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
-import { useBasis } from "../lib/basis";
+import { carried, sheetAddress, useBasis } from "../lib/basis";
 import { money, quantity } from "../lib/number";
 import { BasisBar } from "../sheet/BasisBar";
 import { AddBuild } from "./AddBuild";
@@ -21,6 +22,7 @@ export function MatrixScreen() {
   const [basis, changeBasis] = useBasis(false);
   const navigate = useNavigate();
   const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
+  const stock = params.get("stock") !== "0";
   const per = params.get("per") === "builds" ? "needs" : "each";
   const set = (change: Record<string, string>) =>
     setParams(
@@ -33,9 +35,9 @@ export function MatrixScreen() {
     );
   const keep = (next: Build[]) => set({ builds: writeBuilds(next) });
   const found = useQuery({
-    queryKey: ["sheets", "matrix", builds, basis.day, basis.drafts],
+    queryKey: ["sheets", "matrix", builds, basis.day, basis.drafts, stock],
     queryFn: () =>
-      answer(client.POST("/api/sheets/matrix", { body: { builds, day: basis.day, drafts: basis.drafts } })),
+      answer(client.POST("/api/sheets/matrix", { body: { builds, day: basis.day, drafts: basis.drafts, stock } })),
     enabled: builds.length > 0,
     placeholderData: keepPreviousData,
     staleTime: 0,
@@ -74,9 +76,37 @@ export function MatrixScreen() {
       ...(ordered
         ? [
             {
+              key: "total",
+              title: "Needed",
+              width: "84px",
+              number: true,
+              value: (r: Row) => r.total,
+              show: (r: Row) => quantity(r.total, 4),
+            },
+            ...(stock
+              ? [
+                  {
+                    key: "on_hand",
+                    title: "On hand",
+                    width: "74px",
+                    number: true,
+                    value: (r: Row) => r.on_hand,
+                    show: (r: Row) => quantity(r.on_hand, 4),
+                  },
+                  {
+                    key: "on_order",
+                    title: "On order",
+                    width: "74px",
+                    number: true,
+                    value: (r: Row) => r.on_order,
+                    show: (r: Row) => quantity(r.on_order, 4),
+                  },
+                ]
+              : []),
+            {
               key: "order",
               title: "Order",
-              width: "96px",
+              width: "84px",
               number: true,
               value: (r: Row) => r.order,
               show: (r: Row) => <b className="font-semibold">{quantity(r.order, 4)}</b>,
@@ -93,7 +123,7 @@ export function MatrixScreen() {
           ]
         : []),
     ],
-    [data, per, ordered],
+    [data, per, ordered, stock],
   );
   const top = data?.builds[0];
   return (
@@ -126,6 +156,17 @@ export function MatrixScreen() {
       {found.error && (
         <p role="alert" className="px-4 pb-2 text-bad">
           {found.error.message}
+          {!basis.drafts && (
+            <Button look="quiet" className="!min-h-0" onClick={() => changeBasis({ drafts: true })}>
+              Count drafts, too
+            </Button>
+          )}
+        </p>
+      )}
+      {data && data.rows.length === 0 && (
+        <p className="px-4 pb-2 text-ink-2">
+          {data.builds.map((b) => b.part).join(", ")} {data.builds.length === 1 ? "takes" : "take"} no part on this day:
+          every line is a note, as needed, not fitted, or under an option that is not chosen.
         </p>
       )}
       {builds.length === 0 ? (
@@ -144,20 +185,31 @@ export function MatrixScreen() {
               onOpen={(r) =>
                 navigate(
                   r.kind === "made"
-                    ? `/sheets/${encodeURIComponent(r.part)}`
-                    : `/where-used/${encodeURIComponent(r.part)}`,
+                    ? sheetAddress(r.part, basis)
+                    : carried(`/where-used/${encodeURIComponent(r.part)}`, basis),
                 )
               }
               beside={
-                <select
-                  className="field !min-h-[26px] !w-auto"
-                  aria-label="Cells hold"
-                  value={per}
-                  onChange={(event) => set({ per: event.target.value === "needs" ? "builds" : "" })}
-                >
-                  <option value="each">for one of each</option>
-                  <option value="needs">for the builds, each a job</option>
-                </select>
+                <>
+                  {ordered && (
+                    <label
+                      className="flex items-center gap-1.5 text-ink-2"
+                      title="The order is what is short of the need, in whole cases, minimums and multiples of each part"
+                    >
+                      <input type="checkbox" checked={stock} onChange={() => set({ stock: stock ? "0" : "" })} />
+                      less what is on hand and on order
+                    </label>
+                  )}
+                  <select
+                    className="field !min-h-[26px] !w-auto"
+                    aria-label="Cells hold"
+                    value={per}
+                    onChange={(event) => set({ per: event.target.value === "needs" ? "builds" : "" })}
+                  >
+                    <option value="each">for one of each</option>
+                    <option value="needs">for the builds, each a job</option>
+                  </select>
+                </>
               }
             />
           </div>

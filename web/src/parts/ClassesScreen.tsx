@@ -34,22 +34,18 @@ export function ClassesScreen() {
         <span className="text-ink-2">how their numbers run, and the fields they give their parts</span>
         <span className="ml-auto flex gap-2">
           <Button onClick={() => navigate("/parts")}>To the parts</Button>
-          {may && (
-            <Button look="strong" onClick={() => setParams({ new: "1" })}>
-              New class
-            </Button>
-          )}
+          <Button needs="parts" look="strong" onClick={() => setParams({ new: "1" })}>
+            New class
+          </Button>
         </span>
       </div>
       {classes.length === 0 && !making ? (
         <Empty
           title="No classes yet"
           action={
-            may && (
-              <Button look="strong" onClick={() => setParams({ new: "1" })}>
-                Make the first class
-              </Button>
-            )
+            <Button needs="parts" look="strong" onClick={() => setParams({ new: "1" })}>
+              Make the first class
+            </Button>
           }
         >
           A class is a kind of thing you have many of: screws, sheet metal, labels. It gives its parts running numbers
@@ -282,15 +278,14 @@ function ClassForm({ held, may, onSaved }: { held: PartClass; may: boolean; onSa
                     )}
                   </td>
                   <td className="py-1 text-right">
-                    {may && (
-                      <Button
-                        look="quiet"
-                        aria-label={`take away field ${index + 1}`}
-                        onClick={() => setFields(fields.filter((_, i) => i !== index))}
-                      >
-                        take away
-                      </Button>
-                    )}
+                    <Button
+                      needs="parts"
+                      look="quiet"
+                      aria-label={`take away field ${index + 1}`}
+                      onClick={() => setFields(fields.filter((_, i) => i !== index))}
+                    >
+                      take away
+                    </Button>
                   </td>
                 </tr>
               );
@@ -307,9 +302,10 @@ function ClassForm({ held, may, onSaved }: { held: PartClass; may: boolean; onSa
           {save.error?.message}
         </p>
       )}
-      {may && (
+      {
         <div className="flex gap-2">
           <Button
+            needs="parts"
             onClick={() =>
               setFields([
                 ...fields,
@@ -319,11 +315,11 @@ function ClassForm({ held, may, onSaved }: { held: PartClass; may: boolean; onSa
           >
             Add a field
           </Button>
-          <Button look="strong" type="submit" disabled={save.isPending || bad}>
+          <Button needs="parts" look="strong" type="submit" disabled={save.isPending || bad}>
             {held.name ? "Save the class" : "Make the class"}
           </Button>
         </div>
-      )}
+      }
     </form>
   );
 }

@@ -80,9 +80,10 @@ function Makers({ part, held, may }: { part: string; held: Row[]; may: boolean }
           {save.error.message}
         </p>
       )}
-      {may && (
+      {
         <span className="flex gap-2">
           <Button
+            needs="parts"
             className="!min-h-[28px]"
             onClick={() => setRows((old) => [...old, { maker: "", number: "", package: "" }])}
           >
@@ -94,7 +95,7 @@ function Makers({ part, held, may }: { part: string; held: Row[]; may: boolean }
             </Button>
           )}
         </span>
-      )}
+      }
     </div>
   );
 }

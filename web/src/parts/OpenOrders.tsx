@@ -52,7 +52,11 @@ export function OpenOrders({ part, unit }: { part: string; unit: string }) {
         <b className="text-[15px]">{quantity((orders.data ?? []).reduce((sum, o) => sum + Number(o.quantity), 0))}</b>{" "}
         <span className="text-ink-3">{unit}</span>
       </p>
-      {may && (
+      {!may ? (
+        <Button needs="open orders" className="self-start">
+          Keep
+        </Button>
+      ) : (
         <fieldset
           className="grid grid-cols-[1fr_80px_104px_auto] gap-1.5"
           onKeyDown={(event) => {

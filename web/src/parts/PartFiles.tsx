@@ -65,17 +65,16 @@ export function PartFiles({ part, may }: { part: string; may: boolean }) {
             <span className="text-[12px] whitespace-nowrap text-ink-3">
               {size(f.size)} · {f.by}
             </span>
-            {may && (
-              <Button
-                look="quiet"
-                className="ml-auto !min-h-[24px]"
-                aria-label={`let go of ${f.name}`}
-                disabled={drop.isPending}
-                onClick={() => drop.mutate(f)}
-              >
-                let go
-              </Button>
-            )}
+            <Button
+              needs="parts"
+              look="quiet"
+              className="ml-auto !min-h-[24px]"
+              aria-label={`let go of ${f.name}`}
+              disabled={drop.isPending}
+              onClick={() => drop.mutate(f)}
+            >
+              let go
+            </Button>
           </li>
         ))}
       </ul>

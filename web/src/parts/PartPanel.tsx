@@ -437,15 +437,14 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           </p>
         )}
         <div className="mt-auto flex gap-2 pt-4">
-          {may && (
-            <Button
-              look="strong"
-              type="submit"
-              disabled={save.isPending || (!!part && !form.changed && Object.keys(more).length === 0)}
-            >
-              {part ? "Save" : "Make the part"}
-            </Button>
-          )}
+          <Button
+            needs="parts"
+            look="strong"
+            type="submit"
+            disabled={save.isPending || (!!part && !form.changed && Object.keys(more).length === 0)}
+          >
+            {part ? "Save" : "Make the part"}
+          </Button>
           {part && made && (
             <Button onClick={() => navigate(`/sheets/${encodeURIComponent(part.number)}`)}>
               {part.sheets ? "Open its sheet" : "Start its sheet"}

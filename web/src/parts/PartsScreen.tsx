@@ -182,15 +182,17 @@ export function PartsScreen() {
           <Menu label="List …">
             <MenuItem onSelect={() => leave("xlsx")}>As a workbook, as found</MenuItem>
             <MenuItem onSelect={() => leave("csv")}>As CSV, as found</MenuItem>
-            {may && <MenuItem onSelect={() => setRowsIn("")}>Bring in rows or a part list …</MenuItem>}
-            {may && <MenuItem onSelect={() => navigate("/intake")}>Bring in a bill of materials …</MenuItem>}
+            <MenuItem needs="parts" onSelect={() => setRowsIn("")}>
+              Bring in rows or a part list …
+            </MenuItem>
+            <MenuItem needs="intake" onSelect={() => navigate("/intake")}>
+              Bring in a bill of materials …
+            </MenuItem>
             <MenuItem onSelect={() => navigate("/parts/classes")}>Classes, their fields and numbers</MenuItem>
           </Menu>
-          {may && (
-            <Button look="strong" onClick={() => set({ new: "1" })}>
-              New part
-            </Button>
-          )}
+          <Button needs="parts" look="strong" onClick={() => set({ new: "1" })}>
+            New part
+          </Button>
         </span>
       </div>
       {chosen.size > 0 && (
@@ -198,8 +200,12 @@ export function PartsScreen() {
           <b aria-live="polite">
             {chosen.size} {chosen.size === 1 ? "part" : "parts"} chosen
           </b>
-          {may && <Button onClick={() => setVerb("change")}>Change a field …</Button>}
-          {may && <Button onClick={() => setVerb("number")}>Give numbers …</Button>}
+          <Button needs="parts" onClick={() => setVerb("change")}>
+            Change a field …
+          </Button>
+          <Button needs="parts" onClick={() => setVerb("number")}>
+            Give numbers …
+          </Button>
           <Button onClick={copyRows}>Copy rows</Button>
           <Button look="quiet" onClick={() => setChosen(new Map())}>
             choose none
@@ -215,11 +221,9 @@ export function PartsScreen() {
         <Empty
           title={search || kind || partClass || unmodelled ? "No part goes by these words" : "No parts yet"}
           action={
-            may && (
-              <Button look="strong" onClick={() => set({ new: "1" })}>
-                Make the first part
-              </Button>
-            )
+            <Button needs="parts" look="strong" onClick={() => set({ new: "1" })}>
+              Make the first part
+            </Button>
           }
         >
           {search || kind || partClass || unmodelled

@@ -41,7 +41,11 @@ export function Stock({ part }: { part: string }) {
         On hand <b className="text-[15px]">{quantity(stock.data.on_hand)}</b>{" "}
         <span className="text-ink-3">{stock.data.unit}</span>
       </p>
-      {may && (
+      {!may ? (
+        <Button needs="stock" className="self-start">
+          Move
+        </Button>
+      ) : (
         <fieldset
           className="grid grid-cols-[96px_1fr_auto] gap-1.5"
           onKeyDown={(event) => {

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Bridge, moved } from "../kit/Bridge";
 import { DayField } from "../kit/DayField";
-import { answer, client, type Refusal, type Schemas, type SheetHead, type SheetView } from "../lib/api";
+import { answer, client, type Refusal, type Schemas, type SheetHead, type SheetView, stateOf } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { typed } from "../lib/number";
@@ -12,7 +12,8 @@ import { Rings } from "../sheet/Rings";
 
 /** Why these figures are not those of another basis: cause by cause, and by element. */
 export function BridgeBetween({ view, basis, revisions }: { view: SheetView; basis: Basis; revisions: SheetHead[] }) {
-  const { id: sheet, version } = view.sheet;
+  const sheet = view.sheet.id;
+  const state = stateOf(view);
   const [rings, setRings] = useState(false);
   // Beside what is tried stands the same without it; beside inputs stand the standards.
   const plain = { ...basis, what_if: "" };
@@ -22,7 +23,7 @@ export function BridgeBetween({ view, basis, revisions }: { view: SheetView; bas
   const rounds = useRounds().filter((r) => r.status === "open");
   const against: Basis = { ...plain, prices: start, ...other };
   const found = useQuery<Schemas["BridgeOut"], Refusal>({
-    queryKey: ["questions", "bridge", sheet, version, basis, against, otherSheet],
+    queryKey: ["questions", "bridge", sheet, state, basis, against, otherSheet],
     queryFn: () =>
       answer(
         client.POST("/api/questions/bridge", {

@@ -1,4 +1,4 @@
-import type { SheetHead, SheetView } from "../lib/api";
+import { type SheetHead, type SheetView, stateOf } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { BridgeBetween } from "./BridgeBetween";
 import { LotCurve } from "./LotCurve";
@@ -7,7 +7,7 @@ import { StandardsChart } from "./StandardsChart";
 
 /** Questions to the cost of a sheet: against another basis, over the lot, over time, and what it sells for. */
 export function CostQuestions({ view, basis, revisions }: { view: SheetView; basis: Basis; revisions: SheetHead[] }) {
-  const asked = { sheet: view.sheet.id, version: view.sheet.version, basis };
+  const asked = { sheet: view.sheet.id, state: stateOf(view), basis };
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-y-auto pb-4">
       <PriceStrip view={view} />

@@ -12,17 +12,17 @@ const DASHES = ["", "6 3", "2 3", "9 3 2 3"];
 /** The unit cost over the lot, one line for each way of making the part, and where one becomes cheaper. */
 export function LotCurve({
   sheet,
-  version,
+  state,
   basis,
   width,
 }: {
   sheet: number;
-  version: number;
+  state: string;
   basis: Basis;
   width: number;
 }) {
   const found = useQuery({
-    queryKey: ["questions", "lots", sheet, version, basis],
+    queryKey: ["questions", "lots", sheet, state, basis],
     queryFn: () => answer(client.GET("/api/questions/lots", { params: { query: { sheet, ...basis } } })),
     placeholderData: (old) => old,
     staleTime: 0,

@@ -13,12 +13,12 @@ const shareOf = (share: number) => (share < 0.0005 ? "< 0.1 %" : percent(share))
 /** What moves the cost: 1 % more of each input, the strongest first. Each opens; most can be tried. */
 export function RankedInputs({
   sheet,
-  version,
+  state,
   basis,
   onBasis,
 }: {
   sheet: number;
-  version: number;
+  state: string;
   basis: Basis;
   onBasis: (change: Partial<Basis>) => void;
 }) {
@@ -26,7 +26,7 @@ export function RankedInputs({
   const [idle, setIdle] = useState(false);
   const [opened, setOpened] = useState<string | null>(null);
   const found = useQuery<Ranked, Refusal>({
-    queryKey: ["questions", "inputs", sheet, version, basis, idle],
+    queryKey: ["questions", "inputs", sheet, state, basis, idle],
     queryFn: () => answer(client.GET("/api/questions/inputs", { params: { query: { sheet, ...basis, idle } } })),
     placeholderData: (old) => old,
     staleTime: 0,
@@ -124,7 +124,13 @@ export function RankedInputs({
               </div>
               {open && (
                 <div className="mt-1 border border-hair bg-sunk px-3 py-2">
-                  <WorkingPanel sheet={sheet} basis={basis} figure={item.figure} onLeave={() => setOpened(null)} />
+                  <WorkingPanel
+                    sheet={sheet}
+                    state={state}
+                    basis={basis}
+                    figure={item.figure}
+                    onLeave={() => setOpened(null)}
+                  />
                 </div>
               )}
             </li>

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { Button } from "../kit/Button";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas, type SheetView } from "../lib/api";
@@ -66,7 +67,11 @@ export function WhatIf({
       ))}
       <span className="text-[12px]">kept nowhere but in this address</span>
       <span className="ml-auto flex gap-2">
-        {may && (
+        {!may ? (
+          <Button needs="rounds" className="!min-h-[26px] !px-2">
+            Put into a round …
+          </Button>
+        ) : (
           <Menu label="Put into a round …" className="!min-h-[26px] !px-2">
             {rounds.map((round) => (
               <MenuItem key={round.id} onSelect={() => put.mutate(round.id)}>

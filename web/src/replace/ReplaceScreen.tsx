@@ -149,7 +149,11 @@ export function ReplaceScreen() {
               ))}
             </tbody>
           </table>
-          {may && (
+          {!may ? (
+            <Button needs="sheets" className="mt-3 self-start">
+              Exchange
+            </Button>
+          ) : (
             <form
               className="flex items-center gap-3 pt-3"
               onSubmit={(event) => {

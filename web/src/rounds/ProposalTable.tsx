@@ -36,7 +36,7 @@ export function ProposalTable({ round, may, onPropose }: { round: Round; may: bo
         title="Nothing is proposed yet"
         action={
           may && (
-            <Button look="strong" onClick={onPropose}>
+            <Button needs="rounds" look="strong" onClick={onPropose}>
               Propose …
             </Button>
           )
@@ -121,9 +121,10 @@ export function ProposalTable({ round, may, onPropose }: { round: Round; may: bo
                   </span>
                   <span role="cell">
                     {may && (
-                      <button
-                        type="button"
-                        className="min-h-[24px] text-blue hover:underline"
+                      <Button
+                        needs="rounds"
+                        look="quiet"
+                        className="!min-h-[24px]"
                         aria-label={`Take back ${p.word} of ${p.name}`}
                         onClick={() =>
                           back.mutate(p.id, {
@@ -133,7 +134,7 @@ export function ProposalTable({ round, may, onPropose }: { round: Round; may: bo
                         }
                       >
                         take back
-                      </button>
+                      </Button>
                     )}
                   </span>
                 </>

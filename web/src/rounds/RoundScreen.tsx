@@ -1,14 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
+import { Ask } from "../kit/Ask";
 import { Button } from "../kit/Button";
 import { download } from "../kit/download";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import { day, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
+import { day, money, quantity } from "../lib/number";
 import { MovedPart } from "./MovedPart";
 import { MovedTable } from "./MovedTable";
 import { ProposalTable } from "./ProposalTable";
@@ -24,8 +24,7 @@ export function RoundScreen() {
   const [params, setParams] = useSearchParams();
   const [panel, setPanel] = useState<"propose" | "change" | "history" | null>(null);
   const found = useRound(id);
-  const may = useMay("rounds");
-  const mayAccept = useMay("standards");
+  const [asking, setAsking] = useState(false);
   const say = useSay();
   const queries = useQueryClient();
   const path = { params: { path: { round_id: id } } };
@@ -94,12 +93,13 @@ export function RoundScreen() {
           {round.closed_by && `, ${round.status} by ${round.closed_by} on ${day(round.closed_at)}`}
         </span>
         <span className="ml-auto flex items-center gap-1.5">
-          {open && may && (
+          {open && (
             <>
-              <Button onClick={() => setPanel("propose")} disabled={!!doing}>
+              <Button needs="rounds" onClick={() => setPanel("propose")} disabled={!!doing}>
                 Propose …
               </Button>
               <Button
+                needs="rounds"
                 look={!round.tally || stale.length > 0 ? "strong" : "plain"}
                 disabled={(!!doing && round.step > 0) || tally.isPending}
                 onClick={() => {
@@ -114,16 +114,20 @@ export function RoundScreen() {
           )}
           {open && (
             <Button
+              needs="standards"
               look={round.tally && stale.length === 0 ? "strong" : "plain"}
               disabled={!!doing || !round.tally || accept.isPending}
-              title={mayAccept ? undefined : "Only an accountant may accept it"}
-              onClick={() => accept.mutate(round.version)}
+              onClick={() => setAsking(true)}
             >
               Accept as standards
             </Button>
           )}
           <Menu label="Round …">
-            {open && may && <MenuItem onSelect={() => setPanel("change")}>Name, day and parts …</MenuItem>}
+            {open && (
+              <MenuItem needs="rounds" onSelect={() => setPanel("change")}>
+                Name, day and parts …
+              </MenuItem>
+            )}
             {round.tally &&
               (
                 [
@@ -143,11 +147,17 @@ export function RoundScreen() {
                   {words}
                 </MenuItem>
               ))}
-            {round.status === "accepted" && mayAccept && (
-              <MenuItem onSelect={() => takeOver.mutate()}>Make its prices, lots and rates the inputs, too</MenuItem>
+            {round.status === "accepted" && (
+              <MenuItem needs="standards" onSelect={() => takeOver.mutate()}>
+                Make its prices, lots and rates the inputs, too
+              </MenuItem>
             )}
             <MenuItem onSelect={() => setPanel("history")}>History</MenuItem>
-            {open && may && <MenuItem onSelect={() => drop.mutate()}>Drop it; nothing else changes</MenuItem>}
+            {open && (
+              <MenuItem needs="rounds" onSelect={() => drop.mutate()}>
+                Drop it; nothing else changes
+              </MenuItem>
+            )}
           </Menu>
         </span>
       </div>
@@ -205,7 +215,7 @@ export function RoundScreen() {
         ))}
       </div>
       {reading === "proposals" ? (
-        <ProposalTable round={round} may={may && open && !doing} onPropose={() => setPanel("propose")} />
+        <ProposalTable round={round} may={open && !doing} onPropose={() => setPanel("propose")} />
       ) : round.tally ? (
         <div className="grid min-h-0 flex-1 grid-cols-[1fr_376px]">
           <MovedTable
@@ -225,6 +235,20 @@ export function RoundScreen() {
       {panel === "propose" && <Propose round={round} onClose={() => setPanel(null)} />}
       {panel === "history" && <RoundHistory round={round} onClose={() => setPanel(null)} />}
       {panel === "change" && <RoundPanel round={round} onClose={() => setPanel(null)} />}
+      {round.tally && (
+        <Ask
+          open={asking}
+          title={`Accept ${round.name} as standards?`}
+          yes="Accept as standards"
+          onYes={() => accept.mutate(round.version)}
+          onClose={() => setAsking(false)}
+        >
+          {quantity(round.tally.parts)} parts get a standard that holds from {day(round.first_day)} on;{" "}
+          {quantity(round.tally.moved)} of them move. The stock on hand is valued anew, from{" "}
+          {money(round.tally.stock_before)} to {money(round.tally.stock_after)}. Prices, rates and sheets stay as they
+          are. It is kept for good and cannot be taken back; a later round can set other standards.
+        </Ask>
+      )}
     </div>
   );
 }

@@ -4,7 +4,6 @@ import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
 import { OpenRound } from "./OpenRound";
 import { SCOPE_WORDS } from "./useRounds";
 
@@ -13,12 +12,11 @@ const GRID = "grid grid-cols-[1fr_90px_110px_170px_80px_70px_110px_190px] items-
 /** All rounds: what was proposed, tallied, and accepted or dropped. */
 export function RoundsScreen() {
   const [params, setParams] = useSearchParams();
-  const may = useMay("rounds");
   const rounds = useQuery({ queryKey: ["rounds"], queryFn: () => answer(client.GET("/api/rounds")), staleTime: 0 });
   const opening = params.get("new") === "1";
   const open = (on: boolean) => setParams(on ? { new: "1" } : {}, { replace: true });
-  const button = may && (
-    <Button look="strong" onClick={() => open(true)}>
+  const button = (
+    <Button needs="rounds" look="strong" onClick={() => open(true)}>
       Open a round
     </Button>
   );

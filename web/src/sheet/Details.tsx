@@ -4,6 +4,7 @@ import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import type { OperationRow, SheetView } from "../lib/api";
 import { typed } from "../lib/number";
+import { asNote, atCenter, OUTSIDE_FIELDS } from "./edits";
 import type { BandRow, Line, LineRowOnScreen } from "./model";
 
 type Kind = "text" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
@@ -110,6 +111,26 @@ const OUTSIDE: Spec[] = [
   { name: "lead_days", label: "Days away", kind: "number" },
 ];
 
+interface Center {
+  code: string;
+  name: string;
+  crew: string;
+}
+
+const WHERE: Spec = { name: "work_center", label: "Done at", kind: "choice" };
+
+function whereChoices(centers: Center[]): [string, string][] {
+  return [
+    ...centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`]),
+    ["outside", "outside, by a supplier"],
+  ];
+}
+
+/** What an operation becomes that is done elsewhere. */
+function whereFields(held: Record<string, unknown>, where: string, centers: Center[]): Record<string, unknown> {
+  return where === "outside" ? OUTSIDE_FIELDS : atCenter(held, where, centers);
+}
+
 function asText(value: unknown): string {
   if (Array.isArray(value)) return value.join(", ");
   return value === null || value === undefined ? "" : String(value);
@@ -140,6 +161,7 @@ export function Details({
   view,
   row,
   editable,
+  centers,
   refused,
   onSet,
   onClose,
@@ -149,6 +171,7 @@ export function Details({
   view: SheetView;
   row: LineRowOnScreen | BandRow;
   editable: boolean;
+  centers: Center[];
   /** Why a field could not be kept, and what was typed into it. */
   refused: (field: string) => RefusedField | undefined;
   onSet: (after: Record<string, unknown>) => void;
@@ -200,7 +223,9 @@ export function Details({
       </div>
       {row.kind === "line" && (
         <>
-          {fields(LINE.slice(0, 2), target, (after) => after)}
+          {fields(LINE.slice(0, 2), target, (after) =>
+            after.kind === "text" ? asNote(row.line.text || row.part?.description || row.part?.number || "") : after,
+          )}
           <One
             key={`${target.id}-operation-${row.line.operation}`}
             spec={{
@@ -246,31 +271,12 @@ export function Details({
         <>
           {head}
           <One
-            key={`${target.id}-${outside ? "out" : "in"}`}
-            spec={{
-              name: "where",
-              label: "Done",
-              kind: "choice",
-              choices: [
-                ["inside", "at a work center"],
-                ["outside", "outside, by a supplier"],
-              ],
-            }}
-            value={outside ? "outside" : "inside"}
+            key={`${target.id}-${outside ? "outside" : row.operation.work_center}`}
+            spec={{ ...WHERE, choices: whereChoices(centers) }}
+            value={outside ? "outside" : row.operation.work_center}
             disabled={!may}
             wrong={refused("work_center")}
-            onSet={(value) =>
-              value === "outside"
-                ? onSet({
-                    work_center: null,
-                    transfer_quantity: null,
-                    subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
-                  })
-                : onSet({
-                    subcontract: null,
-                    work_center: view.operations.find((o) => o.work_center)?.work_center ?? null,
-                  })
-            }
+            onSet={(value) => onSet(whereFields(row.operation, String(value), centers))}
           />
           {outside && fields(OUTSIDE, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
           {fields(
@@ -293,18 +299,15 @@ export function OperationFields({
   onSet,
 }: {
   values: Record<string, unknown>;
-  centers: { code: string; name: string; crew: string }[];
+  centers: Center[];
   disabled: boolean;
   wrong: (field: string) => string | undefined;
   onSet: (after: Record<string, unknown>) => void;
 }) {
   const outside = values.subcontract as Record<string, unknown> | null;
-  const where: Spec = {
-    name: "work_center",
-    label: "Work center",
-    kind: "choice",
-    choices: [["", "outside, by a supplier"], ...centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`])],
-  };
+  const at = values.work_center ?? (outside ? "outside" : "");
+  const unchosen: [string, string][] = at === "" ? [["", "choose a work center"]] : [];
+  const where: Spec = { ...WHERE, choices: [...unchosen, ...whereChoices(centers)] };
   const plain: Spec[] = [
     { name: "name", label: "Name", kind: "text" },
     where,
@@ -320,7 +323,7 @@ export function OperationFields({
     <One
       key={`${spec.name}-${asText(from[spec.name])}`}
       spec={spec}
-      value={from[spec.name]}
+      value={spec === where ? at : from[spec.name]}
       disabled={disabled}
       wrong={wrong(spec.name) ? { message: wrong(spec.name)!, typed: from[spec.name] } : undefined}
       onSet={keep}
@@ -331,14 +334,7 @@ export function OperationFields({
       {plain.map((spec) =>
         one(spec, values, (value) => {
           if (spec !== where) onSet({ [spec.name]: value });
-          else if (value)
-            onSet({ work_center: value, subcontract: null, crew: centers.find((c) => c.code === value)?.crew });
-          else
-            onSet({
-              work_center: null,
-              transfer_quantity: null,
-              subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
-            });
+          else if (value) onSet(whereFields(values, String(value), centers));
         }),
       )}
       {outside &&

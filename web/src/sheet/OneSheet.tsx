@@ -7,10 +7,10 @@ import { Button } from "../kit/Button";
 import { download } from "../kit/download";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { answer, client, type Refusal, type SheetHead } from "../lib/api";
-import { useBasis } from "../lib/basis";
-import { typed } from "../lib/number";
-import { useMay, useReference } from "../lib/session";
+import { answer, client, type Refusal, type SheetHead, stateOf } from "../lib/api";
+import { sheetAddress, useBasis } from "../lib/basis";
+import { day, typed } from "../lib/number";
+import { useReference, useRefusal } from "../lib/session";
 import { PartPanel } from "../parts/PartPanel";
 import { CostQuestions } from "../questions/CostQuestions";
 import { RankedInputs } from "../questions/RankedInputs";
@@ -23,6 +23,9 @@ import { Details } from "./Details";
 import {
   addLine,
   addOperations,
+  asNote,
+  atCenter,
+  type Below,
   copiedLines,
   moveLines,
   moveOperation,
@@ -35,6 +38,7 @@ import {
   resequence,
   setLine,
   setOperation,
+  wordsOf,
 } from "./edits";
 import { HistoryPanel } from "./HistoryPanel";
 import { Instructions } from "./Instructions";
@@ -81,6 +85,9 @@ const CELL_OF: Record<"line" | "operation" | "sheet", Record<string, string>> = 
   sheet: {},
 };
 
+/** Keys that would change a cell, besides letters and digits. */
+const EDITS = new Set(["Enter", "F2", "Delete", "Backspace"]);
+
 /** Lines of a sheet on the clipboard, whole; beside them stands plain text for spreadsheets. */
 const LINES_TYPE = "application/x-build-sheet-lines";
 
@@ -90,13 +97,26 @@ interface Refused {
   changes: Change[];
 }
 
+/** From when to when a sheet holds, in words. */
+function holdsWhen(sheet: SheetHead): string {
+  const name = `Revision ${sheet.revision} of alternate ${sheet.alternate}`;
+  if (sheet.status === "draft") return `${name} is a draft and counts on no day yet.`;
+  if (sheet.status === "retired") return `${name} is retired and counts on no day.`;
+  const { effective_from: from, effective_to: to } = sheet;
+  if (!from && !to) return `${name} holds on every day, but is not the one that is taken.`;
+  return `${name} holds ${from ? `from ${day(from)}` : ""}${from && to ? " " : ""}${to ? `up to, not on, ${day(to)}` : from ? " on" : ""}.`;
+}
+
 /** One sheet under a basis: the grid, the working, the rings. */
 export function OneSheet({
   head,
+  counts,
   revisions,
   onShow,
 }: {
   head: SheetHead;
+  /** The sheet that counts on the day of the basis. */
+  counts: SheetHead | null;
   revisions: SheetHead[];
   onShow: (id: number | null) => void;
 }) {
@@ -111,6 +131,9 @@ export function OneSheet({
   });
   // With an anchor, the own lines from there to the cursor are chosen together.
   const [anchor, setAnchor] = useState<string | null>(null);
+  // Below which row an empty line stands, and the name of an operation whose work center is still to be chosen.
+  const [newBelow, setNewBelow] = useState<string | null>(null);
+  const [newOperation, setNewOperation] = useState<string | null>(null);
   const [pasted, setPasted] = useState<string | null>(null);
   const [editing, setEditing] = useState<Editing | null>(null);
   const [aside, setAside] = useState<"working" | "details" | "findings" | "pasted" | OperationAside>("working");
@@ -124,7 +147,8 @@ export function OneSheet({
   const leaveRing = useRef<(() => void) | null>(null);
   const grid = useRef<GridHandle>(null);
   const side = useRef<HTMLElement>(null);
-  const may = useMay("sheets");
+  const mayNot = useRefusal("sheets");
+  const may = mayNot === undefined;
   const say = useSay();
   const navigate = useNavigate();
   const units = useReference().data?.units ?? [];
@@ -132,12 +156,19 @@ export function OneSheet({
     useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
   const columns = useMemo(() => columnsOf(columnSet), [columnSet]);
 
+  const shown = useRef<Refused | null>(null);
+  shown.current = refused;
+  const typing = useRef(false);
+  typing.current = editing !== null;
   const onRefused = useCallback(
     (error: Refusal, changes: Change[]) => {
-      setRefused({ error, changes });
+      // Where another one is shown, or something else is being typed, it waits above the sheet.
+      if (shown.current || (typing.current && !outsideGrid.current.has(changes))) return false;
+      shown.current = { error, changes };
+      setRefused(shown.current);
       if (outsideGrid.current.has(changes)) {
         say(error.message, { bad: true });
-        return;
+        return true;
       }
       const problem = error.problems[0];
       const [id, field] = problem ? [problem.place.slice(0, 36), problem.place.slice(37)] : ["", ""];
@@ -149,6 +180,7 @@ export function OneSheet({
         const text = change.after[field];
         setEditing({ text: text === null || text === undefined ? "" : String(text), error: problem!.message });
       } else say(error.message, { bad: true });
+      return true;
     },
     [say],
   );
@@ -159,9 +191,29 @@ export function OneSheet({
       ),
     [say],
   );
-  const sheet = useSheet(head.id, basis, onRefused, onMade);
+  const onLeft = useCallback(
+    (numbers: string[]) =>
+      say(
+        `${numbers.join(", ")} ${numbers.length === 1 ? "was made as a draft part and is" : "were made as draft parts and are"} still there.`,
+        {
+          act: {
+            label: "Take away",
+            run: () =>
+              answer(client.POST("/api/parts/drop", { body: { numbers } })).then(
+                () =>
+                  say(
+                    `${numbers.join(", ")} ${numbers.length === 1 ? "is" : "are"} gone; the history keeps what was there.`,
+                  ),
+                (error: Error) => say(error.message, { bad: true }),
+              ),
+          },
+        },
+      ),
+    [say],
+  );
+  const sheet = useSheet(head.id, basis, onRefused, onMade, onLeft);
   const { model, view } = sheet;
-  const findings = useFindings(head.id, view?.sheet.version ?? head.version).data ?? [];
+  const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
   const editable = may && head.status === "draft";
   const editOutsideGrid = (changes: Change[]) => {
     outsideGrid.current.add(changes);
@@ -180,8 +232,11 @@ export function OneSheet({
     return { message, typed: field in after ? after[field] : outside?.[field] };
   };
   const rows = useMemo(
-    () => (model ? visibleRows(model, open, reading !== "lines", editable, keptOff) : []),
-    [model, open, reading, editable, keptOff],
+    () =>
+      model
+        ? visibleRows(model, open, reading !== "lines", editable, keptOff, { below: newBelow, operation: newOperation })
+        : [],
+    [model, open, reading, editable, keptOff, newBelow, newOperation],
   );
   const row = rows.find((r) => r.key === cursor.row) ?? rows[0];
 
@@ -200,6 +255,8 @@ export function OneSheet({
     setCursor(next);
     setWhole(false);
     setRefused(null);
+    // An empty line that is left without a word goes.
+    if (next.row !== "new-here") setNewBelow(null);
   }, []);
   const setReading = useCallback(
     (next: Reading) =>
@@ -235,25 +292,33 @@ export function OneSheet({
 
   const keep = (at: Row, column: string, text: string, make = "bought") => {
     if (!model || !view) return;
+    setRefused(null);
     const clean = text.trim();
-    if (at.kind === "new-line" || at.kind === "new-operation") {
-      if (at.kind === "new-line") {
-        const operation = model.operations.get(view.top)?.at(-1)?.id ?? null;
-        const [id, changes] = addLine(model, { part: clean, make, quantity: "1" }, null, operation);
-        sheet.edit(changes);
-        place({ row: `/${id}`, column: "quantity" });
+    if (at.kind === "new-line") {
+      const above = at.key === "new-here" ? rows.find((r) => r.key === newBelow) : undefined;
+      const below: Below =
+        above?.kind === "line" ? { line: above.line } : above?.kind === "band" ? { operation: above.operation } : null;
+      const note = column === "description";
+      const [id, changes] = addLine(model, note ? asNote(clean) : { part: clean, make, quantity: "1" }, below);
+      sheet.edit(changes);
+      place({ row: `/${id}`, column: note ? "description" : "quantity" });
+      return;
+    }
+    if (at.kind === "new-operation") {
+      if (centers.length === 0) {
+        say("An operation is done at a work center, and there is none yet.", {
+          bad: true,
+          act: { label: "Make a work center", run: () => navigate("/work-centers?new=1") },
+        });
+      } else if (column === "name") {
+        setNewOperation(clean);
+        place({ row: "new-operation", column: "center" });
+        setEditing({ text: "" });
       } else {
-        const center = model.operations.get(view.top)?.at(-1)?.work_center ?? centers[0]?.code;
-        if (!center) {
-          say("An operation is done at a work center, and there is none yet.", {
-            bad: true,
-            act: { label: "Make a work center", run: () => navigate("/work-centers?new=1") },
-          });
-          return;
-        }
-        const [[id], changes] = addOperations(model, [{ name: clean, work_center: center }]);
+        const [[id], changes] = addOperations(model, [{ name: newOperation, ...atCenter(null, clean, centers) }]);
+        setNewOperation(null);
         sheet.edit(changes);
-        place({ row: `/${id}`, column: "center" });
+        place({ row: `/${id}`, column: "setup" });
       }
       return;
     }
@@ -261,7 +326,7 @@ export function OneSheet({
       const fields: Record<string, Record<string, unknown>> = {
         sequence: { sequence: /^\d+$/.test(clean) ? Number(clean) : clean },
         name: { name: clean },
-        center: { work_center: clean || null, subcontract: null },
+        center: clean === at.operation.work_center ? {} : atCenter(at.operation, clean, centers),
         setup: { setup_minutes: typed(clean) || "0" },
         run: { run_minutes: typed(clean) || "0" },
       };
@@ -301,10 +366,18 @@ export function OneSheet({
   const goTo = (at: Row | undefined) => {
     if (at?.kind !== "line" || !at.part) return;
     if (at.part.kind === "made" || at.part.kind === "phantom") {
-      const query = new URLSearchParams({ drafts: basis.drafts ? "1" : "0" });
-      if (basis.day) query.set("day", basis.day);
-      navigate(`/sheets/${encodeURIComponent(at.part.number)}?${query}`);
+      navigate(sheetAddress(at.part.number, basis));
     } else setPart(at.part.number);
+  };
+
+  /** Why nothing can be typed here, and what would mend it. */
+  const sayLocked = () => {
+    if (mayNot) say(mayNot, { bad: true });
+    else
+      say(`Revision ${head.revision} is ${head.status} and locked. What is typed goes into a new revision.`, {
+        bad: true,
+        act: { label: "Open a new revision", run: () => setVerb("revise") },
+      });
   };
 
   const key = (event: KeyboardEvent, at: Row | undefined): boolean => {
@@ -356,7 +429,15 @@ export function OneSheet({
       setAnchor(null);
       return done();
     }
-    if (!editable || !model || !view) return false;
+    if (!editable || !model || !view) {
+      const types =
+        !ctrl && !altKey && (pressed.length === 1 ? pressed !== " " && pressed !== "?" : EDITS.has(pressed));
+      if (types && at && (at.kind === "line" || at.kind === "band")) {
+        sayLocked();
+        return done();
+      }
+      return false;
+    }
     if (ctrl && pressed.toLowerCase() === "z" && !shiftKey) {
       if (!sheet.undo()) say("There is nothing to undo.");
       return done();
@@ -366,8 +447,23 @@ export function OneSheet({
       return done();
     }
     if (ctrl && pressed === "Enter") {
-      place({ row: shiftKey ? "new-operation" : "new-line", column: shiftKey ? "name" : "part" });
+      if (shiftKey) place({ row: "new-operation", column: "name" });
+      else newLine(at, "part");
       setEditing({ text: "" });
+      return done();
+    }
+    if (altKey && pressed.toLowerCase() === "t") {
+      newLine(at, "description");
+      setEditing({ text: "" });
+      return done();
+    }
+    if (pressed === "Escape" && newBelow !== null) {
+      place({ row: newBelow, column: "part" });
+      return done();
+    }
+    if (pressed === "Delete" && at?.kind === "new-operation") {
+      setNewOperation(null);
+      place({ row: "new-operation", column: "name" });
       return done();
     }
     if (!at?.own) return false;
@@ -408,6 +504,14 @@ export function OneSheet({
     }
     return false;
   };
+  /** An empty line below a row of the sheet itself; at the foot where there is none. */
+  const newLine = (at: Row | undefined, column: string) => {
+    const below = at?.own && (at.kind === "line" || at.kind === "band") ? at.key : null;
+    setAnchor(null);
+    setWhole(false);
+    setNewBelow(below);
+    setCursor({ row: below ? "new-here" : "new-line", column });
+  };
   const extend = (to: string) => {
     setAnchor((old) => old ?? cursor.row);
     setCursor((old) => ({ ...old, row: to }));
@@ -438,8 +542,12 @@ export function OneSheet({
     });
   };
   const paste = (event: ClipboardEvent) => {
-    if (!editable || editing) return;
+    if (editing) return;
     event.preventDefault();
+    if (!editable) {
+      sayLocked();
+      return;
+    }
     const own = event.clipboardData.getData(LINES_TYPE);
     if (own) keepPasted(JSON.parse(own));
     else {
@@ -515,9 +623,13 @@ export function OneSheet({
         <p role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-tint px-4 py-1.5 text-bad">
           <span>
             {sheet.unsent.steps.length === 1
-              ? "One change is not saved yet. "
-              : `${sheet.unsent.steps.length} changes are not saved yet. `}
-            {sheet.unsent.reason}
+              ? "One change is not saved yet: "
+              : `${sheet.unsent.steps.length} changes are not saved yet: `}
+            {sheet.unsent.steps
+              .slice(0, 2)
+              .map((step) => wordsOf(view, step.changes))
+              .join("; ")}
+            . {sheet.unsent.reason}
           </span>
           <Button className="!min-h-[26px] !px-2" onClick={() => sheet.settleUnsent(true)}>
             Try again
@@ -525,6 +637,21 @@ export function OneSheet({
           <Button look="quiet" className="!min-h-0" onClick={() => sheet.settleUnsent(false)}>
             Let them go
           </Button>
+        </p>
+      )}
+      {counts?.id !== head.id && (head.status !== "draft" || !basis.drafts) && (
+        <p className="flex items-center gap-3 border-b border-brass bg-brass-tint px-4 py-1.5 text-brass">
+          <span>
+            {holdsWhen(head)} On {day(basis.day || view.basis.as_of)}{" "}
+            {counts
+              ? `${counts.alternate === head.alternate ? "" : `alternate ${counts.alternate}, `}revision ${counts.revision} counts.`
+              : "no sheet of it counts."}
+          </span>
+          {counts && (
+            <Button look="quiet" className="!min-h-0" onClick={() => onShow(counts.id)}>
+              Show revision {counts.revision}
+            </Button>
+          )}
         </p>
       )}
       {view.missing.length > 0 && (
@@ -544,7 +671,6 @@ export function OneSheet({
             reading={reading}
             columnSet={columnSet}
             onShow={onShow}
-            may={may}
             onVerb={setVerb}
             findings={findings}
             onFindings={() => setAside("findings")}
@@ -571,27 +697,23 @@ export function OneSheet({
               <SummedList
                 view={view}
                 topOnly={reading === "top"}
-                onPart={(p) =>
-                  p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
-                }
+                onPart={(p) => (p.kind === "made" ? navigate(sheetAddress(p.number, basis)) : setPart(p.number))}
               />
             )}
             {reading === "tree" && (
               <TreePicture
                 model={model}
-                onPart={(p) =>
-                  p.kind === "made" ? navigate(`/sheets/${encodeURIComponent(p.number)}`) : setPart(p.number)
-                }
+                onPart={(p) => (p.kind === "made" ? navigate(sheetAddress(p.number, basis)) : setPart(p.number))}
               />
             )}
             {reading === "time" && (
               <TimeChart
                 sheet={head.id}
-                version={view.sheet.version}
+                state={stateOf(view)}
                 basis={basis}
                 onPart={(number) => {
                   const p = view.parts.find((other) => other.number === number);
-                  p?.kind === "made" ? navigate(`/sheets/${encodeURIComponent(number)}`) : setPart(number);
+                  p?.kind === "made" ? navigate(sheetAddress(number, basis)) : setPart(number);
                 }}
               />
             )}
@@ -635,7 +757,7 @@ export function OneSheet({
         <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
           <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
             {reading === "cost" ? (
-              <RankedInputs sheet={head.id} version={view.sheet.version} basis={basis} onBasis={changeBasis} />
+              <RankedInputs sheet={head.id} state={stateOf(view)} basis={basis} onBasis={changeBasis} />
             ) : aside === "pasted" && pasted !== null ? (
               <PastePanel
                 panel={side}
@@ -653,7 +775,6 @@ export function OneSheet({
                 panel={side}
                 findings={findings}
                 sheet={head.id}
-                may={may}
                 onLine={(line) => {
                   place({ row: `/${line}`, column: "part" });
                   grid.current?.focus();
@@ -702,13 +823,13 @@ export function OneSheet({
                       view={view}
                       operation={row.operation}
                       editable={editable && row.own}
-                      may={may}
                       onAside={setAside}
                       onSet={(after) => editOutsideGrid(setOperation(row.operation, after))}
                     />
                   )
                 }
                 refused={(field) => refusedField(row.kind === "line" ? row.line.id : row.operation.id, field)}
+                centers={centers}
                 onSet={(after) =>
                   editOutsideGrid(
                     row.kind === "line" ? setLine(view, row.line, after) : setOperation(row.operation, after),
@@ -720,6 +841,7 @@ export function OneSheet({
               <WorkingPanel
                 panel={side}
                 sheet={head.id}
+                state={stateOf(view)}
                 basis={basis}
                 figure={view.problem ? null : figure}
                 onLeave={() => grid.current?.focus()}

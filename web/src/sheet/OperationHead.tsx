@@ -26,15 +26,12 @@ export function OperationHead({
   view,
   operation,
   editable,
-  may,
   onAside,
   onSet,
 }: {
   view: SheetView;
   operation: OperationRow;
   editable: boolean;
-  /** Whether the library may be written. */
-  may: boolean;
   onAside: (aside: OperationAside) => void;
   onSet: (after: Record<string, unknown>) => void;
 }) {
@@ -87,7 +84,7 @@ export function OperationHead({
           </Button>
         )}
       </div>
-      <Library operation={operation} editable={editable} may={may} onSet={onSet} />
+      <Library operation={operation} editable={editable} onSet={onSet} />
     </>
   );
 }
@@ -95,12 +92,10 @@ export function OperationHead({
 function Library({
   operation,
   editable,
-  may,
   onSet,
 }: {
   operation: OperationRow;
   editable: boolean;
-  may: boolean;
   onSet: (after: Record<string, unknown>) => void;
 }) {
   const [code, setCode] = useState<string | null>(null);
@@ -123,10 +118,9 @@ function Library({
     },
   });
   if (operation.standard === null) {
-    if (!may) return null;
     if (code === null)
       return (
-        <Button look="quiet" className="!min-h-0 self-start" onClick={() => setCode("")}>
+        <Button needs="sheets" look="quiet" className="!min-h-0 self-start" onClick={() => setCode("")}>
           Keep it in the library
         </Button>
       );

@@ -76,7 +76,11 @@ export function OptionsPanel({ may, onClose }: { may: boolean; onClose: () => vo
           </li>
         ))}
       </ul>
-      {may && (
+      {!may ? (
+        <Button needs="sheets" className="mt-3">
+          New option
+        </Button>
+      ) : (
         <form
           className="mt-3 flex items-end gap-2"
           onSubmit={(event) => {

@@ -18,8 +18,9 @@ import { KindMark } from "../kit/KindMark";
 import type { SheetView, WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { CellEditor, type Leave } from "./CellEditor";
+import { CenterEditor } from "./CenterEditor";
 import { BAND_CELLS, type Column, cellsOf, lossOtherwise, lossText, nearest, optionText, usageText } from "./columns";
-import type { BandRow, LineRowOnScreen, Row } from "./model";
+import type { BandRow, LineRowOnScreen, NewRow, Row } from "./model";
 import { PartEditor } from "./PartEditor";
 import { ShareBar } from "./ShareBar";
 
@@ -231,6 +232,38 @@ export function SheetGrid({
     );
   };
 
+  /** The cells of an empty row: a part or a note; the name of an operation, and then its work center. */
+  const newCells = (at: NewRow) => {
+    const start = editing?.text ?? "";
+    const shared = { start, fresh: true, error: editing?.error, onCancel: () => onEdit(null) };
+    const kept = (key: string) => (text: string, leave: Leave) =>
+      text.trim() ? keep(at, key, text, leave) : onEdit(null);
+    if (at.kind === "new-line")
+      return [
+        cell(at, "part", false, "+ part number of a new line", () => (
+          <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, "part", text, leave, make)} />
+        )),
+        cell(at, "description", false, "+ or a note", () => (
+          <CellEditor {...shared} label="Text of the new note" onKeep={kept("description")} />
+        )),
+      ];
+    const name = at.name ?? "+ name of a new operation";
+    return [
+      cell(at, "name", false, at.name ? <b className="font-semibold text-ink">{name}</b> : name, () => (
+        <CellEditor
+          {...shared}
+          start={editing?.text ?? at.name ?? ""}
+          label="Name of the new operation"
+          onKeep={kept("name")}
+        />
+      )),
+      at.name !== null &&
+        cell(at, "center", false, <span className="text-brass">choose its work center</span>, () => (
+          <CenterEditor {...shared} centers={centers} onKeep={(code, leave) => keep(at, "center", code, leave)} />
+        )),
+    ];
+  };
+
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-hidden border-t border-ink bg-paper">
       <div
@@ -285,36 +318,10 @@ export function SheetGrid({
                 <div
                   key={at.key}
                   {...common}
-                  className="absolute inset-x-0 flex h-8 items-center border-b border-hair pl-[46px] text-ink-3"
+                  className="absolute inset-x-0 grid h-8 grid-cols-[320px_320px] items-center border-b border-hair pl-[46px] text-ink-3"
                   style={place}
                 >
-                  <div className="h-full w-[320px]">
-                    {cell(
-                      at,
-                      at.kind === "new-line" ? "part" : "name",
-                      false,
-                      at.kind === "new-line" ? "+ part number of a new line" : "+ name of a new operation",
-                      () =>
-                        at.kind === "new-line" ? (
-                          <PartEditor
-                            start={editing?.text ?? ""}
-                            fresh
-                            error={editing?.error}
-                            onKeep={(text, make, leave) => keep(at, "part", text, leave, make)}
-                            onCancel={() => onEdit(null)}
-                          />
-                        ) : (
-                          <CellEditor
-                            label="Name of the new operation"
-                            start={editing?.text ?? ""}
-                            fresh
-                            error={editing?.error}
-                            onKeep={(text, leave) => (text.trim() ? keep(at, "name", text, leave) : onEdit(null))}
-                            onCancel={() => onEdit(null)}
-                          />
-                        ),
-                    )}
-                  </div>
+                  {newCells(at)}
                 </div>
               );
             return (
@@ -660,17 +667,20 @@ function Band({
           b.key,
           b.key === "sequence" || b.key === "setup" || b.key === "run" || b.key === "work",
           content,
-          () => (
-            <CellEditor
-              label={b.label}
-              start={b.key === "center" ? (b.text?.(row) ?? "") : (editing?.text ?? b.text?.(row) ?? "")}
-              fresh={editing?.text !== null && !editing?.error}
-              error={editing?.error}
-              choices={b.edit === "center" ? centers.map((c) => [c.code, `${c.code} — ${c.name}`]) : undefined}
-              onKeep={(typed, leave) => onKeep(row, b.key, typed, leave)}
-              onCancel={onCancel}
-            />
-          ),
+          () => {
+            const shared = {
+              start: editing?.text ?? b.text?.(row) ?? "",
+              fresh: editing?.text !== null && !editing?.error,
+              error: editing?.error,
+              onCancel,
+            };
+            const kept = (text: string, leave: Leave) => onKeep(row, b.key, text, leave);
+            return b.edit === "center" ? (
+              <CenterEditor {...shared} centers={centers} onKeep={kept} />
+            ) : (
+              <CellEditor {...shared} label={b.label} onKeep={kept} />
+            );
+          },
         );
       })}
       <span className="px-1" role="presentation">

@@ -5,9 +5,8 @@ import { download } from "../kit/download";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import type { SheetHead, SheetView } from "../lib/api";
-import { type Basis, basisQuery } from "../lib/basis";
+import { type Basis, basisQuery, carried } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
 import { COLUMN_SETS, type ColumnSet } from "./columns";
 import type { RefusedField } from "./Details";
 import { type Verb, verbsOf } from "./RevisionPanel";
@@ -37,7 +36,6 @@ export function SheetHeader({
   reading,
   columnSet,
   onShow,
-  may,
   onVerb,
   findings,
   onFindings,
@@ -57,8 +55,6 @@ export function SheetHeader({
   reading: Reading;
   columnSet: ColumnSet;
   onShow: (id: number) => void;
-  /** Whether the signed-in person may write sheets. */
-  may: boolean;
   onVerb: (verb: SheetVerb) => void;
   findings: FindingOut[];
   onFindings: () => void;
@@ -75,8 +71,7 @@ export function SheetHeader({
   const { sheet } = view;
   const navigate = useNavigate();
   const say = useSay();
-  const mayParts = useMay("parts");
-  const verbs = may ? verbsOf(sheet) : [];
+  const verbs = verbsOf(sheet);
   return (
     <div className="pt-3 pr-3.5">
       <div className="flex items-baseline gap-3">
@@ -189,17 +184,17 @@ export function SheetHeader({
           )}
           <Menu label="Sheet …" className="!min-h-[26px] !px-2">
             {verbs.map(([verb, words]) => (
-              <MenuItem key={verb} onSelect={() => onVerb(verb)}>
+              <MenuItem key={verb} needs="sheets" onSelect={() => onVerb(verb)}>
                 {words}
               </MenuItem>
             ))}
             {revisions.length > 1 && (
               <MenuItem onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</MenuItem>
             )}
-            <MenuItem onSelect={() => navigate(`/where-used/${encodeURIComponent(sheet.part)}`)}>
+            <MenuItem onSelect={() => navigate(carried(`/where-used/${encodeURIComponent(sheet.part)}`, basis))}>
               Where it is used
             </MenuItem>
-            <MenuItem onSelect={() => navigate(`/matrix?builds=${encodeURIComponent(sheet.part)}`)}>
+            <MenuItem onSelect={() => navigate(carried(`/matrix?builds=${encodeURIComponent(sheet.part)}`, basis))}>
               Beside other products
             </MenuItem>
             <MenuItem onSelect={() => onVerb("options")}>Options …</MenuItem>
@@ -208,7 +203,9 @@ export function SheetHeader({
             )}
             {editable && <MenuItem onSelect={() => onVerb("library")}>Add things on no drawing …</MenuItem>}
             {editable && <MenuItem onSelect={() => onVerb("renumber")}>Renumber the items …</MenuItem>}
-            {mayParts && <MenuItem onSelect={() => onVerb("numbers")}>Renumber the parts by position …</MenuItem>}
+            <MenuItem needs="parts" onSelect={() => onVerb("numbers")}>
+              Renumber the parts by position …
+            </MenuItem>
             <MenuItem onSelect={() => onVerb("history")}>History</MenuItem>
             <MenuLine />
             {onLeave && <MenuItem onSelect={() => onLeave("xlsx")}>These rows as a workbook, as they stand</MenuItem>}

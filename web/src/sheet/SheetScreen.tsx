@@ -6,21 +6,22 @@ import { Empty } from "../kit/Empty";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
-import { useMay } from "../lib/session";
 import { OneSheet } from "./OneSheet";
 
-/** The sheet of a part: the one in the address, or the released one, or the draft. */
+/** The sheet of a part: the one in the address, or the one that counts on the day of the basis. */
 export function SheetScreen() {
   const { number = "" } = useParams();
   const [params, setParams] = useSearchParams();
-  const may = useMay("sheets");
+  const day = params.get("day") ?? "";
+  const drafts = params.get("drafts") === "1";
   const say = useSay();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const sheets = useQuery({
-    queryKey: ["sheets", "of", number],
-    queryFn: () => answer(client.GET("/api/sheets", { params: { query: { part: number } } })),
+    queryKey: ["sheets", "of", number, day, drafts],
+    queryFn: () => answer(client.GET("/api/sheets", { params: { query: { part: number, day, drafts } } })),
     staleTime: 0,
+    placeholderData: (old) => (old?.[0]?.part === number ? old : undefined),
   });
   const show = useCallback(
     (id: number | null) =>
@@ -59,18 +60,20 @@ export function SheetScreen() {
       <Empty
         title={`${number} has no build sheet yet`}
         action={
-          may && (
-            <Button look="strong" autoFocus onClick={() => open.mutate("A")} disabled={open.isPending}>
-              Start its sheet
-            </Button>
-          )
+          <Button needs="sheets" look="strong" autoFocus onClick={() => open.mutate("A")} disabled={open.isPending}>
+            Start its sheet
+          </Button>
         }
       >
         A build sheet lists what one {number} takes and the operations that make it. It starts as a draft.
       </Empty>
     );
   const wanted = Number(params.get("sheet"));
+  const counts = sheets.data.find((s) => s.counts);
   const sheet =
-    sheets.data.find((s) => s.id === wanted) ?? sheets.data.find((s) => s.status === "released") ?? sheets.data[0]!;
-  return <OneSheet key={sheet.id} head={sheet} revisions={sheets.data} onShow={show} />;
+    sheets.data.find((s) => s.id === wanted) ??
+    counts ??
+    sheets.data.find((s) => s.status === "released") ??
+    sheets.data[0]!;
+  return <OneSheet key={sheet.id} head={sheet} counts={counts ?? null} revisions={sheets.data} onShow={show} />;
 }

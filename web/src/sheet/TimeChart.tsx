@@ -24,35 +24,36 @@ const clock = (iso: string) => `${day(iso.slice(0, 10))}, ${iso.slice(11, 16)}`;
 /** One lot of the product in time: its operations across all levels, what is bought for them, and the chain that sets it. */
 export function TimeChart({
   sheet,
-  version,
+  state,
   basis,
   onPart,
 }: {
   sheet: number;
-  /** Of the sheet: another one has another schedule. */
-  version: number;
+  /** Of the product, as `stateOf` gives it: another one has another schedule. */
+  state: string;
   basis: Basis;
   onPart: (number: string) => void;
 }) {
   const [params, setParams] = useSearchParams();
   const wanted = params.get("wanted") ?? "";
+  const stock = params.get("stock") !== "0";
   const [orders, setOrders] = useState(false);
   const times = useQuery<Times, Refusal>({
-    queryKey: ["times", sheet, version, basis, wanted],
+    queryKey: ["times", sheet, state, basis, wanted, stock],
     queryFn: () =>
       answer(
         client.GET("/api/sheets/{sheet_id}/times", {
-          params: { path: { sheet_id: sheet }, query: { ...basis, wanted } },
+          params: { path: { sheet_id: sheet }, query: { ...basis, wanted, stock } },
         }),
       ),
     placeholderData: (old) => old,
     staleTime: 0,
   });
-  const set = (iso: string) =>
+  const set = (name: string, value: string) =>
     setParams(
       () => {
         const next = addressNow();
-        iso ? next.set("wanted", iso) : next.delete("wanted");
+        value ? next.set(name, value) : next.delete(name);
         return next;
       },
       { replace: true },
@@ -70,7 +71,7 @@ export function TimeChart({
             placeholder="as soon as can be"
             aria-invalid={!!times.error?.of("wanted")}
             value={wanted}
-            onKeep={set}
+            onKeep={(iso) => set("wanted", iso)}
           />
         </span>
         {found && !times.error && (
@@ -85,6 +86,17 @@ export function TimeChart({
           <span className="text-bad">
             {late} {late === 1 ? "order is" : "orders are"} past
           </span>
+        )}
+        {basis.quantity ? (
+          <label
+            className="flex items-center gap-1.5 text-ink-2"
+            title="Of bought parts; for their day what comes in by then"
+          >
+            <input type="checkbox" checked={stock} onChange={() => set("stock", stock ? "0" : "")} />
+            less what is on hand and on order
+          </label>
+        ) : (
+          <span className="text-ink-3">stock counts for a quantity, not for standard lots</span>
         )}
         <Button className="ml-auto !min-h-[26px] !px-2" onClick={() => setOrders(!orders)}>
           {orders ? "Time chart" : "Order days"}
@@ -109,9 +121,11 @@ function Chart({ found, onPart }: { found: Times; onPart: (number: string) => vo
   const bars = useMemo<Bar[]>(() => {
     const all: Bar[] = [
       ...found.steps.map((at): Bar => ({ kind: "step", at, start: moment(at.start), end: moment(at.end) })),
-      ...found.orders.map(
-        (at): Bar => ({ kind: "order", at, start: moment(at.needed) - at.lead_days * DAY, end: moment(at.needed) }),
-      ),
+      ...found.orders
+        .filter((at) => at.order_by !== null)
+        .map(
+          (at): Bar => ({ kind: "order", at, start: moment(at.needed) - at.lead_days * DAY, end: moment(at.needed) }),
+        ),
     ];
     // By when each is done: what comes in stands before the work that takes it.
     return all.filter((bar) => !chainOnly || bar.at.chain).sort((a, b) => a.end - b.end || a.start - b.start);
@@ -275,12 +289,40 @@ function Orders({ found, onPart }: { found: Times; onPart: (number: string) => v
       ...(found.orders.some((o) => o.quantity !== null)
         ? [
             {
+              key: "taken",
+              title: "Needed",
+              width: "76px",
+              number: true,
+              value: (o: Schemas["TimeOrder"]) => o.taken,
+              show: (o: Schemas["TimeOrder"]) => quantity(o.taken, 4),
+            },
+            ...(found.stock
+              ? [
+                  {
+                    key: "on_hand",
+                    title: "On hand",
+                    width: "70px",
+                    number: true,
+                    value: (o: Schemas["TimeOrder"]) => o.on_hand,
+                    show: (o: Schemas["TimeOrder"]) => quantity(o.on_hand, 4),
+                  },
+                  {
+                    key: "on_order",
+                    title: "Coming by then",
+                    width: "88px",
+                    number: true,
+                    value: (o: Schemas["TimeOrder"]) => o.on_order,
+                    show: (o: Schemas["TimeOrder"]) => quantity(o.on_order, 4),
+                  },
+                ]
+              : []),
+            {
               key: "quantity",
-              title: "Quantity",
-              width: "86px",
+              title: "Order",
+              width: "76px",
               number: true,
               value: (o: Schemas["TimeOrder"]) => o.quantity,
-              show: (o: Schemas["TimeOrder"]) => quantity(o.quantity, 4),
+              show: (o: Schemas["TimeOrder"]) => <b className="font-semibold">{quantity(o.quantity, 4)}</b>,
             },
             { key: "unit", title: "Unit", width: "36px", value: (o: Schemas["TimeOrder"]) => o.unit },
           ]
@@ -290,8 +332,13 @@ function Orders({ found, onPart }: { found: Times; onPart: (number: string) => v
         title: "Order by",
         width: "96px",
         groups: true,
-        value: (o) => o.order_by,
-        show: (o) => <b className={o.late ? "text-bad" : ""}>{day(o.order_by)}</b>,
+        value: (o) => o.order_by ?? "covered",
+        show: (o) =>
+          o.order_by ? (
+            <b className={o.late ? "text-bad" : ""}>{day(o.order_by)}</b>
+          ) : (
+            <span className="text-ink-3">covered</span>
+          ),
       },
       {
         key: "needed",

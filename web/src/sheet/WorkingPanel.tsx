@@ -6,12 +6,15 @@ import type { Basis } from "../lib/basis";
 /** The working of the figure under the cursor of a sheet. */
 export function WorkingPanel({
   sheet,
+  state,
   basis,
   figure,
   onLeave,
   panel,
 }: {
   sheet: number;
+  /** Of the product, as `stateOf` gives it: in another one the figure is made of other inputs. */
+  state: string;
   basis: Basis;
   figure: string | null;
   onLeave?: () => void;
@@ -20,7 +23,7 @@ export function WorkingPanel({
   return (
     <WorkingView
       title="Working"
-      about={[sheet, basis]}
+      about={[sheet, state, basis]}
       figure={figure}
       ask={(at) => answer(client.GET("/api/costing/working", { params: { query: { sheet, figure: at, ...basis } } }))}
       onLeave={onLeave}

@@ -220,8 +220,8 @@ export function figureAt(row: Row | undefined, column: string, columns: Column[]
 /** The keys of the cells of a row, from left to right. */
 export function cellsOf(row: Row, columns: Column[]): string[] {
   if (row.kind === "band") return BAND_CELLS.map((cell) => cell.key);
-  if (row.kind === "new-line") return ["part"];
-  if (row.kind === "new-operation") return ["name"];
+  if (row.kind === "new-line") return ["part", "description"];
+  if (row.kind === "new-operation") return row.name === null ? ["name"] : ["name", "center"];
   return columns.filter((c) => c.key !== "share").map((c) => c.key);
 }
 
@@ -230,6 +230,7 @@ export function nearest(row: Row, key: string, columns: Column[]): string {
   const cells = cellsOf(row, columns);
   if (cells.includes(key)) return key;
   if (row.kind === "band") return BAND_CELLS.find((cell) => cell.beside.includes(key))?.key ?? "name";
+  if (row.kind === "new-line" || row.kind === "new-operation") return cells[0]!;
   const from = BAND_CELLS.find((cell) => cell.key === key);
   return from?.beside.find((k) => cells.includes(k)) ?? cells[Math.min(1, cells.length - 1)]!;
 }

@@ -15,6 +15,52 @@ export function setOperation(operation: OperationRow, after: Record<string, unkn
   return set("operation", operation.id, values, byHand ? { ...after, run_from_orders: null } : after);
 }
 
+/**
+ * Fields of an operation put at a work center: crews that were those of the center before are those of the new one; a crew
+ * that was set by hand stays.
+ */
+export function atCenter(
+  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  code: string,
+  centers: { code: string; crew: string }[],
+): Record<string, unknown> {
+  const crewOf = (other: unknown) => centers.find((c) => c.code === other)?.crew ?? "1";
+  const follow = (held: unknown) =>
+    held === undefined || Number(held) === Number(crewOf(operation?.work_center)) ? crewOf(code) : held;
+  return {
+    work_center: code,
+    subcontract: null,
+    crew: follow(operation?.crew),
+    setup_crew: follow(operation?.setup_crew),
+  };
+}
+
+/** Fields of an operation done outside. */
+export const OUTSIDE_FIELDS = {
+  work_center: null,
+  transfer_quantity: null,
+  subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
+};
+
+/** Fields of a line that becomes a note; a note counts nothing and keeps the words of its part. */
+export function asNote(text: string): Record<string, unknown> {
+  return {
+    kind: "text",
+    text,
+    part: null,
+    quantity: null,
+    unit: null,
+    scrap_percent: null,
+    yield_percent: null,
+    fixed_loss: "0",
+    option: null,
+    option_action: "add",
+    customer_supplied: false,
+    not_fitted: false,
+    reference_designators: [],
+  };
+}
+
 function set(
   table: "line" | "operation",
   id: string,
@@ -32,17 +78,27 @@ function set(
   return [{ table, id, before: pick(held), after: pick(after) }];
 }
 
-/** A new line after `below`, or at the end; its id, and the change that makes it. */
-export function addLine(
-  model: Model,
-  values: Record<string, unknown>,
-  below: Line | null,
-  operation: string | null,
-): [string, Change[]] {
+/** Where a new line goes: below a line, as the first of an operation, or at the end of the last one. */
+export type Below = { line: Line } | { operation: OperationRow } | null;
+
+/** A new line; its id, and the change that makes it. */
+export function addLine(model: Model, values: Record<string, unknown>, below: Below): [string, Change[]] {
   const lines = model.lines.get(model.view.top) ?? [];
-  const at = below ? lines.findIndex((line) => line.id === below.id) : lines.length - 1;
-  const before = lines[at]?.position ?? 0;
-  const next = below ? lines[at + 1]?.position : undefined;
+  const groups = linesByOperation(model, model.view.top);
+  const first = below && "operation" in below ? groups.find(([o]) => o?.id === below.operation.id)?.[1][0] : undefined;
+  const at = first
+    ? lines.indexOf(first) - 1
+    : below && "line" in below
+      ? lines.findIndex((line) => line.id === below.line.id)
+      : lines.length - 1;
+  const before = lines[at]?.position ?? (first ? first.position - 1 : 0);
+  const next = first || (below && "line" in below) ? lines[at + 1]?.position : undefined;
+  const operation =
+    below === null
+      ? (model.operations.get(model.view.top)?.at(-1)?.id ?? null)
+      : "operation" in below
+        ? below.operation.id
+        : (groups.find(([, held]) => held.some((line) => line.id === below.line.id))?.[0]?.id ?? null);
   const id = crypto.randomUUID();
   const item = Math.max(0, ...lines.map((line) => line.item ?? 0));
   const after = {
@@ -273,4 +329,21 @@ export function renumber(
       next[run] = item + step;
       return { line, item };
     });
+}
+
+/** A step in words: which row, and what was typed. */
+export function wordsOf(view: SheetView, changes: Change[]): string {
+  const change = changes[0];
+  if (!change) return "";
+  const line = (view.lines as Line[]).find((other) => other.id === change.id);
+  const operation = view.operations.find((other) => other.id === change.id);
+  const row = line
+    ? `item ${line.item ?? ""} ${line.typedPart ?? view.parts[line.child]?.number ?? line.text}`.trim()
+    : operation
+      ? `operation ${operation.sequence}`
+      : change.table;
+  const typedIn = Object.entries(change.after ?? {})
+    .slice(0, 2)
+    .map(([name, value]) => `${name.replaceAll("_", " ")} ${value === null || value === "" ? "empty" : String(value)}`);
+  return `${row}: ${change.after === null ? "take away" : typedIn.join(", ")}`;
 }

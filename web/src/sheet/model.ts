@@ -35,10 +35,11 @@ export interface LineRowOnScreen {
   open: boolean;
 }
 
-/** The empty rows at the foot, where typing makes a line or an operation. */
+/** The empty rows where typing makes a line or an operation: at the foot, and the one asked for below a row. */
 export type NewRow =
-  | { kind: "new-line"; key: string; level: number; own: true }
-  | { kind: "new-operation"; key: string; level: number; own: true };
+  | { kind: "new-line"; key: "new-line" | "new-here"; level: number; own: true }
+  /** `name` is that of an operation whose work center is still to be chosen. */
+  | { kind: "new-operation"; key: "new-operation"; level: number; own: true; name: string | null };
 
 export type Row = BandRow | LineRowOnScreen | NewRow;
 
@@ -183,6 +184,26 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
   return { ...view, sheet, lines: [...lines.values()], operations: [...operations.values()] };
 }
 
+/** Changes after one another as one for each row: what the first found, and what the last leaves. */
+export function merged(changes: Change[]): Change[] {
+  const found = new Map<string, Change>();
+  for (const change of changes) {
+    const key = `${change.table} ${change.id}`;
+    const held = found.get(key);
+    found.set(
+      key,
+      held
+        ? {
+            ...change,
+            before: held.before === null || change.before === null ? held.before : { ...change.before, ...held.before },
+            after: held.after === null || change.after === null ? change.after : { ...held.after, ...change.after },
+          }
+        : change,
+    );
+  }
+  return [...found.values()];
+}
+
 /** A view after an edit: the sheet's own rows anew, the other rows with the figures that are others now. */
 export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): SheetView {
   const { stamp, missing, options } = edit;
@@ -256,6 +277,7 @@ export function linesByOperation(model: Model, part: number): [OperationRow | nu
  * @param open keys of the lines that stand open
  * @param bands operations as bands with their lines beneath, or the lines alone
  * @param keptOff whether lines that are kept off the list of lines alone stand there, too
+ * @param fresh below which row an empty line stands, and the name of an operation that is being made
  */
 export function visibleRows(
   model: Model,
@@ -263,6 +285,7 @@ export function visibleRows(
   bands: boolean,
   editable: boolean,
   keptOff: boolean,
+  fresh: { below: string | null; operation: string | null },
 ): Row[] {
   const { view } = model;
   const rows: Row[] = [];
@@ -304,9 +327,16 @@ export function visibleRows(
   };
   walk(view.top, "", 0, 1, quantity);
   if (editable) {
+    const at = rows.findIndex((row) => row.key === fresh.below);
+    if (at >= 0) {
+      // Behind what stands open beneath the row.
+      let end = at + 1;
+      while (rows[at]!.kind === "line" && rows[end] && rows[end]!.level > 0) end += 1;
+      rows.splice(end, 0, { kind: "new-line", key: "new-here", level: 0, own: true });
+    }
     rows.push({ kind: "new-line", key: "new-line", level: 0, own: true });
     if (view.parts[view.top]!.kind === "made")
-      rows.push({ kind: "new-operation", key: "new-operation", level: 0, own: true });
+      rows.push({ kind: "new-operation", key: "new-operation", level: 0, own: true, name: fresh.operation });
   }
   return rows;
 }

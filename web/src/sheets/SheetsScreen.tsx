@@ -4,7 +4,6 @@ import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { answer, client } from "../lib/api";
 import { day } from "../lib/number";
-import { useMay } from "../lib/session";
 
 /** The sheets changed last. */
 export function SheetsScreen() {
@@ -13,7 +12,6 @@ export function SheetsScreen() {
     queryFn: () => answer(client.GET("/api/sheets/recent")),
     staleTime: 0,
   });
-  const may = useMay("sheets");
   const navigate = useNavigate();
   const rows = recent.data ?? [];
   return (
@@ -21,11 +19,9 @@ export function SheetsScreen() {
       <div className="flex items-center gap-3 pb-3">
         <h1 className="text-[20px] font-semibold">Build sheets</h1>
         <span className="text-ink-2">changed last; Ctrl K finds any</span>
-        {may && (
-          <Button className="ml-auto" onClick={() => navigate("/intake")}>
-            Bring in a list
-          </Button>
-        )}
+        <Button needs="intake" className="ml-auto" onClick={() => navigate("/intake")}>
+          Bring in a list
+        </Button>
       </div>
       {recent.error && (
         <p role="alert" className="text-bad">
@@ -36,11 +32,9 @@ export function SheetsScreen() {
         <Empty
           title="No build sheets yet"
           action={
-            may && (
-              <Button look="strong" autoFocus onClick={() => navigate("/parts?new=1")}>
-                Make the first part
-              </Button>
-            )
+            <Button needs="parts" look="strong" autoFocus onClick={() => navigate("/parts?new=1")}>
+              Make the first part
+            </Button>
           }
         >
           A build sheet says how a made part is built: its operations and the lines each takes. Make a part of the kind

@@ -111,16 +111,15 @@ function Days({ held, onClose }: { held: string[]; onClose: () => void }) {
           {days.map((iso) => (
             <li key={iso} className="flex items-center border-b border-hair py-0.5">
               {day(iso)}
-              {may && (
-                <Button
-                  look="quiet"
-                  className="ml-auto !min-h-[24px]"
-                  aria-label={`take away ${day(iso)}`}
-                  onClick={() => setDays(days.filter((d) => d !== iso))}
-                >
-                  take away
-                </Button>
-              )}
+              <Button
+                needs="work centers"
+                look="quiet"
+                className="ml-auto !min-h-[24px]"
+                aria-label={`take away ${day(iso)}`}
+                onClick={() => setDays(days.filter((d) => d !== iso))}
+              >
+                take away
+              </Button>
             </li>
           ))}
           {days.length === 0 && <li className="py-1 text-ink-3">none yet</li>}
@@ -131,11 +130,9 @@ function Days({ held, onClose }: { held: string[]; onClose: () => void }) {
           </p>
         )}
         <div className="flex gap-2">
-          {may && (
-            <Button look="strong" disabled={same || save.isPending} onClick={() => save.mutate()}>
-              Keep these days
-            </Button>
-          )}
+          <Button needs="work centers" look="strong" disabled={same || save.isPending} onClick={() => save.mutate()}>
+            Keep these days
+          </Button>
           <Button className="ml-auto" onClick={onClose}>
             {may ? "Leave without saving" : "Close"}
           </Button>

@@ -48,16 +48,15 @@ export function RateChanges({
                 value={rate.first_day}
                 onKeep={(iso) => set(rate.key, { first_day: iso })}
               />
-              {may && (
-                <Button
-                  look="quiet"
-                  className="ml-auto !min-h-[24px]"
-                  aria-label={`take away change ${index + 1}`}
-                  onClick={() => onChange(rates.filter((other) => other.key !== rate.key))}
-                >
-                  take away
-                </Button>
-              )}
+              <Button
+                needs="work centers"
+                look="quiet"
+                className="ml-auto !min-h-[24px]"
+                aria-label={`take away change ${index + 1}`}
+                onClick={() => onChange(rates.filter((other) => other.key !== rate.key))}
+              >
+                take away
+              </Button>
             </div>
             <div className="grid grid-cols-5 gap-1.5 pt-1">
               {COLUMNS.map(([name, label]) => (
@@ -85,27 +84,26 @@ export function RateChanges({
           </div>
         );
       })}
-      {may && (
-        <Button
-          className="self-start"
-          onClick={() =>
-            onChange([
-              ...rates,
-              {
-                key: keys.current++,
-                first_day: "",
-                labor_rate: null,
-                setup_labor_rate: null,
-                machine_rate: null,
-                overhead_per_hour: null,
-                overhead_percent_of_labor: null,
-              },
-            ])
-          }
-        >
-          Add a change
-        </Button>
-      )}
+      <Button
+        needs="work centers"
+        className="self-start"
+        onClick={() =>
+          onChange([
+            ...rates,
+            {
+              key: keys.current++,
+              first_day: "",
+              labor_rate: null,
+              setup_labor_rate: null,
+              machine_rate: null,
+              overhead_per_hour: null,
+              overhead_percent_of_labor: null,
+            },
+          ])
+        }
+      >
+        Add a change
+      </Button>
     </fieldset>
   );
 }

@@ -60,16 +60,15 @@ export function Stops({
                 value={stop.reason}
                 onChange={(event) => set(stop.key, { reason: event.target.value })}
               />
-              {may && (
-                <Button
-                  look="quiet"
-                  className="!min-h-[24px]"
-                  aria-label={`take away stop ${index + 1}`}
-                  onClick={() => onChange(stops.filter((other) => other.key !== stop.key))}
-                >
-                  take away
-                </Button>
-              )}
+              <Button
+                needs="work centers"
+                look="quiet"
+                className="!min-h-[24px]"
+                aria-label={`take away stop ${index + 1}`}
+                onClick={() => onChange(stops.filter((other) => other.key !== stop.key))}
+              >
+                take away
+              </Button>
             </div>
             {said.map((words) => (
               <span key={words} role="alert" className="block text-[12px] text-bad">
@@ -79,14 +78,13 @@ export function Stops({
           </div>
         );
       })}
-      {may && (
-        <Button
-          className="self-start"
-          onClick={() => onChange([...stops, { key: keys.current++, start: "", end: "", reason: "" }])}
-        >
-          Add a stop
-        </Button>
-      )}
+      <Button
+        needs="work centers"
+        className="self-start"
+        onClick={() => onChange([...stops, { key: keys.current++, start: "", end: "", reason: "" }])}
+      >
+        Add a stop
+      </Button>
     </fieldset>
   );
 }

@@ -28,7 +28,6 @@ export function WorkCentersScreen() {
   const [params, setParams] = useSearchParams();
   const list = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) });
   const may = useMay("work centers");
-  const mayFinished = useMay("finished orders");
   const currency = useReference().data?.currency ?? "";
   const [row, setRow] = useState(0);
   const body = useRef<HTMLTableSectionElement>(null);
@@ -46,15 +45,15 @@ export function WorkCentersScreen() {
       <div className="flex items-center gap-3 pb-3">
         <h1 className="text-[20px] font-semibold">Work centers</h1>
         <span className="text-ink-2">rates in {currency} per hour</span>
-        {may && (
-          <Button look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
-            New work center
-          </Button>
-        )}
+        <Button needs="work centers" look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
+          New work center
+        </Button>
         <Button className={may ? "" : "ml-auto"} onClick={() => setParams({ closed: "1" })}>
           Closed days
         </Button>
-        {mayFinished && <Button onClick={() => setParams({ finished: "1" })}>Finished orders</Button>}
+        <Button needs="finished orders" onClick={() => setParams({ finished: "1" })}>
+          Finished orders
+        </Button>
         <Link to="/library" className="text-blue hover:underline">
           Standard operations
         </Link>
@@ -71,11 +70,9 @@ export function WorkCentersScreen() {
         <Empty
           title="No work centers yet"
           action={
-            may && (
-              <Button look="strong" onClick={() => setParams({ new: "1" })}>
-                Make the first work center
-              </Button>
-            )
+            <Button needs="work centers" look="strong" onClick={() => setParams({ new: "1" })}>
+              Make the first work center
+            </Button>
           }
         >
           A work center is where an operation is done. Its rates turn minutes into cost.
@@ -269,15 +266,14 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
           </p>
         )}
         <div className="mt-auto flex gap-2 pt-4">
-          {may && (
-            <Button
-              look="strong"
-              type="submit"
-              disabled={save.isPending || (!!center && !form.changed && !ratesChanged && !stopsChanged)}
-            >
-              {center ? "Save" : "Make the work center"}
-            </Button>
-          )}
+          <Button
+            needs="work centers"
+            look="strong"
+            type="submit"
+            disabled={save.isPending || (!!center && !form.changed && !ratesChanged && !stopsChanged)}
+          >
+            {center ? "Save" : "Make the work center"}
+          </Button>
           <Button className="ml-auto" onClick={onClose}>
             {may ? "Leave without saving" : "Close"}
           </Button>
