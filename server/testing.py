@@ -2,12 +2,15 @@
 
 import json
 from typing import Any
+from urllib.parse import unquote
 
 from accounts.access import make_groups
 from django.contrib.auth.models import Group, User
 from django.test import Client
+from parts.models import Part
 from sheets.actions.load_bundle import load_bundle
 from sheets.models import BuildSheet
+from workcenters.models import StandardOperation, WorkCenter
 
 __all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "sheet_of"]
 
@@ -39,6 +42,14 @@ class Api:
 
     def send(self, method: str, path: str, body: Any) -> tuple[int, Any]:
         return self._answer(self.client.generic(method, f"/api{path}", json.dumps(body), "application/json"))
+
+    def patch(self, path: str, body: dict[str, Any]) -> tuple[int, Any]:
+        """Change a part, a work center or an entry of the library, from the version it has just now."""
+        kind, name = path.removeprefix("/").split("/one?")
+        key, value = name.split("=")
+        model: Any = {"parts": Part, "work-centers": WorkCenter, "library": StandardOperation}[kind]
+        version = model.objects.values_list("version", flat=True).get(**{key: unquote(value)})
+        return self.send("PATCH", path, {"version": version} | body)
 
     def post(self, path: str, body: Any) -> tuple[int, Any]:
         return self.send("POST", path, body)

@@ -3,11 +3,15 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-__all__ = ["LoopError", "Problem", "ProblemsError", "TallyError", "UnitError"]
+__all__ = ["LoopError", "MissingError", "Problem", "ProblemsError", "TallyError", "UnitError"]
 
 
 class TallyError(Exception):
     """A definition or a question that cannot be answered; the message is one clear line for the user."""
+
+
+class MissingError(TallyError):
+    """What was asked for is not there, or no longer."""
 
 
 class UnitError(TallyError):

@@ -54,6 +54,9 @@ class RecordReader:
         if "\x00" in value:
             self.wrong(place, "text cannot hold a null character")
             return None
+        if any("\ud800" <= c <= "\udfff" for c in value):
+            self.wrong(place, "text holds half of a character; type it again")
+            return None
         return value
 
     def flag(self, value: Any, place: str) -> bool | None:

@@ -72,6 +72,15 @@ def _bounds(record, fields: dict[str, str]) -> Iterator[Problem]:
             yield Problem(name, f"{word} has more than nine decimals ({value})")
 
 
+def _texts(record, fields: dict[str, int]) -> Iterator[Problem]:
+    """Check texts: ``fields`` maps a field to the characters it may have."""
+    for name, most in fields.items():
+        if len(getattr(record, name)) > most:
+            yield Problem(
+                name, f"{name.replace('_', ' ')} has at most {most:,} characters, not {len(getattr(record, name)):,}"
+            )
+
+
 def _choice(record, name: str, allowed: tuple[str, ...]) -> Iterator[Problem]:
     value = getattr(record, name)
     if value not in allowed:
@@ -135,17 +144,17 @@ def check_part(part: Part) -> Iterator[Problem]:
             yield Problem("markup_percent", "a phantom is not costed on its own and takes no markup")
         if not -100 < part.markup_percent < 1_000_000:
             yield Problem("markup_percent", f"a markup is above -100 %, not {part.markup_percent:f}")
-    if len(part.given_reason) > 500:
-        yield Problem("given_reason", "a reason has at most 500 characters")
+    yield from _texts(
+        part,
+        {"description": 2000, "second_description": 4000, "material": 200, "given_reason": 500, "supplier": 200,
+         "supplier_number": 200, "size_mm": 60},
+    )  # fmt: skip
     if part.buying_unit is not None:
         yield from _buying_unit(part)
     if part.size_mm and not re.fullmatch(r"\d+(\.\d+)?( x \d+(\.\d+)?){0,2}", part.size_mm):
         yield Problem("size_mm", f"write the size in mm like 120 x 80 x 35, not {part.size_mm[:40]}")
     if part.supplier_link and not re.fullmatch(r"https?://[^\s<>\"]{3,500}", part.supplier_link):
         yield Problem("supplier_link", "a link starts with http:// or https:// and holds no blanks")
-    for name in ("supplier", "supplier_number"):
-        if len(getattr(part, name)) > 200:
-            yield Problem(name, f"the {name.replace('_', ' ')} has at most 200 characters")
     if part.unmodelled and part.kind != "bought":
         yield Problem("unmodelled", f"what nobody models is bought; this part is {part.kind}")
     if len(part.part_class) > 60:
@@ -167,6 +176,7 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
             yield Problem(f"rates[{index}].{problem.place}", problem.message)
         if change.first_day in (other.first_day for other in center.rates[:index]):
             yield Problem(f"rates[{index}].first_day", f"rates from {change.first_day} on stand there twice")
+    yield from _texts(center, {"name": 200, "shifts": 500})
     if len(center.group) > 60:
         yield Problem("group", "the name of a group has at most 60 characters")
     if len(center.stops) > 500:
@@ -197,6 +207,10 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
         yield Problem("cycle_quantity", "say how many one cycle holds, since this operation runs per cycle")
     if (operation.work_center is None) == (operation.subcontract is None):
         yield Problem("work_center", "give either a work center or a subcontract, one of the two")
+    yield from _texts(operation, {"name": 200})
+    if operation.subcontract is not None:
+        for problem in _texts(operation.subcontract, {"supplier": 200}):
+            yield Problem(f"subcontract.{problem.place}", problem.message)
     if len(operation.instructions) > 20_000:
         yield Problem("instructions", "instructions have at most 20,000 characters; put more into a file beside them")
     if operation.transfer_quantity is not None and operation.subcontract is not None:
@@ -256,6 +270,9 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
                 f"{line.unit} is {dimension(line.unit)}, and {line.part} is stocked in {stock_unit}, "
                 f"{dimension(stock_unit)}",
             )
+    yield from _texts(line, {"text": 4000})
+    if len(line.reference_designators) > 5000 or any(len(place) > 60 for place in line.reference_designators):
+        yield Problem("reference_designators", "a line names at most 5,000 places of at most 60 characters each")
     if line.option is not None:
         wrong = check_number(line.option, "option code")
         if wrong:
@@ -274,6 +291,7 @@ def check_sheet(sheet: Sheet, part_kind: str) -> Iterator[Problem]:
         if not value or value != value.strip() or len(value) > 20:
             yield Problem(name, f"{name} is 1 to 20 characters without blanks around them")
     yield from _choice(sheet, "status", ("draft", "released", "retired"))
+    yield from _texts(sheet, {"reference": 500})
     yield from _bounds(sheet, {"batch": "> 0"})
     yield from _days(sheet.effective_from, sheet.effective_to)
     if part_kind not in ("made", "phantom"):

@@ -4,9 +4,19 @@ from django.conf import settings
 from django.contrib.auth.models import AbstractUser, Group
 from django.http import HttpRequest
 from ninja.security import APIKeyCookie
-from tally_core.errors import TallyError
+from tally_core.errors import Problem, ProblemsError, TallyError
 
-__all__ = ["GROUPS", "Refused", "SignedIn", "make_groups", "refusal", "require", "subjects", "writable"]
+__all__ = [
+    "GROUPS",
+    "Refused",
+    "SignedIn",
+    "make_groups",
+    "refusal",
+    "require",
+    "required_version",
+    "subjects",
+    "writable",
+]
 
 #: What each group may write. Everyone who is signed in may read.
 GROUPS: dict[str, set[str]] = {
@@ -62,6 +72,15 @@ def refusal(user, subject: str) -> str | None:
         return None
     roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
     return f"You may look at {subject} but not change them; ask somebody who is {roles}."
+
+
+def required_version(version: int | None) -> int:
+    """The version that a change was made from. Raises ProblemsError where none is stated: it could undo another's change."""
+    if version is None:
+        raise ProblemsError(
+            [Problem("version", "say from which version this was made; read it again and repeat the change")]
+        )
+    return version
 
 
 def require(user, subject: str) -> None:

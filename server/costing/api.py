@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from sheets.models import BuildSheet
 from tally_core.answers import tally
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError
 
 from .basis import BasisIn, read_basis
 from .opening import open_figure, stated_over
@@ -41,7 +41,7 @@ def sheet_named(sheet_id: int) -> BuildSheet:
     """A sheet by its key. Raises TallyError when it is gone."""
     head = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
     if head is None:
-        raise TallyError("This sheet is no longer there.")
+        raise MissingError("This sheet is no longer there.")
     return head
 
 

@@ -1,18 +1,17 @@
 """What the worker does with a round: one thing at a time, said while it goes on, and known when it was cut off."""
 
 import uuid
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 
-from django.db import connection, transaction
-from tally_core.errors import TallyError
+from django.db import transaction
+from jobs.locks import ROUND, hold, in_hand
+from tally_core.errors import MissingError, TallyError
 
 from .models import Round
 
-__all__ = ["begin", "carry_out", "in_hand", "open_round_for", "say"]
+__all__ = ["WAITING", "begin", "carry_out", "open_round_for", "say"]
 
-#: The first half of the key of a round's lock, which a worker holds as long as it lives.
-_LOCK = 0x7A11
+#: As long as no worker has begun.
 WAITING = "waiting for the worker"
 
 
@@ -20,26 +19,15 @@ def open_round_for(round_id: int) -> Round:
     """A round, locked for the transaction. Raises TallyError when it is gone or no longer open."""
     found = Round.objects.select_for_update().filter(pk=round_id).first()
     if found is None:
-        raise TallyError("This round is no longer there.")
+        raise MissingError("This round is no longer there.")
     if found.status != "open":
         raise TallyError(f"{found.name} was {found.status} by {found.closed_by}; what it did stays as it is.")
     return found
 
 
-def in_hand(round_id: int) -> bool:
-    """Whether a worker is at it. A worker that was killed holds no lock."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory' AND classid = %s AND objid = %s "
-            "AND database = (SELECT oid FROM pg_database WHERE datname = current_database()))",
-            [_LOCK, round_id],
-        )
-        return cursor.fetchone()[0]
-
-
 def begin(round: Round) -> uuid.UUID:
     """Note that something is to be done with a round. Raises TallyError while a worker is at it."""
-    if in_hand(round.pk):
+    if in_hand(ROUND, round.pk):
         raise TallyError(f"{round.name} is in hand already ({round.doing}); wait until it is done.")
     job = uuid.uuid4()
     Round.objects.filter(pk=round.pk).update(job=job, doing=WAITING, step=0, steps=0, failed="")
@@ -51,21 +39,9 @@ def say(round_id: int, words: str, step: int, steps: int) -> None:
     Round.objects.filter(pk=round_id).update(doing=words, step=step, steps=steps)
 
 
-@contextmanager
-def _lock(round_id: int) -> Iterator[bool]:
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT pg_try_advisory_lock(%s, %s)", [_LOCK, round_id])
-        got = cursor.fetchone()[0]
-        try:
-            yield got
-        finally:
-            if got:
-                cursor.execute("SELECT pg_advisory_unlock(%s, %s)", [_LOCK, round_id])
-
-
 def carry_out(round_id: int, job: str, work: Callable[[Round], None]) -> None:
     """Do it, unless another job has taken its place meanwhile; why it could not be done is kept with the round."""
-    with _lock(round_id) as got:
+    with hold(ROUND, round_id) as got:
         round = Round.objects.filter(pk=round_id).first()
         if not got or round is None or str(round.job) != job:
             return

@@ -34,6 +34,7 @@ FIELD_WORDS = {
     "overhead_per_hour": "overhead per hour", "overhead_percent_of_labor": "overhead on labor, %",
     "efficiency_percent": "efficiency, %",
 }  # fmt: skip
+_LARGEST = Decimal("1e12")
 _ABOVE_ZERO = ("costing_lot", "efficiency_percent", "yield_percent", "quantity")
 _MAY_BE_EMPTY = ("given_cost", "costing_lot", "piece_rate", "scrap_percent", "yield_percent", "setup_labor_rate")
 MOST_TRIED = 40
@@ -52,7 +53,8 @@ def check_value(table: str, field: str, text: str) -> Decimal | None:
         value = Decimal(text.strip())
     except InvalidOperation:
         raise TallyError(f"{word} is a number, not {text.strip()[:20]}") from None
-    if not value.is_finite() or abs(value) >= Decimal("1e12"):
+    # Compared, not made absolute: that would round, and 1e999999999 is beyond what can be rounded.
+    if not value.is_finite() or not -_LARGEST < value < _LARGEST:
         raise TallyError(f"{word} is a number below 10¹², not {text.strip()[:20]}")
     value = round(value, 9)
     if field == "markup_percent":

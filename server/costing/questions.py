@@ -9,6 +9,7 @@ from tally_core.answers import Basis, Question, tally
 from tally_core.causes import CAUSES, Costing, causes
 from tally_core.cost import ELEMENTS
 from tally_core.effectivity import in_force
+from tally_core.errors import TallyError
 from tally_core.lot_curve import cheaper_from, cost_at, lots_to_show
 from tally_core.rounding import millionths
 from tally_core.sensitivity import sensitivities
@@ -183,6 +184,8 @@ def _way_words(sheet: BuildSheet) -> str:
 
 def bridge(sheet: BuildSheet, basis: Basis, other: Basis, other_sheet: BuildSheet | None = None) -> dict[str, Any]:
     """Rule D1: why a sheet's unit cost under another basis (or on another sheet of the part) differs from that under one."""
+    if other_sheet is not None and other_sheet.part_id != sheet.part_id:
+        raise TallyError("The two sheets of a bridge are of one part; these are of two.")
     one = _costing(sheet, basis)
     two = _costing(other_sheet or sheet, other)
     found, _, _ = causes(one[0], two[0])

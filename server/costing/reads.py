@@ -18,7 +18,7 @@ from tally_core.answers import Basis, Question, known_options
 from tally_core.calendars import PLAIN_WEEK, parse_shifts
 from tally_core.definition import WorkCenter as WorkCenterRecord
 from tally_core.effectivity import Candidate, choose_sheets
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.leadtime import TimeTable, order_of_work
 from tally_core.rates import center_on, rates_since
 from tally_core.structure import build_structure
@@ -155,7 +155,7 @@ def part_named(number: str) -> Part:
     """A part by its number. Raises TallyError when there is none."""
     part = Part.objects.filter(number=number).first()
     if part is None:
-        raise TallyError(f"part {number} is not known")
+        raise MissingError(f"part {number} is not known")
     return part
 
 

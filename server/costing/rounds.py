@@ -4,6 +4,8 @@ from typing import Any
 
 from django.db import connection
 from django.db.models import Count
+from jobs.locks import ROUND, in_hand
+from jobs.presence import waiting_words
 from parts.given import GIVEN_WORDS
 from parts.models import Part
 from sheets.models import Line, Operation
@@ -11,12 +13,12 @@ from sheets.records import plain_decimal
 from tally_core.answers import Basis, Question
 from tally_core.causes import CAUSES
 from tally_core.cost import ELEMENTS, roll_up, standard_lots
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.structure import build_structure
 from workcenters.models import WorkCenter
 
 from .actions.propose import OWN
-from .jobs import WAITING, in_hand
+from .jobs import WAITING
 from .laid_over import FIELD_WORDS
 from .models import Proposal, Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
 from .opening import open_figure, proposed_in
@@ -60,7 +62,7 @@ def round_named(round_id: int) -> Round:
     """A round by its key. Raises TallyError when it is gone."""
     found = Round.objects.filter(pk=round_id).first()
     if found is None:
-        raise TallyError("This round is no longer there.")
+        raise MissingError("This round is no longer there.")
     return found
 
 
@@ -91,13 +93,13 @@ def round_head(round: Round) -> dict[str, Any]:
     found = _plain(round) | {
         "proposals": round.proposals.count(),
         "chosen": list(round.chosen.order_by("number").values_list("number", flat=True)),
-        "doing": round.doing,
+        "doing": waiting_words() if round.doing == WAITING else round.doing,
         "step": round.step,
         "steps": round.steps,
         "tally": None,
         "overlaps": [],
     }
-    if round.doing and round.doing != WAITING and not in_hand(round.pk):
+    if round.doing and round.doing != WAITING and not in_hand(ROUND, round.pk):
         # Whoever was at it is gone, and nothing was kept of what it did.
         found |= {"doing": "", "failed": f"It was cut off while {round.doing}; nothing was changed. Start it again."}
     tally = Tally.objects.filter(round=round).first()

@@ -9,7 +9,6 @@ from formats.apart import read_tables
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from parts.part_list import split_pasted
-from tally_core.errors import TallyError
 
 from .actions.accept_round import ask_to_accept
 from .actions.drop_round import drop_round
@@ -288,8 +287,6 @@ def read_proposals(
 @router.post("/{round_id}/proposals", response=Proposed)
 def add_proposals(request: HttpRequest, round_id: int, payload: ProposalsIn) -> Any:
     """Propose inputs by hand."""
-    if not 0 < len(payload.items) <= 1000:
-        raise TallyError("Propose 1 to 1,000 inputs at a time; bring more in as a list.")
     round = propose(request.user, round_id, [item.dict() for item in payload.items])
     return {"inputs": len(payload.items), "round": round_head(round)}
 

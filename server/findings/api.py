@@ -4,14 +4,15 @@ from typing import Any
 
 from django.http import HttpRequest
 from django.utils.timezone import localdate
+from jobs.presence import waiting_words
 from ninja import Query, Router, Schema
 from sheets.models import BuildSheet
 from sheets.survey import below, find, load_survey, revision_words
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError
 
-from .actions.check_everything import ask_for_check
+from .actions.check_everything import ask_for_check, cut_off
 from .actions.waive import take_back_waiver, waive
-from .models import Finding, Survey, Waiver
+from .models import WAITING, Finding, Survey, Waiver
 from .reads import plain_findings
 
 router = Router(tags=["findings"])
@@ -68,7 +69,7 @@ def of_product(request: HttpRequest, sheet_id: int) -> Any:
     """What is found now on a sheet and on everything below it; other drafts of the same part are left out."""
     sheet = BuildSheet.objects.filter(pk=sheet_id).first()
     if sheet is None:
-        raise TallyError("This sheet is no longer there.")
+        raise MissingError("This sheet is no longer there.")
     found = find(load_survey(below(sheet.part_id)), localdate())
     return plain_findings([f for f in found if f["part_id"] != sheet.part_id or f["sheet_id"] in (None, sheet_id)])
 
@@ -80,8 +81,15 @@ def _last() -> Survey | None:
 @router.get("/survey", response=SurveyOut)
 def read_survey(request: HttpRequest) -> Any:
     """The state of the last look through all sheets."""
-    last, now = _last(), Survey.objects.order_by("-id").first()
-    running = now if now is not None and now.finished_at is None else None
+    running = Survey.objects.order_by("-id").first()
+    if running is not None and running.finished_at is None and not running.failed and cut_off(running):
+        # Looked at once more: the worker may have finished between the two looks.
+        running.refresh_from_db()
+        if running.finished_at is None and not running.failed:
+            running.failed, running.doing = True, "The worker ended in the middle of the check; ask for it again."
+    if running is not None and running.finished_at is not None:
+        running = None
+    last = _last()
     counts: dict[tuple[str, str], int] = {}
     if last is not None:
         for code, severity in Finding.objects.filter(survey=last).values_list("code", "severity"):
@@ -93,7 +101,7 @@ def read_survey(request: HttpRequest) -> Any:
         finished_at=last.finished_at.isoformat() if last and last.finished_at else None,
         asked_by=last.asked_by if last else "",
         lines=last.lines if last else 0,
-        doing=running.doing if running else "",
+        doing=waiting_words() if running and running.doing == WAITING else running.doing if running else "",
         failed=running.failed if running else False,
         codes=codes,
         stops=sum(n for (_, severity), n in counts.items() if severity == "stops"),

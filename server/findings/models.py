@@ -7,7 +7,10 @@ from parts.models import Part
 from sheets.models import BuildSheet
 from simple_history.models import HistoricalRecords
 
-__all__ = ["Finding", "Survey", "Waiver"]
+__all__ = ["WAITING", "Finding", "Survey", "Waiver"]
+
+#: As long as no worker has begun.
+WAITING = "waiting for the worker"
 
 
 class Survey(models.Model):
@@ -17,7 +20,7 @@ class Survey(models.Model):
     asked_by = models.CharField(max_length=150, blank=True, default="")
     finished_at = models.DateTimeField(null=True)
     # What it is doing while it runs, in words; why it failed when it did.
-    doing = models.TextField(blank=True, default="waiting for the worker")
+    doing = models.TextField(blank=True, default=WAITING)
     failed = models.BooleanField(default=False)
     lines = models.IntegerField(default=0)
 

@@ -3,17 +3,19 @@
 from typing import Any
 
 from django.http import HttpRequest
+from jobs.locks import INTAKE, in_hand
+from jobs.presence import waiting_words
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from sheets.api import SheetHead
 from sheets.reads import sheet_head
 from sheets.records import plain_decimal
 from tally_core.cells import text_of, uses_decimal_comma
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError
 from tally_core.intake import FIELDS, NUMBERS, find_header, propose_columns
 
 from .actions.save_intake import save_intake
-from .actions.take_file import take_file
+from .actions.take_file import read_again, take_file
 from .models import Intake
 from .plan import Mapping, make_plan
 
@@ -40,10 +42,13 @@ class TableOut(Schema):
 
 
 class IntakeOut(Schema):
+    """A list; ``message`` says what it waits for or why it failed, and ``again`` whether it can be read once more."""
+
     id: int
     name: str
     state: str
     message: str
+    again: bool
     fields: list[str]
     tables: list[TableOut]
 
@@ -90,7 +95,7 @@ class PlanOut(Schema):
 def _intake(request: HttpRequest, intake_id: int) -> Intake:
     intake = Intake.objects.defer("content").filter(pk=intake_id, made_by=request.user.pk).first()
     if intake is None:
-        raise TallyError("This list is no longer there; bring the file in again.")
+        raise MissingError("This list is no longer there; bring the file in again.")
     return intake
 
 
@@ -108,8 +113,17 @@ def _table(intake: Intake, index: int) -> TableOut:
 
 
 def _out(intake: Intake) -> IntakeOut:
+    state, message = intake.state, intake.message
+    if state == "waiting":
+        message = waiting_words()
+    elif state == "reading" and not in_hand(INTAKE, intake.pk):
+        # Looked at once more: the worker may have finished between the two looks.
+        intake = Intake.objects.defer("content").get(pk=intake.pk)
+        state, message = intake.state, intake.message
+        if state == "reading":
+            state, message = "failed", f"The worker ended while it read {intake.name}; have it read again."
     return IntakeOut(
-        id=intake.pk, name=intake.name, state=intake.state, message=intake.message, fields=list(FIELDS),
+        id=intake.pk, name=intake.name, state=state, message=message, again=state == "failed", fields=list(FIELDS),
         tables=[_table(intake, index) for index in range(len(intake.grid))],
     )  # fmt: skip
 
@@ -124,6 +138,12 @@ def bring_in(request: HttpRequest, file: UploadedFile = File(...)) -> IntakeOut:
 def read_intake(request: HttpRequest, intake_id: int) -> IntakeOut:
     """How far it is, and once read what it holds."""
     return _out(_intake(request, intake_id))
+
+
+@router.post("/{intake_id}/again", response=IntakeOut)
+def bring_in_again(request: HttpRequest, intake_id: int) -> IntakeOut:
+    """Have it read once more, where that failed."""
+    return _out(read_again(request.user, intake_id))
 
 
 @router.post("/{intake_id}/plan", response=PlanOut)
@@ -156,5 +176,5 @@ def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
 @router.post("/{intake_id}/save", response=SheetHead)
 def save(request: HttpRequest, intake_id: int, payload: MappingIn) -> Any:
     """Save the list, all of it or nothing; answers with the sheet it made."""
-    sheet, _ = save_intake(request.user, _intake(request, intake_id).pk, Mapping(**payload.dict()))
+    sheet, _ = save_intake(request.user, intake_id, Mapping(**payload.dict()))
     return sheet_head(sheet)

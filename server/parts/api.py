@@ -18,7 +18,7 @@ from sheets.models import BuildSheet
 from sheets.records import class_record, plain_decimal
 from tally_core import definition as core
 from tally_core.classes import FACTS, Budget, compute_fields
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.units import SYMBOLS, dimension
 
 from .actions.drop_parts import drop_parts
@@ -412,7 +412,7 @@ def read_part(request: HttpRequest, number: str) -> PartOut:
     """One part by its number."""
     part = Part.objects.filter(number=number).annotate(n=CountOf("sheets")).first()
     if part is None:
-        raise TallyError(f"part {number} is not known")
+        raise MissingError(f"part {number} is not known")
     return _out(part, part.n, _classes())
 
 
@@ -457,7 +457,7 @@ def read_numbers_by_position(request: HttpRequest, sheet: int, prefix: str = "",
     """What numbers the parts below a sheet would get by their position. Saves nothing."""
     held = BuildSheet.objects.select_related("part").filter(pk=sheet).first()
     if held is None:
-        raise TallyError("This sheet is no longer there.")
+        raise MissingError("This sheet is no longer there.")
     return by_position(held, prefix, made_only)
 
 
@@ -470,7 +470,7 @@ def renumber(request: HttpRequest, payload: RenumberIn) -> Any:
 def _part(number: str) -> Part:
     part = Part.objects.filter(number=number).first()
     if part is None:
-        raise TallyError(f"part {number} is not known")
+        raise MissingError(f"part {number} is not known")
     return part
 
 
@@ -583,9 +583,13 @@ def read_content(request: HttpRequest, file_id: int) -> HttpResponseBase:
     """The content of a file. A picture is shown, all else is handed down; nothing in it can run here."""
     row = PartFile.objects.filter(pk=file_id).first()
     if row is None:
-        raise TallyError("This file is no longer there.")
+        raise MissingError("This file is no longer there.")
+    try:
+        content = row.content.open("rb")
+    except FileNotFoundError:
+        raise MissingError(f"The content of {row.name} is missing from the disk; restore it from a backup.") from None
     response = FileResponse(
-        row.content.open("rb"),
+        content,
         as_attachment=row.content_type not in PICTURES,
         filename=row.name,
         content_type=row.content_type,

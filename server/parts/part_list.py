@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from formats.flat import Column
+from formats.safe_text import as_typed
 from sheets.records import class_record
 from tally_core.cells import Cell, read_number, text_of, uses_decimal_comma
 from tally_core.classes import FACTS, Budget, compute_fields
@@ -123,9 +124,7 @@ def read_rows(rows: Sequence[Sequence[Cell]]) -> tuple[list[str], list[dict[str,
     comma = {x: uses_decimal_comma(row[x] for row in body if x < len(row)) for x, n in columns.items() if n in _NUMBERS}
 
     def cell(row: Sequence[Cell], x: int) -> str:
-        text = text_of(row[x]).strip() if x < len(row) else ""
-        # How text that looks like a formula leaves: see formats.safe_text.
-        return text[1:] if text[:1] == "'" and text[1:2] in "=+-@" else text
+        return as_typed(text_of(row[x]).strip()) if x < len(row) else ""
 
     read: list[dict[str, Any]] = []
     unnumbered: dict[str, list[dict[str, Any]]] = {}

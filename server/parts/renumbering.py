@@ -12,22 +12,10 @@ from tally_core.errors import TallyError
 from tally_core.numbering import next_numbers, numbers_by_position
 from tally_core.tables import COMPONENT, MADE
 
+from .kept_numbers import why_kept
 from .models import Part, PartClass
 
-__all__ = ["by_class", "by_position", "free_numbers", "why_kept", "with_old_number"]
-
-
-def why_kept(part_ids: list[int]) -> dict[int, str]:
-    """Parts that keep their number, and why: released papers name them."""
-    kept = {}
-    lines = Line.objects.filter(part_id__in=part_ids).exclude(sheet__status="draft")
-    for part, user, revision in lines.values_list("part_id", "sheet__part__number", "sheet__revision"):
-        kept[part] = f"stands on released {user} rev. {revision}"
-    for part, revision in (
-        BuildSheet.objects.filter(part_id__in=part_ids).exclude(status="draft").values_list("part_id", "revision")
-    ):
-        kept[part] = f"has the released revision {revision}"
-    return kept
+__all__ = ["by_class", "by_position", "free_numbers", "with_old_number"]
 
 
 def with_old_number(description: str, old: str) -> str:

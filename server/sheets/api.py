@@ -14,7 +14,7 @@ from formats.flat import Column, list_csv, list_workbook
 from ninja import Query, Router, Schema
 from parts.models import Workspace
 from tally_core.answers import Basis
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 
 from .actions.date_revision import date_revision
 from .actions.drop_draft import drop_draft
@@ -583,7 +583,7 @@ class Times(Schema):
 def _sheet(sheet_id: int) -> BuildSheet:
     sheet = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
     if sheet is None:
-        raise TallyError("This sheet is no longer there.")
+        raise MissingError("This sheet is no longer there.")
     return sheet
 
 

@@ -112,7 +112,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
              "known": [o for o in options.values() if o["code"] in codes]}
             for b, p, codes in zip(builds, parts, known, strict=True)
         ],
-        "rows": [row(i) for i in shown.tolist()],
+        "rows": [row(i) for i in shown.tolist() if int(loaded.part_ids[i]) in held],
         "stock": stock,
         "currency": loaded.currency,
         "as_of": day.isoformat(),

@@ -1,25 +1,35 @@
 """The API: one router per subject. Its OpenAPI document generates the front end's types."""
 
+import logging
+from collections.abc import Callable
+from typing import Any
+
 import orjson
 from accounts.access import Refused, SignedIn
 from accounts.api import router as accounts
 from costing.api import router as costing
 from costing.questions_api import router as questions
 from costing.rounds_api import router as rounds
-from django.db import DataError, OperationalError
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig
+from django.db import DataError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from findings.api import router as findings
 from intake.api import router as intake
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import HttpError, ValidationError
+from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
 from parts.api import router as parts
+from psycopg.errors import DeadlockDetected, SerializationFailure
 from sheets.actions.edit_sheet import Stale
 from sheets.api import router as sheets
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 from workcenters.api import router as workcenters
 from workcenters.finished_api import router as finished_orders
 from workcenters.library_api import router as library
+
+from .retrying import ask_for_retry
 
 
 class Json(BaseRenderer):
@@ -29,7 +39,31 @@ class Json(BaseRenderer):
         return orjson.dumps(data)
 
 
-api = NinjaAPI(title="Round Tally", version="1", auth=SignedIn(), renderer=Json(), docs_url=None)
+class Strict(Parser):
+    """Reads JSON as it is defined (RFC 8259): no Infinity, and text in whole characters."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        return orjson.loads(request.body)
+
+
+def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    def guarded(request: HttpRequest, *args: Any, **more: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            return HttpResponse('{"detail":"Unauthorized"}', status=401, content_type="application/json")
+        return view(request, *args, **more)
+
+    return guarded
+
+
+api = NinjaAPI(
+    title="Round Tally",
+    version="1",
+    auth=SignedIn(),
+    renderer=Json(),
+    parser=Strict(),
+    docs_url=None,
+    docs_decorator=_signed_in_only,
+)
 for prefix, router in (
     ("/session", accounts),
     ("/parts", parts),
@@ -56,6 +90,11 @@ def _problems(request: HttpRequest, error: ProblemsError) -> HttpResponse:
     return _answer(request, 422, "; ".join(p.message for p in error.problems), error.problems)
 
 
+@api.exception_handler(MissingError)
+def _missing(request: HttpRequest, error: MissingError) -> HttpResponse:
+    return _answer(request, 404, str(error))
+
+
 @api.exception_handler(TallyError)
 def _tally(request: HttpRequest, error: TallyError) -> HttpResponse:
     return _answer(request, 422, str(error))
@@ -77,12 +116,62 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     return _answer(request, 422, "; ".join(f"{p.place}: {p.message}" for p in problems), problems)
 
 
+@api.exception_handler(HttpError)
+def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
+    words = "This cannot be read as JSON; nothing was saved." if error.status_code == 400 else str(error)
+    return _answer(request, error.status_code, words)
+
+
 @api.exception_handler(DataError)
 def _unkeepable(request: HttpRequest, error: DataError) -> HttpResponse:
     # What a person can type is checked field by field before it gets here; this is for what no screen sends.
     return _answer(request, 422, "This holds a character or a number that cannot be kept; nothing was saved.")
 
 
+#: What two people did at once, by the rule of the database that the second of them met.
+_MET = {
+    "part_number": "A part of this number was made by somebody else just now.",
+    "workcenter": "A work center of this code was made by somebody else just now.",
+    "work_center": "A work center of this code was made by somebody else just now.",
+    "standardoperation": "This entry was put into the library by somebody else just now.",
+    "standard_operation": "This entry was put into the library by somebody else just now.",
+    "part_class": "A class of this name was made by somebody else just now.",
+    "option": "This option was made by somebody else just now.",
+    "open_order": "This open order was kept by somebody else just now.",
+    "waiver": "This finding was waived by somebody else just now.",
+    "sheet_once": "This revision was made by somebody else just now.",
+    "maker_number": "This maker's number stands there already.",
+    "finished_work": "This operation of this order was reported by somebody else just now.",
+    "columns_once": "A column set of this name was kept just now.",
+}
+
+
+@api.exception_handler(IntegrityError)
+def _met(request: HttpRequest, error: IntegrityError) -> HttpResponse:
+    name = getattr(getattr(error.__cause__, "diag", None), "constraint_name", None) or ""
+    words = next((words for start, words in _MET.items() if start in name), "Somebody else changed the same just now.")
+    return _answer(request, 422, f"{words} Nothing was saved; look again and repeat it.")
+
+
+@api.exception_handler(OSError)
+def _full(request: HttpRequest, error: OSError) -> HttpResponse:
+    logging.getLogger(__name__).error("A file could not be kept: %s", error)
+    return _answer(
+        request, 507, "The disk is full or cannot be written; nothing was saved. Tell whoever keeps this machine."
+    )
+
+
+@api.exception_handler(RequestDataTooBig)
+def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+    most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1024 // 1024
+    return _answer(
+        request, 413, f"This is more than {most} MB at once; nothing was saved. Bring it in in parts, or as a file."
+    )
+
+
 @api.exception_handler(OperationalError)
 def _unreachable(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    if isinstance(error.__cause__, DeadlockDetected | SerializationFailure):
+        ask_for_retry(request)
+        return _answer(request, 503, "Several people changed the same at once; nothing was saved. Try again.")
     return _answer(request, 503, "The database cannot be reached; nothing was saved. Try again in a moment.")

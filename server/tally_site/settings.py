@@ -1,6 +1,7 @@
 """Settings. Everything that differs between machines comes from the environment; ``./tally`` sets it."""
 
 import os
+from datetime import timedelta
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -18,10 +19,12 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.postgres",
     "simple_history",
+    "axes",
     "csp",
     "ninja",
     "django_tasks",
     "django_tasks_db",
+    "jobs",
     "accounts",
     "parts",
     "workcenters",
@@ -43,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
+    "tally_site.retrying.RetryDeadlocks",
 ]
 ROOT_URLCONF = "tally_site.urls"
 WSGI_APPLICATION = "tally_site.wsgi.application"
@@ -76,8 +80,22 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+# Wrong tries are counted in the database, so for all processes together, by account and by address.
+AXES_FAILURE_LIMIT = 20
+AXES_COOLOFF_TIME = timedelta(minutes=10)
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_CLIENT_IP_CALLABLE = "accounts.addresses.client_address"
+AXES_RESET_ON_SUCCESS = True
+AXES_DISABLE_ACCESS_LOG = True
+AXES_VERBOSE = False
+#: Proxies of one's own before the server; see accounts.addresses.
+TRUSTED_PROXIES = int(os.environ.get("TALLY_TRUSTED_PROXIES", "0"))
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("TALLY_HTTPS") == "1"
+if SESSION_COOKIE_SECURE:
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TRUSTED_PROXIES else None
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [SELF],
@@ -104,6 +122,9 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 
 # Files of parts; each is served by its own address only, never from this folder as it is.
 MEDIA_ROOT = os.environ["TALLY_FILES"]
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
+# Bytes of all files together.
+FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 
 # An upload is refused by its declared length before it is read; this bounds what reaches memory at all.
 UPLOAD_LIMIT = 20 * 1024 * 1024

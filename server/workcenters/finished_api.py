@@ -10,7 +10,7 @@ from formats.apart import read_tables
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from sheets.models import Operation
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.measured import measured_run
 
 from .actions.take_finished_work import take_finished_work
@@ -85,7 +85,7 @@ def read_measured(request: HttpRequest, operation: str, last: int = 10) -> Any:
         raise TallyError(f"The mean is taken of the last 1 to {MOST_ORDERS} orders.")
     row = Operation.objects.select_related("sheet", "work_center").filter(pk=_key(operation)).first()
     if row is None:
-        raise TallyError("This operation is no longer there.")
+        raise MissingError("This operation is no longer there.")
     found = FinishedWork.objects.filter(part_id=row.sheet.part_id, sequence=row.sequence)
     orders = list(found[:last])
     efficiency = float(row.work_center.efficiency_percent) if row.work_center else 100.0
@@ -116,4 +116,4 @@ def _key(text: str) -> str:
     try:
         return str(UUID(text))
     except ValueError:
-        raise TallyError("This operation is no longer there.") from None
+        raise MissingError("This operation is no longer there.") from None

@@ -35,7 +35,7 @@ COLUMNS = {
 } | {
     field: (field.replace("_", " "), FIELD_WORDS[field]) for table in ("part", "work_center") for field in INPUTS[table]
 }  # fmt: skip
-_MOST_ROWS = 60_000
+_MOST_ROWS, _MOST_BY_HAND = 60_000, 1000
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +64,8 @@ def propose(user: Any, round_id: int, items: Sequence[dict[str, Any]], source: s
     Raises ProblemsError placing each problem at its item, and Refused.
     """
     require(user, "rounds")
+    if not 0 < len(items) <= _MOST_BY_HAND:
+        raise TallyError(f"Propose 1 to {_MOST_BY_HAND:,} inputs at a time; bring more in as a list.")
     with transaction.atomic():
         round = open_round_for(round_id)
         found, problems = _read(items)
@@ -170,7 +172,7 @@ def propose_percent(
         share = Decimal(percent.strip().removesuffix("%").strip())
     except InvalidOperation:
         share = Decimal("NaN")
-    if not share.is_finite() or share == 0 or abs(share) > 100_000:
+    if not share.is_finite() or share == 0 or not -100_000 <= share <= 100_000:
         raise ProblemsError(
             [Problem("percent", f"a percentage is a number like 8 or -2.5, not {percent.strip()[:20] or 'empty'}")]
         )

@@ -34,10 +34,12 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
         if round is None or round.status != "accepted":
             raise ProblemsError([Problem("", "only what an accepted round proposed becomes the inputs")])
         parts: dict[str, dict[str, str]] = defaultdict(dict)
+        versions: dict[str, int] = {}
         centers: dict[str, dict[str, Any]] = defaultdict(dict)
         left = 0
         for p in Proposal.objects.filter(round=round).select_related("part"):
             if p.table == "part" and p.part is not None:
+                versions[p.part.number] = p.part.version
                 parts[p.part.number][p.field] = plain_decimal(p.value) or ""
                 if p.field in ("given_cost", "markup_percent"):
                     parts[p.part.number]["given_reason"] = p.reason
@@ -45,7 +47,7 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
                 centers[p.key][p.field] = p.value
             else:
                 left += 1
-        rows = [{"number": number, "fields": fields, "version": None} for number, fields in parts.items()]
+        rows = [{"number": number, "fields": fields, "version": versions[number]} for number, fields in parts.items()]
         changed = 0
         for at in range(0, len(rows), MOST):
             changed += save_parts(user, rows[at : at + MOST], f"accepted with {round.name}")[1]
@@ -78,4 +80,4 @@ def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], round: R
         else:
             same.update(rates)
     others: dict[str, Any] = {name: plain_decimal(value) or "" for name, value in fields.items() if name not in RATES}
-    save_work_center(user, others | ({"rates": plain} if rates else {}), center.code)
+    save_work_center(user, others | ({"rates": plain} if rates else {}), center.code, center.version)

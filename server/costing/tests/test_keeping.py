@@ -102,9 +102,9 @@ class Until(TestCase):
     def test_who_set_a_value_then_is_not_who_set_the_one_of_now(self) -> None:
         load(rod_and_tube())
         engineer, accountant = person("engineer"), person("accountant")
-        save_part(engineer, {"unit_cost": "4"}, "ROD")
+        save_part(engineer, {"unit_cost": "4"}, "ROD", 1)
         between = now()
-        save_part(accountant, {"unit_cost": "5"}, "ROD")
+        save_part(accountant, {"unit_cost": "5"}, "ROD", 2)
         part = Part.objects.get(number="ROD")
         history = part.history.order_by("history_id")
         for row, by in zip(history, (None, engineer, accountant), strict=True):

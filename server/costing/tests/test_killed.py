@@ -47,7 +47,7 @@ class Killed(TransactionTestCase):
         s = connection.settings_dict
         url = f"postgres://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}"
         environment = os.environ | {"DATABASE_URL": url, "TALLY_TASKS": "django_tasks_db.DatabaseBackend"}
-        command = [sys.executable, str(_MANAGE), "db_worker", "--batch", "--interval", "0.05"]
+        command = [sys.executable, str(_MANAGE), "work", "--batch", "--interval", "0.05"]
         started = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
         self.addCleanup(started.wait)
         self.addCleanup(started.kill)

@@ -97,7 +97,15 @@ class Questions(TestCase):
         self.assertEqual(
             [name for name, value in zip(found["causes"], found["caused"], strict=True) if value], ["structure"]
         )
-        self.assertEqual(self.api.post("/questions/bridge", {"sheet": 0, "basis": {}, "other": {}})[0], 422)
+        self.assertEqual(self.api.post("/questions/bridge", {"sheet": 0, "basis": {}, "other": {}})[0], 404)
+        two_parts = {
+            "sheet": self.sheet.pk,
+            "other_sheet": BuildSheet.objects.filter(part__number="T-1")[0].pk,
+            "basis": {},
+            "other": {},
+        }
+        status, said = self.api.post("/questions/bridge", two_parts)
+        self.assertEqual((status, "one part" in said["message"]), (422, True), said)
         self.assertEqual(
             self.api.get("/costing/working", sheet=sheet_of("T-1").pk, figure="moves:part:0:unit_cost")[0], 422
         )

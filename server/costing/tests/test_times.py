@@ -62,11 +62,9 @@ class Times(TestCase):
             {"days": ["2026-11-30"]},
         )
         self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T08:52")
-        self.assertEqual(
-            self.api.send("PATCH", "/work-centers/one?code=LATHE", {"shifts": "Mo-Su 06:00-22:00"})[0], 200
-        )
+        self.assertEqual(self.api.patch("/work-centers/one?code=LATHE", {"shifts": "Mo-Su 06:00-22:00"})[0], 200)
         self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T06:52")
-        status, said = self.api.send("PATCH", "/work-centers/one?code=LATHE", {"shifts": "Mo-Fr 8-16"})
+        status, said = self.api.patch("/work-centers/one?code=LATHE", {"shifts": "Mo-Fr 8-16"})
         self.assertEqual((status, said["problems"][0]["place"]), (422, "shifts"))
         self.assertEqual(Api("buyer").post("/work-centers/closed-days", {"days": []})[0], 403)
         self.assertEqual(self.api.post("/work-centers/closed-days", {"days": ["soon"]})[0], 422)
@@ -147,7 +145,7 @@ class Rates(TestCase):
         load(rod_and_tube())
         api, sheet = Api("engineer"), sheet_of("RT-1")
         change = {"first_day": "2027-01-01", "labor_rate": "50"}
-        status, center = api.send("PATCH", "/work-centers/one?code=LATHE", {"rates": [change], "version": 1})
+        status, center = api.patch("/work-centers/one?code=LATHE", {"rates": [change], "version": 1})
         self.assertEqual((status, center["rates"][0]["labor_rate"]), (200, "50"))
         labor = {}
         for day in ("2026-12-31", "2027-01-01", "2027-06-01"):
@@ -186,7 +184,7 @@ class Rates(TestCase):
             ([day | {"labor_rate": "-1"}], "rates[0].labor_rate"), ([day, day], "rates[1].first_day"),
             ([day | {"machine_rate": "many"}], "rates[0].machine_rate"),
         ):  # fmt: skip
-            status, said = api.send("PATCH", "/work-centers/one?code=LATHE", {"rates": rates})
+            status, said = api.patch("/work-centers/one?code=LATHE", {"rates": rates})
             self.assertEqual((status, said["problems"][0]["place"]), (422, place))
 
 

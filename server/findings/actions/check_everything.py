@@ -5,15 +5,21 @@ from datetime import timedelta
 from django.db import transaction
 from django.utils.timezone import localdate, localtime, now
 from django_tasks import task
+from jobs.locks import CHECK, hold, in_hand
 from sheets.survey import find, load_survey
 from tally_core.errors import TallyError
 
-from findings.models import Finding, Survey
+from findings.models import WAITING, Finding, Survey
 
-__all__ = ["ask_for_check", "nightly", "run_check"]
+__all__ = ["ask_for_check", "cut_off", "nightly", "run_check"]
 
 _KEPT = 3
 _HOUR = 2
+
+
+def cut_off(survey: Survey) -> bool:
+    """Whether somebody was at it and is gone."""
+    return survey.doing != WAITING and not in_hand(CHECK, survey.pk)
 
 
 def ask_for_check(user) -> Survey:
@@ -26,8 +32,11 @@ def ask_for_check(user) -> Survey:
     with transaction.atomic():
         # One row stands for the queue: two people asking at once start one look.
         waiting = Survey.objects.select_for_update().filter(finished_at=None, failed=False).order_by("-id").first()
-        if waiting is not None and now() - waiting.asked_at < timedelta(hours=1):
+        if waiting is not None and not cut_off(waiting) and now() - waiting.asked_at < timedelta(hours=1):
             return waiting
+        if waiting is not None:
+            waiting.failed, waiting.doing = True, "The worker ended in the middle of it."
+            waiting.save(update_fields=["failed", "doing"])
         survey = Survey.objects.create(asked_by=str(user))
     run_check.enqueue(survey.id)
     survey.refresh_from_db()
@@ -37,7 +46,13 @@ def ask_for_check(user) -> Survey:
 @task()
 def run_check(survey_id: int) -> None:
     """Carry out one look; what it found replaces nothing until all of it is there."""
-    survey = Survey.objects.get(pk=survey_id)
+    with hold(CHECK, survey_id) as got:
+        survey = Survey.objects.filter(pk=survey_id).first()
+        if got and survey is not None:
+            _look(survey)
+
+
+def _look(survey: Survey) -> None:
     try:
         _say(survey, "reading all sheets")
         surveyed = load_survey()

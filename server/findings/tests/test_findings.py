@@ -84,7 +84,7 @@ class Findings(TestCase):
         self.assertIn("RT-1 → T-1 → RT-1", stops["loop"]["message"].replace("T-1 → RT-1 → T-1", "RT-1 → T-1 → RT-1"))
 
     def test_a_part_made_obsolete_while_on_a_released_sheet(self) -> None:
-        self.assertEqual(self.api.send("PATCH", "/parts/one?number=NUT", {"lifecycle": "obsolete"})[0], 200)
+        self.assertEqual(self.api.patch("/parts/one?number=NUT", {"lifecycle": "obsolete"})[0], 200)
         stops = [(f["item"], f["message"]) for f in self.product() if f["severity"] == "stops"]
         self.assertEqual(stops, [(30, "NUT is obsolete"), (40, "NUT is obsolete")])
 

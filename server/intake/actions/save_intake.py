@@ -6,7 +6,7 @@ from parts.models import Part
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line
 from simple_history.utils import bulk_create_with_history
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.units import is_count
 
 from intake.models import Intake
@@ -22,7 +22,9 @@ def save_intake(user, intake_id: int, mapping: Mapping) -> tuple[BuildSheet, Pla
     """
     require(user, "intake")
     with transaction.atomic():
-        intake = Intake.objects.select_for_update().get(pk=intake_id)
+        intake = Intake.objects.select_for_update().filter(pk=intake_id, made_by=user).first()
+        if intake is None:
+            raise MissingError("This list is no longer there; bring the file in again.")
         if intake.state == "saved":
             raise TallyError("This list was saved already; bring the file in again to read it anew.")
         plan = make_plan(intake, mapping)

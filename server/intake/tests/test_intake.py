@@ -198,4 +198,4 @@ class Reading(TestCase):
 
     def test_another_persons_list_is_not_shown(self) -> None:
         intake = self.bring("a.csv", b"part,quantity\nA,1\n")
-        self.assertEqual(Api("accountant").get(f"/intake/{intake['id']}")[0], 422)
+        self.assertEqual(Api("accountant").get(f"/intake/{intake['id']}")[0], 404)

@@ -1,5 +1,6 @@
 """Keep a picture or a file beside a part, or let one go."""
 
+import uuid
 from typing import Any
 
 import filetype
@@ -7,9 +8,10 @@ from accounts.access import require
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
+from django.db.models import Sum
 from formats.apart import picture_size
 from sheets.models import Operation
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 from workcenters.models import StandardOperation
 
 from parts.models import Part, PartFile
@@ -44,15 +46,20 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: boo
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
-            raise ProblemsError([Problem("part", f"part {part_number} is not known")])
+            raise MissingError(f"Part {part_number} is not known.")
         if part.files.count() >= MOST_FILES:
             raise ProblemsError([Problem("file", f"a part has at most {MOST_FILES} files")])
         row = PartFile(part=part, name=name, content_type=kind, size=len(content), added_by=str(user))
-        row.content.save(name, ContentFile(content), save=False)
+        held = PartFile.objects.aggregate(total=Sum("size"))["total"] or 0
+        if held + len(content) > settings.FILES_LIMIT:
+            raise ProblemsError([Problem("file", "there is no room for more files here; let some go first")])
+        storage, stored = row.content.storage, f"parts/{uuid.uuid4().hex}"
         try:
+            row.content.name = storage.save(stored, ContentFile(content))
             row.save()
-        except Exception:
-            row.content.storage.delete(str(row.content.name))
+        except BaseException:
+            # Whatever was written of it must not stay behind without its row.
+            storage.delete(stored)
             raise
         return row
 
@@ -87,7 +94,7 @@ def drop_file(user: Any, file_id: int) -> None:
     with transaction.atomic():
         row = PartFile.objects.select_for_update().filter(pk=file_id).first()
         if row is None:
-            raise ProblemsError([Problem("file", "this file is no longer there")])
+            raise MissingError("This file is no longer there.")
         shown = Operation.objects.filter(files__contains=[file_id]).select_related("sheet__part").first()
         if shown is not None:
             raise ProblemsError(

@@ -5,7 +5,7 @@ from decimal import Decimal
 from accounts.access import require
 from django.db import transaction
 from django.db.models import Sum
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 from tally_core.reading import RecordReader
 
 from parts.models import Part, StockMove
@@ -37,7 +37,7 @@ def move_stock(user, part_number: str, quantity: str, reason: str) -> StockMove:
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
-            raise ProblemsError([Problem("part", f"part {part_number} is not known")])
+            raise MissingError(f"Part {part_number} is not known.")
         if part.kind in ("phantom", "charge"):
             problems.append(Problem("part", f"{part.number} is a {part.kind} and is never stocked"))
         if amount is not None and not problems:

@@ -2,12 +2,12 @@
 
 from typing import Any
 
-from accounts.access import require
+from accounts.access import require, required_version
 from django.db import IntegrityError, transaction
 from sheets.records import class_columns
 from tally_core.classes import check_class, read_values
 from tally_core.definition import PartClass as Record
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 from tally_core.reading import RecordReader
 
 from parts.models import Part, PartClass
@@ -39,8 +39,8 @@ def save_class(user: Any, values: dict[str, Any], name: str | None = None, versi
             # A class that parts only named so far is made into one with a scheme when it is first saved.
             known = row is not None or Part.objects.filter(part_class=name).exists()
             if not known:
-                raise ProblemsError([Problem("name", f"class {name} is no longer there")])
-            if row is not None and version is not None and row.version != version:
+                raise MissingError(f"Class {name} is no longer there.")
+            if row is not None and row.version != required_version(version):
                 raise ProblemsError(
                     [Problem("", f"class {name} was changed by somebody else meanwhile; open it again to compare")]
                 )

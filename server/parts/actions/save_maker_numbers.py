@@ -2,7 +2,7 @@
 
 from accounts.access import require
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 
 from parts.models import MakerNumber, Part
 
@@ -42,7 +42,7 @@ def save_maker_numbers(user, part_number: str, wanted: list[dict[str, str]]) -> 
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
-            raise ProblemsError([Problem("part", f"part {part_number} is not known")])
+            raise MissingError(f"Part {part_number} is not known.")
         held = {(m.maker.upper(), m.number.upper()): m for m in part.maker_numbers.all()}
         kept = []
         for rank, row in enumerate(rows, 1):

@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from accounts.access import require
+from accounts.access import require, required_version
 from django.db import IntegrityError, transaction
 from sheets.records import part_record
 from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 
+from parts.kept_numbers import why_kept
 from parts.models import Part
 from parts.typed import against_others, typed_record
 
@@ -29,8 +30,8 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
         if number is not None:
             row = Part.objects.select_for_update().filter(number=number).first()
             if row is None:
-                raise ProblemsError([Problem("number", f"part {number} is not known")])
-            if version is not None and version != row.version:
+                raise MissingError(f"Part {number} is not known.")
+            if required_version(version) != row.version:
                 raise ProblemsError(
                     [Problem("", f"{number} was changed by somebody else meanwhile; what you typed is still here. "
                                  "Open it again beside this to compare, then save once more.")]
@@ -38,6 +39,8 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
         held = part_record(row) if row is not None else core.Part("")
         record, problems = typed_record(held, fields)
         problems += against_others(record, row)
+        if row is not None and record.number != row.number and (why := why_kept([row.pk]).get(row.pk)):
+            problems.append(Problem("number", f"{row.number} {why}, and keeps its number"))
         if problems:
             raise ProblemsError(problems)
         if row is not None and held == record:

@@ -8,9 +8,10 @@ from django.db.models.functions import Upper
 from sheets.records import class_record, part_record
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import Problem, ProblemsError, TallyError
 
 from parts.models import Part, PartClass
+from parts.renumbering import free_numbers
 from parts.typed import against_others, typed_record
 
 __all__ = ["MOST", "Planned", "plan_parts", "save_parts"]
@@ -38,10 +39,11 @@ def plan_parts(rows: list[dict[str, Any]], lock: bool = False) -> list[Planned]:
 
     Args:
         rows: ``{"number": text, "fields": {...}, "version": int or None}``; a number that is not known makes a part.
+        lock: rows are held to be saved; then a part without a version was new when it was looked at, and must be so still.
     """
     numbers = {str(r["number"]).upper() for r in rows}
     found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers)
-    held = {p.number.upper(): p for p in (found.select_for_update() if lock else found)}
+    held = {p.number.upper(): p for p in (found.select_for_update().order_by("pk") if lock else found)}
     classes = {c.name: class_record(c) for c in PartClass.objects.all()}
     planned: list[Planned] = []
     first: dict[str, int] = {}
@@ -56,12 +58,24 @@ def plan_parts(rows: list[dict[str, Any]], lock: bool = False) -> list[Planned]:
         record, problems = typed_record(start, fields, lambda name: classes.get(name) or core.PartClass(name))
         if part is not None:
             problems += against_others(record, part)
-            if row.get("version") is not None and row["version"] != part.version:
+            if lock and row.get("version") is None:
+                problems.append(_taken_meanwhile(part))
+            elif row.get("version") is not None and row["version"] != part.version:
                 problems.append(Problem("", "was changed by somebody else meanwhile"))
         if first.setdefault(key, index) != index:
             problems.append(Problem("number", f"stands twice; first in row {first[key] + 1}"))
         planned.append(Planned(part, before, record, problems))
     return planned
+
+
+def _taken_meanwhile(part: Part) -> Problem:
+    """A number that was free when it was looked at; with the next one of its class."""
+    words = f"is a part by now{f' ({part.description})' if part.description else ''}, made by somebody else meanwhile"
+    try:
+        (free,) = free_numbers(part.part_class, 1)
+    except TallyError:
+        return Problem("number", f"{words}; look at the list once more")
+    return Problem("number", f"{words}; the next free number is {free}")
 
 
 def save_parts(user: Any, rows: list[dict[str, Any]], reason: str) -> tuple[int, int]:
@@ -72,6 +86,7 @@ def save_parts(user: Any, rows: list[dict[str, Any]], reason: str) -> tuple[int,
     require(user, "parts")
     if not 0 < len(rows) <= MOST:
         raise ProblemsError([Problem("", f"1 to {MOST:,} parts are saved at once")])
+    rows = sorted(rows, key=lambda row: str(row["number"]).upper())
     with transaction.atomic():
         planned = plan_parts(rows, lock=True)
         problems = [

@@ -1,6 +1,6 @@
 """A released sheet held for a change of its state."""
 
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 
 from sheets.models import BuildSheet
 
@@ -14,7 +14,7 @@ def held_for_change(sheet_id: int, version: int, status: str) -> BuildSheet:
     """
     sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
     if sheet is None:
-        raise TallyError("This sheet is no longer there.")
+        raise MissingError("This sheet is no longer there.")
     if sheet.status != status:
         raise TallyError(f"Revision {sheet.revision} is {sheet.status}, not {status}.")
     if sheet.version != version:

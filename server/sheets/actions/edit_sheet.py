@@ -14,10 +14,11 @@ from accounts.access import require
 from django.db import transaction
 from django.db.models.functions import Upper
 from parts.actions.save_part import save_part
-from parts.models import Part, PartFile
+from parts.models import Part
+from parts.shown_files import wrong_files
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 from tally_core.reading import RecordReader
 from tally_core.records import check_line, check_operation, check_sheet
 from workcenters.models import StandardOperation, WorkCenter
@@ -39,7 +40,8 @@ __all__ = ["Stale", "edit_sheet", "line_values", "operation_values", "work_value
 
 #: Up to so many changed rows are saved one by one.
 _FEW = 4
-_MOST_FILES = 20
+#: Rows that one edit changes: what is pasted at most, and the rows it moves.
+_MOST_CHANGES = 5000
 _HEAD = ("batch", "reference", "effective_from", "effective_to")
 
 
@@ -224,12 +226,9 @@ class _Draft:
         return {"crew": plain_decimal(center.crew)} if center else {}
 
     def _files(self, key: Any, files: Any) -> None:
-        if not isinstance(files, list) or not all(isinstance(f, int) and 0 < f < 2**63 for f in files):
-            self._wrong(key, "files", "files are named by their keys")
-        elif len(files) > _MOST_FILES or len(set(files)) < len(files):
-            self._wrong(key, "files", f"an operation shows each file once, and at most {_MOST_FILES}")
-        elif files and PartFile.objects.filter(pk__in=files).count() < len(files):
-            self._wrong(key, "files", "one of the files is no longer there")
+        wrong = wrong_files(files)
+        if wrong:
+            self._wrong(key, "files", wrong)
 
     def _line(self, change: dict) -> None:
         key, row = change["id"], self.lines.get(change["id"])
@@ -352,10 +351,19 @@ def edit_sheet(
     Raises ProblemsError (places are ``<row id>.<field>``), LoopError, Stale and Refused; then nothing is saved.
     """
     require(user, "sheets")
+    if len(changes) > _MOST_CHANGES:
+        raise ProblemsError(
+            [
+                Problem(
+                    "sheet",
+                    f"{len(changes):,} rows at once are too many; at most {_MOST_CHANGES:,} are changed in one step",
+                )
+            ]
+        )
     with transaction.atomic():
         sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
         if sheet is None:
-            raise ProblemsError([Problem("sheet", "this sheet is no longer there")])
+            raise MissingError("This sheet is no longer there.")
         if sheet.status != "draft":
             raise ProblemsError(
                 [

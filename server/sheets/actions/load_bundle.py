@@ -3,7 +3,8 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.db import transaction
+from django.db import connection, transaction
+from jobs.locks import LOADING
 from parts.models import Part, PartClass, Workspace
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core import definition as core
@@ -49,8 +50,11 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
 
     Raises ProblemsError with every problem, named by its place in the file, and LoopError with the path of a loop.
     """
-    definition = read_bundle(document, _known_parts, _known_centers, _known_classes, _known_standards)
     with transaction.atomic():
+        # Two loads at once would both make what neither finds.
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [LOADING])
+        definition = read_bundle(document, _known_parts, _known_centers, _known_classes, _known_standards)
         loading = Loading()
         _currency(definition)
         options = _options(definition)

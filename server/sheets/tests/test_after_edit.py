@@ -149,7 +149,7 @@ class AfterAnEdit(TestCase):
 
         def price() -> None:
             nut = Part.objects.get(number="NUT")
-            said = self.api.send("PATCH", "/parts/one?number=NUT", {"unit_cost": "0.20", "version": nut.version})
+            said = self.api.patch("/parts/one?number=NUT", {"unit_cost": "0.20", "version": nut.version})
             self.assertEqual(said[0], 200, said)
 
         def rate() -> None:

@@ -251,5 +251,5 @@ class Pasting(TestCase):
             status, said = self.api.post(self.path, {"text": text})
             self.assertEqual(status, 422, text[:20])
             self.assertTrue(said["message"])
-        self.assertEqual(self.api.post("/sheets/999999/paste", {"text": "A\t1"})[0], 422)
+        self.assertEqual(self.api.post("/sheets/999999/paste", {"text": "A\t1"})[0], 404)
         self.assertEqual(sheet_of("RT-1").version, 1)

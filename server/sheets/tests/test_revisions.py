@@ -102,7 +102,7 @@ class Revisions(TestCase):
         self.api.post(f"/sheets/{head['id']}/edits", {"version": 1, "changes": [change]})
         self.assertEqual(self.post("A", "release", "B", first_day="2026-01-01", reason="second way")[0], 200)
         self.assertEqual(unit_cost("RT-1", "2026-06-01"), old)
-        self.assertEqual(self.api.send("PATCH", "/parts/one?number=RT-1", {"default_alternate": "B"})[0], 200)
+        self.assertEqual(self.api.patch("/parts/one?number=RT-1", {"default_alternate": "B"})[0], 200)
         self.assertAlmostEqual(unit_cost("RT-1", "2026-06-01"), old - 3.15, places=6)
         # The core says the same of the exported bundle.
         from tally_core.answers import ask

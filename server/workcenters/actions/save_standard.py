@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from accounts.access import require
+from accounts.access import require, required_version
 from django.db import transaction
-from parts.models import PartFile
+from parts.shown_files import wrong_files
 from sheets.records import IN_ROUTING, plain_decimal, standard_columns, standard_record
 from tally_core import definition as core
 from tally_core.errors import Problem, ProblemsError
@@ -42,7 +42,7 @@ def save_standard(
             )
             if row is None:
                 raise ProblemsError([Problem("code", f"standard operation {held_code} is not in the library")])
-            if version != row.version:
+            if required_version(version) != row.version:
                 raise ProblemsError(
                     [Problem("", f"{held_code} was changed by somebody else meanwhile; look at it again")]
                 )
@@ -68,8 +68,9 @@ def save_standard(
         if operation.work_center and operation.work_center not in centers:
             problems.append(Problem("work_center", f"work center {operation.work_center} is not known"))
         files = fields.get("files", row.files if row else [])
-        if not isinstance(files, list) or PartFile.objects.filter(pk__in=files).count() < len(files):
-            problems.append(Problem("files", "one of the files is no longer there"))
+        wrong = wrong_files(files)
+        if wrong:
+            problems.append(Problem("files", wrong))
         if problems:
             raise ProblemsError(problems)
         if row is not None and standard_record(row) == record and row.files == files:

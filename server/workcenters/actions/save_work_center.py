@@ -2,11 +2,11 @@
 
 from typing import Any
 
-from accounts.access import require
+from accounts.access import require, required_version
 from django.db import transaction
 from sheets.records import work_center_columns, work_center_record
 from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.errors import MissingError, Problem, ProblemsError
 from tally_core.reading import RecordReader
 from tally_core.records import check_work_center
 
@@ -26,8 +26,8 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
         if code is not None:
             row = WorkCenter.objects.select_for_update().filter(code=code).first()
             if row is None:
-                raise ProblemsError([Problem("code", f"work center {code} is not known")])
-            if version is not None and version != row.version:
+                raise MissingError(f"Work center {code} is not known.")
+            if required_version(version) != row.version:
                 raise ProblemsError([Problem("", f"{code} was changed by somebody else meanwhile; look at it again")])
         reader = RecordReader()
         held = work_center_record(row) if row else core.WorkCenter("")

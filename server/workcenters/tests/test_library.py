@@ -40,8 +40,8 @@ class Library(TestCase):
             (str(operation.run_minutes.normalize()), operation.crew, operation.instructions),
             ("0.8", 2, "All **edges**."),
         )
-        status, changed = self.api.send(
-            "PATCH", "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "0.6"}, "version": 1}
+        status, changed = self.api.patch(
+            "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "0.6"}, "version": 1}
         )
         self.assertEqual((status, changed["version"], changed["uses"], changed["behind"]), (200, 2, 1, 1))
         _, uses = self.api.get("/library/one/uses", code="DEBURR")
@@ -60,9 +60,7 @@ class Library(TestCase):
     def test_a_released_sheet_stays_as_it_is(self) -> None:
         self.put_on(self.make())
         BuildSheet.objects.filter(pk=self.sheet.pk).update(status="released")
-        self.api.send(
-            "PATCH", "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "9"}, "version": 1}
-        )
+        self.api.patch("/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "9"}, "version": 1})
         version = sheet_of("RT-1").version
         status, said = self.api.post("/library/one/refresh?code=DEBURR", {"sheets": {str(self.sheet.pk): version}})
         self.assertEqual(status, 422)
@@ -71,9 +69,7 @@ class Library(TestCase):
 
     def test_who_saves_second_is_told(self) -> None:
         self.make()
-        status, said = self.api.send(
-            "PATCH", "/library/one?code=DEBURR", {"code": "DEBURR", "values": {}, "version": 0}
-        )
+        status, said = self.api.patch("/library/one?code=DEBURR", {"code": "DEBURR", "values": {}, "version": 0})
         self.assertEqual(status, 422)
         self.assertIn("changed by somebody else", said["message"])
 
@@ -113,7 +109,7 @@ class Library(TestCase):
         self.assertEqual(Api("viewer").post("/library", {"code": "Y", "values": DEBURR})[0], 403)
 
     def test_a_new_operation_has_the_crew_of_its_work_center(self) -> None:
-        status, said = self.api.send("PATCH", "/work-centers/one?code=LATHE", {"crew": "3"})
+        status, said = self.api.patch("/work-centers/one?code=LATHE", {"crew": "3"})
         self.assertEqual(status, 200, said)
         for sequence, more, crew in ((30, {}, 3), (40, {"crew": "1"}, 1)):
             change = {"table": "operation", "id": f"0b8f6a4e-0000-4000-8000-0000000000{sequence}", "before": None,

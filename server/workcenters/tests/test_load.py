@@ -93,7 +93,7 @@ class Load(TestCase):
         build = {"part": "RT-1", "quantity": "100", "wanted": "2026-12-18"}
         before = self.load(build, drafts=True)
         stop = {"start": "2026-12-14T00:00", "end": "2026-12-19T00:00", "reason": "moved"}
-        status, said = self.api.send("PATCH", "/work-centers/one?code=LATHE", {"stops": [stop]})
+        status, said = self.api.patch("/work-centers/one?code=LATHE", {"stops": [stop]})
         self.assertEqual((status, said["stops"]), (200, [stop]))
         after = self.load(build, drafts=True)
         self.assertEqual((before["weeks"], after["weeks"]), (["2026-12-14"], ["2026-12-07"]))
@@ -101,6 +101,6 @@ class Load(TestCase):
             ({"start": "soon", "end": ""}, "a moment like"),
             ({"start": stop["end"], "end": stop["start"]}, "ends after it begins"),
         ):
-            status, said = self.api.send("PATCH", "/work-centers/one?code=LATHE", {"stops": [stop, wrong]})
+            status, said = self.api.patch("/work-centers/one?code=LATHE", {"stops": [stop, wrong]})
             self.assertEqual(status, 422)
             self.assertIn(told, said["message"])

@@ -1,11 +1,10 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import { useMay } from "../lib/session";
 import { MapList } from "./MapList";
 
 /** Bring in a list made elsewhere: choose the file, see what it becomes, save it whole. */
@@ -13,7 +12,7 @@ export function IntakeScreen() {
   const [params, setParams] = useSearchParams();
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  const may = useMay("intake");
+  const queries = useQueryClient();
   const say = useSay();
   const id = Number(params.get("list")) || null;
   const send = useMutation<Schemas["IntakeOut"], Refusal, File>({
@@ -28,11 +27,16 @@ export function IntakeScreen() {
     refetchInterval: (query) => (["waiting", "reading"].includes(query.state.data?.state ?? "") ? 500 : false),
     staleTime: Infinity,
   });
+  const again = useMutation<Schemas["IntakeOut"], Refusal, number>({
+    mutationFn: (list) =>
+      answer(client.POST("/api/intake/{intake_id}/again", { params: { path: { intake_id: list } } })),
+    onSuccess: (found) => queries.setQueryData(["intake", found.id], found),
+    onError: (error) => say(error.message, { bad: true }),
+  });
   const take = (files: FileList | null) => {
     const file = files?.[0];
     if (!file) return;
-    if (!may) say("You may look at lists but not bring any in.", { bad: true });
-    else send.mutate(file);
+    send.mutate(file);
   };
   const state = intake.data?.state;
   if (intake.data && state === "read")
@@ -61,7 +65,7 @@ export function IntakeScreen() {
         }}
       >
         <span>Drop the file here</span>
-        <Button look="strong" autoFocus disabled={!may || send.isPending} onClick={() => input.current?.click()}>
+        <Button needs="intake" look="strong" autoFocus disabled={send.isPending} onClick={() => input.current?.click()}>
           Choose a file
         </Button>
         <input
@@ -82,13 +86,20 @@ export function IntakeScreen() {
         {send.isPending
           ? "Sending the file …"
           : state === "waiting" || state === "reading"
-            ? `Reading ${intake.data?.name} …`
+            ? state === "waiting"
+              ? `${intake.data?.name}: ${intake.data?.message}`
+              : `Reading ${intake.data?.name} …`
             : ""}
         {state === "saved" ? `${intake.data?.name} was saved already.` : ""}
       </p>
       {trouble && (
         <p role="alert" className="border border-bad bg-bad-tint px-3 py-2 text-bad">
           {trouble}
+          {intake.data?.again && (
+            <Button look="quiet" className="!min-h-0" onClick={() => again.mutate(intake.data.id)}>
+              Read it again
+            </Button>
+          )}
         </p>
       )}
     </div>

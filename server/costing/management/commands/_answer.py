@@ -8,6 +8,7 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from django.core.management.base import BaseCommand
+from django.db import DatabaseError
 from django.utils.timezone import localdate
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
@@ -27,6 +28,10 @@ class Outside(BaseCommand):
             self.answer(**options)
         except (TallyError, OSError) as error:
             sys.stderr.write(f"{error}\n")
+            sys.exit(1)
+        except DatabaseError as error:
+            words = str(error).strip().split("\n")[0]
+            sys.stderr.write(f"The database did not carry this out; nothing was saved: {words}\n")
             sys.exit(1)
 
     def answer(self, **options: Any) -> None:

@@ -1,0 +1,35 @@
+"""Who is at what, across processes: locks that a process holds only as long as it lives."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from django.db import connection
+
+__all__ = ["CHECK", "INTAKE", "LOADING", "ROUND", "WORKER", "hold", "in_hand"]
+
+#: The first half of a lock's key says what it is about.
+ROUND, INTAKE, CHECK, WORKER, LOADING = 0x7A11, 0x7A12, 0x7A13, 0x7A14, 0x7A15
+
+
+def in_hand(what: int, key: int = 0) -> bool:
+    """Whether a process is at it. One that was killed holds no lock."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory' AND classid = %s AND objid = %s AND granted "
+            "AND database = (SELECT oid FROM pg_database WHERE datname = current_database()))",
+            [what, key],
+        )
+        return cursor.fetchone()[0]
+
+
+@contextmanager
+def hold(what: int, key: int) -> Iterator[bool]:
+    """Be at something; answers whether nobody else is."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_lock(%s, %s)", [what, key])
+        got = cursor.fetchone()[0]
+        try:
+            yield got
+        finally:
+            if got:
+                cursor.execute("SELECT pg_advisory_unlock(%s, %s)", [what, key])

@@ -1,0 +1,190 @@
+"""Every address that writes, as nobody and as each role, against one table of rights; nothing else is asked before the right."""
+
+import json
+import re
+import uuid
+from typing import Any
+from unittest.mock import patch
+
+from accounts.access import GROUPS
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase
+from formats import apart
+from testing import PASSWORD, Api, load, person, rod_and_tube
+
+from tally_site.api import api
+
+#: Which subject a write needs; None: it saves nothing of others, or only what is one's own.
+RIGHTS: dict[str, str | None] = {
+    "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/session/columns/drop": None,
+    "POST /api/parts": "parts", "PATCH /api/parts/one": "parts", "POST /api/parts/classes": "parts",
+    "POST /api/parts/numbers-by-class": None, "POST /api/parts/renumber": "parts", "POST /api/parts/rows/pasted": None,
+    "POST /api/parts/rows/file": "parts", "POST /api/parts/rows/planned": None, "POST /api/parts/drop": "parts",
+    "POST /api/parts/rows": "parts", "POST /api/parts/one/files": "parts", "POST /api/parts/files/named": None,
+    "POST /api/parts/files/{file_id}/drop": "parts", "PUT /api/parts/one/makers": "parts", "POST /api/parts/one/stock": "stock",
+    "POST /api/parts/open-orders": "open orders", "POST /api/parts/open-orders/file": "open orders",
+    "POST /api/work-centers": "work centers", "POST /api/work-centers/closed-days": "work centers",
+    "POST /api/work-centers/load": None, "PATCH /api/work-centers/one": "work centers", "POST /api/library": "sheets",
+    "PATCH /api/library/one": "sheets", "POST /api/library/one/drop": "sheets", "POST /api/library/one/refresh": "sheets",
+    "POST /api/finished-orders/file": "finished orders", "POST /api/finished-orders": "finished orders",
+    "POST /api/sheets": "sheets", "POST /api/sheets/options": "sheets", "POST /api/sheets/matrix": None,
+    "POST /api/sheets/replacement": "sheets", "POST /api/sheets/table/{shape}": None, "POST /api/sheets/{sheet_id}/edits": "sheets",
+    "POST /api/sheets/{sheet_id}/release": "sheets", "POST /api/sheets/{sheet_id}/paste": None,
+    "POST /api/sheets/{sheet_id}/retire": "sheets", "POST /api/sheets/{sheet_id}/days": "sheets",
+    "POST /api/sheets/{sheet_id}/drop": "sheets", "POST /api/questions/bridge": None, "POST /api/rounds": "rounds",
+    "POST /api/rounds/{round_id}/change": "rounds", "POST /api/rounds/{round_id}/drop": "rounds",
+    "POST /api/rounds/{round_id}/tally": "rounds", "POST /api/rounds/{round_id}/accept": "standards",
+    "POST /api/rounds/{round_id}/inputs": "standards", "POST /api/rounds/{round_id}/proposals": "rounds",
+    "POST /api/rounds/{round_id}/proposals/percent": "rounds", "POST /api/rounds/{round_id}/proposals/list": "rounds",
+    "POST /api/rounds/{round_id}/proposals/file": "rounds", "POST /api/rounds/{round_id}/proposals/withdraw": "rounds",
+    "POST /api/intake": "intake", "POST /api/intake/{intake_id}/again": "intake", "POST /api/intake/{intake_id}/plan": None,
+    "POST /api/intake/{intake_id}/save": "intake", "POST /api/findings/survey": None, "POST /api/findings/waivers": "sheets",
+    "POST /api/findings/waivers/back": "sheets",
+}  # fmt: skip
+
+
+class Writes:
+    """The writes of the API's own document, each with a body that its schema takes."""
+
+    def __init__(self) -> None:
+        self.document: dict[str, Any] = api.get_openapi_schema(path_prefix="/api/")
+        self.all: dict[str, dict[str, Any]] = {
+            f"{method.upper()} {path}": operation
+            for path, operations in self.document["paths"].items()
+            for method, operation in operations.items()
+            if method != "get" and (method, path) != ("post", "/api/session")
+        }
+
+    def value(self, schema: dict[str, Any]) -> Any:
+        if "$ref" in schema:
+            return self.value(self.document["components"]["schemas"][schema["$ref"].rsplit("/", 1)[1]])
+        if "enum" in schema or "const" in schema:
+            return schema.get("const") or schema["enum"][0]
+        if "anyOf" in schema:
+            return self.value(schema["anyOf"][0])
+        match schema.get("type"):
+            case "object":
+                needed = schema.get("required", [])
+                return {n: self.value(s) for n, s in schema.get("properties", {}).items() if n in needed}
+            case "array":
+                return []
+            case "integer" | "number":
+                return 1
+            case "boolean":
+                return False
+            case _:
+                return {"uuid": str(uuid.uuid4()), "date": "2026-12-01"}.get(schema.get("format", ""), "x")
+
+    def send(self, client: Client, name: str) -> Any:
+        operation = self.all[name]
+        method, path = name.split(" ")
+        query = "&".join(
+            f"{p['name']}=x" for p in operation.get("parameters", []) if p["in"] == "query" and p["required"]
+        )
+        shape = "csv" if "{shape}" in path else "999999"
+        address = f"{re.sub(r'{[a-z_]+}', shape, path)}?{query}"
+        content = operation.get("requestBody", {}).get("content", {})
+        if "multipart/form-data" in content:
+            return client.post(address, {"file": SimpleUploadedFile("list.csv", b"part;quantity\nA;1\n")})
+        body = self.value(content["application/json"]["schema"]) if content else {}
+        return client.generic(method, address, json.dumps(body), "application/json")
+
+
+class Rights(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        load(rod_and_tube())
+
+    def test_every_write_stands_in_the_table(self) -> None:
+        self.assertEqual(set(Writes().all), set(RIGHTS))
+
+    def test_nobody_writes_anything(self) -> None:
+        writes = Writes()
+        for name in RIGHTS:
+            self.assertEqual(writes.send(Client(), name).status_code, 401, name)
+
+    def test_each_role_writes_what_the_table_says_and_nothing_is_read_before(self) -> None:
+        writes = Writes()
+        for role in GROUPS:
+            client = Client()
+            client.force_login(person(role))
+            for name, subject in RIGHTS.items():
+                if name == "DELETE /api/session":
+                    continue
+                if subject is None or subject in GROUPS[role]:
+                    answered = writes.send(client, name).status_code
+                    self.assertNotIn(answered, (401, 403), (role, name))
+                    self.assertLess(answered, 500, (role, name))
+                    continue
+                # A file of somebody who may not bring it in is not even opened.
+                with patch.object(
+                    apart, "_ask", side_effect=AssertionError("a file was read before the right was checked")
+                ):
+                    answer = writes.send(client, name)
+                self.assertEqual(answer.status_code, 403, (role, name, answer.content[:200]))
+                self.assertIn("Nothing was saved", answer.json()["message"])
+
+    def test_the_session_says_the_same_as_the_refusal(self) -> None:
+        told = Api("viewer").get("/session")[1]["refused"]
+        self.assertEqual(set(told), set().union(*GROUPS.values()))
+        status, said = Api("viewer").post("/parts", {"number": "X", "kind": "bought", "unit": "ea"})
+        self.assertEqual((status, said["message"]), (403, f"{told['parts']} Nothing was saved."))
+        self.assertNotIn("standards", Api("accountant").get("/session")[1]["refused"])
+
+
+class Doors(TestCase):
+    def test_a_write_carries_the_token_of_its_page(self) -> None:
+        person("engineer")
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(person("engineer"))
+        body = {"number": "X-1", "kind": "bought", "unit": "ea"}
+        self.assertEqual(client.post("/api/parts", body, content_type="application/json").status_code, 403)
+        client.get("/api/session")
+        token = client.cookies["csrftoken"].value
+        sent = client.post("/api/parts", body, content_type="application/json", headers={"X-CSRFToken": token})
+        self.assertEqual(sent.status_code, 200, sent.content)
+        stranger = Client(enforce_csrf_checks=True)
+        signed = stranger.post(
+            "/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json"
+        )
+        self.assertEqual(signed.status_code, 422)
+        self.assertIn("out of date", signed.json()["message"])
+
+    def test_signing_out_ends_the_session(self) -> None:
+        api = Api("engineer")
+        self.assertEqual(api.get("/parts")[0], 200)
+        self.assertEqual(api.send("DELETE", "/session", {})[1]["user"], "")
+        self.assertEqual(api.get("/parts")[0], 401)
+
+    def test_headers(self) -> None:
+        answer = Client().get("/api/session")
+        policy = answer["Content-Security-Policy"]
+        for words in (
+            "default-src 'self'",
+            "object-src 'none'",
+            "frame-ancestors 'none'",
+            "base-uri 'self'",
+            "form-action 'self'",
+        ):
+            self.assertIn(words, policy)
+        self.assertNotIn("*", policy)
+        self.assertEqual(answer["X-Content-Type-Options"], "nosniff")
+        self.assertEqual(answer["X-Frame-Options"], "DENY")
+        self.assertEqual(answer["Referrer-Policy"], "same-origin")
+        self.assertTrue(answer.cookies["csrftoken"]["samesite"])
+
+    def test_the_document_of_the_api_is_for_people_who_are_signed_in(self) -> None:
+        self.assertEqual(Client().get("/api/openapi.json").status_code, 401)
+        self.assertEqual(Api("viewer").get("/openapi.json")[0], 200)
+
+    def test_too_much_and_unreadable_json_are_said_in_words(self) -> None:
+        api = Api("engineer")
+        answer = api.client.generic(
+            "POST", "/api/parts", b"x" * (settings.DATA_UPLOAD_MAX_MEMORY_SIZE + 1), "application/json"
+        )
+        self.assertEqual((answer.status_code, "at once" in answer.json()["message"]), (413, True))
+        for body in (b"{", b'{"number": Infinity}', b'{"number": "\\ud800"}', b"\xff"):
+            answer = api.client.generic("POST", "/api/parts", body, "application/json")
+            self.assertEqual(answer.status_code, 400, body)
+            self.assertIn("JSON", answer.json()["message"])
