@@ -111,6 +111,9 @@ CONTENT_SECURITY_POLICY = {
 SECURE_REFERRER_POLICY = "same-origin"
 
 LANGUAGE_CODE = "en"
+# Whoever is locked out is told by the sign-in itself, in words.
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]
+
 USE_I18N = False
 USE_TZ = True
 TIME_ZONE = os.environ.get("TALLY_TIME_ZONE", "UTC")

@@ -70,7 +70,11 @@ class Killed(TransactionTestCase):
             started.wait()
             other.rollback()
         until(
-            lambda: not self.asked("SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory')"),
+            lambda: (
+                not self.asked(
+                    "SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database()))"
+                )
+            ),
             "the end of its session",
         )
 

@@ -5,8 +5,10 @@ from unittest.mock import patch
 
 from demo.load_demo import load_demo
 from django.test import TestCase
+from parts.actions.move_stock import move_stock
+from parts.models import OpenOrder, Part
 from sheets.actions.export_bundle import export_bundle
-from testing import Api, load, rod_and_tube, sheet_of
+from testing import Api, load, person, rod_and_tube, sheet_of
 
 TODAY = date(2026, 11, 25)  # a Wednesday
 
@@ -75,6 +77,48 @@ class Times(TestCase):
         rod = next(o for o in said["orders"] if o["part"] == "ROD")
         # 100 x (2 m + 5 % + the tube's 0.5 m).
         self.assertEqual((rod["quantity"], rod["unit"]), (260.0, "m"))
+
+    def test_stock_and_what_is_coming_count_for_a_job(self) -> None:
+        """100 take 260 m of rod and 400 nuts. 100 m are there and 50 m come in time: 110 m are short, three rolls of 50 m.
+
+        The nuts are all there, so there is nothing to order of them; without stock it is whole boxes of 250.
+        """
+        Part.objects.filter(number="ROD").update(buying_unit="roll", stock_per_buying_unit=50)
+        Part.objects.filter(number="NUT").update(buying_unit="box", stock_per_buying_unit=250)
+        buyer = person("buyer")
+        move_stock(buyer, "ROD", "100", "counted")
+        move_stock(buyer, "NUT", "400", "counted")
+        for order, due in (("PO-1", date(2026, 12, 10)), ("PO-2", date(2027, 3, 1)), ("PO-3", None)):
+            OpenOrder.objects.create(
+                part=Part.objects.get(number="ROD"), order=order, quantity=50, due_on=due, added_by="x"
+            )
+
+        def orders(**more: str) -> dict[str, tuple]:
+            said = self.times(wanted="2026-12-18", quantity="100", **more)
+            self.assertEqual(said["stock"], not more)
+            return {
+                o["part"]: (o["taken"], o["on_hand"], o["on_order"], o["quantity"], o["order_by"] is None)
+                for o in said["orders"]
+            }
+
+        self.assertEqual(orders(), {"ROD": (260, 100, 50, 150, False), "NUT": (400, 400, 0, 0, True)})
+        self.assertEqual(orders(stock="false"), {"ROD": (260, 0, 0, 300, False), "NUT": (400, 0, 0, 500, False)})
+        standard = self.times(wanted="2026-12-18")
+        self.assertEqual((standard["stock"], {o["quantity"] for o in standard["orders"]}), (False, {None}))
+
+    def test_what_is_there_need_not_be_waited_for(self) -> None:
+        """Rods take five days; with all of them on hand, turning begins on the Wednesday itself, and with a delivery on Friday then."""
+        forward = self.times(day="2026-11-25", quantity="10", stock="false")
+        self.assertEqual(forward["steps"][0]["start"], "2026-11-30T00:00")
+        OpenOrder.objects.create(
+            part=Part.objects.get(number="ROD"), order="PO-1", quantity=26, due_on=date(2026, 11, 27), added_by="x"
+        )
+        self.assertEqual(self.times(day="2026-11-25", quantity="10")["steps"][0]["start"], "2026-11-27T00:00")
+        move_stock(person("buyer"), "ROD", "26", "counted")
+        move_stock(person("buyer"), "NUT", "40", "counted")
+        said = self.times(day="2026-11-25", quantity="10")
+        self.assertEqual(said["steps"][0]["start"], "2026-11-25T00:00")
+        self.assertEqual([o["order_by"] for o in said["orders"]], [None, None])
 
     def test_a_fork_and_a_join(self) -> None:
         """Two operations beside one another follow the first; the last follows both, and so the longer one."""

@@ -15,14 +15,18 @@ from costing.reads import load_question, part_named
 from django.db import transaction
 from django.test import TestCase
 from openpyxl import load_workbook
+from parts.actions.move_stock import move_stock
+from parts.models import OpenOrder, Part
 from scipy.sparse import coo_array, identity
 from scipy.sparse.linalg import inv
 from tally_core.answers import Basis, needs_answer
-from testing import Api, load, rod_and_tube, sheet_of
+from testing import Api, load, person, rod_and_tube, sheet_of
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
 from tests.generate import DAY as GENERATED_DAY
 from tests.generate import bundle
+
+from sheets.models import BuildSheet
 
 
 def tangle(count: int = 40, seed: int = 5) -> tuple[dict, np.ndarray, nx.MultiDiGraph]:
@@ -111,10 +115,6 @@ class Readings(TestCase):
         """Each sheet in a bundle of its own, in several orders; parts first, as their numbers must be known."""
         wanted = self.api.get(f"/sheets/{sheet_of('N0').id}/view")[1]["parts"]
         plain = [(p["number"], p["need"], p["cost"]) for p in wanted]
-        from parts.models import Part
-
-        from sheets.models import BuildSheet
-
         for seed in (1, 2, 3):
             BuildSheet.objects.all().delete()
             Part.objects.all().delete()
@@ -163,6 +163,81 @@ class SameFigures(TestCase):
                 self.assertFalse({n for n in cells if kinds[n] == "phantom"})
                 transaction.set_rollback(True)
         self.assertGreater(compared, 25)
+
+
+class MatrixOrders(TestCase):
+    def setUp(self) -> None:
+        document = rod_and_tube("released")
+        document["build_sheets"][0]["lines"].append({"item": 40, "part": "NUT", "quantity": "2", "option": "LONG"})
+        document["parts"].append({"number": "KIT", "kind": "made", "unit": "ea"})
+        document["build_sheets"].append(
+            {"part": "KIT", "status": "released", "lines": [{"item": 10, "part": "RT-1", "quantity": "3"}]}
+        )
+        load(document)
+        self.api = Api("viewer")
+
+    def rows(self, *builds: dict, **more) -> dict[str, dict]:
+        status, found = self.api.post("/sheets/matrix", {"builds": list(builds), **more})
+        self.assertEqual(status, 200, found)
+        return {row["part"]: row for row in found["rows"]}
+
+    def test_a_product_with_other_options_beside_itself_is_no_part_of_itself(self) -> None:
+        plain, long = {"part": "RT-1", "quantity": "10"}, {"part": "RT-1", "quantity": "5", "options": ["LONG"]}
+        rows = self.rows(plain, long)
+        self.assertEqual(set(rows), {"ROD", "NUT", "T-1"})
+        # Ten with four nuts, five with four and two more.
+        self.assertEqual(rows["NUT"]["needs"], [40.0, 30.0])
+        self.assertEqual(rows["NUT"]["total"], 70.0)
+
+    def test_a_product_that_another_takes_is_a_part_of_that_one_only(self) -> None:
+        rows = self.rows({"part": "RT-1", "quantity": "10"}, {"part": "KIT", "quantity": "2"})
+        self.assertEqual(rows["RT-1"]["needs"], [0.0, 6.0])
+        self.assertEqual(rows["RT-1"]["total"], 6.0)
+        self.assertNotIn("KIT", rows)
+
+    def test_the_order_is_what_is_short_in_whole_boxes(self) -> None:
+        part = Part.objects.get(number="NUT")
+        part.buying_unit, part.stock_per_buying_unit, part.order_minimum = "box", 25, 60
+        part.save()
+        move_stock(person("buyer"), "NUT", "8", "counted")
+        OpenOrder.objects.create(part=part, order="PO-1", quantity=20, added_by="x")
+        build = {"part": "RT-1", "quantity": "10"}
+        row = self.rows(build)["NUT"]
+        # 40 less 8 and 20 are 12; at least 60, so three boxes of 25.
+        self.assertEqual((row["total"], row["on_hand"], row["on_order"], row["order"]), (40, 8, 20, 75))
+        self.assertEqual(self.rows(build, stock=False)["NUT"]["order"], 75)
+        self.assertEqual(self.rows({"part": "RT-1", "quantity": "7"})["NUT"]["order"], 0)
+
+
+class Counting(TestCase):
+    """Of several sheets of a part, the one that counts on the day is marked: the same that a parent is costed with."""
+
+    def test_the_one_in_force_on_the_day_and_drafts_where_they_count(self) -> None:
+        document = rod_and_tube("released")
+        tube = next(s for s in document["build_sheets"] if s["part"] == "T-1")
+        tube |= {"effective_to": "2027-01-01"}
+        later = tube | {"revision": "B", "effective_from": "2027-01-01", "effective_to": None,
+                        "lines": [{"item": 10, "part": "ROD", "quantity": "900", "unit": "mm"}]}  # fmt: skip
+        draft = tube | {"revision": "C", "status": "draft", "effective_to": None}
+        document["build_sheets"] += [later, draft]
+        load(document)
+        api = Api("viewer")
+        for day, drafts, revision in (
+            ("2026-12-31", False, "A"),
+            ("2027-01-01", False, "B"),
+            ("2027-01-01", True, "C"),
+        ):
+            status, sheets = api.get("/sheets", part="T-1", day=day, drafts=str(drafts).lower())
+            self.assertEqual((status, [s["revision"] for s in sheets if s["counts"]]), (200, [revision]), day)
+            top = BuildSheet.objects.get(part__number="RT-1").pk
+            view = api.get(f"/sheets/{top}/view", day=day, drafts=str(drafts).lower())[1]
+            own = next(s["id"] for s in sheets if s["revision"] == revision)
+            below = next(p for p in view["parts"] if p["number"] == "T-1")
+            alone = api.get(f"/sheets/{own}/view", day=day, drafts=str(drafts).lower())[1]
+            self.assertEqual(
+                below["cost"], alone["parts"][alone["top"]]["cost"], "the parent rolls up what the sheet shows"
+            )
+        self.assertEqual([s["counts"] for s in api.get("/sheets", part="T-1", day="2000-01-01")[1]].count(True), 1)
 
 
 class MatrixRefusals(TestCase):
