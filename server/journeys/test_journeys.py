@@ -60,8 +60,14 @@ class FromNothing(Journey):
 
         # Two operations, and lines at the last of them; the first part is known, the second is made on the spot.
         keys(page, "Control+Shift+Enter", "Turn", "Enter")
+        # Where it is done is asked, and not taken from anywhere.
+        keys(page, "Enter")
+        expect(page.get_by_role("alert")).to_contain_text("Choose a work center")
+        keys(page, "lat")
+        expect(page.get_by_role("option", name="LATHE")).to_have_attribute("aria-selected", "true")
+        keys(page, "Enter")
         expect(page.get_by_role("row").filter(has_text="Turn").first).to_contain_text("Turning")
-        keys(page, "ArrowRight", "12", "Tab", "3", "Enter")
+        keys(page, "12", "Tab", "3", "Enter")
         keys(page, "Control+Enter", "ROD")
         expect(page.get_by_role("listbox", name="Parts that match")).to_contain_text("Bar")
         keys(page, "Enter", "2", "Tab", "ArrowRight", "5", "Enter")

@@ -57,14 +57,13 @@ class Routing(Journey):
         self.addCleanup(now.stop)
         page = self.sign_in(to="/sheets/BOX-9?day=2026-11-25&drafts=1")
         expect(page.get_by_role("treegrid")).to_be_focused()
-        keys(page, "Control+Shift+Enter", "Saw", "Enter")
+        keys(page, "Control+Shift+Enter", "Saw", "Enter", "BAND", "Enter")
         expect(page.get_by_role("row").filter(has_text="Saw").first).to_contain_text("BAND")
-        keys(page, "ArrowRight", "30", "Tab", "3", "Enter")
-        keys(page, "Control+Shift+Enter", "Weld", "Enter", "ArrowRight", "0", "Tab", "6", "Enter")
-        keys(page, "Control+Shift+Enter", "Paint", "Enter")
-        expect(page.get_by_role("row").filter(has_text="Paint").first).to_be_visible()
+        keys(page, "30", "Tab", "3", "Enter")
+        keys(page, "Control+Shift+Enter", "Weld", "Enter", "BAND", "Enter", "0", "Tab", "6", "Enter")
+        keys(page, "Control+Shift+Enter", "Paint", "Enter", "outside", "Enter")
+        expect(page.get_by_role("row").filter(has_text="Paint").first).to_contain_text("least 0.00")
         keys(page, "Alt+d")
-        page.get_by_label("Done", exact=True).select_option("outside")
         page.get_by_label("Days away").fill("4")
         page.keyboard.press("Enter")
         page.get_by_label("Supplier").fill("Saltmarsh Coatings")
@@ -81,8 +80,9 @@ class Routing(Journey):
         expect(page.get_by_role("row").filter(has_text="Glue and cure").first).to_be_visible()
         expect(page.get_by_role("treegrid")).to_be_focused()
 
-        # Every line comes in at the last operation; Alt and the arrow take it to the one before.
-        for number, steps in (("BODY", 4), ("LID", 1), ("SEAL", 0)):
+        # A line comes in at the operation where the cursor is; Alt and the arrow take it to the one before.
+        for number, beside, steps in (("BODY", "Weld", 1), ("LID", "Glue and cure", 0), ("SEAL", "Pack", 0)):
+            page.get_by_role("row").filter(has_text=beside).first.get_by_role("gridcell").nth(1).click()
             keys(page, "Control+Enter", number)
             expect(page.get_by_role("listbox", name="Parts that match")).to_contain_text("blank")
             keys(page, "Enter", "1", "Enter")
@@ -163,7 +163,7 @@ class Routing(Journey):
         api.post("/sheets", {"part": "BOX-9"})
         page = self.sign_in(to="/sheets/BOX-9?drafts=1")
         expect(page.get_by_role("treegrid")).to_be_focused()
-        keys(page, "Control+Shift+Enter", "Saw", "Enter")
+        keys(page, "Control+Shift+Enter", "Saw", "Enter", "BAND", "Enter")
         expect(page.get_by_role("row").filter(has_text="Saw").first).to_be_visible()
         with tempfile.TemporaryDirectory() as folder, override_settings(MEDIA_ROOT=folder):
             box = Path(folder)

@@ -81,6 +81,13 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
   throw refusal(result.response.status, result.error);
 }
 
+/** Change a field of a part where only its number is at hand: from the version it has now. */
+export async function changePart(number: string, fields: Partial<Schemas["PartIn"]>): Promise<PartOut> {
+  const params = { query: { number } };
+  const { version } = await answer(client.GET("/api/parts/one", { params }));
+  return answer(client.PATCH("/api/parts/one", { params, body: { ...fields, version } as Schemas["PartIn"] }));
+}
+
 /** A refusal out of an error's body. */
 export function refusal(status: number, body: unknown): Refusal {
   const said = (typeof body === "object" && body ? body : {}) as {

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useSay } from "../kit/Says";
-import { answer, client, type PartOut, type Refusal, type SheetView } from "../lib/api";
+import { changePart, type PartOut, type Refusal, type SheetView } from "../lib/api";
 import { day, money, typed } from "../lib/number";
 import { useMay } from "../lib/session";
 
@@ -18,10 +18,7 @@ export function PriceStrip({ view }: { view: SheetView }) {
   const queries = useQueryClient();
   const [refused, setRefused] = useState("");
   const keep = useMutation<PartOut, Refusal, string>({
-    mutationFn: (selling_price) =>
-      answer(
-        client.PATCH("/api/parts/one", { params: { query: { number: view.sheet.part } }, body: { selling_price } }),
-      ),
+    mutationFn: (selling_price) => changePart(view.sheet.part, { selling_price }),
     onSuccess: () => {
       setRefused("");
       say(`Selling price of ${view.sheet.part} kept.`);

@@ -2,10 +2,11 @@ import { useId, useLayoutEffect, useRef, useState } from "react";
 import type { WorkCenterOut } from "../lib/api";
 import { holds } from "../lib/words";
 import { CellError, type Leave } from "./CellEditor";
+import { OUTSIDE } from "./edits";
 
-/** Choose a work center by its code or its name; typing narrows what is offered. */
+/** Choose a work center by its code or its name, or that it is done outside; typing narrows what is offered. */
 export function CenterEditor({
-  centers,
+  centers: known,
   start,
   fresh,
   error,
@@ -20,6 +21,7 @@ export function CenterEditor({
   onKeep: (code: string, leave: Leave) => void;
   onCancel: () => void;
 }) {
+  const centers = [...known, { code: OUTSIDE, name: "by a supplier" }];
   const [text, setText] = useState(start);
   const [touched, setTouched] = useState(fresh);
   const [moved, setMoved] = useState<number | null>(null);

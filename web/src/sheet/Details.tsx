@@ -4,7 +4,7 @@ import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import type { OperationRow, SheetView } from "../lib/api";
 import { typed } from "../lib/number";
-import { asNote, atCenter, OUTSIDE_FIELDS } from "./edits";
+import { asNote, doneAt, OUTSIDE } from "./edits";
 import type { BandRow, Line, LineRowOnScreen } from "./model";
 
 type Kind = "text" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
@@ -104,7 +104,7 @@ const NOT_OUTSIDE = [
   "transfer_quantity",
 ];
 
-const OUTSIDE: Spec[] = [
+const OUTSIDE_SPECS: Spec[] = [
   { name: "supplier", label: "Supplier", kind: "text" },
   { name: "unit_price", label: "Price each", kind: "number" },
   { name: "minimum_charge", label: "Minimum charge", kind: "number", hint: "per lot" },
@@ -122,13 +122,8 @@ const WHERE: Spec = { name: "work_center", label: "Done at", kind: "choice" };
 function whereChoices(centers: Center[]): [string, string][] {
   return [
     ...centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`]),
-    ["outside", "outside, by a supplier"],
+    [OUTSIDE, "outside, by a supplier"],
   ];
-}
-
-/** What an operation becomes that is done elsewhere. */
-function whereFields(held: Record<string, unknown>, where: string, centers: Center[]): Record<string, unknown> {
-  return where === "outside" ? OUTSIDE_FIELDS : atCenter(held, where, centers);
 }
 
 function asText(value: unknown): string {
@@ -271,14 +266,14 @@ export function Details({
         <>
           {head}
           <One
-            key={`${target.id}-${outside ? "outside" : row.operation.work_center}`}
+            key={`${target.id}-${outside ? OUTSIDE : row.operation.work_center}`}
             spec={{ ...WHERE, choices: whereChoices(centers) }}
-            value={outside ? "outside" : row.operation.work_center}
+            value={outside ? OUTSIDE : row.operation.work_center}
             disabled={!may}
             wrong={refused("work_center")}
-            onSet={(value) => onSet(whereFields(row.operation, String(value), centers))}
+            onSet={(value) => onSet(doneAt(row.operation, String(value), centers))}
           />
-          {outside && fields(OUTSIDE, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
+          {outside && fields(OUTSIDE_SPECS, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
           {fields(
             outside ? OPERATION.filter((o) => !NOT_OUTSIDE.includes(o.name)) : OPERATION,
             target,
@@ -305,7 +300,7 @@ export function OperationFields({
   onSet: (after: Record<string, unknown>) => void;
 }) {
   const outside = values.subcontract as Record<string, unknown> | null;
-  const at = values.work_center ?? (outside ? "outside" : "");
+  const at = values.work_center ?? (outside ? OUTSIDE : "");
   const unchosen: [string, string][] = at === "" ? [["", "choose a work center"]] : [];
   const where: Spec = { ...WHERE, choices: [...unchosen, ...whereChoices(centers)] };
   const plain: Spec[] = [
@@ -334,11 +329,11 @@ export function OperationFields({
       {plain.map((spec) =>
         one(spec, values, (value) => {
           if (spec !== where) onSet({ [spec.name]: value });
-          else if (value) onSet(whereFields(values, String(value), centers));
+          else if (value) onSet(doneAt(values, String(value), centers));
         }),
       )}
       {outside &&
-        OUTSIDE.map((spec) =>
+        OUTSIDE_SPECS.map((spec) =>
           one(spec, outside, (value) => onSet({ subcontract: { ...outside, [spec.name]: value } })),
         )}
     </>

@@ -24,9 +24,9 @@ import {
   addLine,
   addOperations,
   asNote,
-  atCenter,
   type Below,
   copiedLines,
+  doneAt,
   moveLines,
   moveOperation,
   pasteLines,
@@ -315,7 +315,7 @@ export function OneSheet({
         place({ row: "new-operation", column: "center" });
         setEditing({ text: "" });
       } else {
-        const [[id], changes] = addOperations(model, [{ name: newOperation, ...atCenter(null, clean, centers) }]);
+        const [[id], changes] = addOperations(model, [{ name: newOperation, ...doneAt(null, clean, centers) }]);
         setNewOperation(null);
         sheet.edit(changes);
         place({ row: `/${id}`, column: "setup" });
@@ -326,7 +326,7 @@ export function OneSheet({
       const fields: Record<string, Record<string, unknown>> = {
         sequence: { sequence: /^\d+$/.test(clean) ? Number(clean) : clean },
         name: { name: clean },
-        center: clean === at.operation.work_center ? {} : atCenter(at.operation, clean, centers),
+        center: clean === at.operation.work_center ? {} : doneAt(at.operation, clean, centers),
         setup: { setup_minutes: typed(clean) || "0" },
         run: { run_minutes: typed(clean) || "0" },
       };

@@ -5,7 +5,7 @@ import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
-import { answer, client, type Refusal, type SheetHead } from "../lib/api";
+import { answer, changePart, client, type Refusal, type SheetHead } from "../lib/api";
 
 /** What can be done with a sheet as a whole. */
 export type Verb = "release" | "drop" | "revise" | "alternate" | "days" | "retire" | "default";
@@ -167,12 +167,7 @@ export function RevisionPanel({
         case "retire":
           return answer(client.POST("/api/sheets/{sheet_id}/retire", { params, body: { version, reason } }));
         case "default":
-          return answer(
-            client.PATCH("/api/parts/one", {
-              params: { query: { number: sheet.part } },
-              body: { default_alternate: sheet.alternate },
-            }),
-          );
+          return changePart(sheet.part, { default_alternate: sheet.alternate });
       }
     },
     onSuccess: async (result) => {

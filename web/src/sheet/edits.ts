@@ -19,7 +19,7 @@ export function setOperation(operation: OperationRow, after: Record<string, unkn
  * Fields of an operation put at a work center: crews that were those of the center before are those of the new one; a crew
  * that was set by hand stays.
  */
-export function atCenter(
+function atCenter(
   operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
   code: string,
   centers: { code: string; crew: string }[],
@@ -35,12 +35,22 @@ export function atCenter(
   };
 }
 
-/** Fields of an operation done outside. */
-export const OUTSIDE_FIELDS = {
-  work_center: null,
-  transfer_quantity: null,
-  subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
-};
+/** What stands for "by a supplier" where a work center is chosen. */
+export const OUTSIDE = "outside";
+
+/** Fields of an operation done at a work center, or outside. */
+export function doneAt(
+  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  where: string,
+  centers: { code: string; crew: string }[],
+): Record<string, unknown> {
+  if (where !== OUTSIDE) return atCenter(operation, where, centers);
+  return {
+    work_center: null,
+    transfer_quantity: null,
+    subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
+  };
+}
 
 /** Fields of a line that becomes a note; a note counts nothing and keeps the words of its part. */
 export function asNote(text: string): Record<string, unknown> {
