@@ -57,6 +57,8 @@ class Plan:
     sheets: list[PlannedSheet]
     problems: list[str] = field(default_factory=list)  # of the list as a whole
     numbered: set[str] = field(default_factory=set)  # numbers given to rows that had none
+    turned: set[str] = field(default_factory=set)  # parts that came in as bought, and are made from now on
+    described: dict[str, str] = field(default_factory=dict)  # descriptions of parts that have none so far
 
     @property
     def stops(self) -> int:
@@ -145,14 +147,20 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
     if plan.top and plan.top.upper() not in held:
         plan.kinds[plan.top] = "made"
         plan.new_parts[plan.top] = next((r for r in plan.rows if r.is_top), Reading(0, part=plan.top))
+    elif plan.top and _becomes_made(held[plan.top.upper()]):
+        plan.turned.add(plan.top)
     elif plan.top and held[plan.top.upper()].kind not in ("made", "phantom"):
         plan.problems.append(f"{plan.top} is a {held[plan.top.upper()].kind} part and has no build sheet.")
     for reading in plan.rows:
         part = held.get(reading.part.upper())
         takes = reading.part.upper() in parents
         under = reading.parent or "the part this list is for"
+        if part is not None and not part.description and reading.description:
+            plan.described.setdefault(part.number, reading.description)
+        filled = "; its description is filled" if part is not None and part.number in plan.described else ""
         if reading.is_top:
-            plan.becomes[reading.row] = "the part this list is for"
+            made = "; a made part from now on" if plan.top in plan.turned else ""
+            plan.becomes[reading.row] = f"the part this list is for{made}{filled}"
             continue
         if part is None:
             plan.kinds.setdefault(reading.part, "made" if takes else "bought")
@@ -161,8 +169,11 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
             plan.becomes[reading.row] = f"line of {under}; new {plan.kinds[reading.part]} part, a draft"
         else:
             unit = part.unit
-            plan.becomes[reading.row] = f"line of {under}"
-            if takes and part.kind not in ("made", "phantom"):
+            plan.becomes[reading.row] = f"line of {under}{filled}"
+            if takes and _becomes_made(part):
+                plan.turned.add(part.number)
+                plan.becomes[reading.row] += f"; {part.number} came in as bought and is a made part from now on"
+            elif takes and part.kind not in ("made", "phantom"):
                 reading.problems.append(f"{part.number} is a {part.kind} part, but the list has lines under it")
             if part.lifecycle in ("last_buy", "obsolete"):
                 reading.looks.append(f"{part.number} is {part.lifecycle.replace('_', ' ')}")
@@ -170,6 +181,11 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
             reading.problems.append(
                 f"{reading.unit} is {dimension(reading.unit)}, and {reading.part} is stocked in {unit}, {dimension(unit)}"
             )
+
+
+def _becomes_made(part: Part) -> bool:
+    """Whether a part came in as bought, as a draft, and is made now that its own list is there: lists come in any order."""
+    return part.kind == "bought" and part.lifecycle == "draft" and not part.unmodelled
 
 
 def _same(lines: list[tuple[str, Decimal | None, str]], others: list[tuple[str, Decimal | None, str]]) -> bool:

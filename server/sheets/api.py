@@ -6,7 +6,7 @@ from uuid import UUID
 
 import orjson
 from costing.basis import BasisIn, read_basis
-from costing.reads import part_named
+from costing.reads import load_product, part_named
 from costing.times import product_times
 from django.http import HttpRequest, HttpResponse
 from formats.answers import CSV, PDF, WORKBOOK, file_answer
@@ -766,17 +766,16 @@ def export(
 ) -> HttpResponse:
     """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle."""
     sheet, held = _sheet(sheet_id), read_basis(basis)
+    title = f"{sheet.part.number}-{sheet.revision}"
+    if shape == "bundle":
+        # A definition holds each sheet once, however long the list of it would be, and needs no cost.
+        parts = load_product(sheet.part, held, sheet).part_ids.tolist()
+        return file_answer(
+            orjson.dumps(export_bundle(parts), option=orjson.OPT_INDENT_2), "application/json", title, "json"
+        )
     rows = listed(sheet, held)
     if shape == "xlsx":
-        body: bytes = cost_list_workbook(rows)
-        kind = WORKBOOK
-    elif shape == "csv":
-        body, kind = cost_list_csv(rows).encode("utf-8-sig"), CSV
-    elif shape == "pdf":
-        body, kind = cost_list_pdf(rows), PDF
-    else:
-        body, kind = (
-            orjson.dumps(export_bundle(rows.loaded.part_ids.tolist()), option=orjson.OPT_INDENT_2),
-            "application/json",
-        )
-    return file_answer(body, kind, f"{sheet.part.number}-{sheet.revision}", "json" if shape == "bundle" else shape)
+        return file_answer(cost_list_workbook(rows), WORKBOOK, title, shape)
+    if shape == "csv":
+        return file_answer(cost_list_csv(rows).encode("utf-8-sig"), CSV, title, shape)
+    return file_answer(cost_list_pdf(rows), PDF, title, shape)

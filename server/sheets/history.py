@@ -12,7 +12,7 @@ from .records import plain_decimal
 
 __all__ = ["sheet_history"]
 
-_HIDDEN = {"id", "sheet", "part_id", "position"}
+_HIDDEN = {"id", "sheet", "part_id", "position", "copied_from"}
 #: Rows saved within one transaction carry times this close together.
 _TOGETHER = 2.0
 

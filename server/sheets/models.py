@@ -43,6 +43,8 @@ class BuildSheet(models.Model):
     version = models.IntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
     changed_by = models.CharField(max_length=150, blank=True, default="")
+    # The sheet it was opened as a copy of: who set what it states leads there.
+    copied_from = models.BigIntegerField(null=True)
     # The reason that is written into the history with the next save.
     _change_reason: str | None
     history = HistoricalRecords(excluded_fields=["version", "changed_at", "changed_by"])
@@ -65,6 +67,8 @@ class Operation(OperationFields):
     standard = models.ForeignKey(StandardOperation, on_delete=models.PROTECT, null=True, related_name="operations")
     standard_version = models.IntegerField(null=True)
     run_from_orders = models.IntegerField(null=True)
+    # The operation of an earlier revision that it was copied from.
+    copied_from = models.UUIDField(null=True)
     history = HistoricalRecords()
 
     class Meta:
@@ -104,6 +108,8 @@ class Line(models.Model):
     effective_to = models.DateField(null=True)
     text = models.TextField(blank=True, default="")
     kept_off = ArrayField(models.TextField(), default=list, db_default=models.Value([], ArrayField(models.TextField())))
+    # The line of an earlier revision that it was copied from.
+    copied_from = models.UUIDField(null=True)
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str

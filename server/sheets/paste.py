@@ -39,6 +39,14 @@ def read_paste(sheet: BuildSheet, text: str) -> dict[str, Any]:
         raise TallyError("There is nothing to paste.")
     if len(rows) > MOST_ROWS:
         raise TallyError(f"{len(rows):,} rows are too many to paste; bring them in as a file.")
+    # Words above the titles are what the list is called; below them they are notes.
+    titles = find_header(rows)
+    notes = [_note(at, row) if titles is None or at > titles + 1 else None for at, row in enumerate(rows, 1)]
+    listed = [row if note is None else [] for row, note in zip(rows, notes, strict=True)]
+    found_notes = [note for note in notes if note is not None]
+    if not any(listed):
+        return {"columns": ["text"], "rows": found_notes}
+    rows = listed
     header = find_header(rows)
     cells = {cell.strip().upper() for row in rows for cell in row if cell.strip() and len(cell) <= 64}
     held = {p.number.upper(): p for p in Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=cells)}
@@ -52,10 +60,23 @@ def read_paste(sheet: BuildSheet, text: str) -> dict[str, Any]:
     found = read_rows(
         body, header if header is not None else 0, columns, sheet.part.number, uses_decimal_comma(quantities)
     )
+    shift = 0 if header is not None else 1
+    lines = [_row(reading, held.get(reading.part.upper()), shift) for reading in found]
     return {
         "columns": sorted(columns, key=columns.__getitem__),
-        "rows": [_row(reading, held.get(reading.part.upper()), 0 if header is not None else 1) for reading in found],
+        "rows": sorted([*lines, *found_notes], key=lambda row: row["row"]),
     }
+
+
+def _note(number: int, row: list[str]) -> dict[str, Any] | None:
+    """A row that holds words alone, as a note; None for any other."""
+    filled = [cell.strip() for cell in row if cell.strip()]
+    if len(filled) != 1 or " " not in filled[0]:
+        return None
+    return {
+        "row": number, "part": "", "known": True, "becomes": f"a note: {filled[0][:200]}",
+        "values": {"kind": "text", "text": filled[0][:4000]}, "problems": [], "looks": [],
+    }  # fmt: skip
 
 
 def _row(reading: Any, part: Part | None, shift: int) -> dict[str, Any]:

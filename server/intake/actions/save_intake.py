@@ -5,7 +5,7 @@ from django.db import transaction
 from parts.models import Part
 from sheets.loops import refuse_loops
 from sheets.models import BuildSheet, Line
-from simple_history.utils import bulk_create_with_history
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.units import is_count
 
@@ -47,6 +47,15 @@ def save_intake(user, intake_id: int, mapping: Mapping) -> tuple[BuildSheet, Pla
             for number, r in plan.new_parts.items()
         ]
         bulk_create_with_history(fresh, Part, **note)
+        known = list(Part.objects.select_for_update().filter(number__in={*plan.turned, *plan.described}).order_by("pk"))
+        for part in known:
+            if part.number in plan.turned:
+                part.kind = "made"
+            if not part.description:
+                part.description = plan.described.get(part.number, "")
+            part.version += 1
+        if known:
+            bulk_update_with_history(known, Part, ["kind", "description", "version"], **note)
         numbers = {n for s in plan.sheets for n in (s.part, *(r.part for r in s.lines))} | {plan.top}
         parts = {p.number: p for p in Part.objects.filter(number__in=numbers)}
         made = [s for s in plan.sheets if not s.stands]

@@ -71,6 +71,33 @@ class Reading(TestCase):
         self.assertEqual([(p.description, p.part_class, p.lifecycle) for p in made],
                          [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")])  # fmt: skip
 
+    def test_lists_come_in_in_any_order(self) -> None:
+        """The list of the whole first: its door is a bought draft then, and becomes made when the list of the door comes in."""
+        whole = workbook([["Part No.", "Designation", "Qty"], ["DOOR", "", 1], ["BODY", "Body", 1]])
+        door = workbook([["Part No.", "Designation", "Qty"], ["HINGE", "Hinge", 2], ["BODY", "ignored", 1]])
+        self.assertEqual(self.save(self.bring("whole.xlsx", whole), top="BOX")[0], 200)
+        Part.objects.filter(number="DOOR").update(unit_cost=4)
+        intake = self.bring("door.xlsx", door)
+        plan = self.plan(intake, top="DOOR")[1]
+        self.assertEqual((plan["stops"], plan["problems"]), (0, []))
+        nested = self.bring(
+            "nested.csv", b"level,part,designation,qty\n1,DOOR,Door of the box,1\n2,HINGE,,2\n1,LID,,1\n"
+        )
+        rows = self.plan(nested, top="BOX-2")[1]["rows"]
+        self.assertIn("came in as bought and is a made part from now on", rows[0]["becomes"])
+        self.assertIn("its description is filled", rows[0]["becomes"])
+        self.assertEqual(self.save(nested, top="BOX-2")[0], 200)
+        part = Part.objects.get(number="DOOR")
+        self.assertEqual(
+            (part.kind, part.description, part.unit_cost, part.lifecycle), ("made", "Door of the box", 4, "draft")
+        )
+        self.assertEqual(part.history.first().history_change_reason, "list nested.csv")
+        self.assertEqual(Part.objects.get(number="BODY").description, "Body")
+        # One that was bought on purpose stays so, and is named.
+        load(rod_and_tube())
+        refused = self.plan(self.bring("rod.csv", b"part,qty\nNUT,1\n"), top="ROD")[1]
+        self.assertIn("ROD is a bought part", refused["problems"][0])
+
     def test_a_numeric_cell_stays_what_it_is_and_text_of_the_other_sign_is_named(self) -> None:
         load(rod_and_tube())
         rows = [["Part No.", "Qty", "Unit cost"], ["A-1", 3.5, "12,50"], ["A-2", "0,25", 4.75], ["A-3", "3.5", 1]]

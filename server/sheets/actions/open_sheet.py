@@ -61,6 +61,7 @@ def open_sheet(
             batch=source.batch if source else 1,
             reference=reference.strip() or (source.reference if held and source else ""),
             changed_by=str(user),
+            copied_from=source.pk if source else None,
         )
         draft._change_reason = reason.strip()
         draft.save()
@@ -73,9 +74,9 @@ def _copy(source: BuildSheet, draft: BuildSheet, reason: str, user) -> None:
     operations, lines = list(source.operations.all()), list(source.lines.all())
     copies = {row.id: row for row in operations}
     for row in operations:
-        row.id, row.sheet = uuid.uuid4(), draft
+        row.copied_from, row.id, row.sheet = row.id, uuid.uuid4(), draft
     for line in lines:
-        line.id, line.sheet = uuid.uuid4(), draft
+        line.copied_from, line.id, line.sheet = line.id, uuid.uuid4(), draft
         line.operation = copies[line.operation_id] if line.operation_id else None
     bulk_create_with_history(operations, Operation, default_user=user, default_change_reason=reason)
     bulk_create_with_history(lines, Line, default_user=user, default_change_reason=reason)

@@ -321,6 +321,16 @@ class Pasting(TestCase):
             [(row, problems > 0) for row, *_, problems in found], [(2, True), (3, True), (4, True), (5, False)]
         )
 
+    def test_words_alone_become_notes(self) -> None:
+        text = "Lantern list\nPart\tQty\nNUT\t2\nFit the seal dry\t\nNEW-1\t1"
+        status, said = self.api.post(self.path, {"text": text})
+        self.assertEqual(status, 200, said)
+        self.assertEqual([(r["row"], r["values"].get("kind"), r["part"]) for r in said["rows"]],
+                         [(3, None, "NUT"), (4, "text", ""), (5, None, "NEW-1")])  # fmt: skip
+        alone = self.api.post(self.path, {"text": "Fit the seal dry\nWipe it off"})[1]
+        self.assertEqual([r["values"] for r in alone["rows"]],
+                         [{"kind": "text", "text": "Fit the seal dry"}, {"kind": "text", "text": "Wipe it off"}])  # fmt: skip
+
     def test_what_cannot_be_read_is_said(self) -> None:
         for text in ("", "\t\n \t", "\x00", "1\t2\t3", "A\t1\n" * 2001):
             status, said = self.api.post(self.path, {"text": text})

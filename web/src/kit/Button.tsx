@@ -1,15 +1,17 @@
-import type { ButtonHTMLAttributes, Ref } from "react";
+import type { ButtonHTMLAttributes, MouseEvent, Ref } from "react";
 import { type Subject, useRefusal } from "../lib/session";
 import { useSay } from "./Says";
 
 /**
  * A button: `strong` for the one thing to do, `quiet` inside running text and bars. With `needs`, whoever may not write that
- * subject finds it disabled with the server's reason; it can still be reached, so that the reason can be read.
+ * subject finds it disabled with the server's reason. Disabled it does nothing but can still be reached: a reason can be read,
+ * and the keyboard does not lose its place when the button that was pressed has nothing more to do.
  */
 export function Button({
   look = "plain",
   className = "",
   needs,
+  disabled,
   onClick,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & {
@@ -24,14 +26,18 @@ export function Button({
     plain: "bg-paper border-hair-2 hover:border-blue",
     quiet: "border-transparent text-blue hover:underline px-1",
   };
-  const refused = reason ? ({ "aria-disabled": true, title: reason } as const) : {};
+  const off = reason || disabled ? { "aria-disabled": true, ...(reason ? { title: reason } : {}) } : {};
+  const stay = (event: MouseEvent) => {
+    event.preventDefault();
+    if (reason) say(reason, { bad: true });
+  };
   return (
     <button
       type="button"
-      className={`inline-flex min-h-[30px] items-center gap-1.5 rounded-[3px] border px-3 whitespace-nowrap disabled:opacity-50 aria-disabled:cursor-not-allowed aria-disabled:opacity-50 ${looks[look]} ${className}`}
-      onClick={reason ? () => say(reason, { bad: true }) : onClick}
+      className={`inline-flex min-h-[30px] items-center gap-1.5 rounded-[3px] border px-3 whitespace-nowrap aria-disabled:cursor-not-allowed aria-disabled:opacity-50 ${looks[look]} ${className}`}
+      onClick={reason || disabled ? stay : onClick}
       {...rest}
-      {...refused}
+      {...off}
     />
   );
 }

@@ -37,6 +37,8 @@ export function Instructions({
 }) {
   const [writing, setWriting] = useState(false);
   const [text, setText] = useState(operation.instructions);
+  // Once the text has been left, the keyboard is where it can be taken up again.
+  const left = useRef(false);
   const area = useRef<HTMLTextAreaElement>(null);
   const input = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
@@ -104,6 +106,7 @@ export function Instructions({
               look="strong"
               onClick={() => {
                 onSet({ instructions: text });
+                left.current = true;
                 setWriting(false);
               }}
             >
@@ -112,6 +115,7 @@ export function Instructions({
             <Button
               onClick={() => {
                 setText(operation.instructions);
+                left.current = true;
                 setWriting(false);
               }}
             >
@@ -131,6 +135,7 @@ export function Instructions({
           {editable && (
             <Button
               className="self-start"
+              autoFocus={left.current}
               onClick={() => {
                 setText(operation.instructions);
                 setWriting(true);
