@@ -164,22 +164,26 @@ def lifecycle(s: Survey, day: int) -> Iterator[Finding]:
 
 @_rule
 def overlap(s: Survey, day: int) -> Iterator[Finding]:
-    """Two released revisions of one alternate in force on the same day."""
-    rows = np.flatnonzero(s.released)
-    ways = np.array([hash((int(s.part[i]), s.alternate[i])) for i in rows.tolist()], dtype=np.int64)
-    order = np.lexsort((s.first_day[rows], ways))
-    rows, ways = rows[order], ways[order]
-    if len(rows) < 2:
-        return
-    meets = (ways[1:] == ways[:-1]) & (s.last_day[rows[:-1]] > s.first_day[rows[1:]])
-    for at in np.flatnonzero(meets).tolist():
-        one, other = int(rows[at]), int(rows[at + 1])
-        since = _day(s.first_day[other])
-        yield _at_sheet(
-            s, "overlap", STOPS, other,
-            f"revisions {s.revision[one]} and {s.revision[other]} are both in force from {since or 'the start'} on",
-            f"end revision {s.revision[one]} on that day, or retire one of them",
-        )  # fmt: skip
+    """Two released revisions of one alternate in force on the same day: each is named beside the one that lasts longest of those
+    that came before it."""
+    ways: dict[tuple[int, str], list[int]] = defaultdict(list)
+    for row in np.flatnonzero(s.released).tolist():
+        ways[int(s.part[row]), s.alternate[row]].append(row)
+    for rows in ways.values():
+        if len(rows) < 2:
+            continue
+        rows.sort(key=lambda row: int(s.first_day[row]))
+        longest = rows[0]
+        for row in rows[1:]:
+            if s.last_day[longest] > s.first_day[row]:
+                since = _day(s.first_day[row])
+                yield _at_sheet(
+                    s, "overlap", STOPS, row,
+                    f"revisions {s.revision[longest]} and {s.revision[row]} are both in force from {since or 'the start'} on",
+                    f"end revision {s.revision[longest]} on that day, or retire one of them",
+                )  # fmt: skip
+            if s.last_day[row] > s.last_day[longest]:
+                longest = row
 
 
 @_rule
