@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.http import HttpRequest
+from jobs.long_work import long_work
 from ninja import Query, Router, Schema
 
 from .api import sheet_named
@@ -83,18 +84,21 @@ class BridgeOut(Schema):
 
 
 @router.get("/inputs", response=Ranked)
+@long_work
 def read_inputs(request: HttpRequest, sheet: int, basis: Query[BasisIn], idle: bool = False) -> Any:
     """What moves the cost of a sheet, ranked; with ``idle`` also inputs that stand where they do nothing."""
     return ranked_inputs(sheet_named(sheet), read_basis(basis), idle)
 
 
 @router.get("/lots", response=LotCurve)
+@long_work
 def read_curve(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
     """What a unit costs at other lots."""
     return lot_curve(sheet_named(sheet), read_basis(basis))
 
 
 @router.post("/bridge", response=BridgeOut)
+@long_work
 def read_bridge(request: HttpRequest, payload: BasesIn) -> Any:
     """Why the cost of a sheet differs between two bases."""
     other = sheet_named(payload.other_sheet) if payload.other_sheet else None

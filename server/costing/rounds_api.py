@@ -6,6 +6,7 @@ from accounts.access import require
 from django.http import HttpRequest, HttpResponse
 from formats.answers import CSV, PDF, WORKBOOK, file_answer
 from formats.apart import read_tables
+from jobs.long_work import long_work
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from parts.part_list import split_pasted
@@ -351,6 +352,7 @@ def read_side(request: HttpRequest, round_id: int, part_id: int, side: Literal["
 
 
 @router.get("/{round_id}/export/{shape}")
+@long_work
 def export_round(request: HttpRequest, round_id: int, shape: Literal["xlsx", "csv", "pdf"]) -> HttpResponse:
     """The round as a workbook with live formulas, as CSV, or as PDF to print."""
     round = round_named(round_id)

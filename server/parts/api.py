@@ -11,6 +11,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from formats.apart import read_tables
 from formats.flat import list_csv, list_workbook
+from jobs.long_work import long_work
 from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
@@ -475,6 +476,7 @@ def _part(number: str) -> Part:
 
 
 @router.get("/list/{shape}")
+@long_work
 def write_list(
     request: HttpRequest,
     shape: Literal["xlsx", "csv"],

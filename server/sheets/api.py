@@ -11,6 +11,7 @@ from costing.times import product_times
 from django.http import HttpRequest, HttpResponse
 from formats.answers import CSV, PDF, WORKBOOK, file_answer
 from formats.flat import Column, list_csv, list_workbook
+from jobs.long_work import long_work
 from ninja import Query, Router, Schema
 from parts.models import Workspace
 from tally_core.answers import Basis
@@ -37,6 +38,9 @@ from .replacing import replacement
 from .where_used import where_used
 
 router = Router(tags=["sheets"])
+
+#: Cells of a list that leaves as a file: some seconds of work.
+MOST_CELLS = 500_000
 
 
 class SheetHead(Schema):
@@ -623,6 +627,7 @@ def open_draft(request: HttpRequest, payload: Opened) -> Any:
 
 
 @router.get("/where-used", response=WhereUsed)
+@long_work
 def read_where_used(request: HttpRequest, part: str, basis: Query[BasisIn]) -> HttpResponse:
     """Where a part is used, directly and on all levels."""
     found = where_used(part_named(part), read_basis(basis))
@@ -630,6 +635,7 @@ def read_where_used(request: HttpRequest, part: str, basis: Query[BasisIn]) -> H
 
 
 @router.post("/matrix", response=MatrixOut)
+@long_work
 def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
     """Products across, parts down, with the order for all builds. Saves nothing."""
     builds, basis = [], read_basis(BasisIn(day=payload.day, drafts=payload.drafts))
@@ -644,6 +650,7 @@ def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
 
 
 @router.get("/replacement", response=Replacement)
+@long_work
 def read_replacement(request: HttpRequest, old: str, new: str, day: str = "") -> Any:
     """What exchanging one part for another would do. Saves nothing."""
     found = replacement(part_named(old), part_named(new), read_basis(BasisIn(day=day)).as_of)
@@ -658,11 +665,14 @@ def replace(request: HttpRequest, payload: ReplaceIn) -> Any:
 
 
 @router.post("/table/{shape}")
+@long_work
 def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: TableIn) -> HttpResponse:
     """A list as it stands on a screen, as a file. Saves nothing."""
     columns = [Column(c.title, c.number, c.total) for c in payload.columns]
-    if not columns or len(columns) > 200 or len(payload.rows) > 200_000:
-        raise TallyError("A list has 1 to 200 columns and at most 200,000 rows.")
+    if not columns or len(columns) > 200 or len(columns) * len(payload.rows) > MOST_CELLS:
+        raise TallyError(
+            f"A list leaves with 1 to 200 columns and at most {MOST_CELLS:,} cells; hide columns or find fewer rows."
+        )
     if any(len(row) != len(columns) for row in payload.rows):
         raise TallyError("Every row of a list has a cell for each of its columns.")
     if shape == "csv":
@@ -673,6 +683,7 @@ def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: Ta
 
 
 @router.get("/compare", response=Comparison)
+@long_work
 def read_comparison(
     request: HttpRequest,
     part: str,
@@ -700,6 +711,7 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
 
 
 @router.get("/{sheet_id}/times", response=Times)
+@long_work
 def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "", stock: bool = True) -> Any:
     """When operations and purchases happen."""
     held = read_basis(basis)
@@ -761,6 +773,7 @@ def read_history(request: HttpRequest, sheet_id: int) -> Any:
 
 
 @router.get("/{sheet_id}/export/{shape}")
+@long_work
 def export(
     request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "pdf", "bundle"], basis: Query[BasisIn]
 ) -> HttpResponse:

@@ -11,7 +11,7 @@ from parts.models import Part
 from parts.stock_levels import stock_levels
 from tally_core.answers import Basis, tally
 from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.needs import average_needs
+from tally_core.needs import average_needs, job_needs
 from tally_core.ordering import reachable
 from tally_core.rounding import round_up
 from tally_core.tables import BOUGHT, KINDS, PHANTOM
@@ -24,6 +24,8 @@ from .reads import options_of
 __all__ = ["Build", "matrix"]
 
 MOST_BUILDS = 40
+#: Lines of all products together times builds: some seconds of work.
+MOST_WORK = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,19 +57,20 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
     if problems:
         raise ProblemsError(problems)
     loaded = load_products(parts, Basis(day, None, (), drafts))
+    if len(loaded.lines) * len(builds) > MOST_WORK:
+        raise TallyError(
+            f"These products have {len(loaded.lines):,} lines together; put fewer of them beside one another."
+        )
     count = len(loaded.part_ids)
     each, needs = np.zeros((len(builds), count)), np.zeros((len(builds), count))
     cost = np.zeros(count)
     for index, (build, part) in enumerate(zip(builds, parts, strict=True)):
-        basis = Basis(day, build.quantity, build.options, drafts)
         try:
             standard = question_of(loaded, part, Basis(day, None, build.options, drafts))
             costs, _ = tally(standard)
             each[index] = average_needs(standard.structure, standard.top, costs.lots)
             if build.quantity is not None:
-                _, job = tally(question_of(loaded, part, basis))
-                assert job is not None
-                needs[index] = job.gross
+                needs[index] = job_needs(standard.structure, standard.top, float(build.quantity)).gross
             cost = np.maximum(cost, costs.unit.sum(axis=1))
         except TallyError as error:
             problems.append(Problem(f"builds[{index}]", f"{build.part}: {error}"))

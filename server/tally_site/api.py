@@ -16,6 +16,7 @@ from django.db import DataError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from findings.api import router as findings
 from intake.api import router as intake
+from jobs.long_work import Busy
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
@@ -88,6 +89,11 @@ def _answer(request: HttpRequest, status: int, message: str, problems: list[Prob
 @api.exception_handler(ProblemsError)
 def _problems(request: HttpRequest, error: ProblemsError) -> HttpResponse:
     return _answer(request, 422, "; ".join(p.message for p in error.problems), error.problems)
+
+
+@api.exception_handler(Busy)
+def _busy(request: HttpRequest, error: Busy) -> HttpResponse:
+    return _answer(request, 503, str(error))
 
 
 @api.exception_handler(MissingError)

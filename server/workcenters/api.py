@@ -7,6 +7,7 @@ import holidays
 from costing.basis import BasisIn, read_basis
 from django.db.models import Count
 from django.http import HttpRequest
+from jobs.long_work import long_work
 from ninja import Router, Schema
 from parts.models import Workspace
 from sheets.models import Operation
@@ -220,6 +221,7 @@ class LoadOut(Schema):
 
 
 @router.post("/load", response=LoadOut)
+@long_work
 def read_load(request: HttpRequest, payload: LoadIn) -> Any:
     """What a set of builds asks of every work center by week. Saves nothing."""
     builds = []

@@ -5,7 +5,7 @@ from datetime import date, timedelta
 from typing import Any
 
 from costing.reads import part_named
-from costing.times import calendars, plan_product
+from costing.times import Plan, calendars, plan_product
 from django.utils.timezone import localdate
 from parts.models import Part
 from tally_core.answers import Basis
@@ -17,6 +17,8 @@ from .models import WorkCenter
 __all__ = ["MOST_BUILDS", "PlannedBuild", "center_load"]
 
 MOST_BUILDS, MOST_WEEKS = 40, 520
+#: Operations and purchases of all builds together: some seconds of work.
+MOST_STEPS = 40_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +43,24 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
     cells: dict[tuple[str, date], float] = {}
     sources: list[dict[str, Any]] = []
     numbers: dict[int, str] = {}
+    plans: dict[PlannedBuild, Plan] = {}
+    laid = 0
     for index, build in enumerate(builds):
         if build.wanted is not None and build.wanted < today:
             raise ProblemsError([Problem(f"builds[{index}].wanted", f"the wanted day {build.wanted} is past")])
         try:
-            part = part_named(build.part)
-            plan = plan_product(part, build.basis, build.wanted)
+            # The same build once more is laid like the first one.
+            plan = plans.get(build) or plan_product(part_named(build.part), build.basis, build.wanted)
+            plans[build] = plan
         except ProblemsError:
             raise
         except TallyError as error:
             raise ProblemsError([Problem(f"builds[{index}].part", str(error))]) from None
+        laid += len(plan.kinds)
+        if laid > MOST_STEPS:
+            raise TallyError(
+                f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts."
+            )
         fresh = [key for key in plan.part_ids if key not in numbers]
         numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
         parent = plan.structure.operations.parent
