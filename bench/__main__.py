@@ -12,6 +12,8 @@ from decimal import Decimal
 
 import django
 
+from bench.reading import reading_apart
+
 DAY = date(2026, 11, 24)
 
 NEEDS_SQL = """
@@ -508,6 +510,10 @@ def main() -> int:
     if "--memory" in sys.argv:
         _memory()
         return 0
+    # Files need no catalogue: "./tally bench --reading" measures them alone.
+    read = [reading_apart(100, 2.0), reading_apart(50_000, 1.1)]
+    if "--reading" in sys.argv:
+        return 0 if all(read) else 1
     from django.core.management import call_command
 
     from bench.catalogue import TOP, TREE, make_catalogue
@@ -517,6 +523,7 @@ def main() -> int:
     make_catalogue()
     print(f"catalogue ready after {time.perf_counter() - start:.0f} s", flush=True)
     held = [
+        *read,
         roll_up_against_triangular_solve(),
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),
