@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from django.test import LiveServerTestCase
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import ConsoleMessage, Page, Response, expect, sync_playwright
 from testing import PASSWORD, person
 
 __all__ = ["Journey"]
@@ -26,7 +26,7 @@ _TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
 class Journey(LiveServerTestCase):
-    """Opens Debian's Chromium at 1280×800; a page that logs an error fails its test."""
+    """Opens Debian's Chromium at 1280×800; a page that logs an error, or is answered by a failure of the server, fails its test."""
 
     serialized_rollback = False
 
@@ -55,7 +55,18 @@ class Journey(LiveServerTestCase):
         self.addCleanup(context.close)
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.on("response", self._heed)
+        page.on("console", self._hear)
         return page
+
+    def _heed(self, response: Response) -> None:
+        if response.status >= 500:
+            self.errors.append(f"{response.status} {response.url}")
+
+    def _hear(self, message: ConsoleMessage) -> None:
+        # That a request was refused is an answer; the browser tells of it as of an error.
+        if message.type == "error" and not message.text.startswith("Failed to load resource"):
+            self.errors.append(message.text)
 
     def sign_in(self, role: str = "engineer", to: str = "/") -> Page:
         """A page of a signed-in person, at an address."""

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Bridge, moved } from "../kit/Bridge";
 import { Button } from "../kit/Button";
+import { useFocusBack } from "../kit/useFocusBack";
 import { WorkingView } from "../kit/WorkingView";
 import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
@@ -117,11 +118,13 @@ function SideBySide({
   onClose: () => void;
 }) {
   const along = useState<string[]>([]);
+  const focusBack = useFocusBack();
   return (
     <Dialog.Root open onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Dialog.Content
+          {...focusBack}
           aria-describedby={undefined}
           className="rise fixed inset-x-[6vw] top-[7vh] bottom-[7vh] z-50 flex flex-col border border-hair-2 bg-paper p-5"
         >

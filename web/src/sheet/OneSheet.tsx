@@ -158,6 +158,7 @@ export function OneSheet({
 
   const shown = useRef<Refused | null>(null);
   shown.current = refused;
+  const onScreen = useRef(new Set<string>());
   const typing = useRef(false);
   typing.current = editing !== null;
   const onRefused = useCallback(
@@ -173,6 +174,12 @@ export function OneSheet({
       const problem = error.problems[0];
       const [id, field] = problem ? [problem.place.slice(0, 36), problem.place.slice(37)] : ["", ""];
       const change = changes.find((c) => c.id === id);
+      // Its row is gone, so there is no cell to go back to.
+      if (change && change.table !== "sheet" && !onScreen.current.has(id)) {
+        shown.current = null;
+        setRefused(null);
+        return false;
+      }
       const column = change && CELL_OF[change.table][field];
       if (change && column && change.before && change.after && field in change.after) {
         // Back into the cell, with what was typed.
@@ -213,6 +220,10 @@ export function OneSheet({
   );
   const sheet = useSheet(head.id, basis, onRefused, onMade, onLeft);
   const { model, view } = sheet;
+  onScreen.current = useMemo(
+    () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
+    [view],
+  );
   const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
   const editable = may && head.status === "draft";
   const editOutsideGrid = (changes: Change[]) => {

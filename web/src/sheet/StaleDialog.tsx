@@ -1,14 +1,19 @@
 import { Dialog } from "radix-ui";
 import { Button } from "../kit/Button";
+import { useFocusBack } from "../kit/useFocusBack";
 import type { Stale } from "../lib/api";
 
 /** Somebody else saved first: both versions, side by side, and the choice. */
 export function StaleDialog({ stale, onSettle }: { stale: Stale | null; onSettle: (mine: boolean) => void }) {
+  const focusBack = useFocusBack();
   return (
     <Dialog.Root open={stale !== null} onOpenChange={() => {}}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
-        <Dialog.Content className="rise fixed top-[14vh] left-1/2 z-50 w-[640px] max-w-[96vw] -translate-x-1/2 border border-hair-2 bg-paper p-5">
+        <Dialog.Content
+          {...focusBack}
+          className="rise fixed top-[14vh] left-1/2 z-50 w-[640px] max-w-[96vw] -translate-x-1/2 border border-hair-2 bg-paper p-5"
+        >
           <Dialog.Title className="text-[18px] font-semibold">
             {stale?.by || "Somebody"} saved this sheet before you
           </Dialog.Title>

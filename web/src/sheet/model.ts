@@ -162,7 +162,9 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
   const lines = new Map<string, Line>(view.lines.map((line) => [line.id, line]));
   const operations = new Map(view.operations.map((operation) => [operation.id, operation]));
   let sheet = view.sheet;
-  for (const { table, id, after } of changes) {
+  for (const { table, id, before, after } of changes) {
+    // A row that somebody else took away meanwhile does not come back by being changed.
+    if (before && table !== "sheet" && !(table === "line" ? lines : operations).has(id!)) continue;
     if (table === "sheet") sheet = { ...sheet, ...after };
     else if (after === null) (table === "line" ? lines : operations).delete(id!);
     else if (table === "operation") {

@@ -1,0 +1,21 @@
+import { useRef } from "react";
+
+/**
+ * Where the keyboard was before a dialog opened, and back to it when it closes. Goes into the content of the dialog; dialogs
+ * that no button of theirs opened would leave the focus nowhere.
+ */
+export function useFocusBack() {
+  const before = useRef<HTMLElement | null>(null);
+  return {
+    onOpenAutoFocus: () => {
+      before.current = document.activeElement as HTMLElement | null;
+    },
+    onCloseAutoFocus: (event: Event) => {
+      event.preventDefault();
+      // What opened it may be gone, like an entry of a menu; then the list or grid of the screen takes over.
+      const held = before.current;
+      const grid = document.querySelector<HTMLElement>("[role=treegrid], main [tabindex='0']");
+      (held?.isConnected && held !== document.body ? held : grid)?.focus();
+    },
+  };
+}
