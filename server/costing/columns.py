@@ -9,8 +9,10 @@ from psycopg import Cursor
 __all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan"]
 
 _WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
-#: Before its elements an array says: dimensions, flags, type of element, length, lower bound; four bytes each.
+#: Before its elements an array says: dimensions, whether any element is null, type of element, length, lower bound; four
+#: bytes each (PostgreSQL's array_send).
 _ARRAY_HEAD = 20
+_HOLDS_NULL = slice(4, 8)
 
 
 def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list) -> dict[str, np.ndarray]:
@@ -34,7 +36,7 @@ def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list
         if value is None:
             found[name] = np.empty(0, dtype=element)["value"]
             continue
-        if (len(value) - _ARRAY_HEAD) % element.itemsize:
+        if any(value[_HOLDS_NULL]):
             raise AssertionError(f"column {name} holds a null")
         found[name] = np.frombuffer(value, dtype=element, offset=_ARRAY_HEAD)["value"]
     return found
