@@ -1,7 +1,7 @@
 """Units of measure and the factors between them.
 
 The factors come from Pint, over a registry that holds only the units a bill of materials uses, in exact decimals
-(1 in = 25.4 mm, 1 lb = 0.45359237 kg, 1 US gal = 3.785411784 L: NIST SP 811).
+(1 in = 25.4 mm, 1 lb = 0.45359237 kg, 1 US gal = 3.785411784 L: NIST SP 811, and Handbook 44 for the gallon).
 """
 
 from decimal import Decimal

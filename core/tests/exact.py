@@ -1,6 +1,6 @@
 """The rules once more, in exact fractions and plain recursion over the bundle's own JSON: slow, and easy to read.
 
-Shares no code with the package. Conversion factors are those of NIST SP 811, written out here.
+Shares no code with the package. Conversion factors are those of NIST SP 811 and NIST Handbook 44, written out here.
 """
 
 from collections import defaultdict
@@ -9,7 +9,7 @@ from math import ceil
 
 BASE = {"ea": ("n", F(1)), "dozen": ("n", F(12)), "pair": ("n", F(2)), "kg": ("m", F(1)), "g": ("m", F(1, 1000)),
         "lb": ("m", F("0.45359237")), "m": ("l", F(1)), "mm": ("l", F(1, 1000)), "in": ("l", F("0.0254")),
-        "L": ("v", F(1)), "mL": ("v", F(1, 1000)), "gal": ("v", F("3.785411784"))}  # fmt: skip
+        "L": ("v", F(1)), "m2": ("a", F(1)), "mm2": ("a", F(1, 10**6)), "mL": ("v", F(1, 1000)), "gal": ("v", F("3.785411784"))}  # fmt: skip
 ELEMENTS = ["material", "scrap", "setup", "labor", "machine", "overhead", "subcontract", "other", "byproduct"]
 
 
@@ -91,11 +91,34 @@ class Exact:
             gross *= 1 + F(line.get("scrap_percent", "0")) / 100
         return net, gross + F(line.get("fixed_loss", "0")) * c
 
+    def average(self, number: str, other: str) -> F:
+        """How much of another part stands in one of a part, lots as they are, with all losses."""
+        return F(number == other) + sum(
+            (
+                self.usage(number, line, self.lot(number))[1] / self.lot(number) * self.average(line["part"], other)
+                for line in self.lines(number)
+                if line["kind"] != "byproduct" and not line.get("customer_supplied")
+            ),
+            F(0),
+        )
+
     def _requirements(self) -> None:
-        """N1 to N3, by taking each part once nothing more can ask for it (parts are numbered top down)."""
+        """N1 to N3, by taking each part once nothing more can ask for it."""
         assert self.quantity is not None
         self.gross[self.top] = self.quantity
-        for number in sorted(self.parts):
+        below: list[str] = []
+        seen: set[str] = set()
+
+        def go_down(number: str) -> None:
+            if number not in seen:
+                seen.add(number)
+                for line in self.lines(number):
+                    go_down(line["part"])
+                below.append(number)
+
+        for number in self.parts:
+            go_down(number)
+        for number in reversed(below):
             part, need = self.parts[number], self.gross[number]
             whole = part.get("whole_only", part["unit"] == "ea") and part["kind"] != "phantom"
             self.lots[number] = F(ceil(need)) if whole else need

@@ -21,7 +21,7 @@ import { WorkCentersScreen } from "./workcenters/WorkCentersScreen";
 export function App() {
   const session = useSession();
   if (session.isPending) return null;
-  if (session.isError)
+  if (session.isError && !session.data)
     return (
       <p role="alert" className="p-8 text-bad">
         {session.error.message}

@@ -52,6 +52,12 @@ class Contract(TestCase):
         _, said, _ = run("needs", "RT-1", "--qty", "250", "--json")
         wanted = {"part": "ROD", "level": 1, "unit": "m", "gross": "525.000000", "lot": "525.000000"}
         self.assertEqual(json.loads(said)["needs"], [wanted])
+        # The same as words, without the elements that are nothing.
+        words = [line.split() for line in run("cost", "RT-1")[1].splitlines()]
+        elements = [["material", "6.000000"], ["scrap", "0.300000"], ["setup", "0.800000"], ["labor", "2.000000"]]
+        self.assertEqual(words, [["RT-1", "9.100000", "EUR"], *elements])
+        words = [line.split() for line in run("needs", "RT-1", "--qty", "250")[1].splitlines()]
+        self.assertEqual(words, [["1", "ROD", "525.000000", "m"]])
 
     def test_generated_bundles_agree_with_exact_fractions(self) -> None:
         """200 bundles through load and cost, against tests/exact.py in exact fractions, to six decimals."""

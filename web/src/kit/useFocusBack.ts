@@ -5,10 +5,12 @@ import { useRef } from "react";
  * that no button of theirs opened would leave the focus nowhere.
  */
 export function useFocusBack() {
-  const before = useRef<HTMLElement | null>(null);
+  const before = useRef(document.activeElement as HTMLElement | null);
   return {
-    onOpenAutoFocus: () => {
-      before.current = document.activeElement as HTMLElement | null;
+    onOpenAutoFocus: (event: Event) => {
+      // A field that asks for the focus has it by now; then it stood where it was when the dialog was first drawn.
+      const now = document.activeElement as HTMLElement | null;
+      if (!(event.target as HTMLElement).contains(now)) before.current = now;
     },
     onCloseAutoFocus: (event: Event) => {
       event.preventDefault();

@@ -40,6 +40,9 @@ export interface Stale {
   }[];
 }
 
+/** Told whenever the server no longer knows who is asking. */
+export const sessionEnd = new EventTarget();
+
 /** What the server refused, in the user's words. */
 export class Refusal extends Error {
   constructor(
@@ -63,8 +66,12 @@ function cookie(name: string): string {
 
 export const client = createClient<paths>({ baseUrl: "" });
 client.use({
-  onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("csrftoken"));
+  async onRequest({ request }) {
+    if (request.method !== "GET") {
+      // It may have gone with the session while the screen stood open.
+      if (!cookie("csrftoken")) await fetch("/api/session");
+      request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    }
     return request;
   },
 });
@@ -96,7 +103,10 @@ export function refusal(status: number, body: unknown): Refusal {
     problems?: FieldProblem[];
     conflicts?: Stale["conflicts"];
   };
-  if (status === 401) return new Refusal(401, "You are signed out. Sign in again; what you typed is still here.");
+  if (status === 401) {
+    sessionEnd.dispatchEvent(new Event("ended"));
+    return new Refusal(401, "You are signed out. Sign in again; what you typed is still here.");
+  }
   const message = said.message ?? said.detail ?? `The server could not do this (${status}). Nothing was saved.`;
   return new Refusal(status, message, said.problems ?? [], status === 409 ? (said as unknown as Stale) : undefined);
 }

@@ -40,6 +40,12 @@ export function day(iso: string | null | undefined): string {
   return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 }
 
+/** Today where the reader is, as ISO 8601. */
+export function today(): string {
+  const now = new Date();
+  return new Date(now.getTime() - now.getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
+}
+
 const MONTHS = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
 
 /** A day as a person writes it, as ISO 8601; null when it is none or could be two (5/6/2026). */

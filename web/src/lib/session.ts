@@ -1,5 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { answer, client, type Schemas } from "./api";
+import { answer, client, type Refusal, type Schemas } from "./api";
 
 export type Subject =
   | "parts"
@@ -41,6 +41,18 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => answer(client.POST("/api/session", { body })),
     onSuccess: (session) => keep(queries, session),
+  });
+}
+
+/** Signs the same person in again, where the session ended on its own: all that is on screen stays. */
+export function useSignInAgain(user: string) {
+  const queries = useQueryClient();
+  return useMutation<Schemas["Session"], Refusal, string>({
+    mutationFn: (password) => answer(client.POST("/api/session", { body: { user, password } })),
+    onSuccess: (session) => {
+      queries.setQueryData(["session"], session);
+      queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+    },
   });
 }
 

@@ -14,6 +14,7 @@ import { OpenOrders } from "./OpenOrders";
 import { OwnFields } from "./OwnFields";
 import { PartFiles } from "./PartFiles";
 import { Stock } from "./Stock";
+import { TakeAway } from "./TakeAway";
 import { useClasses } from "./useParts";
 
 const NAMES = [
@@ -431,6 +432,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
             <MakerNumbers part={part.number} may={may} />
           </details>
         )}
+        {part && <TakeAway number={part.number} onGone={() => onClose()} />}
         {general && (
           <p role="alert" className="text-bad">
             {save.error?.message}

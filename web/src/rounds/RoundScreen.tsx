@@ -68,7 +68,7 @@ export function RoundScreen() {
     }
     was.current = doing;
   }, [doing, round, queries, say]);
-  if (found.error)
+  if (found.error && !found.data)
     return (
       <p role="alert" className="p-6 text-bad">
         {found.error.message} <Link to="/rounds">To the rounds</Link>

@@ -6,6 +6,7 @@ import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
 import { answer, changePart, client, type Refusal, type SheetHead } from "../lib/api";
+import { today } from "../lib/number";
 
 /** What can be done with a sheet as a whole. */
 export type Verb = "release" | "drop" | "revise" | "alternate" | "days" | "retire" | "default";
@@ -128,9 +129,7 @@ export function RevisionPanel({
 }) {
   const words = WORDS[verb];
   const [reason, setReason] = useState("");
-  const [first, setFirst] = useState(
-    verb === "release" ? new Date().toISOString().slice(0, 10) : (sheet.effective_from ?? ""),
-  );
+  const [first, setFirst] = useState(verb === "release" ? today() : (sheet.effective_from ?? ""));
   const [last, setLast] = useState(sheet.effective_to ?? "");
   const [alternate, setAlternate] = useState(nextAlternate(revisions.map((r) => r.alternate)));
   const [reference, setReference] = useState("");

@@ -48,7 +48,7 @@ export function SheetScreen() {
     },
     onError: (error) => say(error.message, { bad: true }),
   });
-  if (sheets.error)
+  if (sheets.error && !sheets.data)
     return (
       <Empty title={number} action={<Button onClick={() => navigate("/parts")}>To the parts</Button>}>
         <p role="alert">{sheets.error.message}</p>

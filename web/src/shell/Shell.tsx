@@ -3,6 +3,7 @@ import { NavLink } from "react-router";
 import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
+import { SignInAgain } from "../signin/SignInAgain";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
 
@@ -87,6 +88,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </button>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
+      <SignInAgain />
       <Palette open={finding} onClose={() => setFinding(false)} onTheme={turn} onKeys={() => setKeys(true)} />
       <Keys open={keys} onClose={() => setKeys(false)} />
     </div>
