@@ -35,8 +35,6 @@ def take_away(parts: PartTable, lines: LineTable, counts: np.ndarray, removing: 
             & (lines.per_lot == lines.per_lot[row])
         )
         left = lines.quantity[row]
-        if np.isnan(left):
-            continue
         for source in np.flatnonzero(same):
             factor = FACTORS[lines.unit[row], lines.unit[source]]
             taken = min(quantity[source], left * factor)

@@ -4,7 +4,7 @@ import unittest
 from datetime import date
 from decimal import Decimal
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from tally_core.cells import is_settled, read_day, read_number, reads_two_ways, text_of, uses_decimal_comma
 from tally_core.intake import propose_columns, read_rows
@@ -13,12 +13,14 @@ from tally_core.titled import TitledList
 
 class Numbers(unittest.TestCase):
     @given(st.decimals(min_value=0, max_value=10**9, places=4), st.booleans())
+    @settings(deadline=None)
     def test_a_numeric_cell_is_never_read_again(self, number: Decimal, comma: bool) -> None:
         self.assertAlmostEqual(read_number(float(number), comma), number, places=4)
         self.assertEqual(read_number(3.5, comma), Decimal("3.5"))
         self.assertEqual(read_number(0.1 + 0.2, comma), Decimal("0.3"))
 
     @given(st.decimals(min_value=-(10**9), max_value=10**9, places=4))
+    @settings(deadline=None)
     def test_numbers_in_either_manner_of_writing(self, number: Decimal) -> None:
         english = f"{number:,.4f}"
         german = english.translate(str.maketrans(",.", ".,"))
@@ -54,6 +56,9 @@ class Numbers(unittest.TestCase):
         self.assertTrue(uses_decimal_comma(["2", "0,5"]))
         self.assertTrue(uses_decimal_comma(["1.234,50", "1.234"]))
         self.assertTrue(uses_decimal_comma(["0,125"]))
+        self.assertTrue(
+            uses_decimal_comma(["0,125", "1.234"]), "a group never follows a nought: only the first says anything"
+        )
         self.assertTrue(uses_decimal_comma([3.5, "12,50"]))
         self.assertTrue(
             uses_decimal_comma(["1,234"]), "nothing settles it: a single comma is taken for the decimal sign"
@@ -123,3 +128,11 @@ class Lists(unittest.TestCase):
             alone.amount("open")
         (point,) = TitledList([["open"], ["1.234"]], {"open": ("open",)}, ["open"])
         self.assertEqual(point.amount("open"), Decimal("1.234"))
+
+
+class Rows(unittest.TestCase):
+    def test_a_row_may_be_shorter_than_its_titles(self) -> None:
+        listed = TitledList(
+            [["Part", "Price"], ["A-1"], ["B-2", "2,50"]], {"part": ("part",), "price": ("price",)}, ["price"]
+        )
+        self.assertEqual([row.text("part") for row in listed], ["A-1", "B-2"])

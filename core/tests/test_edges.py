@@ -117,6 +117,19 @@ class Defaults(unittest.TestCase):
 
 
 class Bundles(unittest.TestCase):
+    def test_an_operation_names_an_entry_that_is_there(self) -> None:
+        document = {
+            "parts": [{"number": "M", "kind": "made", "unit": "ea"}],
+            "work_centers": [{"code": "W"}],
+            "standard_operations": [{"code": "S", "operation": {"work_center": "W"}}],
+            "build_sheets": [
+                {"part": "M", "operations": [{"sequence": 10, "work_center": "W", "standard": name}]} for name in ("S",)
+            ],
+        }
+        self.assertEqual(refused(document), [])
+        document["build_sheets"][0]["operations"][0]["standard"] = "T"  # type: ignore[index]
+        self.assertEqual(len(refused(document)), 1)
+
     def test_each_fault_is_named_by_its_place(self) -> None:
         part, made = {"number": "K", "kind": "bought", "unit": "ea"}, {"number": "M", "kind": "made", "unit": "ea"}
         sheet = {"part": "M"}
@@ -364,6 +377,8 @@ class Records(unittest.TestCase):
             self.assertEqual(wrong(**fields), [place], fields)
         self.assertEqual(wrong(fields=[ClassField(f"f{n}") for n in range(40)]), [])
         self.assertEqual(wrong(fields=[ClassField(f"f{n}") for n in range(41)]), ["fields"])
+        self.assertEqual(wrong(fields=[ClassField("c", "choice", choices=["red", ""])]), [])
+        self.assertEqual(wrong(fields=[ClassField("c", "choice", choices=[" "])]), ["fields[0].choices"])
         long = "n" + " + n" * 59
         self.assertEqual(
             wrong(fields=[ClassField("n", "number"), ClassField("o", "computed", expression=long[:9])]), []

@@ -158,6 +158,8 @@ class Schedules(unittest.TestCase):
         self.assertEqual(
             earliest(begin[::-1].copy(), turned[before], turned[after], lag).tolist(), wanted[::-1].tolist()
         )
+        with self.assertRaisesRegex(ValueError, "wait for one another"):
+            critical_path(np.ones(3), np.array([0, 1]), np.array([1, 1]))
         for first, then in ((count - 1, 0), (5, 5)):
             with self.assertRaisesRegex(ValueError, "wait for one another"):
                 earliest(begin, np.append(before, first), np.append(after, then), np.append(lag, 1.0))
@@ -387,6 +389,8 @@ class Costs(unittest.TestCase):
         )
         self.assertEqual((other.yield_percent[0], passing.yield_percent[0]), (80.0, 50.0))
         self.assertEqual(lines.yield_percent[0], 80.0, "what was given stays as it is")
+        _, more, _ = lay_over(parts, scrapped, operations, [Change("line", "quantity", row, np.array([7.0]))])
+        self.assertEqual((more.quantity[0], more.scrap_percent[0]), (7.0, 5.0))
 
     def test_sensitivities_at_standards_and_of_odd_inputs(self) -> None:
         definition = product()
@@ -434,6 +438,37 @@ class Costs(unittest.TestCase):
         nothing.sheets[1].lines[0].kind, nothing.sheets[1].lines[1].kind = "component", "byproduct"
         with self.assertRaisesRegex(TallyError, "no line with it as a by-product counts"):
             structure(nothing, ("LESS",))
+
+    def test_what_a_product_does_not_take_cannot_stand_in_its_way(self) -> None:
+        definition = product()
+        definition.parts.append(Part("X", kind="made"))
+        definition.sheets.append(Sheet("X", status="released", lines=[Line(10, part="B", quantity=D(1), unit="mm")]))
+        parts, lines, operations, rows, _ = tabulate(definition, DAY)
+        self.assertEqual(len(build_structure(parts, lines, operations, DAY, [], top=rows["M"]).child), 3)
+        for top in (rows["X"], None):
+            with self.assertRaisesRegex(TallyError, "sheet X, item 10"):
+                build_structure(parts, lines, operations, DAY, [], top=top)
+
+    def test_the_default_alternate_counts(self) -> None:
+        # Two A, one S of a kilogram and 4 min, 3 min of its own at 90 an hour; or one A.
+        for default, cost in ((None, 6 + 11 + 4.5), ("A", 6 + 11 + 4.5), ("B", 3.0)):
+            definition = product()
+            definition.parts[0].default_alternate = default
+            definition.sheets.append(Sheet("M", "B", status="released", lines=[Line(10, part="A", quantity=D(1))]))
+            s, numbers = structure(definition)
+            costs = roll_up(s, standard_lots(s))
+            self.assertAlmostEqual(float(costs.unit[numbers.index("M")].sum()), cost, msg=str(default))
+
+    def test_phantoms_have_no_work_and_no_lots(self) -> None:
+        definition = product()
+        definition.parts[1].kind = "phantom"
+        with self.assertRaisesRegex(TallyError, "sheet S, operation 10: S is a phantom"):
+            structure(definition)
+        definition.sheets[1].operations = []
+        self.assertEqual(len(structure(definition)[0].child), 3)
+        definition.sheets[1].lines[0].fixed_loss = D(1)
+        with self.assertRaisesRegex(TallyError, "sheet S, item 10: S is a phantom"):
+            structure(definition)
 
     def test_units_that_do_not_convert_are_named_with_their_sheet(self) -> None:
         definition = product()
@@ -526,6 +561,11 @@ class Checking(unittest.TestCase):
         self.assertEqual(obsolete(effective_from=date(2026, 11, 25)), [])
         self.assertEqual(len(obsolete(effective_to=date(2026, 11, 25))), 1)
         self.assertEqual(obsolete(effective_to=self.TODAY), [])
+        for first, last, count in ((self.TODAY, None, 1), (date(2026, 11, 25), None, 0), (None, self.TODAY, 0)):
+            definition = product()
+            definition.parts[2].lifecycle = "obsolete"
+            definition.sheets[0].effective_from, definition.sheets[0].effective_to = first, last
+            self.assertEqual(len(self.found(definition, code="lifecycle")), count, (first, last))
 
     def test_a_missing_sheet_under_a_draft_is_worth_a_look(self) -> None:
         definition = product()
@@ -616,6 +656,17 @@ class Checking(unittest.TestCase):
         for stating in ({"X": ["Y"]}, {"Y": ["X"]}):
             stated.not_together = stating
             self.assertEqual(self.found(stated, code="option-removes"), [])
+        adding = product()
+        adding.sheets[0].lines += [
+            Line(30, part="A", quantity=D(1), option="ADDS"),
+            Line(40, part="A", quantity=D(3), option="LESS", option_action="remove"),
+        ]
+        self.assertEqual(
+            self.found(adding, code="option-removes"),
+            [("option-removes", "stops", "M", 40)],
+            "what another option adds is not there without it",
+        )
+        self.assertEqual(survey(adding).removes.tolist(), [False, False, False, True, False])
         needed = product()
         needed.sheets[0].lines[0].quantity = None
         needed.sheets[0].lines.append(Line(30, part="A", quantity=D(1), option="X", option_action="remove"))
