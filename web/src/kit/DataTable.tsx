@@ -25,6 +25,8 @@ export interface DataColumn<R> {
   total?: boolean;
   /** The list can be put in groups by it. */
   groups?: boolean;
+  /** Sorted letter by letter: days, and words behind them. */
+  letters?: boolean;
 }
 
 type Shown<R> = { row: R } | { group: string; count: number; sums: Record<string, number> };
@@ -86,7 +88,13 @@ export function DataTable<R>({
   const box = useRef<HTMLDivElement>(null);
   const shownColumns = columns.filter((c) => !hidden.has(c.key));
   const defs = useMemo<ColumnDef<R>[]>(
-    () => columns.map((c) => ({ id: c.key, accessorFn: (row) => c.value(row), sortUndefined: "last" })),
+    () =>
+      columns.map((c) => ({
+        id: c.key,
+        accessorFn: (row) => c.value(row),
+        sortUndefined: "last",
+        sortingFn: c.letters ? "text" : "auto",
+      })),
     [columns],
   );
   const off = useMemo(() => (keptOff ? rows.filter(keptOff).length : 0), [rows, keptOff]);

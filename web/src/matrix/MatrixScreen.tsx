@@ -194,7 +194,7 @@ export function MatrixScreen() {
                   {ordered && (
                     <label
                       className="flex items-center gap-1.5 text-ink-2"
-                      title="The order is what is short of the need, in whole cases, minimums and multiples of each part"
+                      title="The order is what is short of the need, in whole cases, minimums and multiples of each part. Each part is set against its own stock: what a made part takes is reckoned for its whole need."
                     >
                       <input type="checkbox" checked={stock} onChange={() => set({ stock: stock ? "0" : "" })} />
                       less what is on hand and on order

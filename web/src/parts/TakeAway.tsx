@@ -21,7 +21,7 @@ export function TakeAway({ number, onGone }: { number: string; onGone: () => voi
   });
   return (
     <div>
-      <Button needs="parts" look="quiet" disabled={drop.isPending} onClick={() => setAsking(true)}>
+      <Button needs="parts" look="quiet" className="!px-0" disabled={drop.isPending} onClick={() => setAsking(true)}>
         Take the part away …
       </Button>
       <Ask

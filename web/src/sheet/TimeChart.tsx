@@ -332,6 +332,7 @@ function Orders({ found, onPart }: { found: Times; onPart: (number: string) => v
         title: "Order by",
         width: "96px",
         groups: true,
+        letters: true,
         value: (o) => o.order_by ?? "covered",
         show: (o) =>
           o.order_by ? (
@@ -342,7 +343,7 @@ function Orders({ found, onPart }: { found: Times; onPart: (number: string) => v
       },
       {
         key: "needed",
-        title: "Needed",
+        title: "Needed by",
         width: "130px",
         value: (o) => o.needed,
         show: (o) => clock(o.needed),
