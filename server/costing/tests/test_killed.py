@@ -1,17 +1,11 @@
 """A worker that is killed in the middle: a real process, a real PostgreSQL, a real SIGKILL."""
 
-import os
 import signal
-import subprocess
-import sys
-import time
-from collections.abc import Callable
-from pathlib import Path
 
 import psycopg
 from django.db import connection
-from django.test import TransactionTestCase, override_settings
 from django.utils.timezone import localdate
+from jobs.tests.workers import WithWorkers, until
 from parts.actions.move_stock import move_stock
 from testing import load, person, rod_and_tube
 
@@ -22,36 +16,14 @@ from costing.actions.tally_round import ask_for_tally
 from costing.models import Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
 from costing.rounds import round_head
 
-_MANAGE = Path(__file__).resolve().parents[2] / "manage.py"
-_QUEUE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
-
-def until(holds: Callable[[], object], what: str) -> None:
-    end = time.monotonic() + 60
-    while not holds():
-        assert time.monotonic() < end, f"{what} did not come about"
-        time.sleep(0.05)
-
-
-@override_settings(TASKS=_QUEUE)
-class Killed(TransactionTestCase):
+class Killed(WithWorkers):
     def setUp(self) -> None:
         load(rod_and_tube("released"))
         self.user = person("accountant")
         move_stock(person("engineer"), "ROD", "20", "counted")
         self.round = open_round(self.user, {"name": "Metal up", "first_day": localdate().isoformat()})
         propose(self.user, self.round.pk, [{"table": "part", "key": "ROD", "field": "unit_cost", "value": "4"}])
-
-    def worker(self) -> subprocess.Popen:
-        """A worker of its own on the test's database, that ends when nothing is left to do."""
-        s = connection.settings_dict
-        url = f"postgres://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}"
-        environment = os.environ | {"DATABASE_URL": url, "TALLY_TASKS": "django_tasks_db.DatabaseBackend"}
-        command = [sys.executable, str(_MANAGE), "work", "--batch", "--interval", "0.05"]
-        started = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        self.addCleanup(started.wait)
-        self.addCleanup(started.kill)
-        return started
 
     def kill_in_the_middle(self, table: str) -> None:
         """Let a worker come as far as writing to a table that is held shut, kill it there, and open the table."""
@@ -60,7 +32,7 @@ class Killed(TransactionTestCase):
             host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
         ) as other:
             other.execute(f"LOCK TABLE {table} IN ACCESS EXCLUSIVE MODE")
-            started = self.worker()
+            started = self.worker("--batch", "--interval", "0.05")
             waits = "SELECT EXISTS (SELECT FROM pg_locks WHERE relation = %s::regclass AND NOT granted)"
             until(lambda: self.asked(waits, [table]), "a worker that waits")
             head = round_head(Round.objects.get(pk=self.round.pk))
@@ -86,7 +58,7 @@ class Killed(TransactionTestCase):
 
     def done(self) -> dict:
         """Have it done by a worker that lives, and look at the round."""
-        self.assertEqual(self.worker().wait(60), 0)
+        self.assertEqual(self.worker("--batch", "--interval", "0.05").wait(60), 0)
         return round_head(Round.objects.get(pk=self.round.pk))
 
     def test_in_the_middle_of_a_tally_and_of_accepting(self) -> None:

@@ -1,52 +1,22 @@
 """A worker that is not there, or dies in the middle, is said wherever somebody waits for it, and the job can be run again."""
 
-import os
 import signal
-import subprocess
-import sys
-import time
-from collections.abc import Callable
-from pathlib import Path
 
 import psycopg
 from django.db import connection
-from django.test import TransactionTestCase, override_settings
 from findings.models import Survey
 from intake.models import Intake
 from testing import Api, load, rod_and_tube
 
 from jobs.presence import worker_is_there
 
-_MANAGE = Path(__file__).resolve().parents[2] / "manage.py"
-_QUEUE = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+from .workers import WithWorkers, until
 
 
-def until(holds: Callable[[], object], what: str) -> None:
-    end = time.monotonic() + 60
-    while not holds():
-        assert time.monotonic() < end, f"{what} did not come about"
-        time.sleep(0.05)
-
-
-@override_settings(TASKS=_QUEUE)
-class Workers(TransactionTestCase):
+class Workers(WithWorkers):
     def setUp(self) -> None:
         load(rod_and_tube("released"))
         self.api = Api("engineer")
-
-    def worker(self, *more: str) -> subprocess.Popen:
-        s = connection.settings_dict
-        url = f"postgres://{s['USER']}:{s['PASSWORD']}@{s['HOST']}:{s['PORT']}/{s['NAME']}"
-        environment = os.environ | {"DATABASE_URL": url, "TALLY_TASKS": "django_tasks_db.DatabaseBackend"}
-        started = subprocess.Popen(
-            [sys.executable, str(_MANAGE), "work", *more],
-            env=environment,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-        )
-        self.addCleanup(started.wait)
-        self.addCleanup(started.kill)
-        return started
 
     def test_who_waits_is_told_that_no_worker_is_there_and_then_that_one_is(self) -> None:
         status, said = self.api.upload("list.csv", b"part;quantity\nA;1\n")

@@ -1,7 +1,8 @@
-import { useId, useLayoutEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import type { WorkCenterOut } from "../lib/api";
 import { holds } from "../lib/words";
-import { CellError, type Leave } from "./CellEditor";
+import type { Leave } from "./CellEditor";
+import { ChoiceBox } from "./ChoiceBox";
 import { OUTSIDE } from "./edits";
 
 /** Choose a work center by its code or its name, or that it is done outside; typing narrows what is offered. */
@@ -15,7 +16,6 @@ export function CenterEditor({
 }: {
   centers: WorkCenterOut[];
   start: string;
-  /** The text came from a key that replaces the cell, so the cursor stands behind it. */
   fresh: boolean;
   error?: string;
   onKeep: (code: string, leave: Leave) => void;
@@ -26,16 +26,7 @@ export function CenterEditor({
   const [touched, setTouched] = useState(fresh);
   const [moved, setMoved] = useState<number | null>(null);
   const [refused, setRefused] = useState(error);
-  const box = useRef<HTMLInputElement>(null);
   const left = useRef(false);
-  const list = useId();
-  const [upward, setUpward] = useState(false);
-  useLayoutEffect(() => {
-    box.current?.focus();
-    if (!fresh) box.current?.select();
-    // On the last rows of the screen the list would be cut off below.
-    setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 270);
-  }, [fresh]);
   const clean = text.trim().toUpperCase();
   // What was typed in full, or begins the code, stands first.
   const rank = (code: string) => (code.toUpperCase() === clean ? 0 : code.toUpperCase().startsWith(clean) ? 1 : 2);
@@ -56,73 +47,30 @@ export function CenterEditor({
     else onCancel();
   };
   return (
-    <>
-      <input
-        ref={box}
-        role="combobox"
-        aria-label="Work center"
-        aria-expanded={offers.length > 0}
-        aria-controls={list}
-        aria-activedescendant={offers[at] ? `${list}-${at}` : undefined}
-        aria-invalid={!!refused}
-        autoComplete="off"
-        placeholder="choose a work center"
-        className="absolute inset-0 z-10 w-full min-w-[150px] border-2 border-blue bg-paper px-1 text-ink"
-        value={text}
-        onChange={(event) => {
-          setText(event.target.value);
-          setTouched(true);
-          setMoved(null);
-          setRefused(undefined);
-        }}
-        onBlur={() => keep("stay", exact?.code)}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === "ArrowDown" || event.key === "ArrowUp") {
-            event.preventDefault();
-            setMoved(Math.max(0, Math.min(offers.length - 1, at + (event.key === "ArrowDown" ? 1 : -1))));
-          } else if (event.key === "Enter" && !event.altKey) {
-            event.preventDefault();
-            keep("down", offers[at]?.code);
-          } else if (event.key === "Tab") {
-            event.preventDefault();
-            keep(event.shiftKey ? "back" : "next", offers[at]?.code);
-          } else if (event.key === "Escape") {
-            left.current = true;
-            onCancel();
-          }
-        }}
-      />
-      {refused ? (
-        <CellError text={refused} />
-      ) : (
-        offers.length > 0 && (
-          <div
-            id={list}
-            role="listbox"
-            aria-label="Work centers"
-            className={`absolute left-0 z-20 w-[320px] text-ink ${upward ? "bottom-full" : "top-full"} max-h-[250px] overflow-y-auto border border-hair-2 bg-paper py-1 shadow-lg`}
-          >
-            {offers.map((offer, index) => (
-              <div
-                key={offer.code}
-                id={`${list}-${index}`}
-                role="option"
-                tabIndex={-1}
-                aria-selected={index === at}
-                className={`flex cursor-pointer gap-3 px-2 py-1 ${index === at ? "bg-blue-tint" : ""}`}
-                onMouseDown={(event) => {
-                  event.preventDefault();
-                  keep("next", offer.code);
-                }}
-              >
-                <span className="pn w-[96px] shrink-0 truncate">{offer.code}</span>
-                <span className="truncate text-ink-2">{offer.name}</span>
-              </div>
-            ))}
-          </div>
-        )
-      )}
-    </>
+    <ChoiceBox
+      label="Work center"
+      listLabel="Work centers"
+      placeholder="choose a work center"
+      className="min-w-[150px]"
+      width={{ list: 320, name: 96 }}
+      text={text}
+      fresh={fresh}
+      refused={refused}
+      offers={offers.map((offer) => ({ key: offer.code, name: offer.code, words: offer.name }))}
+      at={at < 0 ? null : at}
+      onText={(typed) => {
+        setText(typed);
+        setTouched(true);
+        setMoved(null);
+        setRefused(undefined);
+      }}
+      onStep={(step) => setMoved(Math.max(0, Math.min(offers.length - 1, at + step)))}
+      onChoose={(then, index) => keep(then, index === null ? undefined : offers[index]?.code)}
+      onBlur={() => keep("stay", exact?.code)}
+      onCancel={() => {
+        left.current = true;
+        onCancel();
+      }}
+    />
   );
 }
