@@ -213,7 +213,7 @@ def _kept_reach() -> dict[str, tuple[float, list[str]]]:
 def _naming(module: str, tests: Iterable[str]) -> list[str]:
     """Of tests, those whose file names the module."""
     files = {f.stem: f.read_text() for f in (ROOT / "core" / "tests").glob("*.py")}
-    return [n for n in tests if f"tally_core.{module} " in files[n.split(".")[1]]]
+    return [n for n in tests if n.startswith("tests.") and f"tally_core.{module} " in files[n.split(".")[1]]]
 
 
 def _run_changed(name: str, code: CodeType, tests: list[str], seconds: float) -> bool:

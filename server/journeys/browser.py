@@ -83,6 +83,8 @@ class Journey(LiveServerTestCase):
 
     def check_access(self, page: Page, where: str) -> None:
         """Nothing serious or critical by axe-core, against WCAG 2.2 AA."""
+        # What is being asked for anew stands pale for a moment.
+        expect(page.locator("[aria-busy=true]")).to_have_count(0)
         # The policy of the application lets no foreign script in; the tester comes in beside it.
         page.evaluate(_AXE.read_text())
         found: dict[str, Any] = page.evaluate(

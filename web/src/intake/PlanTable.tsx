@@ -30,7 +30,11 @@ export function PlanTable({
   });
   const looks = plan?.rows.filter((row) => row.looks.length > 0).length ?? 0;
   return (
-    <section aria-label="What it becomes" className={`flex min-h-0 flex-1 flex-col ${stale ? "opacity-70" : ""}`}>
+    <section
+      aria-label="What it becomes"
+      aria-busy={stale}
+      className={`flex min-h-0 flex-1 flex-col ${stale ? "opacity-70" : ""}`}
+    >
       <div className="flex items-baseline gap-4 py-1" aria-live="polite">
         <h2 className="text-[15px] font-semibold">What it becomes</h2>
         {error ? (

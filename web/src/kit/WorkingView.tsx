@@ -80,7 +80,7 @@ export function WorkingView({
         <p className="mt-1 text-ink-2">{working.error.message}</p>
       ) : (
         working.data && (
-          <div className={working.isPlaceholderData ? "opacity-60" : ""}>
+          <div aria-busy={working.isPlaceholderData} className={working.isPlaceholderData ? "opacity-60" : ""}>
             <p className="mt-1 mb-1.5 text-[15px] leading-tight font-semibold">{working.data.label}</p>
             <ul className="border-t border-hair">
               <Operands of={working.data} depth={0} onOpen={(next) => setPath([...path, next])} />

@@ -98,7 +98,10 @@ export function BridgeBetween({ view, basis, revisions }: { view: SheetView; bas
         </p>
       )}
       {data && (
-        <div className={`grid grid-cols-[1fr_170px] gap-5 ${found.isPlaceholderData ? "opacity-60" : ""}`}>
+        <div
+          aria-busy={found.isPlaceholderData}
+          className={`grid grid-cols-[1fr_170px] gap-5 ${found.isPlaceholderData ? "opacity-60" : ""}`}
+        >
           <Bridge
             before={data.before}
             after={data.after}
