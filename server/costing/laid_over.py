@@ -106,6 +106,8 @@ def with_items(loaded: "Loaded", items: Iterable[Item]) -> "Loaded":
         rows["line"] = {key: row for row, key in enumerate(loaded.line_ids.tolist())}
     if any(table == "operation" for table, *_ in items):
         rows["operation"] = {key: row for row, key in enumerate(loaded.operation_ids.tolist())}
+    if any(table == "part" for table, *_ in items):
+        rows["part"] = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
     changes: list[Change] = []
     proposed = {(table, key, field) for table, key, field, _ in items}
     for table, key, field, value in items:
@@ -113,8 +115,7 @@ def with_items(loaded: "Loaded", items: Iterable[Item]) -> "Loaded":
             changes += _of_center(loaded, int(key), field, value, proposed)
             continue
         if table == "part":
-            row = loaded.row(int(key))
-            at = row if row < len(loaded.part_ids) and loaded.part_ids[row] == int(key) else None
+            at = rows[table].get(int(key))
             value = 0.0 if field == "markup_percent" and np.isnan(value) else value
         else:
             at = rows[table].get(UUID(key).bytes)

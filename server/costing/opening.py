@@ -11,7 +11,7 @@ from sheets.models import BuildSheet, Line, Operation
 from sheets.records import work_center_record
 from tally_core.answers import Basis, Question
 from tally_core.cost import ELEMENTS, Costs
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.needs import Needs
 from tally_core.rates import rates_since
 from tally_core.working import Working
@@ -96,10 +96,8 @@ class _Addresses:
             if name == "moves":
                 return self._moved(*keys)
             row = loaded.row(int(keys[0]))
-            if loaded.part_ids[row] != int(keys[0]):
-                raise ValueError
             return (name, row, ELEMENTS.index(keys[1])) if name == "element" else (name, row)
-        except (ValueError, IndexError, TypeError):
+        except (ValueError, IndexError, TypeError, MissingError):
             raise TallyError("This figure is not part of the product under this basis.") from None
 
     def _moved(self, table: str, key: str, field: str) -> tuple:
@@ -113,10 +111,7 @@ class _Addresses:
         if table in ("line", "operation"):
             ids = loaded.line_ids if table == "line" else loaded.operation_ids
             return "moves", table, field, ids.tolist().index(UUID(key).bytes)
-        row = loaded.row(int(key))
-        if loaded.part_ids[row] != int(key):
-            raise ValueError
-        return "moves", table, field, row
+        return "moves", table, field, loaded.row(int(key))
 
     def address(self, figure: tuple) -> str:
         name, row, *rest = figure

@@ -122,8 +122,11 @@ class Loaded:
     currency: str
 
     def row(self, part_id: int) -> int:
-        """The row of a part by its database key."""
-        return int(np.searchsorted(self.part_ids, part_id))
+        """The row of a part by its database key. Raises MissingError for one that is not among these: taken away meanwhile."""
+        row = int(np.searchsorted(self.part_ids, part_id))
+        if row == len(self.part_ids) or self.part_ids[row] != part_id:
+            raise MissingError("This part is not there, or no longer.")
+        return row
 
 
 class PartNumbers(Sequence[str]):

@@ -89,8 +89,9 @@ def _below(held: Loaded, part_ids: np.ndarray) -> np.ndarray:
 
 def _differences(held: Loaded, now: Loaded, written: list[int]) -> list[str]:
     """What a cost rests on and differs, part by part, in words. All of the parts are in what is held."""
-    said: list[str] = []
-    for key in written:
+    there = set(now.part_ids.tolist())
+    said = [] if there.issuperset(written) else ["a part was taken away"]
+    for key in (k for k in written if k in there):
         at, row = held.row(key), now.row(key)
         number = now.parts.numbers[row]
         for name in type(now.parts).__dataclass_fields__:

@@ -1,8 +1,15 @@
 """Columns read from PostgreSQL in binary: what comes back, and that a null never passes as a figure."""
 
+from datetime import date
+
 from django.test import TestCase
+from parts.models import Part
+from tally_core.answers import Basis
+from tally_core.errors import MissingError
+from testing import load, rod_and_tube
 
 from ..columns import fetch_columns
+from ..reads import load_question
 
 _KINDS = {"int8": (1, 2), "int4": (1, 2), "float8": (1.5, 2.5), "bool": (True, False)}
 
@@ -22,3 +29,18 @@ class Columns(TestCase):
                 value = "(v = 1)" if kind == "bool" else "v"
                 with self.subTest(kind=kind, nulls=nulls), self.assertRaisesMessage(AssertionError, "holds a null"):
                     fetch_columns({"x": (value, kind)}, f"FROM (VALUES {rows}) AS t(v)", [])
+
+
+class Missing(TestCase):
+    def test_a_part_that_was_taken_away_meanwhile_is_never_mistaken_for_another(self) -> None:
+        load(rod_and_tube("released"))
+        part = Part.objects.get(number="RT-1")
+        basis = Basis(date.today(), None, (), False)
+        loaded, question = load_question(part, basis)
+        self.assertEqual(loaded.part_ids[question.top], part.pk)
+        for gone in (0, max(loaded.part_ids) + 1):
+            with self.assertRaises(MissingError):
+                loaded.row(gone)
+        part.pk = 10**9
+        with self.assertRaises(MissingError):
+            load_question(part, basis)
