@@ -3,7 +3,6 @@
 from collections.abc import Iterable
 from dataclasses import replace
 from decimal import Decimal, InvalidOperation
-from typing import TYPE_CHECKING
 from uuid import UUID
 
 import numpy as np
@@ -12,10 +11,8 @@ from tally_core.errors import Problem, ProblemsError, TallyError
 from tally_core.overlay import INPUTS, Change, lay_over
 from workcenters.models import WorkCenter
 
+from .loaded import Loaded
 from .models import Proposal, Round
-
-if TYPE_CHECKING:
-    from .reads import Loaded
 
 __all__ = [
     "FIELD_WORDS", "Item", "check_value", "items_of", "laid_over", "read_what_if", "round_of", "with_items",
@@ -83,7 +80,7 @@ def items_of(round: Round) -> list[Item]:
     return [(table, key, field, float("nan") if value is None else float(value)) for table, key, field, value in rows]
 
 
-def laid_over(loaded: "Loaded", basis: Basis) -> "Loaded":
+def laid_over(loaded: Loaded, basis: Basis) -> Loaded:
     """What was loaded, with the inputs of the basis laid over it."""
     items: list[Item] = []
     round = round_of(basis)
@@ -95,7 +92,7 @@ def laid_over(loaded: "Loaded", basis: Basis) -> "Loaded":
     return with_items(loaded, items)
 
 
-def with_items(loaded: "Loaded", items: Iterable[Item]) -> "Loaded":
+def with_items(loaded: Loaded, items: Iterable[Item]) -> Loaded:
     """Lay inputs over what was loaded; those of rows that were not loaded are left out."""
     items = list(items)
     if not items:
@@ -128,7 +125,7 @@ def with_items(loaded: "Loaded", items: Iterable[Item]) -> "Loaded":
     return replace(loaded, parts=parts, lines=lines, operations=operations)
 
 
-def _of_center(loaded: "Loaded", key: int, field: str, value: float, proposed: set) -> list[Change]:
+def _of_center(loaded: Loaded, key: int, field: str, value: float, proposed: set) -> list[Change]:
     rows = np.flatnonzero(loaded.center_ids == key)
     if not rows.size:
         return []

@@ -19,9 +19,9 @@ from tally_core.working_of_moves import ALL_FIGURES, MovesWorkings
 from workcenters.models import WorkCenter
 
 from .laid_over import round_of
+from .loaded import Loaded
 from .models import Proposal, Round, Standard
 from .provenance import who_set
-from .reads import Loaded
 
 __all__ = ["Stated", "open_figure", "proposed_in", "stated_over"]
 

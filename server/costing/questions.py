@@ -17,7 +17,8 @@ from tally_core.units import SYMBOLS
 from workcenters.models import WorkCenter
 
 from .laid_over import FIELD_WORDS
-from .reads import Loaded, load_question
+from .loaded import Loaded
+from .reads import load_question
 from .standards import MILLION
 
 __all__ = ["MOST_RANKED", "bridge", "lot_curve", "ranked_inputs"]

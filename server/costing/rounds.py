@@ -20,9 +20,9 @@ from workcenters.models import WorkCenter
 from .actions.propose import OWN
 from .jobs import WAITING
 from .laid_over import FIELD_WORDS
+from .loaded import Loaded
 from .models import Proposal, Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
 from .opening import open_figure, proposed_in
-from .reads import Loaded
 from .snapshot import unpack
 from .staleness import changes_since
 from .standards import MILLION

@@ -9,7 +9,7 @@ import numpy as np
 from tally_core.cost import Fixed
 from tally_core.tables import LineTable, OperationTable, PartTable
 
-from .reads import Loaded, PartNumbers
+from .loaded import Loaded, PartNumbers
 
 __all__ = ["pack", "unpack"]
 

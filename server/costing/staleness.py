@@ -7,8 +7,9 @@ from tally_core.overlay import same_inputs
 from tally_core.tables import LineTable, OperationTable
 
 from .laid_over import items_of, with_items
+from .loaded import Loaded
 from .models import Round, Standard, Tally, TallyInputs
-from .reads import Loaded, load_parts, reached
+from .reads import load_parts, reached
 from .snapshot import unpack
 
 __all__ = ["changes_since", "mark_histories"]

@@ -17,8 +17,9 @@ from tally_core.tables import BOUGHT, CHARGE, MADE, PHANTOM
 
 from .copying import copy_rows
 from .laid_over import Item, items_of, with_items
+from .loaded import Loaded
 from .models import Round, Tally, TallyInputs
-from .reads import Loaded, load_catalogue, load_parts, reached
+from .reads import load_catalogue, load_parts, reached
 from .snapshot import pack, unpack
 from .standards import MILLION, Standards, read_standards
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 from costing.columns import keys_text
-from costing.reads import Loaded
+from costing.loaded import Loaded
 from django.db import connection
 from psycopg import Cursor
 from tally_core.answers import Basis

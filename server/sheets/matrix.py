@@ -6,7 +6,8 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
-from costing.reads import Loaded, load_products, part_named, question_of
+from costing.loaded import Loaded
+from costing.reads import load_products, part_named, question_of
 from parts.models import Part
 from parts.stock_levels import stock_levels
 from tally_core.answers import Basis, tally

@@ -9,15 +9,16 @@ from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from costing.loaded import Loaded
 from costing.models import Standard
-from costing.reads import Loaded, load_parts, load_times, question_of, reached
+from costing.reads import load_parts, load_times, question_of, reached
 from costing.standards import MILLION
 from django.db import connection
 from parts.given import GIVEN_WORDS
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
 from tally_core.effectivity import Candidate, choose_sheets
-from tally_core.errors import TallyError
+from tally_core.errors import MissingError, TallyError
 from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 from tally_core.needs import average_needs
 from tally_core.structure import Structure
@@ -147,6 +148,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     loaded = load_parts(part_ids, basis, sheet)
     parts = _rows(_PART_SQL, _PART_NAMES, part_ids)
     row_of = {part["id"]: row for row, part in enumerate(parts)}
+    if sheet.part_id not in row_of:
+        raise MissingError("This sheet is not there, or no longer.")
     lines, operations = line_rows(list(loaded.sheet_of.values()), row_of)
     view: dict[str, Any] = {
         "sheet": sheet_head(sheet),

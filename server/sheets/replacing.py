@@ -4,7 +4,8 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from costing.reads import Loaded, load_products
+from costing.loaded import Loaded
+from costing.reads import load_products
 from django.db.models import Q
 from parts.models import Part
 from tally_core.answers import Basis

@@ -7,7 +7,7 @@ from uuid import UUID
 
 import numpy as np
 from costing.columns import coded, day_number, fetch_columns, keys_text, number_or_nan
-from costing.reads import PartNumbers
+from costing.loaded import PartNumbers
 from django.db import connection
 from tally_core.checks import Finding, check
 from tally_core.survey import LIFECYCLES, Survey

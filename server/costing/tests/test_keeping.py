@@ -19,9 +19,10 @@ from tally_core.structure import build_structure
 from testing import load, person, rod_and_tube
 
 from costing.copying import copy_rows
+from costing.loaded import Loaded
 from costing.models import Round, Tally, TallyRow
 from costing.provenance import who_set
-from costing.reads import Loaded, load_catalogue
+from costing.reads import load_catalogue
 from costing.snapshot import pack, unpack
 
 # Generated definitions come from the core's own tests.

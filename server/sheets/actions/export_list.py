@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 from costing.laid_over import round_of
-from costing.reads import Loaded, load_question
+from costing.loaded import Loaded
+from costing.reads import load_question
 from formats.document import Table, pdf
 from formats.safe_text import inert
 from formats.workbook import Sheet, Workbook

@@ -2,7 +2,11 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useRef } from "react";
 import type { Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
-import type { Cell } from "./LoadScreen";
+
+export interface Cell {
+  center: string;
+  week: string;
+}
 
 type Load = Schemas["LoadOut"];
 

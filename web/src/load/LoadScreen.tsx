@@ -10,14 +10,9 @@ import { sheetAddress } from "../lib/basis";
 import { day, percent, quantity, typed } from "../lib/number";
 import { AddBuild } from "../matrix/AddBuild";
 import { type Build, readBuilds, writeBuilds } from "../matrix/builds";
-import { LoadChart } from "./LoadChart";
+import { type Cell, LoadChart } from "./LoadChart";
 
 type Load = Schemas["LoadOut"];
-export interface Cell {
-  center: string;
-  week: string;
-}
-
 /** What a set of builds asks of every work center by week, against what it can do. */
 export function LoadScreen() {
   const [params, setParams] = useSearchParams();

@@ -197,7 +197,7 @@ export function MatrixScreen() {
                       title="The order is what is short of the need, in whole cases, minimums and multiples of each part. Each part is set against its own stock: what a made part takes is reckoned for its whole need."
                     >
                       <input type="checkbox" checked={stock} onChange={() => set({ stock: stock ? "0" : "" })} />
-                      less what is on hand and on order
+                      less what is on hand and on order, part by part
                     </label>
                   )}
                   <select

@@ -54,7 +54,7 @@ export function ChoiceBox({
     box.current?.focus();
     if (!fresh) box.current?.select();
     // On the last rows of the screen the list would be cut off below.
-    setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 270);
+    setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 276);
   }, [fresh]);
   const wide: CSSProperties = { width: width.list };
   return (
@@ -96,7 +96,7 @@ export function ChoiceBox({
             role="listbox"
             aria-label={listLabel}
             style={wide}
-            className={`absolute left-0 z-20 text-ink ${upward ? "bottom-full" : "top-full"} max-h-[250px] overflow-y-auto border border-hair-2 bg-paper py-1 shadow-lg`}
+            className={`absolute left-0 z-20 text-ink ${upward ? "bottom-full" : "top-full"} max-h-[268px] overflow-y-auto border border-hair-2 bg-paper py-1 shadow-lg`}
           >
             {offers.map((offer, index) => (
               <div
