@@ -159,3 +159,24 @@ class Launcher(unittest.TestCase):
         self.tally.make_cluster(folder)
         self.assertTrue((folder / "global" / "pg_control").exists())
         self.assertFalse(aside.exists())
+        self._checkout_is_cloned_anew_over(folder)
+
+    def _checkout_is_cloned_anew_over(self, folder: Path) -> None:
+        """The cluster may stand outside the checkout and outlive it; its password does not."""
+        (self.state / "secret.json").unlink()
+        said: list[str] = []
+        with (
+            patch.dict(os.environ),
+            patch.object(self.tally, "cluster_folder", lambda: folder),
+            patch.object(self.tally, "say", said.append),
+        ):
+            os.environ.pop("DATABASE_URL", None)
+            self.addCleanup(self._stop, folder)
+            with self.assertRaises(SystemExit):
+                self.tally.database_url()
+        self.assertIn("made by an earlier checkout at this place", said[-1])
+        self.assertNotIn("Traceback", said[-1])
+
+    def _stop(self, folder: Path) -> None:
+        with patch.object(self.tally, "cluster_folder", lambda: folder):
+            self.tally.stop_cluster()
