@@ -78,7 +78,8 @@ def roll_up_against_triangular_solve() -> bool:
     from costing.reads import load_catalogue
     from scipy.sparse import coo_array, identity
     from scipy.sparse.linalg import spsolve_triangular
-    from tally_core.cost import ELEMENTS, roll_up, standard_lots
+    from tally_core.cost import roll_up, standard_lots
+    from tally_core.elements import ELEMENTS
     from tally_core.structure import build_structure
 
     loaded = load_catalogue(DAY)

@@ -8,13 +8,14 @@ from itertools import combinations
 
 import numpy as np
 
-from .cost import ELEMENTS, Costs, Fixed, job_lots, roll_up, standard_lots
+from .cost import Costs, Fixed, job_lots, roll_up, standard_lots
 from .definition import Definition
+from .elements import ELEMENTS
 from .errors import TallyError
+from .kinds import IS_ITSELF
 from .needs import Needs, job_needs
 from .rounding import decimal_text
 from .structure import Structure, build_structure, require_sheets
-from .tables import PHANTOM
 from .tabulate import tabulate
 from .units import SYMBOLS
 
@@ -99,7 +100,7 @@ def needs_answer(question: Question) -> dict:
     require_sheets(s, top, given_cost_suffices=False, day=question.basis.as_of)
     needs = job_needs(s, top, float(quantity))
     numbers, units = s.parts.numbers, s.parts.unit
-    rows = [i for i in np.flatnonzero(needs.gross).tolist() if i != top and s.parts.kind[i] != PHANTOM]
+    rows = [i for i in np.flatnonzero(needs.gross).tolist() if i != top and IS_ITSELF[s.parts.kind[i]]]
     return {
         "part": numbers[top],
         "basis": question.basis.plain(),

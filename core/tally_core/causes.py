@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 from .cost import Fixed, unit_totals
+from .definition import Operation, Part, Subcontract, WorkCenter
+from .facts import facts_of
 from .structure import Structure
 
 __all__ = ["CAUSES", "Costing", "causes"]
@@ -14,25 +16,17 @@ __all__ = ["CAUSES", "Costing", "causes"]
 #: In the order in which they are substituted.
 CAUSES = ("price", "usage", "rate", "time", "lot", "structure")
 
-_PART_PRICES = ("unit_cost", "given_cost", "markup_percent", "overhead_percent")
+#: What lines, batches and yields come to on a structure: all that belongs to usage.
 _USAGES = ("net_per_unit", "net_per_lot", "gross_per_unit", "gross_per_lot", "free")
-_RATES = (
-    "piece_rate",
-    "labor_rate",
-    "setup_labor_rate",
-    "machine_rate",
-    "overhead_per_hour",
-    "overhead_percent_of_labor",
-)
-_TIMES = (
-    "setup_minutes",
-    "run_minutes",
-    "run_basis",
-    "cycle_quantity",
-    "crew",
-    "setup_crew",
-    "efficiency_percent",
-)
+
+
+def _columns(cause: str, *records: type) -> tuple[str, ...]:
+    """The columns of the fields that belong to a cause."""
+    return tuple(f.column or name for record in records for name, f in facts_of(record).items() if f.cause == cause)
+
+
+_OF_PARTS = _columns("price", Part)
+_OF_OPERATIONS = {cause: _columns(cause, Operation, Subcontract, WorkCenter) for cause in ("price", "rate", "time")}
 
 
 @dataclass(slots=True)
@@ -149,8 +143,8 @@ def causes(old: Costing, new: Costing) -> tuple[np.ndarray, np.ndarray, np.ndarr
         both[both] = outside[both] == ~np.isnan(t.operations.outside_price[operation[both]])
 
     # price
-    changed = with_parts(_PART_PRICES, same_kind)
-    changed |= with_operations(("outside_price", "outside_minimum"), both)
+    changed = with_parts(_OF_PARTS, same_kind)
+    changed |= with_operations(_OF_OPERATIONS["price"], both)
     fixed = _mapped(new.fixed, to_new, len(t.parts))
     if not _same_fixed(fixed, now.fixed):
         now.fixed, changed = fixed, True
@@ -162,8 +156,8 @@ def causes(old: Costing, new: Costing) -> tuple[np.ndarray, np.ndarray, np.ndarr
     fresh = {n: c for n, c in fresh.items() if not _same(c, getattr(s, n))}
     now.structure = replace(now.structure, **fresh)
     step(bool(fresh))
-    step(with_operations(_RATES, both))
-    step(with_operations(_TIMES, both))
+    step(with_operations(_OF_OPERATIONS["rate"], both))
+    step(with_operations(_OF_OPERATIONS["time"], both))
     # lot
     lots = taken(old.lots, new.lots, to_new, known)
     changed = not _same(lots, old.lots)

@@ -15,10 +15,11 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from .effectivity import Candidate
+from .kinds import COMPONENT, HAS_PRICE, LIFECYCLES, MADE, PHANTOM, TAKES_SHEET
 from .loops import find_loop_in_force
 from .ordering import low_level_codes
-from .survey import LIFECYCLES, Survey
-from .tables import BOUGHT, CHARGE, COMPONENT, MADE, NO_END, NO_START, PHANTOM
+from .survey import Survey
+from .tables import NO_END, NO_START
 from .units import FACTORS, SYMBOLS, dimension, is_count
 
 __all__ = ["RULES", "Finding", "check"]
@@ -134,7 +135,7 @@ def no_sheet(s: Survey, day: int) -> Iterator[Finding]:
     np.maximum.at(states, s.part[~s.released], 1)
     np.maximum.at(states, s.part[s.released & (s.first_day <= day) & (day < s.last_day)], 2)
     at = np.flatnonzero(s.counts & _now(s, day) & (s.line_kind == COMPONENT))
-    at = at[np.isin(s.kind[s.child[at]], (MADE, PHANTOM))]
+    at = at[TAKES_SHEET[s.kind[s.child[at]]]]
     for line in at[states[s.child[at]] == 0].tolist():
         stops = bool(s.released[s.sheet[line]])
         yield _at_line(
@@ -249,7 +250,7 @@ def phantom_work(s: Survey, day: int) -> Iterator[Finding]:
 @_rule
 def wrong_kind(s: Survey, day: int) -> Iterator[Finding]:
     """A sheet of a part that is bought or a charge."""
-    for sheet in np.flatnonzero(np.isin(s.kind[s.part], (BOUGHT, CHARGE))).tolist():
+    for sheet in np.flatnonzero(HAS_PRICE[s.kind[s.part]]).tolist():
         yield _at_sheet(s, "wrong-kind", STOPS, sheet, f"{s.numbers[s.part[sheet]]} is not made, and has a build sheet",
                         "make it a made part, or retire the sheet")  # fmt: skip
 
@@ -257,7 +258,7 @@ def wrong_kind(s: Survey, day: int) -> Iterator[Finding]:
 @_rule
 def no_cost(s: Survey, day: int) -> Iterator[Finding]:
     """A bought part or charge without a cost, where it would cost something."""
-    lacking = np.isin(s.kind, (BOUGHT, CHARGE)) & ~s.costed
+    lacking = HAS_PRICE[s.kind] & ~s.costed
     at = np.flatnonzero(s.counts & _now(s, day) & ~s.customer_supplied & ~s.removes)
     for line in at[lacking[s.child[at]]].tolist():
         yield _at_line(s, "no-cost", LOOK, line, f"{_name(s, line)} has no unit cost", "state one on the part")

@@ -21,14 +21,14 @@ import simpleeval
 
 from .definition import PartClass
 from .errors import Problem, UnitError
+from .kinds import FIELD_KINDS
 from .reading import RecordReader
 from .units import code
 
 __all__ = [
-    "Budget", "FACTS", "FIELD_KINDS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values",
+    "Budget", "FACTS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values",
 ]  # fmt: skip
 
-FIELD_KINDS = ("text", "number", "money", "date", "choice", "computed")
 #: What is stated of every part and may stand in an expression, under these names; nought where nothing is stated.
 FACTS = ("unit_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg")
 LONGEST_RESULT = 200

@@ -1,27 +1,29 @@
-"""Rules C1 to C5: the cost of a unit, over nine elements, this level and lower levels."""
+"""Rules C1 to C5: the cost of a unit, over all elements, this level and lower levels."""
 
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.sparse import csr_array
 
+from .elements import AT, ELEMENTS, OF_OPERATIONS
+from .kinds import BEARS_OVERHEAD, HAS_PRICE, PART_KIND, PER_CYCLE, PER_UNIT
 from .needs import Needs
 from .rounding import round_up
 from .structure import Structure
-from .tables import BOUGHT, CHARGE, PER_CYCLE, PER_UNIT, OperationTable
+from .tables import OperationTable
 
 __all__ = [
-    "ELEMENTS", "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "standard_lots",
+    "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "standard_lots",
     "unit_totals",
 ]  # fmt: skip
 
-ELEMENTS = ("material", "scrap", "setup", "labor", "machine", "overhead", "subcontract", "other", "byproduct")
-MATERIAL, SCRAP, SETUP, LABOR, MACHINE, OVERHEAD, SUBCONTRACT, OTHER, BYPRODUCT = range(9)
+#: The element of what is paid for a part, over the codes of its kinds; a made part's cost given by hand is material.
+_PAID_AS = np.array([AT[kind.priced_as or "material"] for kind in PART_KIND.values()])
 
 
 @dataclass(slots=True)
 class Costs:
-    """Currency per stock unit, float64 of shape (P, 9) over parts and elements."""
+    """Currency per stock unit, float64 of shape (P, E) over parts and elements."""
 
     this_level: np.ndarray  # what a part's own sheet adds: operations, the scrap of its lines, by-products
     lower_levels: np.ndarray  # what its lines bring with them, net
@@ -34,8 +36,8 @@ class Fixed:
     """Parts that are not rolled up because they carry a standard: its elements, this level and all."""
 
     rows: np.ndarray  # part rows
-    unit: np.ndarray  # shape (N, 9), currency per stock unit
-    this_level: np.ndarray  # shape (N, 9)
+    unit: np.ndarray  # shape (N, E), currency per stock unit
+    this_level: np.ndarray  # shape (N, E)
 
 
 @dataclass(slots=True)
@@ -51,6 +53,14 @@ class OperationCosts:
     machine: np.ndarray
     overhead: np.ndarray
     subcontract: np.ndarray
+
+    def amounts(self) -> dict[str, np.ndarray]:
+        """Currency by element, over operations."""
+        return {name: getattr(self, name) for name in OF_OPERATIONS}
+
+    def whole(self) -> np.ndarray:
+        """Currency, all elements together."""
+        return sum(self.amounts().values(), np.zeros(len(self.started)))
 
 
 def standard_lots(structure: Structure) -> np.ndarray:
@@ -99,37 +109,30 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
 
 
 def _own_costs(structure: Structure, lots: np.ndarray) -> np.ndarray:
-    """Shape (P, 9): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4)."""
+    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4)."""
     s, parts = structure, structure.parts
     own = np.zeros((len(parts), len(ELEMENTS)))
     price = np.nan_to_num(parts.unit_cost)
-    bought, charge = parts.kind == BOUGHT, parts.kind == CHARGE
-    own[bought, MATERIAL] = price[bought]
-    own[bought, OVERHEAD] = price[bought] * parts.overhead_percent[bought] / 100.0
-    own[charge, OTHER] = price[charge]
+    paid_as = _PAID_AS[parts.kind]
+    priced, burdened = np.flatnonzero(HAS_PRICE[parts.kind]), BEARS_OVERHEAD[parts.kind]
+    own[priced, paid_as[priced]] = price[priced]
+    own[burdened, AT["overhead"]] = price[burdened] * parts.overhead_percent[burdened] / 100.0
     if len(s.operations):
         made_by = s.operations.parent
         work = operation_costs(s.operations, s.starts, lots[made_by])
-        for element, amount in (
-            (SETUP, work.setup),
-            (LABOR, work.labor),
-            (MACHINE, work.machine),
-            (OVERHEAD, work.overhead),
-            (SUBCONTRACT, work.subcontract),
-        ):
+        for name, amount in work.amounts().items():
             per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
-            own[:, element] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
-    given = ~np.isnan(parts.given_cost)
+            own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
+    given = np.flatnonzero(~np.isnan(parts.given_cost))
     own[given] = 0.0
-    own[given & ~charge, MATERIAL] = parts.given_cost[given & ~charge]
-    own[given & charge, OTHER] = parts.given_cost[given & charge]
+    own[given, paid_as[given]] = parts.given_cost[given]
     return own
 
 
 def rolls(structure: Structure, fixed: Fixed | None = None) -> np.ndarray:
     """Bool over parts: those whose cost comes from their sheet, not from a price, a given cost or a standard."""
     parts = structure.parts
-    found = np.isnan(parts.given_cost) & (parts.kind != BOUGHT) & (parts.kind != CHARGE)
+    found = np.isnan(parts.given_cost) & ~HAS_PRICE[parts.kind]
     if fixed is not None:
         found[fixed.rows] = False
     return found
@@ -173,7 +176,7 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
         lots: over parts, in the part's unit.
         fixed: parts that stand at their standard instead of being rolled up.
 
-    All nine elements travel up together: one sparse product per level, deepest first.
+    All elements travel up together: one sparse product per level, deepest first.
     """
     s = structure
     count = len(s.parts)
@@ -207,8 +210,8 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
             )
             lower[a:b] = taken @ unit
             for weight, rows, element, sign in (
-                (wasted, some_loss, SCRAP, 1.0),
-                (returned, some_return, BYPRODUCT, -1.0),
+                (wasted, some_loss, AT["scrap"], 1.0),
+                (returned, some_return, AT["byproduct"], -1.0),
             ):
                 here = rows[np.searchsorted(rows, first) : np.searchsorted(rows, last)]
                 if here.size:
@@ -219,8 +222,8 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
         total[a:b] = unit[a:b].sum(axis=1)
         if some_markup:
             added = total[a:b] * share[a:b]
-            this_level[a:b, OTHER] += added
-            unit[a:b, OTHER] += added
+            this_level[a:b, AT["other"]] += added
+            unit[a:b, AT["other"]] += added
             total[a:b] += added
     costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots)
     if fixed is not None:

@@ -11,9 +11,10 @@ import numpy as np
 
 from .cost import operation_costs
 from .critical_path import earliest
+from .kinds import BOUGHT, PER_CYCLE, PER_LOT
 from .rounding import round_up
 from .structure import Structure
-from .tables import BOUGHT, PER_CYCLE, PER_LOT, OperationTable
+from .tables import OperationTable
 
 __all__ = ["DAY", "Elapsed", "TimeTable", "elapsed", "lead_times", "order_of_work", "routing_times"]
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from .answers import Question, tally
 from .cost import operation_costs, standard_lots, unit_totals
-from .tables import MADE
+from .kinds import MADE
 
 __all__ = ["cheaper_from", "cost_at", "lots_to_show"]
 
@@ -53,8 +53,7 @@ def cost_at(question: Question) -> Callable[[float], float]:
 
     def at(lot: float) -> float:
         work = operation_costs(own, s.starts[operations], np.full(len(own), lot))
-        amounts = work.setup + work.labor + work.machine + work.overhead + work.subcontract
-        return (per_unit + (per_lot + float(amounts.sum())) / lot) * share
+        return (per_unit + (per_lot + float(work.whole().sum())) / lot) * share
 
     return at
 

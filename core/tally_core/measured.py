@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
-from .tables import PER_CYCLE, PER_LOT, RUN_BASES
+from .kinds import PER_CYCLE, PER_LOT, RUN_BASES
 
 __all__ = ["Measured", "measured_run"]
 

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .kinds import IS_ITSELF
 from .rounding import round_up
 from .structure import Structure
-from .tables import PHANTOM
 
 __all__ = ["Needs", "average_needs", "job_needs", "uses_of"]
 
@@ -33,8 +33,8 @@ def job_needs(structure: Structure, top: int, quantity: float) -> Needs:
     depth = np.full(count, -1, dtype=np.int32)
     gross[top] = quantity
     depth[top] = 0
-    whole = parts.whole_only & (parts.kind != PHANTOM)
-    step = (parts.kind != PHANTOM).astype(np.int32)
+    whole = parts.whole_only & IS_ITSELF[parts.kind]
+    step = IS_ITSELF[parts.kind].astype(np.int32)
     for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
         rows = s.order[a:b]
         lot[rows] = np.where(whole[rows], round_up(gross[rows]), gross[rows])

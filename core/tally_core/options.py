@@ -3,7 +3,8 @@
 import numpy as np
 
 from .errors import TallyError
-from .tables import COMPONENT, LineTable, PartTable
+from .kinds import LINE_KIND, LINE_KINDS
+from .tables import LineTable, PartTable
 from .units import FACTORS, SYMBOLS
 
 __all__ = ["take_away"]
@@ -48,7 +49,7 @@ def take_away(parts: PartTable, lines: LineTable, counts: np.ndarray, removing: 
                 break
         if left > 0:
             unit = SYMBOLS[lines.unit[row]]
-            word = "component" if lines.kind[row] == COMPONENT else "by-product"
+            word = LINE_KIND[LINE_KINDS[lines.kind[row]]].word
             stand = np.flatnonzero(same)
             where = (
                 "items " + ", ".join(str(lines.item[i]) for i in stand)

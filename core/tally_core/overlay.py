@@ -6,22 +6,31 @@ from typing import Any
 
 import numpy as np
 
+from .definition import Line, Operation, Part, Subcontract, WorkCenter
+from .facts import Facts, facts_of, word_of
 from .tables import LineTable, OperationTable, PartTable
 
-__all__ = ["INPUTS", "Change", "lay_over", "same_inputs"]
+__all__ = ["INPUTS", "Change", "input_word", "lay_over", "same_inputs"]
 
-#: What may be laid over, by table. Rates of a work center are those of its operations.
-INPUTS: dict[str, tuple[str, ...]] = {
-    "part": ("unit_cost", "given_cost", "markup_percent", "overhead_percent", "costing_lot"),
-    "line": ("quantity", "scrap_percent", "yield_percent", "fixed_loss"),
-    "operation": (
-        "setup_minutes", "run_minutes", "crew", "setup_crew", "piece_rate", "yield_percent", "outside_price", "outside_minimum",
-    ),
-    "work_center": (
-        "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
-        "efficiency_percent",
-    ),
+#: The records whose inputs may be laid over, by the word for their table. What is paid outside stands on the operation, and the
+#: rates of a work center on its operations.
+_RECORDS: dict[str, tuple[type, ...]] = {
+    "part": (Part,), "line": (Line,), "operation": (Operation, Subcontract), "work_center": (WorkCenter,),
 }  # fmt: skip
+#: What may be laid over, by table: column → what is known of it.
+INPUTS: dict[str, dict[str, Facts]] = {
+    table: {f.column or name: f for record in records for name, f in facts_of(record).items() if f.tried}
+    for table, records in _RECORDS.items()
+}
+
+
+def input_word(field: str) -> str:
+    """The word for an input by its column, which is the same wherever that column stands.
+
+    >>> input_word("outside_price"), input_word("labor_rate")
+    ('price outside', 'labor rate')
+    """
+    return next(word_of(field, fields[field]) for fields in INPUTS.values() if field in fields)
 
 
 @dataclass(frozen=True, slots=True)

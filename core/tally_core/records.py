@@ -9,7 +9,8 @@ from decimal import Decimal
 from .calendars import parse_shifts
 from .definition import Line, Operation, Part, Sheet, StandardOperation, WorkCenter
 from .errors import Problem, TallyError, UnitError
-from .rates import RATES
+from .facts import facts_of
+from .kinds import LINE_KIND, LISTS, PART_KIND
 from .schedule import routing_order
 from .units import code, dimension
 
@@ -53,38 +54,34 @@ def check_number(number: str, word: str = "part number") -> str | None:
     return None
 
 
-def _bounds(record, fields: dict[str, str]) -> Iterator[Problem]:
-    """Check numbers: ``fields`` maps a field to ``>= 0`` or ``> 0``."""
-    for name, rule in fields.items():
+def _fields(record) -> Iterator[Problem]:
+    """Check the fields of a record by what is declared of them."""
+    for name, facts in facts_of(type(record)).items():
         value = getattr(record, name)
-        if value is None:
-            continue
         word = name.replace("_", " ")
-        if isinstance(value, Decimal) and not value.is_finite():
-            yield Problem(name, f"{word} is not a number")
-        elif rule == "> 0" and value <= 0:
-            yield Problem(name, f"{word} must be more than 0, not {value}")
-        elif value < 0:
-            yield Problem(name, f"{word} cannot be negative ({value})")
-        elif value >= _LARGEST:
-            yield Problem(name, f"{word} is too large ({value})")
-        elif isinstance(value, Decimal) and int(value.normalize().as_tuple().exponent) < -9:
-            yield Problem(name, f"{word} has more than nine decimals ({value})")
+        if facts.among and value not in facts.among:
+            yield Problem(name, f"{word} is {value!r}; use one of {', '.join(facts.among)}")
+        if facts.bound and value is not None:
+            wrong = _bound(word, value, facts.bound)
+            if wrong:
+                yield Problem(name, wrong)
+        if facts.most and len(value) > facts.most:
+            yield Problem(name, f"{word} has at most {facts.most:,} characters, not {len(value):,}")
 
 
-def _texts(record, fields: dict[str, int]) -> Iterator[Problem]:
-    """Check texts: ``fields`` maps a field to the characters it may have."""
-    for name, most in fields.items():
-        if len(getattr(record, name)) > most:
-            yield Problem(
-                name, f"{name.replace('_', ' ')} has at most {most:,} characters, not {len(getattr(record, name)):,}"
-            )
-
-
-def _choice(record, name: str, allowed: tuple[str, ...]) -> Iterator[Problem]:
-    value = getattr(record, name)
-    if value not in allowed:
-        yield Problem(name, f"{name.replace('_', ' ')} is {value!r}; use one of {', '.join(allowed)}")
+def _bound(word: str, value: Decimal | int, bound: str) -> str:
+    """What is wrong with a number, or nothing."""
+    if isinstance(value, Decimal) and not value.is_finite():
+        return f"{word} is not a number"
+    if bound == "> 0" and value <= 0:
+        return f"{word} must be more than 0, not {value}"
+    if value < 0:
+        return f"{word} cannot be negative ({value})"
+    if value >= _LARGEST:
+        return f"{word} is too large ({value})"
+    if isinstance(value, Decimal) and int(value.normalize().as_tuple().exponent) < -9:
+        return f"{word} has more than nine decimals ({value})"
+    return ""
 
 
 def _unit(symbol: str, name: str = "unit") -> Iterator[Problem]:
@@ -126,29 +123,17 @@ def check_part(part: Part) -> Iterator[Problem]:
     wrong = check_number(part.number)
     if wrong:
         yield Problem("number", wrong)
-    yield from _choice(part, "kind", ("made", "bought", "phantom", "charge"))
-    yield from _choice(part, "lifecycle", ("draft", "active", "last_buy", "obsolete"))
+    yield from _fields(part)
     yield from _unit(part.unit)
     if part.default_alternate is not None and not 0 < len(part.default_alternate.strip()) <= 20:
         yield Problem("default_alternate", "an alternate is 1 to 20 characters")
-    yield from _bounds(
-        part,
-        {"unit_cost": ">= 0", "given_cost": ">= 0", "overhead_percent": ">= 0", "costing_lot": "> 0",
-         "lead_time_days": ">= 0", "mass_kg": ">= 0", "stock_per_buying_unit": "> 0", "reorder_level": ">= 0",
-         "order_minimum": ">= 0", "order_multiple": "> 0", "selling_price": ">= 0"},
-    )  # fmt: skip
     if part.markup_percent is not None:
         if part.given_cost is not None:
             yield Problem("markup_percent", "a cost given by hand has no markup; give one or the other")
-        if part.kind == "phantom":
+        if part.kind in PART_KIND and not PART_KIND[part.kind].itself:
             yield Problem("markup_percent", "a phantom is not costed on its own and takes no markup")
         if not -100 < part.markup_percent < 1_000_000:
             yield Problem("markup_percent", f"a markup is above -100 %, not {part.markup_percent:f}")
-    yield from _texts(
-        part,
-        {"description": 2000, "second_description": 4000, "material": 200, "given_reason": 500, "supplier": 200,
-         "supplier_number": 200, "size_mm": 60},
-    )  # fmt: skip
     if part.buying_unit is not None:
         yield from _buying_unit(part)
     if part.size_mm and not re.fullmatch(r"\d+(\.\d+)?( x \d+(\.\d+)?){0,2}", part.size_mm):
@@ -166,17 +151,12 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
     wrong = check_number(center.code, "code")
     if wrong:
         yield Problem("code", wrong)
-    yield from _bounds(
-        center,
-        {"labor_rate": ">= 0", "setup_labor_rate": ">= 0", "machine_rate": ">= 0", "overhead_per_hour": ">= 0",
-         "overhead_percent_of_labor": ">= 0", "efficiency_percent": "> 0", "stations": "> 0", "crew": ">= 0"},
-    )  # fmt: skip
+    yield from _fields(center)
     for index, change in enumerate(center.rates):
-        for problem in _bounds(change, dict.fromkeys(RATES, ">= 0")):
+        for problem in _fields(change):
             yield Problem(f"rates[{index}].{problem.place}", problem.message)
         if change.first_day in (other.first_day for other in center.rates[:index]):
             yield Problem(f"rates[{index}].first_day", f"rates from {change.first_day} on stand there twice")
-    yield from _texts(center, {"name": 200, "shifts": 500})
     if len(center.group) > 60:
         yield Problem("group", "the name of a group has at most 60 characters")
     if len(center.stops) > 500:
@@ -193,24 +173,13 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
 
 def check_operation(operation: Operation) -> Iterator[Problem]:
     """Problems of an operation's own fields."""
-    yield from _bounds(
-        operation,
-        {"sequence": "> 0", "setup_minutes": ">= 0", "run_minutes": ">= 0", "cycle_quantity": "> 0", "crew": ">= 0",
-         "setup_crew": ">= 0", "piece_rate": ">= 0", "yield_percent": "> 0", "queue_minutes": ">= 0",
-         "wait_minutes": ">= 0", "move_minutes": ">= 0", "stations": "> 0", "transfer_quantity": "> 0",
-         "run_from_orders": "> 0"},
-    )  # fmt: skip
+    yield from _fields(operation)
     if operation.yield_percent > 100:
         yield Problem("yield_percent", f"yield percent is at most 100, not {operation.yield_percent}")
-    yield from _choice(operation, "run_basis", ("per_unit", "per_cycle", "per_lot"))
     if operation.run_basis == "per_cycle" and operation.cycle_quantity is None:
         yield Problem("cycle_quantity", "say how many one cycle holds, since this operation runs per cycle")
     if (operation.work_center is None) == (operation.subcontract is None):
         yield Problem("work_center", "give either a work center or a subcontract, one of the two")
-    yield from _texts(operation, {"name": 200})
-    if operation.subcontract is not None:
-        for problem in _texts(operation.subcontract, {"supplier": 200}):
-            yield Problem(f"subcontract.{problem.place}", problem.message)
     if len(operation.instructions) > 20_000:
         yield Problem("instructions", "instructions have at most 20,000 characters; put more into a file beside them")
     if operation.transfer_quantity is not None and operation.subcontract is not None:
@@ -218,9 +187,7 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
             "transfer_quantity", "what is done outside goes and comes as a whole lot, without a transfer quantity"
         )
     if operation.subcontract is not None:
-        for problem in _bounds(
-            operation.subcontract, {"unit_price": ">= 0", "minimum_charge": ">= 0", "lead_days": ">= 0"}
-        ):
+        for problem in _fields(operation.subcontract):
             yield Problem(f"subcontract.{problem.place}", problem.message)
 
 
@@ -241,26 +208,23 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
         parent_kind: the kind of the part whose sheet it stands on.
     """
     for name in line.kept_off:
-        if name not in ("lines", "parts", "top"):
-            yield Problem("kept_off", f"there is no list {name[:40]!r}; the lists are lines, parts and top")
-    yield from _choice(line, "kind", ("component", "byproduct", "text"))
-    yield from _choice(line, "quantity_basis", ("per_unit", "per_lot"))
-    yield from _choice(line, "option_action", ("add", "remove"))
-    if line.kind == "text":
+        if name not in LISTS:
+            yield Problem(
+                "kept_off", f"there is no list {name[:40]!r}; the lists are {', '.join(LISTS[:-1])} and {LISTS[-1]}"
+            )
+    yield from _fields(line)
+    kind = LINE_KIND.get(line.kind, LINE_KIND["component"])
+    if not kind.names_part:
         if line.part is not None:
-            yield Problem("part", "a text line names no part")
+            yield Problem("part", f"a {kind.word} line names no part")
     elif line.part is None:
         yield Problem("part", "name the part")
-    yield from _bounds(
-        line,
-        {"item": ">= 0", "quantity": ">= 0", "scrap_percent": ">= 0", "yield_percent": "> 0", "fixed_loss": ">= 0"},
-    )
     if line.yield_percent is not None and line.yield_percent > 100:
         yield Problem("yield_percent", f"yield percent is at most 100, not {line.yield_percent}")
     if line.scrap_percent and line.yield_percent is not None:
         yield Problem("yield_percent", "give either a scrap or a yield: each says the same loss in its own way")
-    if line.kind == "byproduct" and (line.scrap_percent or line.fixed_loss or line.yield_percent is not None):
-        yield Problem("scrap_percent", "a by-product takes no scrap, yield or fixed loss")
+    if kind.gives_back and (line.scrap_percent or line.fixed_loss or line.yield_percent is not None):
+        yield Problem("scrap_percent", f"a {kind.word} takes no scrap, yield or fixed loss")
     if line.unit is not None:
         unknown = list(_unit(line.unit))
         yield from unknown
@@ -270,17 +234,17 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
                 f"{line.unit} is {dimension(line.unit)}, and {line.part} is stocked in {stock_unit}, "
                 f"{dimension(stock_unit)}",
             )
-    yield from _texts(line, {"text": 4000})
     if len(line.reference_designators) > 5000 or any(len(place) > 60 for place in line.reference_designators):
         yield Problem("reference_designators", "a line names at most 5,000 places of at most 60 characters each")
     if line.option is not None:
         wrong = check_number(line.option, "option code")
         if wrong:
             yield Problem("option", wrong)
-    if parent_kind == "phantom" and line.quantity_basis == "per_lot":
-        yield Problem("quantity_basis", "a phantom has no lots, so its lines take no quantity per lot")
-    if parent_kind == "phantom" and line.fixed_loss:
-        yield Problem("fixed_loss", "a phantom has no lots, so its lines have no fixed loss")
+    if parent_kind in PART_KIND and not PART_KIND[parent_kind].itself:
+        if line.quantity_basis == "per_lot":
+            yield Problem("quantity_basis", f"a {parent_kind} has no lots, so its lines take no quantity per lot")
+        if line.fixed_loss:
+            yield Problem("fixed_loss", f"a {parent_kind} has no lots, so its lines have no fixed loss")
     yield from _days(line.effective_from, line.effective_to)
 
 
@@ -290,14 +254,12 @@ def check_sheet(sheet: Sheet, part_kind: str) -> Iterator[Problem]:
         value = getattr(sheet, name)
         if not value or value != value.strip() or len(value) > 20:
             yield Problem(name, f"{name} is 1 to 20 characters without blanks around them")
-    yield from _choice(sheet, "status", ("draft", "released", "retired"))
-    yield from _texts(sheet, {"reference": 500})
-    yield from _bounds(sheet, {"batch": "> 0"})
+    yield from _fields(sheet)
     yield from _days(sheet.effective_from, sheet.effective_to)
-    if part_kind not in ("made", "phantom"):
+    if part_kind not in PART_KIND or not PART_KIND[part_kind].takes_sheet:
         yield Problem("part", f"{sheet.part} is a {part_kind} part; only a made part or a phantom has a build sheet")
-    if part_kind == "phantom" and sheet.operations:
-        yield Problem("operations", "a phantom has no operations")
+    elif not PART_KIND[part_kind].itself and sheet.operations:
+        yield Problem("operations", f"a {part_kind} has no operations")
     sequences: set[int] = set()
     for index, operation in enumerate(sheet.operations):
         if operation.sequence in sequences:

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .cost import Costs, Fixed, operation_costs, rolls
+from .kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PER_UNIT
 from .needs import Needs
 from .structure import Structure
-from .tables import BOUGHT, CHARGE, PER_UNIT, PHANTOM
 
 __all__ = ["Sensitivities", "sensitivities"]
 
@@ -46,7 +46,7 @@ def _needs_adjoint(s: Structure, needs: Needs, by_lot: np.ndarray) -> np.ndarray
     Where a need is rounded up to whole units, a small move of it moves nothing (N2).
     """
     moves = by_lot.copy()
-    still = (s.parts.whole_only & (s.parts.kind != PHANTOM)) | (needs.lot <= 0)
+    still = (s.parts.whole_only & IS_ITSELF[s.parts.kind]) | (needs.lot <= 0)
     asks = np.where(s.byproduct, 0.0, s.gross_per_unit)
     for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
         usages = slice(s.usage_start[a], s.usage_start[b])
@@ -139,16 +139,16 @@ def sensitivities(
         column[s.line] = values * _PERCENT
         return column
 
-    bought, given = parts.kind == BOUGHT, ~np.isnan(parts.given_cost)
+    given = ~np.isnan(parts.given_cost)
     standing = np.zeros(len(parts), dtype=bool)
     if fixed is not None:
         standing[fixed.rows] = True
     free = ~given & ~standing
     price = np.nan_to_num(parts.unit_cost)
-    on_material = np.where(bought, parts.overhead_percent / 100.0, 0.0)
+    on_material = np.where(BEARS_OVERHEAD[parts.kind], parts.overhead_percent / 100.0, 0.0)
     found: dict[str, dict[str, np.ndarray]] = {
         "part": {
-            "unit_cost": np.where(free & (bought | (parts.kind == CHARGE)), own * price * (1.0 + on_material), 0.0),
+            "unit_cost": np.where(free & HAS_PRICE[parts.kind], own * price * (1.0 + on_material), 0.0),
             "overhead_percent": np.where(free, own * price * on_material, 0.0),
             "given_cost": np.where(given & ~standing, use * np.nan_to_num(parts.given_cost), 0.0),
             "markup_percent": np.where(free, use * total * share / (1.0 + share), 0.0),

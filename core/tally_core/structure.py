@@ -10,9 +10,10 @@ from datetime import date
 import numpy as np
 
 from .errors import LoopError, TallyError, UnitError
+from .kinds import GIVES_BACK, NAMES_PART, PHANTOM, TAKES_SHEET
 from .options import take_away
 from .ordering import find_loop, low_level_codes, reachable
-from .tables import BYPRODUCT, MADE, PHANTOM, TEXT, LineTable, OperationTable, PartTable
+from .tables import LineTable, OperationTable, PartTable
 from .units import FACTORS, SYMBOLS, dimension
 
 __all__ = ["Structure", "build_structure", "starts_per_good_unit"]
@@ -123,13 +124,13 @@ def build_structure(
     """
     day_number = day.toordinal()
     counts = (
-        (lines.kind != TEXT)
+        NAMES_PART[lines.kind]
         & (lines.child >= 0)
         & ~np.isnan(lines.quantity)
         & ~lines.not_fitted
         & (lines.first_day <= day_number)
         & (day_number < lines.last_day)
-        & np.isin(parts.kind, (MADE, PHANTOM))[lines.parent]
+        & TAKES_SHEET[parts.kind][lines.parent]
     )
     if (lines.option >= 0).any():
         counts &= (lines.option < 0) | np.isin(lines.option, list(options))
@@ -183,7 +184,7 @@ def build_structure(
     at = np.where(lines.operation[rows] >= 0, lines.operation[rows], first_operation[parent])
     started = np.where(at >= 0, starts[at] if len(starts) else 1.0, 1.0)
 
-    byproduct = lines.kind[rows] == BYPRODUCT
+    byproduct = GIVES_BACK[lines.kind[rows]]
     per_lot = lines.per_lot[rows]
     factor = factor_of_line[rows]
     amount = quantity[rows] * factor
@@ -233,7 +234,7 @@ def require_sheets(structure: Structure, top: int, given_cost_suffices: bool, da
     """
     parts = structure.parts
     seen = reachable(len(parts), structure.parent, structure.child, top)
-    lacking = seen & ((parts.kind == MADE) | (parts.kind == PHANTOM)) & np.isnan(parts.batch)
+    lacking = seen & TAKES_SHEET[parts.kind] & np.isnan(parts.batch)
     if given_cost_suffices:
         lacking &= np.isnan(parts.given_cost)
     rows = np.flatnonzero(lacking)

@@ -6,12 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from .definition import Definition
-from .tables import KINDS, LINE_KINDS, NO_END, NO_START, TEXT
+from .kinds import LIFECYCLES, LINE_KINDS, NAMES_PART, PART_KINDS
+from .tables import NO_END, NO_START
 from .units import code
 
-__all__ = ["LIFECYCLES", "Survey", "survey"]
-
-LIFECYCLES = ("draft", "active", "last_buy", "obsolete")
+__all__ = ["Survey", "survey"]
 
 
 @dataclass(slots=True)
@@ -19,7 +18,7 @@ class Survey:
     """Columns over parts, sheets, and lines; a sheet names its part, a line its sheet and its component, by row."""
 
     numbers: Sequence[str]  # over parts
-    kind: np.ndarray  # int8, index into KINDS
+    kind: np.ndarray  # int8, index into PART_KINDS
     unit: np.ndarray  # int16, index into units.SYMBOLS
     lifecycle: np.ndarray  # int8, index into LIFECYCLES
     costed: np.ndarray  # bool: a unit cost or a given cost is stated
@@ -55,7 +54,7 @@ class Survey:
     @property
     def counts(self) -> np.ndarray:
         """Bool over lines: components and by-products that are fitted."""
-        return (self.line_kind != TEXT) & (self.child >= 0) & ~self.not_fitted
+        return NAMES_PART[self.line_kind] & (self.child >= 0) & ~self.not_fitted
 
 
 def survey(definition: Definition) -> Survey:
@@ -72,7 +71,7 @@ def survey(definition: Definition) -> Survey:
     child = [rows[x.part] if x.part else -1 for _, x in lines]
     return Survey(
         numbers=[p.number for p in definition.parts],
-        kind=np.array([KINDS.index(p.kind) for p in definition.parts], dtype=np.int8),
+        kind=np.array([PART_KINDS.index(p.kind) for p in definition.parts], dtype=np.int8),
         unit=np.array(units, dtype=np.int16),
         lifecycle=np.array([LIFECYCLES.index(p.lifecycle) for p in definition.parts], dtype=np.int8),
         costed=np.array([p.unit_cost is not None or p.given_cost is not None for p in definition.parts], dtype=bool),

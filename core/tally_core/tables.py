@@ -5,24 +5,66 @@ Missing numbers are NaN, missing rows are -1.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, fields
+from typing import Any
 
 import numpy as np
 
-__all__ = [
-    "CHARGE", "BOUGHT", "MADE", "PHANTOM", "KINDS", "COMPONENT", "BYPRODUCT", "TEXT", "LINE_KINDS",
-    "PER_UNIT", "PER_CYCLE", "PER_LOT", "RUN_BASES", "LineTable", "OperationTable", "PartTable", "NO_END", "NO_START",
-]  # fmt: skip
+from .kinds import LINE_KINDS, PART_KINDS, RUN_BASES
+from .units import SYMBOLS
 
-KINDS = ("made", "bought", "phantom", "charge")
-MADE, BOUGHT, PHANTOM, CHARGE = range(4)
-LINE_KINDS = ("component", "byproduct", "text")
-COMPONENT, BYPRODUCT, TEXT = range(3)
-RUN_BASES = ("per_unit", "per_cycle", "per_lot")
-PER_UNIT, PER_CYCLE, PER_LOT = range(3)
+__all__ = ["NO_END", "NO_START", "Column", "LineTable", "OperationTable", "PartTable", "columns_of", "filled"]
 
 #: Day numbers (``date.toordinal``) that stand for an open first and an open last day.
 NO_START, NO_END = 0, 2**31 - 1
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """How a column stands in memory.
+
+    Attributes:
+        type: NumPy's name of the type of its values.
+        absent: what stands where nothing was stated, and in what was kept before there was such a column.
+        words: the words whose places it holds; empty for numbers and flags.
+    """
+
+    type: str
+    absent: float
+    words: tuple[str, ...] = ()
+
+
+def _column(type: str, absent: float = float("nan"), words: tuple[str, ...] = ()) -> Any:
+    return field(metadata={"column": Column(type, absent, words)})
+
+
+def _number(absent: float = float("nan")) -> Any:
+    return _column("float64", absent)
+
+
+def _row() -> Any:
+    return _column("int32", -1)
+
+
+def columns_of(table: type) -> dict[str, Column]:
+    """The columns of a table, by name in their order.
+
+    >>> columns_of(LineTable)["kind"].words
+    ('component', 'byproduct', 'text')
+    """
+    return {f.name: f.metadata["column"] for f in fields(table) if "column" in f.metadata}
+
+
+def filled(column: Column, values: Sequence) -> np.ndarray:
+    """A column out of what was stated, None where nothing was.
+
+    >>> filled(columns_of(PartTable)["kind"], ["bought", "made"]).tolist()
+    [1, 0]
+    """
+    if column.words:
+        place = {word: at for at, word in enumerate(column.words)}
+        return np.array([column.absent if v is None else place[v] for v in values], dtype=column.type)
+    return np.array([column.absent if v is None else v for v in values], dtype=column.type)
 
 
 @dataclass(slots=True)
@@ -30,15 +72,15 @@ class PartTable:
     """Columns over P parts. ``batch`` is that of the sheet in force, NaN when a part has none."""
 
     numbers: Sequence[str]
-    kind: np.ndarray  # int8, index into KINDS
-    unit: np.ndarray  # int16, index into units.SYMBOLS
-    unit_cost: np.ndarray  # currency per unit, NaN when none
-    given_cost: np.ndarray  # currency per unit, NaN when none
-    overhead_percent: np.ndarray
-    costing_lot: np.ndarray  # in the part's unit, NaN when none
-    whole_only: np.ndarray  # bool
-    batch: np.ndarray  # in the part's unit, NaN without a sheet
-    markup_percent: np.ndarray  # by hand over the roll-up, 0 when none
+    kind: np.ndarray = _column("int8", 0, PART_KINDS)
+    unit: np.ndarray = _column("int16", 0, SYMBOLS)
+    unit_cost: np.ndarray = _number()  # currency per unit
+    given_cost: np.ndarray = _number()  # currency per unit
+    overhead_percent: np.ndarray = _number(0)
+    costing_lot: np.ndarray = _number()  # in the part's unit
+    whole_only: np.ndarray = _column("bool", False)
+    batch: np.ndarray = _number()  # in the part's unit
+    markup_percent: np.ndarray = _number(0)  # by hand over the roll-up
 
     def __len__(self) -> int:
         return len(self.kind)
@@ -48,23 +90,23 @@ class PartTable:
 class LineTable:
     """Columns over all lines of the sheets in force, in list order within a sheet."""
 
-    parent: np.ndarray  # int32 part row
-    child: np.ndarray  # int32 part row, -1 for a text line
-    kind: np.ndarray  # int8, index into LINE_KINDS
-    quantity: np.ndarray  # in ``unit``, per batch or per lot; NaN when as needed
-    unit: np.ndarray  # int16
-    per_lot: np.ndarray  # bool
-    scrap_percent: np.ndarray  # NaN when none
-    yield_percent: np.ndarray  # NaN when none
-    fixed_loss: np.ndarray  # in ``unit`` per lot
-    operation: np.ndarray  # int32 operation row at which it is issued, -1 for the first
-    option: np.ndarray  # int32 code of the option it belongs to, -1 for none
-    removes: np.ndarray  # bool
-    customer_supplied: np.ndarray  # bool
-    not_fitted: np.ndarray  # bool
-    first_day: np.ndarray  # int32 ordinal day
-    last_day: np.ndarray  # int32 ordinal day, not included
-    item: np.ndarray  # int32, 0 when none; only to name a line
+    parent: np.ndarray = _row()  # part row
+    child: np.ndarray = _row()  # part row, -1 for a text line
+    kind: np.ndarray = _column("int8", 0, LINE_KINDS)
+    quantity: np.ndarray = _number()  # in ``unit``, per batch or per lot; NaN when as needed
+    unit: np.ndarray = _column("int16", 0, SYMBOLS)
+    per_lot: np.ndarray = _column("bool", False)
+    scrap_percent: np.ndarray = _number()
+    yield_percent: np.ndarray = _number()
+    fixed_loss: np.ndarray = _number(0)  # in ``unit`` per lot
+    operation: np.ndarray = _row()  # operation row at which it is issued, -1 for the first
+    option: np.ndarray = _column("int32", -1)  # code of the option it belongs to, -1 for none
+    removes: np.ndarray = _column("bool", False)
+    customer_supplied: np.ndarray = _column("bool", False)
+    not_fitted: np.ndarray = _column("bool", False)
+    first_day: np.ndarray = _column("int32", NO_START)  # ordinal day
+    last_day: np.ndarray = _column("int32", NO_END)  # ordinal day, not included
+    item: np.ndarray = _column("int32", 0)  # 0 when none; only to name a line
 
     def __len__(self) -> int:
         return len(self.parent)
@@ -74,24 +116,24 @@ class LineTable:
 class OperationTable:
     """Columns over all operations, sorted by part row, then by sequence. Rates are per hour."""
 
-    parent: np.ndarray  # int32 part row
-    sequence: np.ndarray  # int32
-    setup_minutes: np.ndarray
-    run_minutes: np.ndarray
-    run_basis: np.ndarray  # int8, index into RUN_BASES
-    cycle_quantity: np.ndarray  # NaN when none
-    crew: np.ndarray
-    setup_crew: np.ndarray
-    piece_rate: np.ndarray  # currency per started unit, NaN when none
-    yield_percent: np.ndarray
-    labor_rate: np.ndarray
-    setup_labor_rate: np.ndarray
-    machine_rate: np.ndarray
-    overhead_per_hour: np.ndarray
-    overhead_percent_of_labor: np.ndarray
-    efficiency_percent: np.ndarray
-    outside_price: np.ndarray  # currency per started unit, NaN when done inside
-    outside_minimum: np.ndarray  # currency per lot
+    parent: np.ndarray = _row()  # part row
+    sequence: np.ndarray = _column("int32", 0)
+    setup_minutes: np.ndarray = _number(0)
+    run_minutes: np.ndarray = _number(0)
+    run_basis: np.ndarray = _column("int8", 0, RUN_BASES)
+    cycle_quantity: np.ndarray = _number()
+    crew: np.ndarray = _number(1)
+    setup_crew: np.ndarray = _number(1)
+    piece_rate: np.ndarray = _number()  # currency per started unit
+    yield_percent: np.ndarray = _number(100)
+    labor_rate: np.ndarray = _number(0)
+    setup_labor_rate: np.ndarray = _number(0)
+    machine_rate: np.ndarray = _number(0)
+    overhead_per_hour: np.ndarray = _number(0)
+    overhead_percent_of_labor: np.ndarray = _number(0)
+    efficiency_percent: np.ndarray = _number(100)
+    outside_price: np.ndarray = _number()  # currency per started unit, NaN when done inside
+    outside_minimum: np.ndarray = _number(0)  # currency per lot
 
     def __len__(self) -> int:
         return len(self.parent)

@@ -10,11 +10,12 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from .cost import ELEMENTS, OTHER, SCRAP, Costs, Fixed
+from .cost import Costs, Fixed
+from .elements import AT, ELEMENTS
+from .kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PART_KIND, PART_KINDS, PER_CYCLE, PER_LOT, PER_UNIT
 from .needs import Needs
 from .rounding import round_up
 from .structure import Structure
-from .tables import BOUGHT, CHARGE, PER_CYCLE, PER_LOT, PER_UNIT, PHANTOM
 from .units import SYMBOLS
 
 __all__ = ["FIGURES", "Figure", "Working", "Workings", "constant", "made"]
@@ -177,14 +178,14 @@ class Workings:
             return made(label, unit, "sum", [
                 self._input("cost given by hand", parts.given_cost[part], unit, "part", part, "given_cost")
             ])  # fmt: skip
-        if parts.kind[part] in (BOUGHT, CHARGE):
+        if HAS_PRICE[parts.kind[part]]:
             missing = bool(np.isnan(parts.unit_cost[part]))
             price = self._input(
                 "unit cost", 0.0 if missing else parts.unit_cost[part], unit, "part", part, "unit_cost",
                 "no cost is entered; it counts as nothing" if missing else "",
             )  # fmt: skip
             share = parts.overhead_percent[part] / 100.0
-            if parts.kind[part] == CHARGE or share == 0:
+            if not BEARS_OVERHEAD[parts.kind[part]] or share == 0:
                 return made(label, unit, "sum", [price])
             percent = self._input("material overhead", share, "", "part", part, "overhead_percent")
             return made(label, unit, "sum", [price, made("overhead", unit, "product", [price, percent])])
@@ -360,7 +361,7 @@ class Workings:
         """The amounts of an operation for the whole lot, by element (C3, C4)."""
         piece, currency = self._work_pieces(operation), self.currency
         if "subcontract" in piece:
-            return {ELEMENTS.index("subcontract"): piece["subcontract"]}
+            return {AT["subcontract"]: piece["subcontract"]}
         both = made("hours", "h", "sum", [piece["setup_hours"], piece["run_hours"]])
         work = made("set-up and labor", currency, "sum", [piece["setup"], piece["labor"]])
         found = {
@@ -372,7 +373,7 @@ class Workings:
                 made("on labor", currency, "product", [work, piece["on_labor"]]),
             ]),
         }  # fmt: skip
-        return {ELEMENTS.index(name): amount for name, amount in found.items() if amount.value != 0.0}
+        return {AT[name]: amount for name, amount in found.items() if amount.value != 0.0}
 
     def _work(self, operation: int) -> Working:
         o = self.s.operations
@@ -392,7 +393,7 @@ class Workings:
         parts, label, unit = self.s.parts, f"lot of {self._name(part)}", self._stock_unit(part)
         if self.needs is not None and self.needs.lot[part] > 0:
             need = self._closed(("need", part), f"need of {self._name(part)}", self.needs.gross[part], unit)
-            if parts.whole_only[part] and parts.kind[part] != PHANTOM:
+            if parts.whole_only[part] and IS_ITSELF[parts.kind[part]]:
                 return made(label, unit, "rounded up", [need], "counted in whole units, rounded once")
             return made(label, unit, "sum", [need])
         if np.isnan(parts.costing_lot[part]):
@@ -426,15 +427,15 @@ class Workings:
                 self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")
             ] if value else [])  # fmt: skip
         marked = []
-        if element == OTHER and self._share(part):
+        if element == AT["other"] and self._share(part):
             marked = [self._markup(part, self._rolled(part, f"unit cost of {self._name(part)} before the markup"))]
-        if not np.isnan(parts.given_cost[part]) or parts.kind[part] in (BOUGHT, CHARGE):
+        if not np.isnan(parts.given_cost[part]) or HAS_PRICE[parts.kind[part]]:
             # What such a part costs is stated: its price is one element, the overhead on it another.
-            at = OTHER if parts.kind[part] == CHARGE else ELEMENTS.index("material")
+            at = AT[PART_KIND[PART_KINDS[parts.kind[part]]].priced_as or "material"]
             stated = [
                 o
                 for o in self._rolled(part, label).operands
-                if element == (ELEMENTS.index("overhead") if o.label == "overhead" else at)
+                if element == (AT["overhead"] if o.label == "overhead" else at)
             ]
             return made(label, unit, "sum", [*stated, *marked])
         operands: list[Working] = marked
@@ -453,7 +454,7 @@ class Workings:
                     ("element", child, element), f"{name} in one {self._name(child)}", below, self._each(child)
                 )
                 operands.append(made(item, unit, "product", [self._amount(line, "net"), inside]))
-            if element == SCRAP and self._per_good_unit(usage, "gross") != self._per_good_unit(usage, "net"):
+            if element == AT["scrap"] and self._per_good_unit(usage, "gross") != self._per_good_unit(usage, "net"):
                 operands.append(
                     made(f"{item}, lost here", unit, "product", [self._wasted(line), self._unit_cost(child)])
                 )

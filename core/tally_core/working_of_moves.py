@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from .kinds import HAS_PRICE, PER_UNIT
 from .sensitivity import Sensitivities, sensitivities
-from .tables import BOUGHT, CHARGE, PER_UNIT
 from .working import FIGURES, Figure, Working, Workings, constant, made
 
 __all__ = ["ALL_FIGURES", "MovesWorkings"]
@@ -65,11 +65,7 @@ class MovesWorkings(Workings):
 
     def _is_rolled(self, part: int) -> bool:
         parts = self.s.parts
-        return (
-            parts.kind[part] not in (BOUGHT, CHARGE)
-            and bool(np.isnan(parts.given_cost[part]))
-            and not self._standing[part]
-        )
+        return not HAS_PRICE[parts.kind[part]] and bool(np.isnan(parts.given_cost[part])) and not self._standing[part]
 
     def _use(self, part: int) -> Working:
         label = f"{self._name(part)} in one {self._name(self.top)}"

@@ -3,6 +3,7 @@
 import copy
 import random
 import unittest
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal as D
 
@@ -11,10 +12,12 @@ from tally_core.answers import Basis, ask
 from tally_core.bundle import read_bundle
 from tally_core.causes import CAUSES, Costing, causes
 from tally_core.cost import Fixed, roll_up, standard_lots
-from tally_core.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
+from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.facts import facts_of
+from tally_core.kinds import BOUGHT
 from tally_core.rounding import millionths
 from tally_core.structure import build_structure
-from tally_core.tables import BOUGHT
+from tally_core.tables import columns_of
 from tally_core.tabulate import tabulate
 
 from .generate import DAY, FAMILIES, bundle
@@ -109,6 +112,38 @@ class Causes(unittest.TestCase):
             # Taken the other way round, the causes add up to the opposite.
             _, back = self.added_up(new, old)
             np.testing.assert_array_equal(back, -whole)
+
+    def test_every_input_belongs_to_the_cause_that_is_declared_of_it(self) -> None:
+        """Whatever column moves a cost must say which cause it is: one that is forgotten would be called structure."""
+        declared = {
+            facts.column or name: facts.cause
+            for record in (Part, Sheet, Line, Operation, Subcontract, WorkCenter)
+            for name, facts in facts_of(record).items()
+            if facts.cause
+        }
+        moving: dict[str, set[str]] = {}
+        for seed in range(12):
+            document, _, options = bundle(seed)
+            tables = tabulate(read_bundle(document), TODAY)
+            chosen = [tables[4][o] for o in options if o in tables[4]]
+
+            def made(parts, lines, operations, chosen=chosen) -> Costing:
+                structure = build_structure(parts, lines, operations, TODAY, chosen)
+                return Costing(structure, standard_lots(structure), np.arange(len(parts)))
+
+            old = made(*tables[:3])
+            for at, table in enumerate(tables[:3]):
+                for name, column in columns_of(type(table)).items():
+                    values = getattr(table, name)
+                    if column.type != "float64" or (name == "quantity" and table.removes.any()):
+                        continue
+                    moved = list(tables[:3])
+                    moved[at] = replace(table, **{name: np.where(values == 1.0, 2.0, values * 0.75)})
+                    found = self.added_up(old, made(*moved))[0]
+                    moving.setdefault(f"{at} {name}", set()).update(CAUSES[i] for i in np.flatnonzero(found.any(axis=0)))
+        for place, causes_found in moving.items():
+            name = place.split()[1]
+            self.assertEqual(causes_found, {declared.get(name, "one that is declared")}, name)
 
     def test_a_part_only_one_side_knows(self) -> None:
         document, _, options = bundle(3)

@@ -284,7 +284,7 @@ class Records(unittest.TestCase):
         outside = Operation(10, "x" * 201, subcontract=Subcontract("y" * 201, D(-1), D(0), -1), transfer_quantity=D(1))
         self.assertEqual(
             places(check_operation(outside)),
-            ["name", "subcontract.supplier", "transfer_quantity", "subcontract.unit_price", "subcontract.lead_days"],
+            ["name", "transfer_quantity", "subcontract.supplier", "subcontract.unit_price", "subcontract.lead_days"],
         )
         self.assertEqual(
             places(check_standard_operation(StandardOperation("A B", 1, Operation()))),

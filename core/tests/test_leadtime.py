@@ -22,11 +22,11 @@ from tally_core.calendars import (
 from tally_core.cost import standard_lots
 from tally_core.critical_path import critical_path
 from tally_core.errors import ProblemsError
+from tally_core.kinds import BOUGHT
 from tally_core.leadtime import DAY as MINUTES
 from tally_core.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
 from tally_core.schedule import Overlap, Step, schedule_backward, schedule_forward
 from tally_core.structure import Structure
-from tally_core.tables import BOUGHT
 
 from .generate import DAY, bundle
 

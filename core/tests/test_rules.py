@@ -8,7 +8,7 @@ from fractions import Fraction as F
 
 from tally_core.answers import Basis, ask, cost_answer, needs_answer, tally
 from tally_core.bundle import parse_bundle, read_bundle
-from tally_core.cost import ELEMENTS
+from tally_core.elements import ELEMENTS
 from tally_core.errors import LoopError, TallyError
 
 from .exact import Exact

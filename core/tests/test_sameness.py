@@ -9,7 +9,7 @@ from decimal import Decimal
 import numpy as np
 from tally_core.answers import Basis, ask, cost_answer, needs_answer, tally
 from tally_core.bundle import read_bundle
-from tally_core.cost import ELEMENTS
+from tally_core.elements import ELEMENTS
 
 from .generate import DAY, bundle
 

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tally_core.answers import Basis, Question, ask, tally
 from tally_core.bundle import read_bundle
-from tally_core.cost import ELEMENTS, Fixed, roll_up, standard_lots, unit_totals
+from tally_core.cost import Fixed, roll_up, standard_lots, unit_totals
+from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
 from tally_core.overlay import INPUTS, Change, lay_over, same_inputs
 from tally_core.rounding import millionths

@@ -9,10 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tally_core.answers import Basis, ask, tally
 from tally_core.bundle import read_bundle
-from tally_core.cost import ELEMENTS, roll_up, standard_lots
+from tally_core.cost import roll_up, standard_lots
 from tally_core.effectivity import Candidate, choose_sheets, in_force, overlap, revision_order
+from tally_core.elements import AT
+from tally_core.kinds import PHANTOM
 from tally_core.needs import average_needs, uses_of
-from tally_core.tables import PHANTOM
 
 from .generate import DAY, bundle
 
@@ -57,7 +58,7 @@ class TwoWays(unittest.TestCase):
             needs = average_needs(s, question.top, lots)
             # Of its own: prices, charges and operations; scrap and by-products arise from lines, and are taken out here.
             own = costs.this_level.copy()
-            own[:, [ELEMENTS.index("scrap"), ELEMENTS.index("byproduct")]] = 0.0
+            own[:, [AT["scrap"], AT["byproduct"]]] = 0.0
             total = costs.unit.sum(axis=1)
             back = np.flatnonzero(s.byproduct)
             gross = s.gross_per_unit[back] + s.gross_per_lot[back] / lots[s.parent[back]]

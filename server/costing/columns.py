@@ -5,8 +5,9 @@ from collections.abc import Iterable
 import numpy as np
 from django.db import connection
 from psycopg import Cursor
+from tally_core.tables import Column
 
-__all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan"]
+__all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan", "stored"]
 
 _WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
 #: Before its elements an array says: dimensions, whether any element is null, type of element, length, lower bound; four
@@ -62,3 +63,15 @@ def day_number(expression: str, otherwise: int) -> tuple[str, str]:
     """A column of days as ordinals, ``otherwise`` where the end is open."""
     # date.toordinal counts days from 1 January of year 1.
     return f"coalesce({expression} - date '0001-01-01' + 1, {otherwise})", "int4"
+
+
+def stored(column: Column, expression: str) -> tuple[str, str]:
+    """How a column of the core stands in the database: words as their places, flags as they are, numbers with what is meant
+    where there is none."""
+    if column.words:
+        return coded(expression, column.words)
+    if column.type == "bool":
+        return expression, "bool"
+    if column.absent != column.absent:
+        return number_or_nan(expression)
+    return f"coalesce({expression}, {column.absent:g})", "float8" if column.type == "float64" else "int4"

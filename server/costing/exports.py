@@ -6,7 +6,7 @@ from formats.document import Table, pdf
 from formats.flat import Column, list_csv
 from formats.workbook import Workbook
 from tally_core.causes import CAUSES
-from tally_core.cost import ELEMENTS
+from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
 
 from .models import Round

@@ -8,32 +8,19 @@ from uuid import UUID
 import numpy as np
 from tally_core.answers import Basis
 from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.facts import word_of
 from tally_core.overlay import INPUTS, Change, lay_over
 from workcenters.models import WorkCenter
 
 from .loaded import Loaded
 from .models import Proposal, Round
 
-__all__ = [
-    "FIELD_WORDS", "Item", "check_value", "items_of", "laid_over", "read_what_if", "round_of", "with_items",
-]  # fmt: skip
+__all__ = ["Item", "check_value", "items_of", "laid_over", "read_what_if", "round_of", "with_items"]
 
 #: Table, key, field, value; NaN takes an input away.
 Item = tuple[str, str, str, float]
 
-FIELD_WORDS = {
-    "unit_cost": "unit cost", "given_cost": "cost given by hand", "markup_percent": "markup by hand, %",
-    "overhead_percent": "material overhead, %", "costing_lot": "costing lot", "quantity": "quantity",
-    "scrap_percent": "scrap, %", "yield_percent": "yield, %", "fixed_loss": "fixed loss per lot",
-    "setup_minutes": "set-up, min", "run_minutes": "run, min", "crew": "crew", "setup_crew": "set-up crew",
-    "piece_rate": "piece rate", "outside_price": "price outside", "outside_minimum": "minimum charge",
-    "labor_rate": "labor rate", "setup_labor_rate": "set-up labor rate", "machine_rate": "machine rate",
-    "overhead_per_hour": "overhead per hour", "overhead_percent_of_labor": "overhead on labor, %",
-    "efficiency_percent": "efficiency, %",
-}  # fmt: skip
 _LARGEST = Decimal("1e12")
-_ABOVE_ZERO = ("costing_lot", "efficiency_percent", "yield_percent", "quantity")
-_MAY_BE_EMPTY = ("given_cost", "costing_lot", "piece_rate", "scrap_percent", "yield_percent", "setup_labor_rate")
 MOST_TRIED = 40
 
 
@@ -41,9 +28,10 @@ def check_value(table: str, field: str, text: str) -> Decimal | None:
     """A proposed value as typed. Raises TallyError, saying what would do; empty takes away what may be missing."""
     if field not in INPUTS.get(table, ()):
         raise TallyError(f"there is no input {field[:40]} of a {table[:20].replace('_', ' ')}")
-    word = FIELD_WORDS[field]
+    facts = INPUTS[table][field]
+    word = word_of(field, facts)
     if not text.strip():
-        if field in _MAY_BE_EMPTY:
+        if facts.clears:
             return None
         raise TallyError(f"{word} cannot be empty")
     try:
@@ -54,11 +42,12 @@ def check_value(table: str, field: str, text: str) -> Decimal | None:
     if not value.is_finite() or not -_LARGEST < value < _LARGEST:
         raise TallyError(f"{word} is a number below 10¹², not {text.strip()[:20]}")
     value = round(value, 9)
+    above_zero = (facts.tried_bound or facts.bound) == "> 0"
     if field == "markup_percent":
         if value <= -100:
             raise TallyError(f"a markup is above -100 %, not {text.strip()[:20]}")
-    elif value < 0 or (value == 0 and field in _ABOVE_ZERO):
-        raise TallyError(f"{word} is {'above' if field in _ABOVE_ZERO else 'not below'} 0, not {text.strip()[:20]}")
+    elif value < 0 or (value == 0 and above_zero):
+        raise TallyError(f"{word} is {'above' if above_zero else 'not below'} 0, not {text.strip()[:20]}")
     if field == "yield_percent" and value > 100:
         raise TallyError(f"a yield is at most 100 %, not {text.strip()[:20]}")
     return value

@@ -10,7 +10,8 @@ from parts.models import Part
 from sheets.models import BuildSheet, Line, Operation
 from sheets.records import work_center_record
 from tally_core.answers import Basis, Question
-from tally_core.cost import ELEMENTS, Costs
+from tally_core.cost import Costs
+from tally_core.elements import AT, ELEMENTS
 from tally_core.errors import MissingError, TallyError
 from tally_core.needs import Needs
 from tally_core.rates import rates_since
@@ -96,7 +97,7 @@ class _Addresses:
             if name == "moves":
                 return self._moved(*keys)
             row = loaded.row(int(keys[0]))
-            return (name, row, ELEMENTS.index(keys[1])) if name == "element" else (name, row)
+            return (name, row, AT[keys[1]]) if name == "element" else (name, row)
         except (ValueError, IndexError, TypeError, MissingError):
             raise TallyError("This figure is not part of the product under this basis.") from None
 

@@ -7,16 +7,18 @@ import numpy as np
 from sheets.models import BuildSheet
 from tally_core.answers import Basis, Question, tally
 from tally_core.causes import CAUSES, Costing, causes
-from tally_core.cost import ELEMENTS
+from tally_core.definition import Sheet
 from tally_core.effectivity import in_force
+from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
+from tally_core.facts import facts_of, word_of
 from tally_core.lot_curve import cheaper_from, cost_at, lots_to_show
+from tally_core.overlay import INPUTS
 from tally_core.rounding import millionths
 from tally_core.sensitivity import sensitivities
 from tally_core.units import SYMBOLS
 from workcenters.models import WorkCenter
 
-from .laid_over import FIELD_WORDS
 from .loaded import Loaded
 from .reads import load_question
 from .standards import MILLION
@@ -24,14 +26,18 @@ from .standards import MILLION
 __all__ = ["MOST_RANKED", "bridge", "lot_curve", "ranked_inputs"]
 
 MOST_RANKED = 100
-_RATES = ("machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent")
-_WORDS = FIELD_WORDS | {"standard": "standard cost", "batch": "batch size"}
+#: The rates of a work center but what is paid to people, which stands in two ways.
+_RATES = tuple(name for name in INPUTS["work_center"] if not name.endswith("labor_rate"))
 #: Where an input does nothing: a yield of all there is, a batch of one.
 _IDLE = {"yield_percent": 100.0, "batch": 1.0}
-_UNITS = {
-    "setup_minutes": "min", "run_minutes": "min", "overhead_percent": "%", "markup_percent": "%", "scrap_percent": "%",
-    "yield_percent": "%", "overhead_percent_of_labor": "%", "efficiency_percent": "%", "crew": "", "setup_crew": "",
-}  # fmt: skip
+
+
+def _facts(table: str, field: str) -> tuple[str, str | None]:
+    """The word for an input that is ranked, and its unit where that does not depend on the row."""
+    if table == "part" and field == "standard":
+        return "standard cost", None
+    known = facts_of(Sheet)[field] if table == "sheet" else INPUTS[table][field]
+    return word_of(field, known), known.unit
 
 
 def ranked_inputs(sheet: BuildSheet, basis: Basis, idle: bool = False) -> dict[str, Any]:
@@ -74,8 +80,8 @@ def _of_table(loaded: Loaded, table: str, columns: dict[str, np.ndarray]) -> lis
 
 def _named(loaded: Loaded, table: str, field: str, row: int) -> dict[str, Any]:
     """An input in words, with its value, what it is known by, and the figure that opens."""
-    numbers, unit = loaded.parts.numbers, _UNITS.get(field)
-    words = {"table": table, "field": field, "word": _WORDS[field]}
+    numbers, (word, unit) = loaded.parts.numbers, _facts(table, field)
+    words = {"table": table, "field": field, "word": word}
     if table in ("part", "sheet"):
         key = str(int(loaded.part_ids[row]))
         money = field in ("unit_cost", "given_cost", "standard")
@@ -123,12 +129,13 @@ def _of_centers(loaded: Loaded, columns: dict[str, np.ndarray]) -> list[dict[str
         for field in (*_RATES, *(("labor_rate", "setup_labor_rate") if apart else ("every_labor_rate",))):
             moves = float(sums[field][at])
             own = field.removeprefix("every_")
+            word, unit = _facts("work_center", own)
             if moves:
                 found.append({
-                    "table": "work_center", "field": own, "word": _WORDS[own], "key": str(key), "name": center.code,
+                    "table": "work_center", "field": own, "word": word, "key": str(key), "name": center.code,
                     "more": center.name, "figure": f"moves:work_center:{key}:{field}",
                     "value": float(getattr(loaded.operations, own)[first[at]]),
-                    "unit": _UNITS.get(own, f"{loaded.currency} per h"), "moves": moves,
+                    "unit": f"{loaded.currency} per h" if unit is None else unit, "moves": moves,
                 })  # fmt: skip
     return found
 

@@ -19,28 +19,18 @@ from tally_core.calendars import PLAIN_WEEK, parse_shifts
 from tally_core.definition import WorkCenter as WorkCenterRecord
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import MissingError, TallyError
+from tally_core.kinds import TAKES_SHEET
 from tally_core.leadtime import TimeTable, order_of_work
 from tally_core.rates import center_on, rates_since
 from tally_core.structure import build_structure
-from tally_core.tables import (
-    KINDS,
-    LINE_KINDS,
-    MADE,
-    NO_END,
-    NO_START,
-    PHANTOM,
-    RUN_BASES,
-    LineTable,
-    OperationTable,
-    PartTable,
-)  # fmt: skip
-from tally_core.units import SYMBOLS
+from tally_core.tables import LineTable, OperationTable, PartTable, columns_of
 from workcenters.models import WorkCenter
 
-from .columns import coded, day_number, fetch_columns, keys_text, number_or_nan
+from .columns import fetch_columns, keys_text, number_or_nan
 from .laid_over import laid_over
 from .loaded import Loaded, PartNumbers
 from .standards import fixed_for
+from .table_columns import LINE_COLUMNS, OPERATION_COLUMNS, PART_COLUMNS, as_held
 
 __all__ = [
     "load_catalogue",
@@ -56,53 +46,6 @@ __all__ = [
     "with_sheet_read_again",
     "with_times_read_again",
 ]
-
-_PART_COLUMNS = {
-    "id": ("p.id", "int8"),
-    "kind": coded("p.kind", KINDS),
-    "unit": coded("p.unit", SYMBOLS),
-    "unit_cost": number_or_nan("p.unit_cost"),
-    "given_cost": number_or_nan("p.given_cost"),
-    "markup_percent": ("coalesce(p.markup_percent, 0)", "float8"),
-    "overhead_percent": number_or_nan("p.overhead_percent"),
-    "costing_lot": number_or_nan("p.costing_lot"),
-    "whole_only": ("p.whole_only", "bool"),
-}
-_LINE_COLUMNS = {
-    "id": ("l.id", "uuid"),
-    "sheet": ("l.sheet_id", "int8"),
-    "child": ("coalesce(l.part_id, -1)", "int8"),
-    "kind": coded("l.kind", LINE_KINDS),
-    "quantity": number_or_nan("l.quantity"),
-    # No unit of its own: -1, and the part's stock unit is meant.
-    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {coded('l.unit', SYMBOLS)[0]} END", "int4"),
-    "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
-    "scrap_percent": number_or_nan("l.scrap_percent"),
-    "yield_percent": number_or_nan("l.yield_percent"),
-    "fixed_loss": number_or_nan("l.fixed_loss"),
-    "operation": ("coalesce(l.operation_id, '00000000-0000-0000-0000-000000000000')", "uuid"),
-    "option": ("coalesce(l.option_id, -1)", "int4"),
-    "removes": ("l.option_id IS NOT NULL AND l.option_action = 'remove'", "bool"),
-    "customer_supplied": ("l.customer_supplied", "bool"),
-    "not_fitted": ("l.not_fitted", "bool"),
-    "first_day": day_number("l.effective_from", NO_START),
-    "last_day": day_number("l.effective_to", NO_END),
-    "item": ("coalesce(l.item, 0)", "int4"),
-}
-_RATES = ("labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent")
-_OPERATION_COLUMNS = {
-    "id": ("o.id", "uuid"),
-    "center": ("coalesce(o.work_center_id, -1)", "int8"),
-    "sheet": ("o.sheet_id", "int8"),
-    "sequence": ("o.sequence", "int4"),
-    "run_basis": coded("o.run_basis", RUN_BASES),
-    "outside_price": number_or_nan("CASE WHEN o.outside THEN o.unit_price END"),
-    "outside_minimum": ("o.minimum_charge", "float8"),
-    "setup_labor_rate": ("coalesce(w.setup_labor_rate, w.labor_rate, 0)", "float8"),
-} | {
-    name: number_or_nan(f"o.{name}")
-    for name in ("setup_minutes", "run_minutes", "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent")
-} | {name: (f"coalesce(w.{name}, {100 if 'efficiency' in name else 0})", "float8") for name in _RATES}  # fmt: skip
 
 
 def part_named(number: str) -> Part:
@@ -147,27 +90,17 @@ def _load(
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
-        _PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
+        PART_COLUMNS, f"FROM parts_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
     )
     ids = rows["id"].astype(np.int64)
-    made = ids[np.isin(rows["kind"], (MADE, PHANTOM))]
+    made = ids[TAKES_SHEET[rows["kind"]]]
     # Ascending by sheet, for the lines to find their part.
     sheets, made_by, batches = _sheets_in_force(None if everything else made, day, drafts, sheet)
     part_row = np.searchsorted(ids, made_by).astype(np.int32)
     batch = np.full(len(ids), np.nan)
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
-    parts = PartTable(
-        numbers=PartNumbers(ids),
-        kind=rows["kind"].astype(np.int8),
-        unit=rows["unit"].astype(np.int16),
-        batch=batch,
-        whole_only=rows["whole_only"].copy(),
-        **{
-            n: rows[n].astype(float)
-            for n in ("unit_cost", "given_cost", "markup_percent", "overhead_percent", "costing_lot")
-        },
-    )
+    parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
 
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
@@ -233,7 +166,7 @@ def _read_operations(
 ) -> tuple[OperationTable, np.ndarray, np.ndarray]:
     """The operations of some sheets at the rates of a day, with their keys and those of their work centers."""
     work = fetch_columns(
-        _OPERATION_COLUMNS,
+        OPERATION_COLUMNS,
         """FROM sheets_operation o LEFT JOIN workcenters_workcenter w ON w.id = o.work_center_id
         WHERE o.sheet_id = ANY(%s::bigint[])""",
         [sheet_keys],
@@ -241,16 +174,7 @@ def _read_operations(
     made_by = part_of(work["sheet"])
     order = np.lexsort((work["sequence"], made_by))
     work = {name: column[order] for name, column in work.items()}
-    operations = OperationTable(
-        parent=made_by[order],
-        sequence=work["sequence"].astype(np.int32),
-        run_basis=work["run_basis"].astype(np.int8),
-        **{
-            n: work[n].astype(float)
-            for n in OperationTable.__dataclass_fields__
-            if n not in ("parent", "sequence", "run_basis")
-        },
-    )
+    operations = OperationTable(parent=made_by[order], **as_held(work, OperationTable))
     center_ids = work["center"].astype(np.int64)
     for center in WorkCenter.objects.exclude(rates=[]):
         _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
@@ -280,7 +204,7 @@ def _read_lines(
 ) -> tuple[LineTable, np.ndarray]:
     """The lines of some sheets in list order, with their keys. Raises TallyError for a part not in ``part_ids``."""
     rows = fetch_columns(
-        _LINE_COLUMNS,
+        LINE_COLUMNS,
         f"FROM sheets_line l WHERE l.sheet_id = ANY(%s::bigint[]) {only} ORDER BY l.sheet_id, l.position, l.id",
         [sheet_keys, *more],
     )
@@ -293,12 +217,13 @@ def _read_lines(
     lines = LineTable(
         parent=part_of(rows["sheet"]),
         child=child,
-        kind=rows["kind"].astype(np.int8),
         unit=np.where(unit >= 0, unit, stock_unit[child]) if len(part_ids) else unit,
         operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
-        **{n: rows[n].astype(np.int32) for n in ("option", "first_day", "last_day", "item")},
-        **{n: rows[n].astype(float) for n in ("quantity", "scrap_percent", "yield_percent", "fixed_loss")},
-        **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
+        **{
+            n: rows[n].astype(columns_of(LineTable)[n].type)
+            for n in ("option", "first_day", "last_day", "per_lot", "removes")
+        },
+        **as_held(rows, LineTable),
     )
     return lines, rows["id"].copy()
 

@@ -12,14 +12,15 @@ from sheets.models import Line, Operation
 from sheets.records import plain_decimal
 from tally_core.answers import Basis, Question
 from tally_core.causes import CAUSES
-from tally_core.cost import ELEMENTS, roll_up, standard_lots
+from tally_core.cost import roll_up, standard_lots
+from tally_core.elements import ELEMENTS
 from tally_core.errors import MissingError, TallyError
+from tally_core.overlay import input_word
 from tally_core.structure import build_structure
 from workcenters.models import WorkCenter
 
 from .actions.propose import OWN
 from .jobs import WAITING
-from .laid_over import FIELD_WORDS
 from .loaded import Loaded
 from .models import Proposal, Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
 from .opening import open_figure, proposed_in
@@ -262,7 +263,7 @@ def _proposal(row: Proposal, record: Any) -> dict[str, Any]:
         "name": name,
         "more": more,
         "field": row.field,
-        "word": FIELD_WORDS[row.field],
+        "word": input_word(row.field),
         "now": plain_decimal(now),
         "value": plain_decimal(row.value),
         "source": row.source,

@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 from tally_core.answers import Basis
-from tally_core.cost import ELEMENTS, Fixed
-from tally_core.tables import BOUGHT, CHARGE
+from tally_core.cost import Fixed
+from tally_core.elements import ELEMENTS
+from tally_core.kinds import HAS_PRICE
 
 from .columns import day_number, fetch_columns, keys_text
 
@@ -84,5 +85,5 @@ def fixed_for(part_ids: np.ndarray, kind: np.ndarray, basis: Basis, top: int) ->
     rows = np.searchsorted(part_ids, found.part)
     stands = rows != top
     if basis.prices == "standards":
-        stands &= np.isin(kind[rows], (BOUGHT, CHARGE))
+        stands &= HAS_PRICE[kind[rows]]
     return found.fixed(rows[stands], np.flatnonzero(stands))

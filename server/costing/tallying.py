@@ -11,9 +11,9 @@ from tally_core.answers import Basis
 from tally_core.causes import CAUSES, Costing, causes
 from tally_core.cost import Fixed, roll_up, standard_lots
 from tally_core.errors import TallyError
+from tally_core.kinds import HAS_PRICE, IS_ITSELF, TAKES_SHEET
 from tally_core.rounding import millionths
 from tally_core.structure import Structure, build_structure
-from tally_core.tables import BOUGHT, CHARGE, MADE, PHANTOM
 
 from .copying import copy_rows
 from .laid_over import Item, items_of, with_items
@@ -98,14 +98,14 @@ def tally_round(round: Round, say: Callable[[str, int], None]) -> Tallied:
     say(f"rolling up {len(loaded.lines):,} lines", 2)
     s = build_structure(loaded.parts, loaded.lines, loaded.operations, round.first_day)
     parts = loaded.parts
-    unsheeted = np.isin(parts.kind, (MADE, PHANTOM)) & np.isnan(parts.batch) & np.isnan(parts.given_cost)
-    unpriced = np.isin(parts.kind, (BOUGHT, CHARGE)) & np.isnan(parts.unit_cost) & np.isnan(parts.given_cost)
+    unsheeted = TAKES_SHEET[parts.kind] & np.isnan(parts.batch) & np.isnan(parts.given_cost)
+    unpriced = HAS_PRICE[parts.kind] & np.isnan(parts.unit_cost) & np.isnan(parts.given_cost)
     if round.scope == "chosen":
         wanted = np.isin(loaded.part_ids, list(round.chosen.values_list("pk", flat=True)))
     else:
         wanted = np.ones(len(parts), dtype=bool) if round.scope == "all" else _touched(loaded, s, items)
     # A phantom is not costed on its own.
-    wanted &= parts.kind != PHANTOM
+    wanted &= IS_ITSELF[parts.kind]
     newest = read_standards(None)
     fixed = _outside(loaded, wanted, read_standards(round.first_day))
     rests = unsheeted.copy()

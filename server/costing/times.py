@@ -17,12 +17,12 @@ from tally_core.answers import Basis
 from tally_core.calendars import PLAIN_WEEK, Calendar, parse_shifts
 from tally_core.cost import job_lots, standard_lots
 from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.kinds import BOUGHT, HAS_PRICE
 from tally_core.leadtime import DAY, Elapsed, TimeTable, elapsed
 from tally_core.needs import Needs, job_needs
 from tally_core.ordering import reachable
 from tally_core.schedule import Overlap, Scheduled, Step, routing_order, schedule_backward, schedule_forward
 from tally_core.structure import Structure
-from tally_core.tables import BOUGHT, CHARGE
 from tally_core.to_order import covered_on, to_order
 from workcenters.models import WorkCenter
 
@@ -216,7 +216,7 @@ def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: 
         for operation, child in zip(at[usages].tolist(), s.child[usages].tolist(), strict=True):
             below.setdefault(operation, []).append(there[child])
         rows = range(*s.operations_of(part).indices(len(work)))
-        if s.parts.kind[part] in (BOUGHT, CHARGE):
+        if HAS_PRICE[s.parts.kind[part]]:
             days = float(times.lead_days[part]) if s.parts.kind[part] == BOUGHT else 0.0
             there[part] = network.add(Step(days * DAY), [], "order", part)
         elif not rows:

@@ -9,8 +9,8 @@ from sheets.models import BuildSheet, Line
 from sheets.records import class_record
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
+from tally_core.kinds import COMPONENT, MADE
 from tally_core.numbering import next_numbers, numbers_by_position
-from tally_core.tables import COMPONENT, MADE
 
 from .kept_numbers import why_kept
 from .models import Part, PartClass

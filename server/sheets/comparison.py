@@ -51,10 +51,9 @@ class _Side:
         for at in range(*here.indices(len(s.line))):
             self.line_cost[UUID(bytes=bytes(loaded.line_ids[s.line[at]]))] = float(vectors[at].sum())
         lot = costs.lots[question.top]
-        work = operation_costs(s.operations, s.starts, costs.lots[s.operations.parent])
+        whole = operation_costs(s.operations, s.starts, costs.lots[s.operations.parent]).whole()
         for at in range(*s.operations_of(question.top).indices(len(s.operations))):
-            whole = work.setup[at] + work.labor[at] + work.machine[at] + work.overhead[at] + work.subcontract[at]
-            self.operation_cost[UUID(bytes=bytes(loaded.operation_ids[at]))] = float(whole / lot)
+            self.operation_cost[UUID(bytes=bytes(loaded.operation_ids[at]))] = float(whole[at] / lot)
 
     def label(self, table: str, index: int | None) -> dict[str, Any] | None:
         """What names a row of this side, and its cost."""

@@ -12,10 +12,10 @@ from parts.models import Part
 from parts.stock_levels import stock_levels
 from tally_core.answers import Basis, tally
 from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.kinds import BOUGHT, IS_ITSELF, PART_KINDS
 from tally_core.needs import average_needs, job_needs
 from tally_core.ordering import reachable
 from tally_core.rounding import round_up
-from tally_core.tables import BOUGHT, KINDS, PHANTOM
 from tally_core.to_order import to_order
 from tally_core.units import SYMBOLS
 
@@ -83,7 +83,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
         each[index, top] = needs[index, top] = 0.0
     options = {o["code"]: o for o in options_of(loaded)}
     known = [_options_below(loaded, top) for top in tops]
-    shown = np.flatnonzero((each.sum(axis=0) > 0) & (loaded.parts.kind != PHANTOM))
+    shown = np.flatnonzero((each.sum(axis=0) > 0) & (IS_ITSELF[loaded.parts.kind]))
     held = Part.objects.in_bulk(loaded.part_ids[shown].tolist())
     levels = stock_levels(held.values())
     numbers = loaded.parts.numbers
@@ -98,7 +98,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
         return {
             "part": numbers[i],
             "description": held[key].description,
-            "kind": KINDS[loaded.parts.kind[i]],
+            "kind": PART_KINDS[loaded.parts.kind[i]],
             "unit": SYMBOLS[loaded.parts.unit[i]],
             "unit_cost": round(float(cost[i]), 9) if loaded.parts.kind[i] == BOUGHT or cost[i] else None,
             "each": np.round(each[:, i], 9).tolist(),

@@ -16,13 +16,14 @@ from costing.standards import MILLION
 from django.db import connection
 from parts.given import GIVEN_WORDS
 from tally_core.answers import Basis, Question, tally
-from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
+from tally_core.cost import Costs, operation_costs
 from tally_core.effectivity import Candidate, choose_sheets
+from tally_core.elements import AT, ELEMENTS
 from tally_core.errors import MissingError, TallyError
+from tally_core.kinds import TAKES_SHEET
 from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 from tally_core.needs import average_needs
 from tally_core.structure import Structure
-from tally_core.tables import MADE, PHANTOM
 
 from .held import Figures, Held, hold, mark_now, state_around
 from .models import BuildSheet, Option
@@ -232,15 +233,15 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
     costs, needs = tally(question)
     met = np.zeros(len(s.parts), dtype=bool)
     met[[question.top, *np.unique(s.child).tolist()]] = True
-    lacking = met & np.isin(s.parts.kind, (MADE, PHANTOM)) & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
+    lacking = met & TAKES_SHEET[s.parts.kind] & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
     net, gross, vectors = line_vectors(s, costs)
     lines = np.full((len(loaded.lines), 3 + len(ELEMENTS)), np.nan)
     lines[s.line] = np.column_stack((net, gross, vectors.sum(axis=1), vectors))
     lot = costs.lots[s.operations.parent]
     work = operation_costs(s.operations, s.starts, lot)
     stacked = np.zeros((len(lot), len(ELEMENTS)))
-    for name in ("setup", "labor", "machine", "overhead", "subcontract"):
-        stacked[:, ELEMENTS.index(name)] = getattr(work, name) / lot
+    for name, amount in work.amounts().items():
+        stacked[:, AT[name]] = amount / lot
     spent = elapsed(s, times, costs.lots)
     elapsed_days, routing_days = routing_times(s, times, spent)
     return Figures(
@@ -282,6 +283,6 @@ def line_vectors(s: Structure, costs: Costs) -> tuple[np.ndarray, np.ndarray, np
     total = costs.unit.sum(axis=1)[s.child]
     charged = ~s.free & ~s.byproduct
     vectors = np.where(charged, net, 0.0)[:, None] * costs.unit[s.child]
-    vectors[:, SCRAP] += np.where(charged, gross - net, 0.0) * total
-    vectors[:, ELEMENTS.index("byproduct")] -= np.where(s.byproduct & ~s.free, gross, 0.0) * total
+    vectors[:, AT["scrap"]] += np.where(charged, gross - net, 0.0) * total
+    vectors[:, AT["byproduct"]] -= np.where(s.byproduct & ~s.free, gross, 0.0) * total
     return net, gross, vectors

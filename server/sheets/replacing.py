@@ -11,8 +11,8 @@ from parts.models import Part
 from tally_core.answers import Basis
 from tally_core.cost import roll_up, standard_lots
 from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.kinds import LINE_KIND, TAKES_SHEET
 from tally_core.structure import build_structure
-from tally_core.tables import MADE, PHANTOM
 from tally_core.units import dimension
 
 from .models import Line
@@ -44,7 +44,7 @@ def replacement(old: Part, new: Part, day: date) -> dict[str, Any]:
     """
     refuse_exchange(old, new)
     lines = list(
-        Line.objects.filter(part=old, kind__in=("component", "byproduct"))
+        Line.objects.filter(part=old, kind__in=[k for k, kind in LINE_KIND.items() if kind.names_part])
         .filter(Q(sheet__status="draft") | Q(sheet__status="released"))
         .exclude(sheet__status="released", sheet__effective_to__lte=day)
         .select_related("sheet__part")
@@ -89,7 +89,7 @@ def _effects(
     exchanged = loaded.lines.child == a
     loaded.lines.child = np.where(exchanged, b, loaded.lines.child).astype(np.int32)
     after = _unit_costs(loaded, day)
-    lacking = np.isin(loaded.parts.kind, (MADE, PHANTOM)) & np.isnan(loaded.parts.batch)
+    lacking = TAKES_SHEET[loaded.parts.kind] & np.isnan(loaded.parts.batch)
     found: dict[int, tuple[float | None, float | None, int | None]] = {}
     for user in users:
         row = loaded.row(user.id)

@@ -6,41 +6,29 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from costing.columns import coded, day_number, fetch_columns, keys_text, number_or_nan
+from costing.columns import coded, day_number, fetch_columns, keys_text
 from costing.loaded import PartNumbers
+from costing.table_columns import LINE_COLUMNS, PART_COLUMNS
 from django.db import connection
 from tally_core.checks import Finding, check
-from tally_core.survey import LIFECYCLES, Survey
-from tally_core.tables import KINDS, LINE_KINDS, NO_END, NO_START
-from tally_core.units import SYMBOLS
+from tally_core.kinds import LIFECYCLES
+from tally_core.survey import Survey
+from tally_core.tables import NO_END, NO_START
 
 from .models import Line, Option
 
 __all__ = ["Surveyed", "below", "find", "load_survey", "revision_words"]
 
-_PART_COLUMNS = {
-    "id": ("p.id", "int8"),
-    "kind": coded("p.kind", KINDS),
-    "unit": coded("p.unit", SYMBOLS),
+_PART_COLUMNS = {n: PART_COLUMNS[n] for n in ("id", "kind", "unit")} | {
     "lifecycle": coded("p.lifecycle", LIFECYCLES),
     "costed": ("p.unit_cost IS NOT NULL OR p.given_cost IS NOT NULL", "bool"),
 }
-_LINE_COLUMNS = {
-    "id": ("l.id", "uuid"),
-    "sheet": ("l.sheet_id", "int8"),
-    "child": ("coalesce(l.part_id, -1)", "int8"),
-    "line_kind": coded("l.kind", LINE_KINDS),
-    "item": ("coalesce(l.item, 0)", "int4"),
-    "quantity": number_or_nan("l.quantity"),
-    "line_unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {coded('l.unit', SYMBOLS)[0]} END", "int4"),
-    "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
-    "fixed_loss": number_or_nan("l.fixed_loss"),
-    "option": ("coalesce(l.option_id, -1)", "int4"),
-    "removes": ("l.option_id IS NOT NULL AND l.option_action = 'remove'", "bool"),
-    "customer_supplied": ("l.customer_supplied", "bool"),
-    "not_fitted": ("l.not_fitted", "bool"),
-    "line_first_day": day_number("l.effective_from", NO_START),
-    "line_last_day": day_number("l.effective_to", NO_END),
+#: Columns of lines by their names in a survey.
+_OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_day", "line_last_day": "last_day"} | {
+    n: n
+    for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
+}  # fmt: skip
+_LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
     "places": ("cardinality(l.reference_designators)", "int4"),
 }
 

@@ -14,12 +14,12 @@ from parts.models import Part
 from sheets.models import Line, Operation
 from tally_core.cells import Cell
 from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.overlay import INPUTS
+from tally_core.overlay import INPUTS, input_word
 from tally_core.titled import TitledList
 from workcenters.models import WorkCenter
 
 from costing.jobs import open_round_for
-from costing.laid_over import FIELD_WORDS, check_value
+from costing.laid_over import check_value
 from costing.models import Proposal, Round
 
 __all__ = ["COLUMNS", "OWN", "Selection", "propose", "propose_list", "propose_percent", "withdraw"]
@@ -33,7 +33,7 @@ COLUMNS = {
     "work_center": ("work center", "code"),
     "reason": ("reason", "why"),
 } | {
-    field: (field.replace("_", " "), FIELD_WORDS[field]) for table in ("part", "work_center") for field in INPUTS[table]
+    field: (field.replace("_", " "), input_word(field)) for table in ("part", "work_center") for field in INPUTS[table]
 }  # fmt: skip
 _MOST_ROWS, _MOST_BY_HAND = 60_000, 1000
 
@@ -133,7 +133,7 @@ def _refuse_wrong_kind(table: str, field: str, row: Any) -> None:
     if table == "operation" and row.outside != field.startswith("outside") and field != "yield_percent":
         where = "done outside" if row.outside else "done at a work center"
         raise TallyError(
-            f"operation {row.sequence} of {row.sheet.part.number} is {where} and has no {FIELD_WORDS[field]}"
+            f"operation {row.sequence} of {row.sheet.part.number} is {where} and has no {input_word(field)}"
         )
 
 
@@ -186,7 +186,7 @@ def propose_percent(
         if table == "operation":
             rows = [row for row in rows if row.outside == field.startswith("outside") or field == "yield_percent"]
         if not rows:
-            raise ProblemsError([Problem("selection", f"nothing of {selection.words()} has a {FIELD_WORDS[field]}")])
+            raise ProblemsError([Problem("selection", f"nothing of {selection.words()} has a {input_word(field)}")])
         if len(rows) > _MOST_ROWS:
             raise ProblemsError(
                 [Problem("selection", f"{len(rows):,} rows at once are too many; {_MOST_ROWS:,} are kept in one go")]
@@ -203,7 +203,7 @@ def propose_percent(
                 problems.append(
                     Problem(
                         "percent",
-                        f"{share.normalize():+f} % makes {FIELD_WORDS[field]} of {name} {value.normalize():f}: {error}",
+                        f"{share.normalize():+f} % makes {input_word(field)} of {name} {value.normalize():f}: {error}",
                     )
                 )
                 continue
@@ -250,7 +250,7 @@ def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[Cell]], sourc
     if table not in at or not fields:
         raise ProblemsError([Problem("", (
             "the first row must name the columns: Part or Work center, and at least one of "
-            f"{', '.join(FIELD_WORDS[f] for f in (*INPUTS['part'], *INPUTS['work_center']))}"
+            f"{', '.join(input_word(f) for f in (*INPUTS['part'], *INPUTS['work_center']))}"
         ))])  # fmt: skip
     if len(rows) > _MOST_ROWS:
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
@@ -272,7 +272,7 @@ def _items(listed: TitledList, table: str, fields: list[str]) -> tuple[list[dict
             try:
                 value = row.amount(field)
             except ValueError as error:
-                unread.append(Problem(place, f"{FIELD_WORDS[field]}: {error}"))
+                unread.append(Problem(place, f"{input_word(field)}: {error}"))
                 continue
             if value is not None:
                 items.append(

@@ -13,7 +13,8 @@ from parts.actions.save_part import save_part
 from parts.models import Part
 from sheets.actions.load_bundle import load_bundle
 from tally_core.causes import CAUSES
-from tally_core.cost import ELEMENTS, Fixed, roll_up, standard_lots
+from tally_core.cost import Fixed, roll_up, standard_lots
+from tally_core.elements import ELEMENTS
 from tally_core.overlay import same_inputs
 from tally_core.structure import build_structure
 from testing import load, person, rod_and_tube

@@ -3,9 +3,8 @@
 from django.test import TestCase
 from parts.models import Part
 from sheets.models import BuildSheet
+from tally_core.overlay import INPUTS, input_word
 from testing import Api, load, rod_and_tube, sheet_of
-
-from costing.laid_over import FIELD_WORDS
 
 
 class Questions(TestCase):
@@ -45,7 +44,7 @@ class Questions(TestCase):
         # (1.2 + 3 + 1) min at 40 an hour, set-up among it: the center states no rate of its own for that.
         self.assertAlmostEqual(labor["moves"], 5.2 / 60 * 40 / 100, places=9)
         for item in ranked["items"]:
-            self.assertIn(item["word"], [*FIELD_WORDS.values(), "batch size"])
+            self.assertIn(item["word"], [*(input_word(f) for fields in INPUTS.values() for f in fields), "batch size"])
             status, working = self.api.get("/costing/working", sheet=self.sheet.pk, figure=item["figure"])
             self.assertEqual(status, 200, working)
             self.assertAlmostEqual(working["value"], item["moves"], places=9)

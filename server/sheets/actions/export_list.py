@@ -15,12 +15,13 @@ from formats.safe_text import inert
 from formats.workbook import Sheet, Workbook
 from parts.models import Part
 from tally_core.answers import Basis, Question, tally
-from tally_core.cost import ELEMENTS, SCRAP, Costs, operation_costs
+from tally_core.cost import Costs, operation_costs
+from tally_core.elements import AT, ELEMENT, ELEMENTS
 from tally_core.errors import TallyError
+from tally_core.kinds import GIVES_BACK, LINE_KIND, LINE_KINDS, PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
 from tally_core.needs import Needs
 from tally_core.rounding import decimal_text
 from tally_core.structure import Structure
-from tally_core.tables import BYPRODUCT, CHARGE, KINDS, PER_CYCLE, PER_UNIT, PHANTOM
 from tally_core.units import SYMBOLS
 
 from sheets.models import BuildSheet, Line, Operation
@@ -86,7 +87,7 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
             raise TallyError(
                 f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle."
             )
-        opens = row.line < 0 or (counted[row.line] and lines.kind[row.line] != BYPRODUCT)
+        opens = row.line < 0 or (counted[row.line] and not GIVES_BACK[lines.kind[row.line]])
         if row.operation >= 0 or not opens:
             continue
         below = [
@@ -135,11 +136,11 @@ def _flat(listing: CostList) -> Iterator[list[Any]]:
     net, gross, vectors = line_vectors(s, costs)
     usage = {line: at for at, line in enumerate(s.line.tolist())}
     lot = costs.lots[s.operations.parent]
-    work = operation_costs(s.operations, s.starts, lot)
+    amounts = operation_costs(s.operations, s.starts, lot).amounts()
     share = [1.0] * len(listing.rows)
     for index, row in enumerate(listing.rows):
         name, described = s.parts.numbers[row.part], listing.descriptions[row.part]
-        kind, stock = KINDS[s.parts.kind[row.part]], SYMBOLS[s.parts.unit[row.part]]
+        kind, stock = PART_KINDS[s.parts.kind[row.part]], SYMBOLS[s.parts.unit[row.part]]
         above = share[row.above] if row.above >= 0 else 1.0
         if row.line >= 0:
             at = usage.get(row.line)
@@ -154,7 +155,8 @@ def _flat(listing: CostList) -> Iterator[list[Any]]:
                 yield [row.level, item, name, described, why, quantity, unit]
                 continue
             share[index] = above * net[at]
-            kind = "by-product" if lines.kind[row.line] == BYPRODUCT else kind
+            line_kind = LINE_KIND[LINE_KINDS[lines.kind[row.line]]]
+            kind = line_kind.word if line_kind.gives_back else kind
             vector = vectors[at] * above
             yield [row.level, item, name, described, kind, decimal_text(s.quantity[at]), unit, _loss(listing, row.line),
                              decimal_text(net[at]), decimal_text(gross[at]), stock, decimal_text(costs.unit[row.part].sum()),
@@ -162,8 +164,8 @@ def _flat(listing: CostList) -> Iterator[list[Any]]:
         elif row.operation >= 0:
             title, place = listing.names[row.operation]
             vector = np.zeros(len(ELEMENTS))
-            for element in ("setup", "labor", "machine", "overhead", "subcontract"):
-                vector[ELEMENTS.index(element)] = getattr(work, element)[row.operation] / lot[row.operation] * above
+            for element, amount in amounts.items():
+                vector[AT[element]] = amount[row.operation] / lot[row.operation] * above
             yield [row.level, s.operations.sequence[row.operation], place, title, "operation", "", "", "", "", "", "", "",
                              decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
         else:
@@ -365,7 +367,7 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
                 )
             else:
                 formula = f"={c['Net per unit']}*{parts.cell(name, child)}"
-                if e == SCRAP:
+                if name == "scrap":
                     formula += f"+({c['Gross per unit']}-{c['Net per unit']})*{parts.cell('Unit cost', child)}"
                 cells.append(lines.formula(formula, vectors[at, e]))
         lines.row([
@@ -408,7 +410,7 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
     standing = set(fixed.rows.tolist()) if fixed is not None else set()
     for i in range(len(p)):
         c = parts.cells()
-        kind, given = p.kind[i], not np.isnan(p.given_cost[i])
+        kind, given = PART_KIND[PART_KINDS[p.kind[i]]], not np.isnan(p.given_cost[i])
         need: Any = None
         if needs is not None:
             if i == listing.question.top:
@@ -422,7 +424,7 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
         lot_unset = "1" if np.isnan(p.costing_lot[i]) else c["Costing lot"]
         lot = f"={lot_unset}"
         if needs is not None:
-            whole = p.whole_only[i] and kind != PHANTOM
+            whole = p.whole_only[i] and kind.itself
             rounded = f"ROUNDUP({c['Needed']}-1E-12*MAX(1,{c['Needed']}),0)" if whole else c["Needed"]
             lot = f"=IF({c['Needed']}>0,{rounded},{lot_unset})"
         cells: list[Any] = []
@@ -435,19 +437,18 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
                 cells.append(float(costs.unit[i, e]))
                 continue
             if given:
-                formula = f"={c['Given cost']}" if name == ("other" if kind == CHARGE else "material") else ""
-            elif KINDS[kind] == "bought":
-                formula = {"material": f"={c['Price']}", "overhead": f"={c['Price']}*{c['Overhead %']}/100"}.get(
-                    name, ""
-                )
-            elif kind == CHARGE:
-                formula = f"={c['Price']}" if name == "other" else ""
+                formula = f"={c['Given cost']}" if name == (kind.priced_as or "material") else ""
+            elif kind.priced_as:
+                if name == kind.priced_as:
+                    formula = f"={c['Price']}"
+                elif name == "overhead" and kind.bears_overhead:
+                    formula = f"={c['Price']}*{c['Overhead %']}/100"
             else:
                 terms = []
                 if used.stop > used.start:
                     terms.append(f"SUM({lines.block(name, used.start, used.stop)})")
-                title = {"setup": "Set-up"}.get(name, name.capitalize())
-                if steps.stop > steps.start and title in work.columns:
+                title = ELEMENT[name].word.capitalize()
+                if steps.stop > steps.start and ELEMENT[name].of_operations:
                     terms.append(f"SUM({work.block(title, steps.start, steps.stop)})")
                 formula = "=" + "+".join(terms) if terms else ""
             if name == "other" and marked:
@@ -457,7 +458,7 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
                 formula = f"={own}+({own}+SUM({others}))*{c['Markup %']}/100"
             cells.append(parts.formula(formula, costs.unit[i, e]) if formula else 0)
         parts.row([
-            i + 1, p.numbers[i], listing.descriptions[i], KINDS[kind], SYMBOLS[p.unit[i]], p.unit_cost[i], p.overhead_percent[i],
+            i + 1, p.numbers[i], listing.descriptions[i], PART_KINDS[p.kind[i]], SYMBOLS[p.unit[i]], p.unit_cost[i], p.overhead_percent[i],
             p.given_cost[i], marked or None, p.costing_lot[i], need, parts.formula(lot, costs.lots[i]), *cells,
             parts.formula(f"=SUM({c[ELEMENTS[0]]}:{c[ELEMENTS[-1]]})", costs.unit[i].sum()),
         ])  # fmt: skip
@@ -484,7 +485,7 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
             tree.row([row.level, int(s.operations.sequence[row.operation]), place, title, "operation", *[None] * 8,
                       tree.formula(f"={above}*SUM({block})", held * worked[row.operation])], indent=row.level)  # fmt: skip
         elif row.line < 0:
-            tree.row([0, None, name, described, KINDS[s.parts.kind[part]], 1, stock, None, 1, 1, stock, unit_cost, 1,
+            tree.row([0, None, name, described, PART_KINDS[s.parts.kind[part]], 1, stock, None, 1, 1, stock, unit_cost, 1,
                       tree.formula(f"={c['Unit cost']}", costs.unit[part].sum())], indent=0, strong=True)  # fmt: skip
         else:
             item = int(table.item[row.line]) or None
@@ -500,7 +501,7 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
                 )
                 continue
             share[index] = held * net[at]
-            kind = "by-product" if s.byproduct[at] else KINDS[s.parts.kind[part]]
+            kind = "by-product" if s.byproduct[at] else PART_KINDS[s.parts.kind[part]]
             tree.row([
                 row.level, item, name, described, kind, tree.formula(f"={lines.cell('Quantity', at)}", s.quantity[at]),
                 SYMBOLS[table.unit[row.line]], _loss(listing, row.line) or None,

@@ -1,0 +1,39 @@
+"""The cost elements: what a cost is made of, each declared once.
+
+In arrays of figures an element stands at its place in :data:`ELEMENTS`, which is also the order in which it is shown. The order is
+part of no stored format: what is kept names its elements.
+"""
+
+from dataclasses import dataclass
+
+__all__ = ["AT", "ELEMENT", "ELEMENTS", "OF_OPERATIONS", "Element"]
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """One cost element.
+
+    Attributes:
+        word: for people.
+        of_operations: an operation yields it (rules C3, C4), and ``cost.OperationCosts`` has it under its name; else it comes
+            with parts and lines.
+    """
+
+    word: str
+    of_operations: bool = False
+
+
+ELEMENT: dict[str, Element] = {
+    "material": Element("material"),
+    "scrap": Element("scrap"),
+    "setup": Element("set-up", of_operations=True),
+    "labor": Element("labor", of_operations=True),
+    "machine": Element("machine", of_operations=True),
+    "overhead": Element("overhead", of_operations=True),
+    "subcontract": Element("subcontract", of_operations=True),
+    "other": Element("other"),
+    "byproduct": Element("by-product"),
+}
+ELEMENTS = tuple(ELEMENT)
+AT = {name: at for at, name in enumerate(ELEMENTS)}
+OF_OPERATIONS = tuple(name for name, element in ELEMENT.items() if element.of_operations)
