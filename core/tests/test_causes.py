@@ -140,7 +140,9 @@ class Causes(unittest.TestCase):
                     moved = list(tables[:3])
                     moved[at] = replace(table, **{name: np.where(values == 1.0, 2.0, values * 0.75)})
                     found = self.added_up(old, made(*moved))[0]
-                    moving.setdefault(f"{at} {name}", set()).update(CAUSES[i] for i in np.flatnonzero(found.any(axis=0)))
+                    moving.setdefault(f"{at} {name}", set()).update(
+                        CAUSES[i] for i in np.flatnonzero(found.any(axis=0))
+                    )
         for place, causes_found in moving.items():
             name = place.split()[1]
             self.assertEqual(causes_found, {declared.get(name, "one that is declared")}, name)

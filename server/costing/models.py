@@ -15,7 +15,7 @@ __all__ = ["Proposal", "Revaluation", "Round", "Standard", "Tally", "TallyInputs
 
 
 def _by_element(**options: Any) -> ArrayField:
-    """Millionths over ``tally_core.cost.ELEMENTS``."""
+    """Millionths over the ``elements`` of the tally, which names them."""
     return ArrayField(models.BigIntegerField(), **options)
 
 
@@ -83,6 +83,9 @@ class Tally(models.Model):
     round_version = models.IntegerField()
     mark = models.JSONField()
     last_standard = models.BigIntegerField()
+    # What its rows, and the standards made of them, are kept over: the names of the elements and the causes.
+    elements = ArrayField(models.CharField(max_length=30))
+    causes = ArrayField(models.CharField(max_length=30))
     tallied_by = models.CharField(max_length=150)
     tallied_at = models.DateTimeField(auto_now_add=True)
     # Parts that cannot be costed because a sheet is missing, and bought ones without a price, by number.
@@ -110,7 +113,7 @@ class TallyRow(models.Model):
     before = models.BigIntegerField()
     before_elements = _by_element()
     standard = models.BigIntegerField(null=True)
-    # Over ``tally_core.causes.CAUSES``.
+    # Over the ``causes`` of the tally.
     causes = ArrayField(models.BigIntegerField())
 
 

@@ -20,6 +20,7 @@ from tally_core.structure import build_structure
 from workcenters.models import WorkCenter
 
 from .actions.propose import OWN
+from .by_name import amounts_sql, in_order, places_sql
 from .jobs import WAITING
 from .loaded import Loaded
 from .models import Proposal, Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
@@ -52,11 +53,19 @@ SORTS = {
     "number": "p.number",
     "new": "r.unit",
 }
+
+
+def _array(kept: str, places: str, names: tuple[str, ...]) -> str:
+    return f"ARRAY[{', '.join(amounts_sql(kept, places, names))}]"
+
+
 _STOCK = "(SELECT part_id, sum(quantity) AS on_hand FROM parts_stockmove GROUP BY part_id) m ON m.part_id = r.part_id"
 _ORDERS = "(SELECT part_id, sum(quantity) AS open FROM parts_openorder GROUP BY part_id) o ON o.part_id = r.part_id"
-_FROM = f"FROM costing_tallyrow r JOIN parts_part p ON p.id = r.part_id LEFT JOIN {_STOCK} LEFT JOIN {_ORDERS}"
-_ROW = f"""p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, {GIVEN_WORDS} AS given, r.lot, r.before, r.unit, r.before_elements,
-    r.elements, r.causes, r.standard IS NOT NULL AS has_standard, coalesce(m.on_hand, 0)::float8 AS on_hand, coalesce(o.open, 0)::float8 AS open"""
+_NAMED = f"JOIN {places_sql('elements', ELEMENTS)} e ON e.tally_id = r.tally_id JOIN {places_sql('causes', CAUSES)} c ON c.tally_id = r.tally_id"
+_FROM = f"FROM costing_tallyrow r {_NAMED} JOIN parts_part p ON p.id = r.part_id LEFT JOIN {_STOCK} LEFT JOIN {_ORDERS}"
+_ROW = f"""p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, {GIVEN_WORDS} AS given, r.lot, r.before, r.unit,
+    {_array("r.before_elements", "e", ELEMENTS)} AS before_elements, {_array("r.elements", "e", ELEMENTS)} AS elements,
+    {_array("r.causes", "c", CAUSES)} AS causes, r.standard IS NOT NULL AS has_standard, coalesce(m.on_hand, 0)::float8 AS on_hand, coalesce(o.open, 0)::float8 AS open"""
 
 
 def round_named(round_id: int) -> Round:
@@ -290,7 +299,7 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
     """The standards of a part, the first one first, each with what it did to its stock."""
     revalued = {r.round_id: r for r in Revaluation.objects.filter(part=part)}
     found = []
-    for x in Standard.objects.filter(part=part).select_related("round").order_by("first_day"):
+    for x in Standard.objects.filter(part=part).select_related("round__tally").order_by("first_day"):
         stock = revalued.get(x.round_id)
         found.append(
             {
@@ -301,7 +310,7 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
                 "at": x.round.closed_at.isoformat() if x.round.closed_at else "",
                 "lot": x.lot / MILLION,
                 "unit": x.unit / MILLION,
-                "elements": [v / MILLION for v in x.elements],
+                "elements": [v / MILLION for v in in_order(x.round.tally.elements, x.elements, ELEMENTS)],
                 "on_hand": float(stock.on_hand) if stock else None,
                 "stock_moved": (
                     from_millionths(float((stock.after - stock.before) * stock.on_hand))

@@ -10,6 +10,7 @@ from tally_core.cost import Fixed
 from tally_core.elements import ELEMENTS
 from tally_core.kinds import HAS_PRICE
 
+from .by_name import amounts_sql, places_sql
 from .columns import day_number, fetch_columns, keys_text
 
 __all__ = ["MILLION", "Standards", "fixed_for", "read_standards"]
@@ -26,7 +27,7 @@ class Standards:
     round: np.ndarray  # int64
     first_day: np.ndarray  # int64: ordinal days
     unit: np.ndarray  # int64
-    elements: np.ndarray  # int64 of shape (N, 9)
+    elements: np.ndarray  # int64 of shape (N, E)
     this_level: np.ndarray
 
     def fixed(self, rows: np.ndarray, at: np.ndarray) -> Fixed:
@@ -50,9 +51,9 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
         params.append(part_ids)
     where = f"WHERE {' AND '.join(conditions)}" if conditions else ""
     listed = {
-        f"{name}_{i}": (f"t.{name}[{i + 1}]", "int8")
+        f"{name}_{i}": (amount, "int8")
         for name in ("elements", "this_level")
-        for i in range(len(ELEMENTS))
+        for i, amount in enumerate(amounts_sql(f"t.{name}", "n", ELEMENTS))
     }
     rows = fetch_columns(
         {
@@ -62,7 +63,7 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
         | {"first_day": day_number("t.first_day", 0)}
         | listed,
         f"FROM (SELECT DISTINCT ON (part_id) * FROM costing_standard {where} ORDER BY part_id, first_day DESC) AS t "
-        "ORDER BY t.part_id",
+        f"JOIN {places_sql('elements', ELEMENTS)} AS n ON n.round_id = t.round_id ORDER BY t.part_id",
         params,
     )
 

@@ -10,6 +10,7 @@ from psycopg import Cursor
 from tally_core.answers import Basis
 from tally_core.causes import CAUSES, Costing, causes
 from tally_core.cost import Fixed, roll_up, standard_lots
+from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
 from tally_core.kinds import HAS_PRICE, IS_ITSELF, TAKES_SHEET
 from tally_core.rounding import millionths
@@ -203,7 +204,7 @@ def keep(round: Round, tallied: Tallied, mark: dict, last_standard: int, by: str
     """Put a tally in the place of the round's last one; to be called in a transaction."""
     Tally.objects.filter(round=round).delete()
     tally = Tally.objects.create(
-        round=round, round_version=round.version, mark=mark, last_standard=last_standard, tallied_by=by,
+        round=round, round_version=round.version, mark=mark, elements=list(ELEMENTS), causes=list(CAUSES), last_standard=last_standard, tallied_by=by,
         lacking=tallied.lacking, unpriced=tallied.unpriced,
     )  # fmt: skip
     names = ("part_id", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes")
