@@ -402,8 +402,9 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     from costing.actions.tally_round import run_tally
     from costing.copying import copy_rows
     from costing.jobs import begin
-    from costing.models import Round, Standard
+    from costing.models import Round, Standard, TallyInputs
     from costing.reads import load_catalogue
+    from costing.snapshot import pack, unpack
     from costing.tallying import tally_round
     from django.contrib.auth.models import Group, User
     from django.db import connection, transaction
@@ -444,6 +445,19 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
             copy_rows("costing_tallyrow", columns | {"tally_id": tallied.lot * 0 + round.tally.pk}, len(tallied.part))
             transaction.set_rollback(True)
 
+    kept = bytes(TallyInputs.objects.get(tally__round=round).content)
+    start = time.perf_counter()
+    assert len(pack(tallied.loaded, tallied.fixed)) == len(kept)
+    packing = time.perf_counter() - start
+    start = time.perf_counter()
+    unpack(kept)
+    opening = time.perf_counter() - start
+    lines = len(tallied.loaded.lines)
+    print(
+        f"kept inputs of {lines:,} lines: {len(kept) / 1e6:.1f} MB, {len(kept) / lines:.0f} bytes a line; packed in {packing:.2f} s, "
+        f"opened in {opening:.2f} s",
+        flush=True,
+    )
     a, b = medians(lambda: tally(round), theirs, 3)
     return report(
         f"tally of a round over {len(tallied.part):,} parts against their standards, stored / reading rows and COPY of results", a / b,

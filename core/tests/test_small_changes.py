@@ -1,0 +1,137 @@
+"""Cases that nothing but a small change of a rule would show: found by ``./tally mutate``, each worked by hand."""
+
+import unittest
+from datetime import date, datetime
+from decimal import Decimal as D
+
+import numpy as np
+from tally_core.calendars import Calendar, parse_shifts
+from tally_core.causes import CAUSES, Costing, causes
+from tally_core.cost import standard_lots
+from tally_core.critical_path import earliest
+from tally_core.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
+from tally_core.intake import read_rows
+from tally_core.leadtime import TimeTable, elapsed, lead_times, routing_times
+from tally_core.ordering import find_loop
+from tally_core.structure import Structure, build_structure
+from tally_core.survey import survey
+from tally_core.tabulate import tabulate
+
+DAY = date(2026, 6, 15)
+
+
+def structured(definition: Definition, options: tuple[str, ...] = ()) -> tuple[Structure, dict[str, int]]:
+    parts, lines, operations, rows, codes = tabulate(definition, DAY)
+    return build_structure(parts, lines, operations, DAY, [codes[o] for o in options]), rows
+
+
+class Calendars(unittest.TestCase):
+    def test_minutes_of_shifts_and_stops(self) -> None:
+        self.assertEqual(parse_shifts("Mo 08:15-16:45").shifts[0], ((495, 1005),))
+        self.assertEqual(parse_shifts("Mo 07:59-08:59").shifts[0], ((479, 539),))
+        self.assertEqual(parse_shifts("Mo 00:00-24:00").shifts[0], ((0, 1440),))
+        week = parse_shifts("Mo-Fr 08:00-16:00").shifts
+        stop = (datetime(2026, 11, 25, 9, 10), datetime(2026, 11, 25, 11, 50))
+        self.assertEqual(Calendar(week, stops=(stop,)).spans(date(2026, 11, 25)), ((480, 550), (710, 960)))
+
+
+class Networks(unittest.TestCase):
+    def test_a_long_narrow_network_that_ends_in_itself(self) -> None:
+        """Too narrow for the way by fronts, and every edge but the last leads on: the last leads to where it comes from."""
+        before = np.append(np.arange(40), 40)
+        after = np.append(np.arange(1, 41), 40)
+        with self.assertRaisesRegex(ValueError, "wait for one another"):
+            earliest(np.zeros(41), before, after, np.ones(41))
+
+    def test_a_loop_is_found_behind_a_way_that_leads_into_it(self) -> None:
+        self.assertIn(find_loop(3, np.array([1, 2, 0]), np.array([2, 1, 1])), ([1, 2, 1], [2, 1, 2]))
+
+    def test_nothing_at_all_has_no_levels(self) -> None:
+        s, _ = structured(Definition())
+        self.assertEqual((s.level_start.tolist(), s.usage_start.tolist()), ([0], [0]))
+
+
+class Times(unittest.TestCase):
+    def test_the_first_operation_of_all_waits_for_what_it_takes(self) -> None:
+        """A bought component there after five days goes into the operation in row 0, which takes a day; what goes into the second
+        (two days later) is there long before. By hand: 5 + 1 + 2 days; the routing alone 1 + 2."""
+        definition = Definition(
+            work_centers=[WorkCenter("W")],
+            parts=[Part("M", kind="made"), Part("A"), Part("B")],
+            sheets=[Sheet("M", status="released", operations=[Operation(10, "x", "W", run_minutes=D(1440)), Operation(20, "y", "W", run_minutes=D(2880))],
+                          lines=[Line(10, part="A", quantity=D(1), issue_at=10), Line(20, part="B", quantity=D(1), issue_at=20)])],
+        )  # fmt: skip
+        s, rows = structured(definition)
+        lead = np.zeros(len(rows))
+        lead[rows["A"]], lead[rows["B"]] = 5.0, 0.5
+        nothing = np.zeros(2)
+        times = TimeTable(
+            queue_minutes=nothing, wait_minutes=nothing, move_minutes=nothing, stations=np.ones(2), transfer_quantity=np.full(2, np.nan),
+            outside_days=nothing, share=np.ones(2), before=np.array([0]), after=np.array([1]), lead_days=lead,
+        )  # fmt: skip
+        self.assertEqual(lead_times(s, times, standard_lots(s)).tolist(), [8.0, 5.0, 0.5])
+        each, routing = routing_times(s, times, elapsed(s, times, standard_lots(s)))
+        self.assertEqual((each.tolist(), routing.tolist()), ([1.0, 2.0], [3.0, 0.0, 0.0]))
+
+
+class Causing(unittest.TestCase):
+    def test_operations_of_a_part_that_is_gone_answer_to_none(self) -> None:
+        """X had three operations in rows 0 to 2 and is gone; K's only one is number 1 of the first part. Were X's third taken for it,
+        part of the difference would be called a rate."""
+
+        def costing(with_x: bool) -> Costing:
+            parts = [Part("K", kind="made")]
+            sheets = [Sheet("K", status="released", operations=[Operation(1, "k", "V", run_minutes=D(60))])]
+            if with_x:
+                parts.insert(0, Part("X", kind="made"))
+                steps = [Operation(s, "x", "W", run_minutes=D(60)) for s in (10, 20, 30)]
+                sheets.append(Sheet("X", status="released", operations=steps))
+                sheets[0].lines.append(Line(10, part="X", quantity=D(1)))
+            centers = [WorkCenter("V", labor_rate=D(7)), WorkCenter("W", labor_rate=D(20))]
+            s, rows = structured(Definition(work_centers=centers, parts=parts, sheets=sheets))
+            return Costing(s, standard_lots(s), np.array([{"K": 1, "X": 2}[n] for n in rows]))
+
+        found, before, after = causes(costing(True), costing(False))
+        self.assertEqual((before.tolist(), after.tolist()), ([67.0], [7.0]))
+        self.assertEqual({c: v for c, v in zip(CAUSES, found[0].tolist(), strict=True) if v}, {"structure": -60.0})
+
+
+class Options(unittest.TestCase):
+    def test_a_small_quantity_is_no_dust(self) -> None:
+        """4 millionths of 10 are taken away: 6 are left, however small."""
+        sheet = Sheet("M", status="released", lines=[
+            Line(10, part="A", quantity=D("0.00001")), Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
+        ])  # fmt: skip
+        s, _ = structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
+        self.assertAlmostEqual(s.quantity.tolist()[0], 6e-6, places=15)
+        sheet.lines[0].quantity, sheet.lines[1].quantity = D(100_000), D("99999.99996")
+        s, _ = structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
+        self.assertEqual(s.line.tolist(), [], "a part in ten thousand million is dust of a large quantity")
+
+
+class Surveys(unittest.TestCase):
+    def test_what_counts(self) -> None:
+        lines = [
+            Line(kind="text", text="x"),
+            Line(part="A", quantity=D(1), not_fitted=True),
+            Line(part="A"),
+            Line(part="A", kind="byproduct", quantity=D(1)),
+        ]
+        found = survey(Definition(parts=[Part("M", kind="made"), Part("A")], sheets=[Sheet("M", lines=lines)]))
+        self.assertEqual(found.counts.tolist(), [False, False, True, True])
+        self.assertEqual(found.option.tolist(), [-1] * 4)
+
+
+class Lists(unittest.TestCase):
+    def test_a_row_that_names_itself_as_its_parent(self) -> None:
+        rows = [["parent", "part", "qty"], ["T", "A", "1"], ["A", "A", "2"], ["A", "B", "3"]]
+        found = read_rows(rows, 0, {"parent": 0, "part": 1, "quantity": 2}, "T", False)
+        self.assertEqual([r.problems for r in found][1], ["A would contain itself"])
+
+    def test_levels_below_a_product_that_is_not_in_the_list(self) -> None:
+        rows = [["level", "part", "qty"], ["1", "A", "1"], ["2", "B", "1"], ["1", "C", "1"]]
+        found = read_rows(rows, 0, {"level": 0, "part": 1, "quantity": 2}, "T", False)
+        self.assertEqual([(r.part, r.parent) for r in found], [("A", "T"), ("B", "A"), ("C", "T")])
+        rows = [["level", "part", "qty"], ["1", "A", "1"], ["3", "B", "1"]]
+        found = read_rows(rows, 0, {"level": 0, "part": 1, "quantity": 2}, "T", False)
+        self.assertEqual([(r.part, r.parent, bool(r.problems)) for r in found], [("A", "T", False), ("B", "T", True)])
