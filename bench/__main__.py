@@ -18,28 +18,28 @@ DAY = date(2026, 11, 24)
 
 NEEDS_SQL = """
 WITH RECURSIVE explode(part_id, quantity) AS (
-    SELECT p.id, 100::float8 FROM parts_part p WHERE p.number = %s
+    SELECT p.id, 100::float8 FROM definition_part p WHERE p.number = %s
     UNION ALL
     SELECT l.part_id, e.quantity * l.quantity::float8 * (1 + coalesce(l.scrap_percent, 0)::float8 / 100)
     FROM explode e
-    JOIN sheets_buildsheet s ON s.part_id = e.part_id AND s.status = 'released'
+    JOIN definition_buildsheet s ON s.part_id = e.part_id AND s.status = 'released'
         AND (s.effective_from IS NULL OR s.effective_from <= %s) AND (s.effective_to IS NULL OR s.effective_to > %s)
-    JOIN sheets_line l ON l.sheet_id = s.id
+    JOIN definition_line l ON l.sheet_id = s.id
 )
 SELECT part_id, sum(quantity), count(*) FROM explode GROUP BY part_id
 """
 ROWS_SQL = """
 WITH RECURSIVE reach(part_id) AS (
-    SELECT p.id FROM parts_part p WHERE p.number = %s
+    SELECT p.id FROM definition_part p WHERE p.number = %s
     UNION
-    SELECT l.part_id FROM reach r JOIN sheets_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
-    JOIN sheets_line l ON l.sheet_id = s.id
+    SELECT l.part_id FROM reach r JOIN definition_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
+    JOIN definition_line l ON l.sheet_id = s.id
 )
 SELECT l.id, l.sheet_id, l.position, l.item, l.kind, l.part_id, l.quantity, l.unit, l.quantity_basis, l.scrap_percent,
     l.yield_percent, l.fixed_loss, l.operation_id, l.option_id, l.option_action, l.customer_supplied, l.not_fitted,
     l.reference_designators, l.effective_from, l.effective_to, l.text, p.number, p.description, p.kind, p.unit, p.unit_cost
-FROM reach r JOIN sheets_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
-JOIN sheets_line l ON l.sheet_id = s.id JOIN parts_part p ON p.id = l.part_id
+FROM reach r JOIN definition_buildsheet s ON s.part_id = r.part_id AND s.status = 'released'
+JOIN definition_line l ON l.sheet_id = s.id JOIN definition_part p ON p.id = l.part_id
 ORDER BY s.part_id, l.position
 """
 
@@ -75,7 +75,7 @@ def report(words: str, ratio: float, bound: str, held: bool, more: str) -> bool:
 def roll_up_against_triangular_solve() -> bool:
     """All parts, all nine elements, against solving the same triangular system."""
     import numpy as np
-    from costing.reads import load_catalogue
+    from loading.reads import load_catalogue
     from scipy.sparse import coo_array, identity
     from scipy.sparse.linalg import spsolve_triangular
     from tally_core.cost import roll_up, standard_lots
@@ -106,16 +106,16 @@ def roll_up_against_triangular_solve() -> bool:
 
 
 SHARING_SQL = """
-SELECT count(*)::float8 / count(DISTINCT l.part_id) FROM sheets_line l
-JOIN sheets_buildsheet s ON s.id = l.sheet_id JOIN parts_part p ON p.id = l.part_id
+SELECT count(*)::float8 / count(DISTINCT l.part_id) FROM definition_line l
+JOIN definition_buildsheet s ON s.id = l.sheet_id JOIN definition_part p ON p.id = l.part_id
 WHERE p.kind = 'made' AND s.part_id BETWEEN %s AND %s
 """
 
 
 def needs_against_recursive_query(number: str, bound: float) -> bool:
     """The needs of one product, loading included, against a recursive query."""
-    from costing.reads import load_question, part_named
     from django.db import connection
+    from loading.reads import load_question, part_named
     from tally_core.answers import Basis
     from tally_core.needs import job_needs
 
@@ -153,10 +153,10 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
 def sheet_against_bare_rows() -> bool:
     """The sheet screen's data, figures and JSON included, against fetching its rows."""
     import orjson
-    from costing.reads import part_named
+    from definition.models.sheets import BuildSheet
     from django.db import connection
-    from sheets.models import BuildSheet
-    from sheets.reads import sheet_view
+    from loading.reads import part_named
+    from readings.sheet_view import sheet_view
     from tally_core.answers import Basis
 
     from bench.catalogue import TOP
@@ -184,15 +184,15 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
     reading the product from the database and rolling it up."""
     import orjson
     from accounts.access import make_groups
-    from costing.reads import load_question, part_named
+    from definition.models.sheets import BuildSheet
     from django.contrib.auth.models import Group, User
-    from sheets.actions.drop_draft import drop_draft
-    from sheets.actions.edit_sheet import edit_sheet
-    from sheets.actions.open_sheet import open_sheet
-    from sheets.after_edit import changed_by_edit
-    from sheets.models import BuildSheet
-    from sheets.reads import sheet_view
+    from loading.reads import load_question, part_named
+    from readings.after_edit import changed_by_edit
+    from readings.sheet_view import sheet_view
     from tally_core.answers import Basis, tally
+    from verbs.sheets.drop_draft import drop_draft
+    from verbs.sheets.edit_sheet import edit_sheet
+    from verbs.sheets.open_sheet import open_sheet
 
     from bench.catalogue import TOP
 
@@ -233,27 +233,27 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
 
 USERS_SQL = """
 WITH RECURSIVE up(part_id) AS (
-    SELECT p.id FROM parts_part p WHERE p.number = %s
+    SELECT p.id FROM definition_part p WHERE p.number = %s
     UNION
-    SELECT s.part_id FROM up u JOIN sheets_line l ON l.part_id = u.part_id
-    JOIN sheets_buildsheet s ON s.id = l.sheet_id AND s.status = 'released'
+    SELECT s.part_id FROM up u JOIN definition_line l ON l.part_id = u.part_id
+    JOIN definition_buildsheet s ON s.id = l.sheet_id AND s.status = 'released'
 )
 SELECT p.id, p.number, p.description, p.unit, s.id, s.alternate, s.revision
-FROM up u JOIN parts_part p ON p.id = u.part_id LEFT JOIN sheets_buildsheet s ON s.part_id = p.id AND s.status = 'released'
+FROM up u JOIN definition_part p ON p.id = u.part_id LEFT JOIN definition_buildsheet s ON s.part_id = p.id AND s.status = 'released'
 """
 USES_SQL = """
 SELECT l.id::text, s.part_id, l.item, l.quantity::text, l.unit, s.alternate, s.revision
-FROM sheets_line l JOIN sheets_buildsheet s ON s.id = l.sheet_id AND s.status = 'released'
-WHERE l.part_id = (SELECT id FROM parts_part WHERE number = %s)
+FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id AND s.status = 'released'
+WHERE l.part_id = (SELECT id FROM definition_part WHERE number = %s)
 """
 
 
 def where_used_against_bare_rows() -> bool:
     """Where a part that stands on 5,000 sheets is used, up to the tops, against the SQL that reads those rows."""
     import orjson
-    from costing.reads import part_named
     from django.db import connection
-    from sheets.where_used import where_used
+    from loading.reads import part_named
+    from readings.where_used import where_used
     from tally_core.answers import Basis
 
     from bench.catalogue import COMMON
@@ -282,8 +282,8 @@ def where_used_against_bare_rows() -> bool:
 
 def checks_against_load() -> bool:
     """All checks over the whole catalogue, reading it included, against loading the catalogue for a roll-up."""
-    from costing.reads import load_catalogue
-    from sheets.survey import load_survey
+    from loading.reads import load_catalogue
+    from readings.survey import load_survey
     from tally_core.checks import check
 
     def ours() -> int:
@@ -300,7 +300,7 @@ def checks_against_load() -> bool:
 def lead_times_against_roll_up() -> bool:
     """Lead times of every part, routings and levels together, against rolling up their cost; both from what was loaded."""
     import numpy as np
-    from costing.reads import load_catalogue, load_times
+    from loading.reads import load_catalogue, load_times
     from tally_core.cost import roll_up, standard_lots
     from tally_core.leadtime import lead_times
     from tally_core.structure import build_structure
@@ -325,7 +325,7 @@ def lead_times_against_roll_up() -> bool:
 def sensitivities_against_roll_up() -> bool:
     """All sensitivities of one part, the whole catalogue around it, against rolling the catalogue up once."""
     import numpy as np
-    from costing.reads import load_catalogue, part_named
+    from loading.reads import load_catalogue, part_named
     from tally_core.cost import roll_up, standard_lots
     from tally_core.sensitivity import sensitivities
     from tally_core.structure import build_structure
@@ -356,7 +356,7 @@ def causes_against_roll_up() -> bool:
     from dataclasses import replace
 
     import numpy as np
-    from costing.reads import load_catalogue
+    from loading.reads import load_catalogue
     from tally_core.causes import Costing, causes
     from tally_core.cost import roll_up, standard_lots
     from tally_core.structure import build_structure
@@ -396,21 +396,21 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     """A round over the whole catalogue, compared with the standards of another that was accepted, from the database to
     stored results, against reading the rows and writing the same results with COPY."""
     from accounts.access import make_groups
-    from costing.actions.accept_round import run_accept
-    from costing.actions.open_round import open_round
-    from costing.actions.propose import propose
-    from costing.actions.tally_round import run_tally
-    from costing.copying import copy_rows
-    from costing.jobs import begin
-    from costing.models import Round, Standard, TallyInputs
-    from costing.reads import load_catalogue
-    from costing.snapshot import pack, unpack
-    from costing.tallying import tally_round
     from django.contrib.auth.models import Group, User
     from django.db import connection, transaction
+    from loading.reads import load_catalogue
+    from rounds.actions.accept_round import run_accept
+    from rounds.actions.open_round import open_round
+    from rounds.actions.propose import propose
+    from rounds.actions.tally_round import run_tally
+    from rounds.copying import copy_rows
+    from rounds.jobs import begin
+    from rounds.snapshot import pack, unpack
+    from rounds.tallying import tally_round
+    from standards.models import Round, Standard, TallyInputs
 
     with connection.cursor() as cursor:
-        cursor.execute("TRUNCATE costing_round CASCADE")
+        cursor.execute("TRUNCATE standards_round CASCADE")
     make_groups()
     user, _ = User.objects.get_or_create(username="bench")
     user.groups.add(Group.objects.get(name="accountant"))
@@ -442,7 +442,7 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     def theirs() -> None:
         load_catalogue(round.first_day)
         with transaction.atomic():
-            copy_rows("costing_tallyrow", columns | {"tally_id": tallied.lot * 0 + round.tally.pk}, len(tallied.part))
+            copy_rows("standards_tallyrow", columns | {"tally_id": tallied.lot * 0 + round.tally.pk}, len(tallied.part))
             transaction.set_rollback(True)
 
     kept = bytes(TallyInputs.objects.get(tally__round=round).content)
@@ -509,7 +509,7 @@ def memory_of_roll_up() -> bool:
 
 
 def _memory() -> None:
-    from costing.reads import load_catalogue
+    from loading.reads import load_catalogue
     from tally_core.cost import roll_up, standard_lots
     from tally_core.structure import build_structure
 

@@ -78,11 +78,11 @@ def _edges() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 def make_catalogue() -> None:
     """Fill the database, unless it holds this catalogue already."""
     with connection.cursor() as cursor:
-        cursor.execute("SELECT count(*), (SELECT description FROM parts_part WHERE id = 1) FROM sheets_line")
+        cursor.execute("SELECT count(*), (SELECT description FROM definition_part WHERE id = 1) FROM definition_line")
         if cursor.fetchone() == (LINES, f"Made part 0 of seed {_SEED}"):
             return
         cursor.execute(
-            "TRUNCATE sheets_line, sheets_operation, sheets_buildsheet, parts_part, workcenters_workcenter CASCADE"
+            "TRUNCATE definition_line, definition_operation, definition_buildsheet, definition_part, definition_workcenter CASCADE"
         )
         random = np.random.default_rng(_SEED + 1)
         parent, child, made = _edges()
@@ -91,7 +91,7 @@ def make_catalogue() -> None:
         cost = np.round(random.uniform(0.01, 40, PARTS), 4)
         lots = random.choice([1, 10, 25, 100, 500], PARTS)
         with cursor.cursor.copy(
-            "COPY parts_part (id, number, description, kind, unit, unit_cost, overhead_percent, costing_lot, whole_only, "
+            "COPY definition_part (id, number, description, kind, unit, unit_cost, overhead_percent, costing_lot, whole_only, "
             "lead_time_days, lifecycle, version) FROM STDIN"
         ) as copy:
             for i in range(PARTS):
@@ -131,21 +131,21 @@ def make_catalogue() -> None:
                         )
                     )
         with cursor.cursor.copy(
-            "COPY workcenters_workcenter (id, code, name, labor_rate, setup_labor_rate, machine_rate, overhead_per_hour, "
+            "COPY definition_workcenter (id, code, name, labor_rate, setup_labor_rate, machine_rate, overhead_per_hour, "
             "overhead_percent_of_labor, efficiency_percent, stations, version) FROM STDIN"
         ) as copy:
             for i in range(8):
                 copy.write_row((i + 1, f"WC{i}", f"Work center {i}", 30 + i, 32 + i, 10 * i, 4, 30, 95, 1, 1))
         rows = np.flatnonzero(made)
         with cursor.cursor.copy(
-            "COPY sheets_buildsheet (id, part_id, alternate, revision, status, effective_from, batch, version, changed_at, "
+            "COPY definition_buildsheet (id, part_id, alternate, revision, status, effective_from, batch, version, changed_at, "
             "changed_by) FROM STDIN"
         ) as copy:
             for i in rows.tolist():
                 copy.write_row((i + 1, i + 1, "A", "A", "released", _FIRST_DAY, 1, 1, _FIRST_DAY, ""))
         minutes = np.round(random.uniform(0.5, 20, len(rows)), 2)
         with cursor.cursor.copy(
-            "COPY sheets_operation (id, sheet_id, sequence, name, work_center_id, setup_minutes, run_minutes, run_basis, crew, "
+            "COPY definition_operation (id, sheet_id, sequence, name, work_center_id, setup_minutes, run_minutes, run_basis, crew, "
             "setup_crew, yield_percent, queue_minutes, wait_minutes, move_minutes, after, outside, supplier, unit_price, "
             "minimum_charge, lead_days) FROM STDIN"
         ) as copy:
@@ -178,7 +178,7 @@ def make_catalogue() -> None:
         quantity = np.round(random.uniform(0.05, 0.4, LINES), 4)
         scrap = np.where(random.random(LINES) < 0.3, np.round(random.uniform(0.5, 8, LINES), 1), np.nan)
         with cursor.cursor.copy(
-            "COPY sheets_line (id, sheet_id, position, item, kind, part_id, quantity, unit, quantity_basis, scrap_percent, "
+            "COPY definition_line (id, sheet_id, position, item, kind, part_id, quantity, unit, quantity_basis, scrap_percent, "
             "fixed_loss, operation_id, option_action, customer_supplied, not_fitted, reference_designators, text) FROM STDIN"
         ) as copy:
             columns = zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True)
@@ -189,6 +189,6 @@ def make_catalogue() -> None:
                     None if s != s else s, 0, uuid.UUID(int=p + 1), "add", False, False, "{}", "",
                 ))  # fmt: skip
         # Keys were written by hand; what is made from now on counts on behind them.
-        for table in ("parts_part", "workcenters_workcenter", "sheets_buildsheet"):
+        for table in ("definition_part", "definition_workcenter", "definition_buildsheet"):
             cursor.execute(f"SELECT setval(pg_get_serial_sequence('{table}', 'id'), max(id)) FROM {table}")
         cursor.execute("ANALYZE")

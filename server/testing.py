@@ -5,12 +5,12 @@ from typing import Any
 from urllib.parse import unquote
 
 from accounts.access import make_groups
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet
+from definition.models.work_centers import StandardOperation, WorkCenter
 from django.contrib.auth.models import Group, User
 from django.test import Client
-from parts.models import Part
-from sheets.actions.load_bundle import load_bundle
-from sheets.models import BuildSheet
-from workcenters.models import StandardOperation, WorkCenter
+from verbs.sheets.load_bundle import load_bundle
 
 __all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "sheet_of"]
 

@@ -8,6 +8,6 @@ class AccountsConfig(AppConfig):
     name = "accounts"
 
     def ready(self) -> None:
-        from .access import make_groups
+        from accounts.access import make_groups
 
         post_migrate.connect(make_groups, sender=self)

@@ -4,23 +4,23 @@ from collections.abc import Sequence
 from datetime import date, timedelta
 
 from accounts.access import GROUPS, make_groups
-from costing.actions.accept_round import run_accept
-from costing.actions.open_round import open_round
-from costing.actions.propose import Selection, propose, propose_percent
-from costing.actions.tally_round import run_tally
-from costing.jobs import begin
-from costing.models import Round
+from definition.models.parts import Part
 from django.contrib.auth.models import Group, User
 from django.db import transaction
 from django.utils.timezone import localdate, now
-from parts.actions.move_stock import move_stock
-from parts.actions.save_maker_numbers import save_maker_numbers
-from parts.actions.take_open_orders import take_open_orders
-from parts.models import Part
-from sheets.actions.load_bundle import load_bundle
-from workcenters.actions.take_finished_work import take_finished_work
+from rounds.actions.accept_round import run_accept
+from rounds.actions.open_round import open_round
+from rounds.actions.propose import Selection, propose, propose_percent
+from rounds.actions.tally_round import run_tally
+from rounds.jobs import begin
+from standards.models import Round
+from verbs.parts.move_stock import move_stock
+from verbs.parts.save_maker_numbers import save_maker_numbers
+from verbs.parts.take_open_orders import take_open_orders
+from verbs.sheets.load_bundle import load_bundle
+from verbs.work_centers.take_finished_work import take_finished_work
 
-from .definition import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK, demo_bundle
+from demo.definition import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK, demo_bundle
 
 __all__ = ["PASSWORD", "load_demo"]
 

@@ -2,9 +2,9 @@
 
 import uuid
 
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet
 from django.db import models
-from parts.models import Part
-from sheets.models import BuildSheet
 from simple_history.models import HistoricalRecords
 
 __all__ = ["WAITING", "Finding", "Survey", "Waiver"]

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from .models import Waiver
+from findings.models import Waiver
 
 __all__ = ["plain_findings"]
 

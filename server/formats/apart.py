@@ -30,10 +30,10 @@ from typing import Any
 import orjson
 from tally_core.errors import TallyError
 
-from .cells import day_as_json, rows_of_json
-from .flat import Column, list_workbook
-from .pictures import measure_picture
-from .tables import Table, parse_tables
+from formats.cells import day_as_json, rows_of_json
+from formats.flat import Column, list_workbook
+from formats.pictures import measure_picture
+from formats.tables import Table, parse_tables
 
 __all__ = ["picture_size", "read_tables"]
 

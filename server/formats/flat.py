@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import xlsxwriter
 from xlsxwriter.utility import xl_col_to_name
 
-from .safe_text import inert
+from formats.safe_text import inert
 
 __all__ = ["Column", "list_csv", "list_workbook"]
 

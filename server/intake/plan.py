@@ -5,11 +5,10 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 
 import numpy as np
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet
 from django.db.models.functions import Upper
-from parts.models import Part
-from parts.renumbering import free_numbers
-from sheets.actions.open_sheet import next_revision
-from sheets.models import BuildSheet
+from readings.renumbering import free_numbers
 from tally_core.cells import Cell, text_of
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
@@ -17,8 +16,9 @@ from tally_core.intake import Reading, read_rows, sole_root
 from tally_core.ordering import find_loop
 from tally_core.records import check_number
 from tally_core.units import dimension
+from verbs.sheets.open_sheet import next_revision
 
-from .models import Intake
+from intake.models import Intake
 
 __all__ = ["Mapping", "Plan", "PlannedSheet", "make_plan"]
 

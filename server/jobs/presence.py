@@ -5,7 +5,7 @@ import threading
 from django.conf import settings
 from django.db import DatabaseError, connection
 
-from .locks import WORKER, in_hand
+from jobs.locks import WORKER, in_hand
 
 __all__ = ["show_presence", "waiting_words", "worker_is_there"]
 

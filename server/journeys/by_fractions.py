@@ -6,7 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from sheets.actions.export_bundle import export_bundle
+from readings.export_bundle import export_bundle
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "core"))
 from tests.exact import Exact

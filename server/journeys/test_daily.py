@@ -1,12 +1,12 @@
 """What everyone does on some day: coming in and leaving, the life of a sheet to its end, the keys beside the sheet."""
 
-from parts.models import Part
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet
 from playwright.sync_api import Page, expect
-from sheets.models import BuildSheet
 from testing import PASSWORD, load, person, rod_and_tube, sheet_of
 
-from .browser import Journey
-from .test_journeys import keys
+from journeys.browser import Journey
+from journeys.test_journeys import keys
 
 
 class Sessions(Journey):

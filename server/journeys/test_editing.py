@@ -2,13 +2,13 @@
 
 import re
 
-from parts.models import Part
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line, Operation
 from playwright.sync_api import Page, expect
-from sheets.models import BuildSheet, Line, Operation
 from testing import Api, load, rod_and_tube, sheet_of
 
-from .browser import Journey
-from .test_journeys import keys
+from journeys.browser import Journey
+from journeys.test_journeys import keys
 
 
 def with_mill() -> dict:

@@ -5,17 +5,17 @@ import json
 from pathlib import Path
 
 import xlsxwriter
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
+from definition.models.work_centers import WorkCenter
 from demo.load_demo import load_demo
-from parts.models import Part
 from playwright.sync_api import Page, expect
 from python_calamine import CalamineWorkbook
-from sheets.actions.export_bundle import export_bundle
-from sheets.models import BuildSheet, Line
+from readings.export_bundle import export_bundle
 from testing import Api, load, rod_and_tube
-from workcenters.models import WorkCenter
 
-from .browser import Journey
-from .by_fractions import by_fractions
+from journeys.browser import Journey
+from journeys.by_fractions import by_fractions
 
 
 def keys(page: Page, *presses: str) -> None:

@@ -6,15 +6,15 @@ import re
 import tempfile
 from pathlib import Path
 
+from definition.models.parts import Part, PartClass, PartFile, Workspace
+from definition.models.sheets import BuildSheet, Line
 from demo.load_demo import load_demo
 from django.test import override_settings
-from parts.models import Part, PartClass, PartFile, Workspace
 from PIL import Image
 from playwright.sync_api import expect
-from sheets.models import BuildSheet, Line
 from testing import load, rod_and_tube
 
-from .browser import Journey
+from journeys.browser import Journey
 
 
 class PartMaster(Journey):

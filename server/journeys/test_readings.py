@@ -4,15 +4,15 @@ import csv
 import io
 from pathlib import Path
 
+from definition.models.parts import MakerNumber, Part, StockMove
+from definition.models.sheets import BuildSheet, Line, Option
 from demo.load_demo import load_demo
 from openpyxl import load_workbook
-from parts.models import MakerNumber, Part, StockMove
 from playwright.sync_api import Page, expect
-from sheets.models import BuildSheet, Line, Option
 from testing import load, rod_and_tube
 
-from .browser import Journey
-from .by_fractions import by_fractions
+from journeys.browser import Journey
+from journeys.by_fractions import by_fractions
 
 
 class Lists(Journey):

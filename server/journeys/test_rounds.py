@@ -3,17 +3,17 @@
 import re
 from datetime import timedelta
 
-from costing.actions.accept_round import ask_to_accept
-from costing.actions.open_round import open_round
-from costing.actions.tally_round import ask_for_tally
-from costing.models import Proposal, Revaluation, Round, Standard
+from definition.models.parts import Part, PartClass
 from django.utils.timezone import localdate
-from parts.actions.move_stock import move_stock
-from parts.models import Part, PartClass
 from playwright.sync_api import expect
+from rounds.actions.accept_round import ask_to_accept
+from rounds.actions.open_round import open_round
+from rounds.actions.tally_round import ask_for_tally
+from standards.models import Proposal, Revaluation, Round, Standard
 from testing import load, person, rod_and_tube
+from verbs.parts.move_stock import move_stock
 
-from .browser import Journey
+from journeys.browser import Journey
 
 
 class Rounds(Journey):

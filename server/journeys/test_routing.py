@@ -7,16 +7,16 @@ from decimal import Decimal
 from pathlib import Path
 from unittest.mock import patch
 
+from definition.models.sheets import Line, Operation
 from demo.load_demo import load_demo
 from django.test import override_settings
 from django.utils.timezone import localdate
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
-from sheets.models import Line, Operation
 from testing import Api, load
 
-from .browser import Journey
-from .test_journeys import keys
+from journeys.browser import Journey
+from journeys.test_journeys import keys
 
 TODAY = date(2026, 11, 25)  # a Wednesday
 
@@ -52,7 +52,7 @@ class Routing(Journey):
         """
         load(welded_box())
         Api("engineer").post("/sheets", {"part": "BOX-9"})
-        now = patch("costing.times.localdate", return_value=TODAY)
+        now = patch("loading.times.localdate", return_value=TODAY)
         now.start()
         self.addCleanup(now.stop)
         page = self.sign_in(to="/sheets/BOX-9?day=2026-11-25&drafts=1")

@@ -6,31 +6,31 @@ from typing import Any
 
 import orjson
 from accounts.access import Refused, SignedIn
-from accounts.api import router as accounts
-from costing.api import router as costing
-from costing.questions_api import router as questions
-from costing.rounds_api import router as rounds
+from api.accounts import router as accounts
+from api.costs import router as costing
+from api.findings import router as findings
+from api.finished import router as finished_orders
+from api.intake import router as intake
+from api.library import router as library
+from api.parts import router as parts
+from api.questions import router as questions
+from api.rounds import router as rounds
+from api.sheets import router as sheets
+from api.work_centers import router as workcenters
 from django.conf import settings
 from django.core.exceptions import RequestDataTooBig
 from django.db import DataError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse
-from findings.api import router as findings
-from intake.api import router as intake
 from jobs.long_work import Busy
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
-from parts.api import router as parts
 from psycopg.errors import DeadlockDetected, SerializationFailure
-from sheets.actions.edit_sheet import Stale
-from sheets.api import router as sheets
 from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
-from workcenters.api import router as workcenters
-from workcenters.finished_api import router as finished_orders
-from workcenters.library_api import router as library
+from verbs.sheets.edit_sheet import Stale
 
-from .retrying import ask_for_retry
+from tally_site.retrying import ask_for_retry
 
 
 class Json(BaseRenderer):

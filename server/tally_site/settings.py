@@ -26,13 +26,13 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "jobs",
     "accounts",
-    "parts",
-    "workcenters",
-    "sheets",
-    "costing",
-    "intake",
+    "definition",
+    "standards",
+    "rounds",
     "findings",
+    "intake",
     "demo",
+    "tally_site",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

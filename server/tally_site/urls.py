@@ -5,7 +5,7 @@ from django.shortcuts import render
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
-from .api import api
+from tally_site.api import api
 
 
 @ensure_csrf_cookie

@@ -3,12 +3,12 @@
 import threading
 from unittest.mock import patch
 
+from api import accounts as api
 from axes.models import AccessAttempt
 from django.conf import settings
 from django.test import Client, RequestFactory, TestCase, override_settings
 from testing import PASSWORD, person
 
-from accounts import api
 from accounts.addresses import client_address
 
 

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils.timezone import localdate, localtime, now
 from django_tasks import task
 from jobs.locks import CHECK, hold, in_hand
-from sheets.survey import find, load_survey
+from readings.survey import find, load_survey
 from tally_core.errors import TallyError
 
 from findings.models import WAITING, Finding, Survey

@@ -1,10 +1,10 @@
 """Waive a finding that may stand, with the reason; or take the waiver back."""
 
 from accounts.access import require
+from definition.models.parts import Part
 from django.db import transaction
 from django.utils.timezone import localdate
-from parts.models import Part
-from sheets.survey import below, find, load_survey
+from readings.survey import below, find, load_survey
 from tally_core.checks import LOOK, RULES
 from tally_core.errors import Problem, ProblemsError, TallyError
 

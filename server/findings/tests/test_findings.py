@@ -2,13 +2,13 @@
 
 from datetime import date, timedelta
 
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line, Option
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
-from parts.models import Part
-from sheets.actions.export_bundle import export_bundle
-from sheets.models import BuildSheet, Line, Option
-from sheets.survey import find, load_survey
+from readings.export_bundle import export_bundle
+from readings.survey import find, load_survey
 from tally_core.bundle import read_bundle
 from tally_core.checks import check
 from tally_core.survey import survey

@@ -1,10 +1,10 @@
 """Save a brought-in list: its new parts and sheets, all of it or nothing."""
 
 from accounts.access import require
+from definition.loops import refuse_loops
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
 from django.db import transaction
-from parts.models import Part
-from sheets.loops import refuse_loops
-from sheets.models import BuildSheet, Line
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.units import is_count

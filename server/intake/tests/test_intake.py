@@ -4,9 +4,9 @@ import io
 import zipfile
 
 import xlsxwriter
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
 from django.test import TestCase
-from parts.models import Part
-from sheets.models import BuildSheet, Line
 from testing import Api, load, rod_and_tube
 
 TITLE = [["Harbour yard"], ["Drawing", "D-204"], [], ["For quotation"], [], []]

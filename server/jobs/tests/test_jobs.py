@@ -9,8 +9,7 @@ from intake.models import Intake
 from testing import Api, load, rod_and_tube
 
 from jobs.presence import worker_is_there
-
-from .workers import WithWorkers, until
+from jobs.tests.workers import WithWorkers, until
 
 
 class Workers(WithWorkers):

@@ -3,11 +3,11 @@
 import threading
 from unittest.mock import patch
 
+from api import sheets as sheets_api
 from django.test import TestCase
-from sheets import api as sheets_api
-from sheets import matrix
+from readings import center_load as loading
+from readings import matrix
 from testing import Api, load, rod_and_tube
-from workcenters import load as loading
 
 from jobs import long_work
 

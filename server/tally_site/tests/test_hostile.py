@@ -4,9 +4,9 @@ import random
 import uuid
 from typing import Any
 
+from definition.models.sheets import Line
 from django.test import TestCase
-from sheets.actions.export_bundle import export_bundle
-from sheets.models import Line
+from readings.export_bundle import export_bundle
 from testing import Api, load, rod_and_tube, sheet_of
 
 JUNK: list[Any] = [

@@ -1,0 +1,122 @@
+"""Signing in and out."""
+
+import threading
+from typing import Any
+
+from accounts.access import refusal, subjects
+from accounts.actions.keep_columns import drop_columns, keep_columns
+from accounts.models import SavedColumns
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+from ninja.utils import check_csrf
+from tally_core.errors import Problem, ProblemsError, TallyError
+
+router = Router(tags=["session"])
+
+
+class Session(Schema):
+    """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject."""
+
+    user: str
+    name: str
+    refused: dict[str, str]
+
+
+class SignIn(Schema):
+    user: str
+    password: str
+
+
+class ColumnsOut(Schema):
+    """A set of columns of a list: those it hides."""
+
+    name: str
+    hidden: list[str]
+
+
+class ColumnsIn(ColumnsOut):
+    list_name: str
+
+
+class ColumnsGone(Schema):
+    list_name: str
+    name: str
+
+
+def _session(request: HttpRequest) -> Session:
+    user = request.user
+    if not user.is_authenticated:
+        return Session(user="", name="", refused={})
+    reasons = {subject: refusal(user, subject) for subject in subjects()}
+    return Session(
+        user=user.get_username(), name=user.get_full_name(), refused={s: r for s, r in reasons.items() if r is not None}
+    )
+
+
+@router.get("", response=Session, auth=None)
+def read_session(request: HttpRequest) -> Session:
+    """Who is signed in. Also hands out the CSRF cookie."""
+    get_token(request)
+    return _session(request)
+
+
+#: Hashing a password is slow on purpose; of those that sign in at once, the others wait or are asked to try again.
+_HASHING = threading.BoundedSemaphore(2)
+_PATIENCE = 2.0
+
+
+@router.post("", response=Session, auth=None)
+def sign_in(request: HttpRequest, payload: SignIn) -> Session:
+    """Open a session."""
+    if check_csrf(request) is not None:
+        raise TallyError("This page is out of date; load it again and sign in.")
+    if len(payload.user) > 150 or len(payload.password) > 1000 or "\x00" in payload.user:
+        raise ProblemsError([Problem("password", "This name and password do not go together.")])
+    if not _HASHING.acquire(timeout=_PATIENCE):
+        raise TallyError("Many people sign in just now; try again in a moment.")
+    try:
+        user = authenticate(request, username=payload.user, password=payload.password)
+    finally:
+        _HASHING.release()
+    if user is None and getattr(request, "axes_locked_out", False):
+        minutes = int(settings.AXES_COOLOFF_TIME.total_seconds() // 60)
+        raise TallyError(f"Too many wrong tries for this name or from this place; try again in {minutes} minutes.")
+    if user is None:
+        raise ProblemsError([Problem("password", "This name and password do not go together.")])
+    login(request, user)
+    return _session(request)
+
+
+@router.delete("", response=Session)
+def sign_out(request: HttpRequest) -> Session:
+    """Close the session."""
+    logout(request)
+    return Session(user="", name="", refused={})
+
+
+def _columns(request: HttpRequest, list_name: str) -> list[ColumnsOut]:
+    found = SavedColumns.objects.filter(user__username=request.user.get_username(), list_name=list_name)
+    return [ColumnsOut(name=c.name, hidden=c.hidden) for c in found]
+
+
+@router.get("/columns", response=list[ColumnsOut])
+def read_columns(request: HttpRequest, list_name: str) -> Any:
+    """The column sets that the signed-in person keeps for a list."""
+    return _columns(request, list_name)
+
+
+@router.post("/columns", response=list[ColumnsOut])
+def save_columns(request: HttpRequest, payload: ColumnsIn) -> Any:
+    """Keep a column set under a name."""
+    keep_columns(request.user, payload.list_name, payload.name, payload.hidden)
+    return _columns(request, payload.list_name)
+
+
+@router.post("/columns/drop", response=list[ColumnsOut])
+def remove_columns(request: HttpRequest, payload: ColumnsGone) -> Any:
+    """Let a column set go."""
+    drop_columns(request.user, payload.list_name, payload.name)
+    return _columns(request, payload.list_name)

@@ -1,0 +1,74 @@
+"""Figures over HTTP: the working of any of them."""
+
+from typing import Any
+
+from definition.models.sheets import BuildSheet
+from django.http import HttpRequest
+from loading.basis import BasisIn, read_basis
+from loading.reads import load_question, part_named
+from ninja import Query, Router, Schema
+from readings.opening import open_figure, stated_over
+from rounds.reads import standards_of
+from tally_core.answers import tally
+from tally_core.errors import MissingError
+
+router = Router(tags=["costing"])
+
+
+class Source(Schema):
+    """Who set an input, when, and with which words."""
+
+    by: str
+    at: str
+    reason: str
+
+
+class WorkingOut(Schema):
+    """A figure and what it was made of; ``figure`` is what to ask for to open it."""
+
+    label: str
+    value: float
+    unit: str
+    operator: str
+    note: str
+    figure: str | None
+    source: Source | None
+    operands: list["WorkingOut"]
+
+
+def sheet_named(sheet_id: int) -> BuildSheet:
+    """A sheet by its key. Raises TallyError when it is gone."""
+    head = BuildSheet.objects.select_related("part").filter(pk=sheet_id).first()
+    if head is None:
+        raise MissingError("This sheet is no longer there.")
+    return head
+
+
+@router.get("/working", response=WorkingOut)
+def read_working(request: HttpRequest, sheet: int, figure: str, basis: Query[BasisIn]) -> Any:
+    """The working of one figure of a sheet under a basis; figures within it open by asking again."""
+    head, asked = sheet_named(sheet), read_basis(basis)
+    loaded, question = load_question(head.part, asked, head)
+    costs, needs = tally(question)
+    return open_figure(loaded, question, costs, needs, figure, stated_over(asked))
+
+
+class StandardRow(Schema):
+    """A standard of a part, from a day on; ``stock_moved`` is none where there was no stock or no standard before."""
+
+    first_day: str
+    round: int
+    name: str
+    by: str
+    at: str
+    lot: float
+    unit: float
+    elements: list[float]
+    on_hand: float | None
+    stock_moved: float | None
+
+
+@router.get("/standards", response=list[StandardRow])
+def read_standards(request: HttpRequest, number: str) -> Any:
+    """The standards of a part, the first one first."""
+    return standards_of(part_named(number))

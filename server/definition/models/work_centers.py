@@ -1,0 +1,111 @@
+"""Work centers, the library of standard operations, and what the shop reports of finished orders."""
+
+from typing import Any
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models.functions import Upper
+from simple_history.models import HistoricalRecords
+
+from definition.models.parts import Part, amount
+
+__all__ = ["FinishedWork", "OperationFields", "StandardOperation", "WorkCenter"]
+
+
+class WorkCenter(models.Model):
+    """A place where work is done. Field meanings and units: ``tally_core.definition.WorkCenter``."""
+
+    code = models.CharField(max_length=64, unique=True)
+    name = models.TextField(blank=True, default="")
+    group = models.CharField(max_length=60, blank=True, default="", db_default="")
+    labor_rate = amount(default=0)
+    setup_labor_rate = amount(null=True)
+    machine_rate = amount(default=0)
+    overhead_per_hour = amount(default=0)
+    overhead_percent_of_labor = amount(default=0)
+    efficiency_percent = amount(default=100)
+    stations = models.IntegerField(default=1)
+    crew = amount(default=1, db_default=1)
+    shifts = models.TextField(blank=True, default="", db_default="")
+    # Rates that change on a day and planned stops, as the plain values of the core's RateChange and Stop.
+    rates = models.JSONField(default=list, db_default=models.Value([], models.JSONField()))
+    stops = models.JSONField(default=list, db_default=models.Value([], models.JSONField()))
+    version = models.IntegerField(default=1)
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        ordering = ["code"]
+        constraints = [models.UniqueConstraint(Upper("code"), name="work_center_code_any_case")]
+
+    def __str__(self) -> str:
+        return self.code
+
+
+class OperationFields(models.Model):
+    """What an operation states wherever it stands. Field meanings and units: ``tally_core.definition.Operation``."""
+
+    name = models.TextField(blank=True, default="")
+    work_center = models.ForeignKey(WorkCenter, on_delete=models.PROTECT, null=True, related_name="%(class)ss")
+    setup_minutes = amount(default=0)
+    run_minutes = amount(default=0)
+    run_basis = models.CharField(max_length=9, default="per_unit")
+    cycle_quantity = amount(null=True)
+    crew = amount(default=1)
+    setup_crew = amount(default=1)
+    piece_rate = amount(null=True)
+    yield_percent = amount(default=100)
+    queue_minutes = amount(default=0)
+    wait_minutes = amount(default=0)
+    move_minutes = amount(default=0)
+    stations = models.IntegerField(default=1, db_default=1)
+    transfer_quantity = amount(null=True)
+    outside = models.BooleanField(default=False)
+    supplier = models.TextField(blank=True, default="")
+    unit_price = amount(default=0)
+    minimum_charge = amount(default=0)
+    lead_days = models.IntegerField(default=0)
+    instructions = models.TextField(blank=True, default="", db_default="")
+    # Pictures, PDF and video shown with the instructions: keys of part files, in their order.
+    files = ArrayField(
+        models.BigIntegerField(), default=list, db_default=models.Value([], ArrayField(models.BigIntegerField()))
+    )
+    # Who and why, for the row of history that the next save writes.
+    _history_user: Any
+    _change_reason: str
+
+    class Meta:
+        abstract = True
+
+
+class StandardOperation(OperationFields):
+    """An entry of the library. ``version`` counts every change, for the routings that follow it."""
+
+    code = models.CharField(max_length=64, unique=True)
+    version = models.IntegerField(default=1)
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        ordering = ["code"]
+        constraints = [models.UniqueConstraint(Upper("code"), name="standard_operation_code_any_case")]
+
+    def __str__(self) -> str:
+        return self.code
+
+
+class FinishedWork(models.Model):
+    """One operation of a finished order, as the shop reports it; never changed."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="finished_work")
+    order = models.CharField(max_length=64)
+    sequence = models.IntegerField()
+    finished_on = models.DateField()
+    quantity = amount()
+    # Minutes of the whole order; ``run_minutes`` without its set-up.
+    run_minutes = amount()
+    setup_minutes = amount(null=True)
+    added_by = models.CharField(max_length=150)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-finished_on", "-id"]
+        constraints = [models.UniqueConstraint(fields=["part", "order", "sequence"], name="finished_work_once")]

@@ -1,0 +1,178 @@
+"""Between database rows and the core's records."""
+
+from dataclasses import asdict
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any
+
+from tally_core import definition as core
+from tally_core.rates import RATES
+
+from definition.models.parts import Part, PartClass
+from definition.models.sheets import BuildSheet, Line, Operation
+from definition.models.work_centers import OperationFields, StandardOperation, WorkCenter
+
+__all__ = [
+    "IN_ROUTING", "class_columns", "class_record", "line_record", "operation_columns", "operation_record", "part_columns", "part_record",
+    "plain_decimal", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
+]  # fmt: skip
+
+_SHARED_LINE = (
+    "item", "item_locked", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
+    "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
+    "kept_off",
+)  # fmt: skip
+_SHARED_OPERATION = (
+    "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent",
+    "queue_minutes", "wait_minutes", "move_minutes", "stations", "transfer_quantity", "instructions",
+)  # fmt: skip
+#: What an operation of a routing has beyond one of the library.
+IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
+
+
+def plain_decimal(value: Decimal | None) -> str | None:
+    """A stored amount as text without idle zeros.
+
+    >>> plain_decimal(Decimal("2.500000000"))
+    '2.5'
+    """
+    if value is None:
+        return None
+    text = f"{value:f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def _copy(row: Any, names) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in names}
+
+
+def part_record(part: Part) -> core.Part:
+    """A part row as the core's record."""
+    return core.Part(**_copy(part, core.Part.__dataclass_fields__))
+
+
+def class_record(row: PartClass) -> core.PartClass:
+    """A class row as the core's record."""
+    plain = _copy(row, ("name", "prefix", "digits", "start", "step"))
+    return core.PartClass(**plain, fields=[core.ClassField(**f) for f in row.fields])
+
+
+def class_columns(record: core.PartClass) -> dict[str, Any]:
+    """What a class's row holds, from the core's record."""
+    return _copy(record, ("name", "prefix", "digits", "start", "step")) | {"fields": [asdict(f) for f in record.fields]}
+
+
+def work_center_record(center: WorkCenter) -> core.WorkCenter:
+    """A work center row as the core's record."""
+    plain = _copy(center, core.WorkCenter.__dataclass_fields__)
+    return core.WorkCenter(
+        **plain
+        | {"rates": [_rate_change(change) for change in center.rates], "stops": [_stop(s) for s in center.stops]}
+    )
+
+
+def _stop(plain: dict[str, str]) -> core.Stop:
+    return core.Stop(datetime.fromisoformat(plain["start"]), datetime.fromisoformat(plain["end"]), plain["reason"])
+
+
+def _rate_change(plain: dict[str, str]) -> core.RateChange:
+    amounts = {name: Decimal(value) for name, value in plain.items() if name != "first_day"}
+    return core.RateChange(date.fromisoformat(plain["first_day"]), **amounts)
+
+
+def work_center_columns(record: core.WorkCenter) -> dict[str, Any]:
+    """What a work center's row holds, from the core's record; rate changes by their day, stops by their start."""
+    changes = sorted(record.rates, key=lambda c: c.first_day)
+    plain = [
+        {"first_day": c.first_day.isoformat()}
+        | {n: plain_decimal(v) or "0" for n in RATES if (v := getattr(c, n)) is not None}
+        for c in changes
+    ]
+    stops = [
+        {"start": s.start.isoformat(timespec="minutes"), "end": s.end.isoformat(timespec="minutes"), "reason": s.reason}
+        for s in sorted(record.stops, key=lambda s: (s.start, s.end))
+    ]
+    return _copy(record, core.WorkCenter.__dataclass_fields__) | {"rates": plain, "stops": stops}
+
+
+def part_columns(record: core.Part) -> dict[str, Any]:
+    """What a part's row holds, from the core's record."""
+    return _copy(record, core.Part.__dataclass_fields__)
+
+
+def operation_record(row: Operation) -> core.Operation:
+    """An operation row as the core's record; reads ``row.work_center`` and ``row.standard``."""
+    record = _work_record(row)
+    for name in IN_ROUTING:
+        setattr(record, name, getattr(row, name))
+    record.standard = row.standard.code if row.standard else None
+    return record
+
+
+def standard_record(row: StandardOperation) -> core.StandardOperation:
+    """An entry of the library as the core's record; reads ``row.work_center``."""
+    return core.StandardOperation(row.code, row.version, _work_record(row))
+
+
+def standard_columns(record: core.StandardOperation, centers: dict[str, int]) -> dict[str, Any]:
+    """What an entry's row holds besides its version; ``centers`` maps codes to keys."""
+    return {"code": record.code} | _work_columns(record.operation, centers)
+
+
+def _work_record(row: OperationFields) -> core.Operation:
+    outside = None
+    if row.outside:
+        outside = core.Subcontract(row.supplier, row.unit_price, row.minimum_charge, row.lead_days)
+    center = row.work_center.code if row.work_center else None
+    return core.Operation(**_copy(row, _SHARED_OPERATION), work_center=center, subcontract=outside)
+
+
+def line_record(row: Line) -> core.Line:
+    """A line row as the core's record; reads ``row.part``, ``row.operation`` and ``row.option``."""
+    return core.Line(
+        **_copy(row, _SHARED_LINE),
+        part=row.part.number if row.part else None,
+        unit=row.unit or None,
+        issue_at=row.operation.sequence if row.operation else None,
+        option=row.option.code if row.option else None,
+    )
+
+
+def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operation]) -> core.Sheet:
+    """A sheet with its rows as the core's record."""
+    return core.Sheet(
+        part=sheet.part.number,
+        **_copy(sheet, ("alternate", "revision", "status", "effective_from", "effective_to", "batch", "reference")),
+        lines=[line_record(line) for line in lines],
+        operations=[operation_record(operation) for operation in operations],
+    )
+
+
+def operation_columns(record: core.Operation, centers: dict[str, int], standards: dict[str, int]) -> dict[str, Any]:
+    """What an operation's row holds, from the core's record; maps hold keys by code."""
+    return (
+        _work_columns(record, centers)
+        | _copy(record, IN_ROUTING)
+        | {"standard_id": standards[record.standard] if record.standard else None}
+    )
+
+
+def _work_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, Any]:
+    outside = record.subcontract or core.Subcontract()
+    return _copy(record, _SHARED_OPERATION) | {
+        "work_center_id": centers[record.work_center] if record.work_center else None,
+        "outside": record.subcontract is not None,
+        "supplier": outside.supplier,
+        "unit_price": outside.unit_price,
+        "minimum_charge": outside.minimum_charge,
+        "lead_days": outside.lead_days,
+    }
+
+
+def line_columns(record: core.Line, parts: dict[str, int], options: dict[str, int]) -> dict[str, Any]:
+    """What a line's row holds, from the core's record, but for its operation; maps hold database keys."""
+    return _copy(record, _SHARED_LINE) | {
+        "part_id": parts[record.part] if record.part else None,
+        "unit": record.unit or "",
+        "option_id": options[record.option] if record.option else None,
+    }

@@ -1,0 +1,422 @@
+"""From the database to the core: the columns of one product, or of the whole catalogue.
+
+PostgreSQL gathers each column into one array and sends it in its binary form, of which NumPy takes a view. Every value
+is fixed in width and never null, so no Python object is made per row. The number of queries does not depend on the
+product.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from datetime import date
+
+import numpy as np
+from definition.models.parts import Part, Workspace
+from definition.models.sheets import BuildSheet, Option
+from definition.models.work_centers import WorkCenter
+from definition.records import work_center_record
+from django.db import connection
+from tally_core.answers import Basis, Question, known_options
+from tally_core.calendars import PLAIN_WEEK, parse_shifts
+from tally_core.definition import WorkCenter as WorkCenterRecord
+from tally_core.effectivity import Candidate, choose_sheets
+from tally_core.errors import MissingError, TallyError
+from tally_core.kinds import TAKES_SHEET
+from tally_core.leadtime import TimeTable, order_of_work
+from tally_core.rates import center_on, rates_since
+from tally_core.structure import build_structure
+from tally_core.tables import LineTable, OperationTable, PartTable, columns_of
+
+from loading.columns import fetch_columns, keys_text, number_or_nan
+from loading.laid_over import laid_over
+from loading.loaded import Loaded, PartNumbers
+from loading.standards import fixed_for
+from loading.table_columns import LINE_COLUMNS, OPERATION_COLUMNS, PART_COLUMNS, as_held
+
+__all__ = [
+    "load_catalogue",
+    "load_parts",
+    "load_product",
+    "load_products",
+    "load_question",
+    "load_times",
+    "load_users",
+    "part_named",
+    "question_of",
+    "reached",
+    "with_sheet_read_again",
+    "with_times_read_again",
+]
+
+
+def part_named(number: str) -> Part:
+    """A part by its number. Raises TallyError when there is none."""
+    part = Part.objects.filter(number=number).first()
+    if part is None:
+        raise MissingError(f"part {number} is not known")
+    return part
+
+
+def _in_force_sql(drafts: bool) -> str:
+    statuses = "('released', 'draft')" if drafts else "('released')"
+    return (
+        f"s.status IN {statuses} AND (s.effective_from IS NULL OR s.effective_from <= %s) "
+        "AND (s.effective_to IS NULL OR %s < s.effective_to)"
+    )
+
+
+def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None = None) -> list[int]:
+    """The parts met on the way down from some parts through any sheet that may be in force, by key."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""
+            WITH RECURSIVE reach(part_id) AS (
+                SELECT unnest(%s::bigint[])
+                UNION
+                SELECT l.part_id FROM reach r
+                JOIN definition_buildsheet s ON s.part_id = r.part_id AND ({_in_force_sql(drafts)} OR s.id = %s)
+                JOIN definition_line l ON l.sheet_id = s.id AND l.part_id IS NOT NULL
+            )
+            SELECT part_id FROM reach ORDER BY part_id
+            """,
+            [part_ids, day, day, sheet_id or 0],
+        )
+        return [row[0] for row in cursor.fetchall()]
+
+
+def _load(
+    part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False
+) -> Loaded:
+    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts."""
+    everything = part_ids is None
+    keys = [] if part_ids is None else [keys_text(part_ids)]
+    rows = fetch_columns(
+        PART_COLUMNS,
+        f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
+        keys,
+    )
+    ids = rows["id"].astype(np.int64)
+    made = ids[TAKES_SHEET[rows["kind"]]]
+    # Ascending by sheet, for the lines to find their part.
+    sheets, made_by, batches = _sheets_in_force(None if everything else made, day, drafts, sheet)
+    part_row = np.searchsorted(ids, made_by).astype(np.int32)
+    batch = np.full(len(ids), np.nan)
+    batch[part_row] = batches
+    sheet_keys = keys_text(sheets.tolist())
+    parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
+
+    def part_of(on: np.ndarray) -> np.ndarray:
+        return part_row[np.searchsorted(sheets, on)]
+
+    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day)
+    lines, line_ids = _read_lines(
+        sheet_keys,
+        part_of,
+        ids,
+        parts.unit,
+        operation_ids,
+        *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ()),
+    )
+    sheet_of = dict(zip(made_by.tolist(), sheets.tolist(), strict=True))
+    return Loaded(
+        parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency
+    )
+
+
+def _sheets_in_force(
+    part_ids: np.ndarray | None, day: date, drafts: bool, instead: BuildSheet | None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The sheets that count on a day: their keys, ascending, their parts and their batches.
+
+    Args:
+        part_ids: of these parts only; of all when None.
+        instead: a sheet that counts for its part, whatever else is in force.
+    """
+    of = "" if part_ids is None else " AND s.part_id = ANY(%s::bigint[])"
+    heads = fetch_columns(
+        {"id": ("s.id", "int8"), "part": ("s.part_id", "int8"), "batch": ("s.batch", "float8")},
+        f"FROM definition_buildsheet s WHERE {_in_force_sql(drafts)}{of}",
+        [day, day, *([] if part_ids is None else [keys_text(part_ids.tolist())])],
+    )
+    sheets, parts, batch = heads["id"].astype(np.int64), heads["part"].astype(np.int64), heads["batch"].astype(float)
+    if instead is not None:
+        other = parts != instead.part_id
+        sheets = np.append(sheets[other], instead.pk)
+        parts = np.append(parts[other], instead.part_id)
+        batch = np.append(batch[other], float(instead.batch))
+    _found, where, count = np.unique(parts, return_inverse=True, return_counts=True)
+    if (count > 1).any():
+        candidates = BuildSheet.objects.filter(pk__in=sheets[count[where] > 1].tolist()).select_related("part")
+        chosen = choose_sheets(
+            (
+                Candidate(
+                    c.pk, c.part_id, c.alternate, c.revision, c.status, c.effective_from, c.effective_to,
+                    c.alternate == c.part.default_alternate,
+                )
+                for c in candidates
+            ),
+            day,
+            drafts,
+        )  # fmt: skip
+        kept = (count[where] == 1) | np.isin(sheets, list(chosen.values()))
+        sheets, parts, batch = sheets[kept], parts[kept], batch[kept]
+    order = np.argsort(sheets)
+    return sheets[order], parts[order], batch[order]
+
+
+def _read_operations(
+    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray], day: date
+) -> tuple[OperationTable, np.ndarray, np.ndarray]:
+    """The operations of some sheets at the rates of a day, with their keys and those of their work centers."""
+    work = fetch_columns(
+        OPERATION_COLUMNS,
+        """FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
+        WHERE o.sheet_id = ANY(%s::bigint[])""",
+        [sheet_keys],
+    )
+    made_by = part_of(work["sheet"])
+    order = np.lexsort((work["sequence"], made_by))
+    work = {name: column[order] for name, column in work.items()}
+    operations = OperationTable(parent=made_by[order], **as_held(work, OperationTable))
+    center_ids = work["center"].astype(np.int64)
+    for center in WorkCenter.objects.exclude(rates=[]):
+        _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
+    return operations, work["id"].copy(), center_ids
+
+
+def _lay_rates(operations: OperationTable, at: np.ndarray, center: WorkCenterRecord, day: date) -> None:
+    """Put the rates of a day over those a work center began with."""
+    since = rates_since(center, day)
+    if not since or not at.any():
+        return
+    now = center_on(center, day)
+    for name in since:
+        getattr(operations, name)[at] = float(getattr(now, name))
+    if now.setup_labor_rate is None:
+        operations.setup_labor_rate[at] = float(now.labor_rate)
+
+
+def _read_lines(
+    sheet_keys: str,
+    part_of: Callable[[np.ndarray], np.ndarray],
+    part_ids: np.ndarray,
+    stock_unit: np.ndarray,
+    operation_ids: np.ndarray,
+    only: str = "",
+    more: Sequence[str] = (),
+) -> tuple[LineTable, np.ndarray]:
+    """The lines of some sheets in list order, with their keys. Raises TallyError for a part not in ``part_ids``."""
+    rows = fetch_columns(
+        LINE_COLUMNS,
+        f"FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) {only} ORDER BY l.sheet_id, l.position, l.id",
+        [sheet_keys, *more],
+    )
+    taken = rows["child"].astype(np.int64)
+    child = np.where(taken >= 0, np.searchsorted(part_ids, taken), -1).astype(np.int32)
+    if (part_ids.take(child, mode="clip")[taken >= 0] != taken[taken >= 0]).any():
+        raise TallyError("Sheets were changed while they were read; ask once more.")
+    unit = rows["unit"].astype(np.int16)
+    at = dict(zip(operation_ids.tolist(), range(len(operation_ids)), strict=True))
+    lines = LineTable(
+        parent=part_of(rows["sheet"]),
+        child=child,
+        unit=np.where(unit >= 0, unit, stock_unit[child]) if len(part_ids) else unit,
+        operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
+        **{
+            n: rows[n].astype(columns_of(LineTable)[n].type)
+            for n in ("option", "first_day", "last_day", "per_lot", "removes")
+        },
+        **as_held(rows, LineTable),
+    )
+    return lines, rows["id"].copy()
+
+
+def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
+    """What was loaded, with one sheet's batch, lines and operations as they stand in the database now.
+
+    Raises TallyError when the sheet takes a part that was not loaded.
+    """
+    row = loaded.row(sheet.part_id)
+    keys = keys_text([sheet.id])
+
+    def part_of(sheets: np.ndarray) -> np.ndarray:
+        return np.full(len(sheets), row, dtype=np.int32)
+
+    first, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
+    operations, operation_ids, center_ids = _read_operations(keys, part_of, loaded.day)
+    lines, line_ids = _read_lines(keys, part_of, loaded.part_ids, loaded.parts.unit, operation_ids)
+
+    def spliced(held: np.ndarray, fresh: np.ndarray, start: int, stop: int) -> np.ndarray:
+        return np.concatenate((held[:start], fresh, held[stop:]))
+
+    # Lines name operations by their place: those behind the sheet's own move.
+    at = loaded.lines.operation
+    at = np.where(at >= last, at + len(operation_ids) - (last - first), at).astype(np.int32)
+    held = replace(loaded.lines, operation=at)
+    lines = replace(lines, operation=np.where(lines.operation >= 0, lines.operation + first, -1).astype(np.int32))
+    own = np.flatnonzero(held.parent == row)
+    start, stop = (int(own[0]), int(own[-1]) + 1) if len(own) else (len(held), len(held))
+    batch = loaded.parts.batch.copy()
+    batch[row] = float(sheet.batch)
+    return replace(
+        loaded,
+        parts=replace(loaded.parts, batch=batch),
+        lines=LineTable(
+            **{n: spliced(getattr(held, n), getattr(lines, n), start, stop) for n in LineTable.__dataclass_fields__}
+        ),
+        operations=OperationTable(
+            **{
+                n: spliced(getattr(loaded.operations, n), getattr(operations, n), first, last)
+                for n in OperationTable.__dataclass_fields__
+            }
+        ),
+        line_ids=spliced(loaded.line_ids, line_ids, start, stop),
+        operation_ids=spliced(loaded.operation_ids, operation_ids, first, last),
+        center_ids=spliced(loaded.center_ids, center_ids, first, last),
+    )
+
+
+def load_catalogue(day: date, drafts: bool = False) -> Loaded:
+    """Everything, with the sheets in force on a day."""
+    return _load(None, day, drafts, None)
+
+
+def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
+    """What one part may take under a basis; ``sheet`` stands for the part's own instead of the one in force."""
+    return load_parts(reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None), basis, sheet)
+
+
+def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
+    """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` as for :func:`load_product`."""
+    return laid_over(_load(part_ids, basis.as_of, basis.drafts, sheet), basis)
+
+
+def load_products(parts: list[Part], basis: Basis) -> Loaded:
+    """What several parts may take under a basis, each row once."""
+    return load_parts(reached([p.id for p in parts], basis.as_of, basis.drafts), basis)
+
+
+_TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
+    name: number_or_nan(expression)
+    for name, expression in {
+        "queue_minutes": "o.queue_minutes", "wait_minutes": "o.wait_minutes", "move_minutes": "o.move_minutes",
+        "transfer_quantity": "o.transfer_quantity", "outside_days": "(CASE WHEN o.outside THEN o.lead_days ELSE 0 END)::float8",
+    }.items()
+}  # fmt: skip
+
+
+def load_times(loaded: Loaded) -> TimeTable:
+    """What the time rules read of parts and operations that were loaded. Four queries, whatever their number.
+
+    Raises TallyError when operations were changed since.
+    """
+    lead = fetch_columns(
+        {"days": ("p.lead_time_days", "int4")},
+        "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
+        [keys_text(loaded.part_ids.tolist())],
+    )
+    keys = keys_text(loaded.sheet_of.values())
+    return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
+
+
+def _read_times(
+    sheet_keys: str, operations: OperationTable, operation_ids: np.ndarray, center_ids: np.ndarray, lead: np.ndarray
+) -> TimeTable:
+    """The columns of the operations of some sheets, in the order in which they were loaded."""
+    rows = fetch_columns(
+        _TIME_COLUMNS,
+        """FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
+        WHERE o.sheet_id = ANY(%s::bigint[])""",
+        [sheet_keys],
+    )
+    order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
+    if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
+        raise TallyError("Sheets were changed while they were read; ask once more.")
+    at = np.empty_like(order)
+    at[wanted] = order
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0",
+            [sheet_keys],
+        )
+        named = {key.bytes: after for key, after in cursor.fetchall()}
+        cursor.execute("SELECT id, shifts FROM definition_workcenter")
+        shifts = dict(cursor.fetchall())
+    row_of = dict(zip(operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
+    before, after = order_of_work(operations, {row_of[key]: others for key, others in named.items()})
+    share = np.ones(len(at))
+    for center in np.unique(center_ids[center_ids >= 0]).tolist():
+        calendar = parse_shifts(shifts[center]) if shifts.get(center) else PLAIN_WEEK
+        share[center_ids == center] = calendar.share()
+    return TimeTable(
+        stations=rows["stations"][at].astype(float),
+        share=share,
+        before=before,
+        after=after,
+        lead_days=lead,
+        **{name: rows[name][at].astype(float) for name in _TIME_COLUMNS if name not in ("id", "stations")},
+    )
+
+
+def with_times_read_again(times: TimeTable, held: Loaded, loaded: Loaded, sheet: BuildSheet) -> TimeTable:
+    """What was read for ``held``, with one sheet's operations as they stand in ``loaded`` (:func:`with_sheet_read_again`)."""
+    row = loaded.row(sheet.part_id)
+    first, stop = np.searchsorted(held.operations.parent, [row, row + 1])
+    _, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
+    own = slice(first, last)
+    operations = OperationTable(**{n: getattr(loaded.operations, n)[own] for n in OperationTable.__dataclass_fields__})
+    fresh = _read_times(
+        keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days
+    )
+    elsewhere = (times.after < first) | (times.after >= stop)
+    moved = {n: getattr(times, n)[elsewhere] for n in ("before", "after")}
+    return TimeTable(
+        lead_days=times.lead_days,
+        **{
+            n: np.concatenate((np.where(x >= stop, x + last - stop, x), getattr(fresh, n) + first))
+            for n, x in moved.items()
+        },
+        **{
+            n: np.concatenate((getattr(times, n)[:first], getattr(fresh, n), getattr(times, n)[stop:]))
+            for n in TimeTable.__dataclass_fields__
+            if n not in ("before", "after", "lead_days")
+        },
+    )
+
+
+def load_users(part: Part, basis: Basis) -> Loaded:
+    """A part and every part met on the way up from it, with only the lines that lead down to it."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""
+            WITH RECURSIVE up(part_id) AS (
+                SELECT %s::bigint
+                UNION
+                SELECT s.part_id FROM up u JOIN definition_line l ON l.part_id = u.part_id
+                JOIN definition_buildsheet s ON s.id = l.sheet_id AND {_in_force_sql(basis.drafts)}
+            )
+            SELECT part_id FROM up ORDER BY part_id
+            """,
+            [part.id, basis.as_of, basis.as_of],
+        )
+        ids = [row[0] for row in cursor.fetchall()]
+    return _load(ids, basis.as_of, basis.drafts, None, only_among=True)
+
+
+def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
+    """A question about a loaded part.
+
+    Raises TallyError for an unknown option, a loop, units that do not convert or an option that removes too much.
+    """
+    options = {option.code: option for option in Option.objects.all()}
+    excludes = {code: option.not_with for code, option in options.items()}
+    chosen = [options[code].id for code in known_options(basis.options, options, excludes)]
+    top = loaded.row(part.id)
+    structure = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen, top)
+    fixed = fixed_for(loaded.part_ids, loaded.parts.kind, basis, top)
+    return Question(structure, top, basis, loaded.currency, fixed)
+
+
+def load_question(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> tuple[Loaded, Question]:
+    """:func:`load_product` and :func:`question_of` in one."""
+    loaded = load_product(part, basis, sheet)
+    return loaded, question_of(loaded, part, basis)

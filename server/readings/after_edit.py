@@ -1,0 +1,103 @@
+"""What an edit changed in the figures: computed in memory from the product held since it was last tallied."""
+
+from typing import Any
+
+import numpy as np
+from definition.models.sheets import BuildSheet
+from loading.reads import (
+    load_parts,
+    load_times,
+    question_of,
+    reached,
+    with_sheet_read_again,
+    with_times_read_again,
+)
+from tally_core.answers import Basis
+from tally_core.errors import TallyError
+
+from readings.held import Held, held_for, hold, mark_now, state_around, unchanged_around
+from readings.sheet_view import figures_of, give_figures, line_rows, options_of
+
+__all__ = ["changed_by_edit"]
+
+
+def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, Any] | None:
+    """The rows of an edited sheet, and the figures of other rows that its edit changed.
+
+    Args:
+        stamp: of the view the edit was made on. Where another process answered last the figures of that view are not
+            known here, and those of all rows are given.
+
+    Returns None when the view has to be read again: something around the sheet has changed since, the sheet takes
+    other parts than before, or the basis has no answer any more.
+    """
+    around, _, _ = stamp.rpartition(".")
+    # Standards and proposals may change without a trace in the histories that are looked at.
+    held = held_for(sheet, basis) if basis.plain_inputs else None
+    try:
+        if held is not None and held.around == around:
+            mark = unchanged_around(held, sheet)
+            if mark is None:
+                return None
+            loaded = with_sheet_read_again(held.loaded, sheet)
+            top = loaded.row(sheet.part_id)
+            if _takes(loaded.lines, top) != _takes(held.loaded.lines, top):
+                return None
+            times = with_times_read_again(held.times, held.loaded, loaded, sheet)
+        else:
+            mark, _ = mark_now(sheet)
+            part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
+            if state_around(part_ids, sheet) != around:
+                return None
+            loaded = load_parts(part_ids, basis, sheet)
+            top = loaded.row(sheet.part_id)
+            times = load_times(loaded)
+        figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
+    except TallyError:
+        return None
+    row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
+    own_lines, own_operations = line_rows([sheet.id], row_of)
+    own = np.flatnonzero(loaded.lines.parent == top)
+    give_figures(own_lines, loaded.line_ids[own], figures.line_values(own))
+    own = np.flatnonzero(loaded.operations.parent == top)
+    give_figures(own_operations, loaded.operation_ids[own], figures.operation_values(own))
+    parts, line = np.arange(len(loaded.part_ids)), np.flatnonzero(loaded.lines.parent != top)
+    operation = np.flatnonzero(loaded.operations.parent != top)
+    if held is not None and held.stamp == stamp:
+        before = held.figures
+        # All rows but the sheet's own stand in the same order as before.
+        old_lines = before.lines[held.loaded.lines.parent != top]
+        old_operations = before.operations[held.loaded.operations.parent != top]
+        parts = _differing(before.parts, figures.parts)
+        line = line[_differing(old_lines, figures.lines[line])]
+        operation = operation[_differing(old_operations, figures.operations[operation])]
+    return {
+        "stamp": hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures)),
+        "missing": figures.missing,
+        "options": options_of(loaded),
+        "own_lines": own_lines,
+        "own_operations": own_operations,
+        # As columns: an edit may change the figures of ten thousand rows.
+        "parts": {"rows": parts.tolist(), "figures": figures.parts[parts].tolist()},
+        "lines": {"keys": _keys(loaded.line_ids[line]), "figures": figures.lines[line].tolist()},
+        "operations": {
+            "keys": _keys(loaded.operation_ids[operation]),
+            "figures": figures.operations[operation].tolist(),
+        },
+    }
+
+
+def _takes(lines: Any, top: int) -> set[int]:
+    return set(lines.child[lines.parent == top].tolist())
+
+
+def _differing(before: np.ndarray, after: np.ndarray) -> np.ndarray:
+    """The rows in which two tables differ; NaN is as NaN."""
+    same = (before == after) | (np.isnan(before) & np.isnan(after))
+    return np.flatnonzero(~same.all(axis=1))
+
+
+def _keys(ids: np.ndarray) -> list[str]:
+    """Keys as they are written, without hyphens."""
+    text = ids.tobytes().hex()
+    return [text[at : at + 32] for at in range(0, len(text), 32)]

@@ -1,0 +1,113 @@
+"""The load of a set of builds on every work center, by week, against what it can do."""
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from definition.models.parts import Part
+from definition.models.work_centers import WorkCenter
+from django.utils.timezone import localdate
+from loading.reads import part_named
+from loading.times import Plan, calendars, plan_product
+from tally_core.answers import Basis
+from tally_core.calendars import open_minutes, work_by_week, work_from
+from tally_core.errors import Problem, ProblemsError, TallyError
+
+__all__ = ["MOST_BUILDS", "PlannedBuild", "center_load"]
+
+MOST_BUILDS, MOST_WEEKS = 40, 520
+#: Operations and purchases of all builds together: some seconds of work.
+MOST_STEPS = 40_000
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedBuild:
+    """A build as the basis has it, wanted at the end of a day, or begun on the day of the basis when none is given."""
+
+    part: str
+    basis: Basis
+    wanted: date | None
+
+
+def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
+    """Hours at every work center by week, with the operations they come from, as plain values.
+
+    Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
+    hours a work center is open times its stations. Set-up and run are load, a queue is not. An operation that shares its
+    lot over stations loads all of them. Raises ProblemsError placing what is wrong at its build.
+    """
+    if not 0 < len(builds) <= MOST_BUILDS:
+        raise TallyError(f"A load is made of 1 to {MOST_BUILDS} builds.")
+    today = localdate()
+    cells: dict[tuple[str, date], float] = {}
+    sources: list[dict[str, Any]] = []
+    numbers: dict[int, str] = {}
+    plans: dict[PlannedBuild, Plan] = {}
+    laid = 0
+    for index, build in enumerate(builds):
+        if build.wanted is not None and build.wanted < today:
+            raise ProblemsError([Problem(f"builds[{index}].wanted", f"the wanted day {build.wanted} is past")])
+        try:
+            # The same build once more is laid like the first one.
+            plan = plans.get(build) or plan_product(part_named(build.part), build.basis, build.wanted)
+            plans[build] = plan
+        except ProblemsError:
+            raise
+        except TallyError as error:
+            raise ProblemsError([Problem(f"builds[{index}].part", str(error))]) from None
+        laid += len(plan.kinds)
+        if laid > MOST_STEPS:
+            raise TallyError(
+                f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts."
+            )
+        fresh = [key for key in plan.part_ids if key not in numbers]
+        numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
+        parent = plan.structure.operations.parent
+        for at, (kind, row) in enumerate(plan.kinds):
+            work = plan.work[row] if kind == "operation" else None
+            if work is None or work.calendar is None:
+                continue
+            stations = float(plan.times.stations[row])
+            begins = work_from(work.calendar, plan.scheduled.start[at], float(plan.times.queue_minutes[row]))
+            busy = float(plan.elapsed.setup[row]) + float(plan.elapsed.run[row]) / stations
+            total = float(plan.elapsed.setup[row] + plan.elapsed.run[row])
+            for week, minutes in work_by_week(work.calendar, begins, busy).items():
+                hours = minutes / busy * total / 60.0
+                cells[work.center, week] = cells.get((work.center, week), 0.0) + hours
+                sources.append(
+                    {
+                        "build": index, "center": work.center, "week": week.isoformat(),
+                        "part": numbers[plan.part_ids[int(parent[row])]], "sequence": work.sequence, "name": work.name,
+                        "hours": round(hours, 6),
+                    }
+                )  # fmt: skip
+    weeks = _weeks({week for _, week in cells})
+    used = {center for center, _ in cells}
+    calendar = calendars()
+    centers = []
+    for center in WorkCenter.objects.filter(code__in=used).order_by("group", "code"):
+        open_at = calendar(center.shifts, center.stops)
+        load = [round(cells.get((center.code, week), 0.0), 6) for week in weeks]
+        capacity = [open_minutes(open_at, week) / 60.0 * center.stations for week in weeks]
+        centers.append(
+            {
+                "code": center.code, "name": center.name, "group": center.group, "stations": center.stations, "load": load,
+                "capacity": capacity, "over": sum(a > b + 1e-9 for a, b in zip(load, capacity, strict=True)),
+            }
+        )  # fmt: skip
+    return {
+        "weeks": [week.isoformat() for week in weeks],
+        "today": today.isoformat(),
+        "centers": centers,
+        "sources": sorted(sources, key=lambda x: (x["center"], x["week"], -x["hours"], x["part"], x["sequence"])),
+    }
+
+
+def _weeks(found: set[date]) -> list[date]:
+    """Every week from the first to the last, also those in which nothing is done."""
+    if not found:
+        return []
+    first, last = min(found), max(found)
+    if (last - first).days > 7 * MOST_WEEKS:
+        raise TallyError("These builds lie more than ten years apart; look at them in parts.")
+    return [first + timedelta(days=7 * n) for n in range((last - first).days // 7 + 1)]

@@ -1,0 +1,176 @@
+"""The products tallied last, kept in memory, so that an edit need not read all of a product again.
+
+What is kept is only ever a shortcut: it counts as long as the database says that nothing around the edited sheet has
+changed, and whoever finds it outdated or gone reads everything.
+"""
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any
+
+import numpy as np
+from definition.models.sheets import BuildSheet
+from django.db import connection
+from loading.columns import keys_text
+from loading.loaded import Loaded
+from psycopg import Cursor
+from tally_core.answers import Basis
+from tally_core.leadtime import TimeTable
+
+__all__ = ["Figures", "Held", "Mark", "held_for", "hold", "mark_now", "state_around", "unchanged_around"]
+
+#: What is held per process: so many products of so many lines together. Ten thousand lines take about five megabytes.
+MOST_HELD, MOST_LINES = 16, 400_000
+_STATE_SQL = """
+    SELECT concat_ws('.',
+        (SELECT coalesce(sum(hashint8extended(id, version)), 0) FROM definition_part WHERE id = ANY(%(parts)s::bigint[])),
+        (SELECT coalesce(sum(hashint8extended(id, version)), 0) FROM definition_buildsheet
+            WHERE part_id = ANY(%(parts)s::bigint[]) AND id <> %(sheet)s),
+        (SELECT coalesce(sum(hashint8extended(id, version)), 0) FROM definition_workcenter),
+        (SELECT coalesce(sum(hashtextextended(code || not_with::text, id)), 0) FROM definition_option),
+        (SELECT string_agg(currency, '') FROM definition_workspace))
+"""
+#: What was written last, as the histories count: part, sheet, work center, option. Then whether nobody else was about to
+#: write, the parts written after some counts, and the parts whose other sheets were. Both at most a thousand.
+_MARK_SQL = """
+    SELECT (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicaloption),
+        NOT EXISTS (SELECT FROM pg_snapshot_xip(pg_current_snapshot()) AS writer
+            WHERE writer IS DISTINCT FROM pg_current_xact_id_if_assigned()),
+        ARRAY(SELECT id FROM definition_historicalpart WHERE history_id > %s LIMIT 1000),
+        ARRAY(SELECT part_id FROM definition_historicalbuildsheet WHERE history_id > %s AND id <> %s LIMIT 1000)
+"""
+
+
+@dataclass(slots=True)
+class Figures:
+    """What the sheet screen shows in figures, rounded to six decimals; NaN where a row does not count."""
+
+    parts: (
+        np.ndarray
+    )  # rows of cost, cost of this level, lot, need, days of its routing, lead time, then the cost by element
+    lines: np.ndarray  # rows of net, gross, cost, then the cost by element
+    operations: np.ndarray  # rows of cost, hours, set-up, run and elapsed minutes of the lot, then the cost by element
+    missing: list[str]  # numbers of parts that have no sheet and no given cost
+
+    def part_values(self, rows: Any = slice(None)) -> list[dict[str, Any]]:
+        return [
+            {
+                "cost": cost,
+                "this_level": this_level,
+                "lot": lot,
+                "need": need,
+                "routing_days": routing,
+                "lead_days": lead,
+                "elements": elements,
+            }
+            for cost, this_level, lot, need, routing, lead, *elements in self.parts[rows].tolist()
+        ]
+
+    def line_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
+        return [
+            None if net != net else {"net": net, "gross": gross, "cost": cost, "elements": elements}
+            for net, gross, cost, *elements in self.lines[rows].tolist()
+        ]
+
+    def operation_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
+        return [
+            {
+                "cost": cost,
+                "hours": hours,
+                "lot_setup": setup,
+                "lot_run": run,
+                "lot_elapsed": elapsed,
+                "elements": elements,
+            }
+            for cost, hours, setup, run, elapsed, *elements in self.operations[rows].tolist()
+        ]
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """How far the histories had come. ``certain``: no writing was under way that could still slip in beneath."""
+
+    part: int
+    sheet: int
+    center: int
+    option: int
+    certain: bool
+
+
+@dataclass(slots=True)
+class Held:
+    """One sheet's product under one basis. Never changed: an edit leaves another in its place."""
+
+    mark: Mark
+    around: str  # the state of all but the sheet itself
+    version: int  # of the sheet
+    loaded: Loaded
+    times: TimeTable
+    figures: Figures
+
+    @property
+    def stamp(self) -> str:
+        return f"{self.around}.{self.version}"
+
+
+_held: OrderedDict[tuple[int, Basis], Held] = OrderedDict()
+_lock = Lock()
+
+
+def state_around(part_ids: list[int], sheet: BuildSheet) -> str:
+    """What a product's figures rest on besides one sheet of it: which parts they are, the versions of these, of their
+    other sheets and of the work centers, as one word. Every action that changes one of them raises its version."""
+    connection.ensure_connection()
+    # Not Django's cursor: that one writes thousands of keys into the statement, twice.
+    with Cursor(connection.connection) as cursor:
+        cursor.execute(_STATE_SQL, {"parts": keys_text(part_ids), "sheet": sheet.id})
+        row = cursor.fetchone()
+    assert row is not None
+    return row[0]
+
+
+def mark_now(sheet: BuildSheet, since: Mark | None = None) -> tuple[Mark, set[int]]:
+    """How far the histories are, and the parts written to since an earlier mark, in themselves or in a sheet other than
+    the one given. Every write leaves a row of history, so nothing is missed."""
+    with connection.cursor() as cursor:
+        newest = 2**62
+        cursor.execute(_MARK_SQL, [since.part if since else newest, since.sheet if since else newest, sheet.id])
+        *mark, parts, sheets = cursor.fetchone()
+    return Mark(*mark), {*parts, *sheets}
+
+
+def unchanged_around(held: Held, sheet: BuildSheet) -> Mark | None:
+    """A fresh mark when all around the sheet is as it was when the product was held, else None.
+
+    Mostly the histories tell: what was written since has nothing to do with this product. Where they leave a doubt,
+    the state itself is asked for.
+    """
+    mark, written = mark_now(sheet, held.mark)
+    same_for_all = (mark.center, mark.option) == (held.mark.center, held.mark.option)
+    if held.mark.certain and same_for_all and len(written) < 1000:
+        keys = np.fromiter(written, dtype=np.int64)
+        if not np.isin(keys, held.loaded.part_ids).any():
+            return mark
+    return mark if state_around(held.loaded.part_ids.tolist(), sheet) == held.around else None
+
+
+def hold(sheet: BuildSheet, basis: Basis, held: Held) -> str:
+    """Keep a product, let go of the one longest unused, and answer with the stamp. Kept is only what rests on plain inputs."""
+    if not basis.plain_inputs:
+        return held.stamp
+    with _lock:
+        _held[sheet.id, basis] = held
+        _held.move_to_end((sheet.id, basis))
+        while len(_held) > MOST_HELD or sum(len(h.loaded.lines) for h in _held.values()) > MOST_LINES:
+            _held.popitem(last=False)
+    return held.stamp
+
+
+def held_for(sheet: BuildSheet, basis: Basis) -> Held | None:
+    """The product as it was last tallied in this process."""
+    with _lock:
+        return _held.get((sheet.id, basis))

@@ -1,0 +1,110 @@
+"""What exchanging one part for another would do: to which sheets, to which lines, to which costs."""
+
+from datetime import date
+from typing import Any
+
+import numpy as np
+from definition.models.parts import Part
+from definition.models.sheets import Line
+from django.db.models import Q
+from loading.loaded import Loaded
+from loading.reads import load_products
+from tally_core.answers import Basis
+from tally_core.cost import roll_up, standard_lots
+from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.kinds import LINE_KIND, TAKES_SHEET
+from tally_core.structure import build_structure
+from tally_core.units import dimension
+
+from readings.survey import below, revision_words
+
+__all__ = ["refuse_exchange", "replacement"]
+
+
+def refuse_exchange(old: Part, new: Part) -> None:
+    """Raise ProblemsError when ``new`` can stand nowhere for ``old``: itself, another dimension, obsolete."""
+    problems = []
+    if old.pk == new.pk:
+        problems.append(Problem("new", "a part cannot be exchanged for itself"))
+    if dimension(old.unit) != dimension(new.unit):
+        problems.append(
+            Problem("new", f"{new.number} is stocked in {new.unit}, {dimension(new.unit)}; {old.number} in {old.unit}, {dimension(old.unit)}")
+        )  # fmt: skip
+    if new.lifecycle == "obsolete":
+        problems.append(Problem("new", f"{new.number} is obsolete"))
+    if problems:
+        raise ProblemsError(problems)
+
+
+def replacement(old: Part, new: Part, day: date) -> dict[str, Any]:
+    """Every sheet that takes ``old`` and is a draft or in force on the day or later, with the effect on its unit cost.
+
+    A cost is that at standard lots with no option; None where the basis has no answer. Options count in no cost here.
+    Raises ProblemsError as in :func:`refuse_exchange`.
+    """
+    refuse_exchange(old, new)
+    lines = list(
+        Line.objects.filter(part=old, kind__in=[k for k, kind in LINE_KIND.items() if kind.names_part])
+        .filter(Q(sheet__status="draft") | Q(sheet__status="released"))
+        .exclude(sheet__status="released", sheet__effective_to__lte=day)
+        .select_related("sheet__part")
+        .order_by("sheet__part__number", "sheet__alternate", "sheet__id", "position")
+    )
+    sheets: dict[int, list[Line]] = {}
+    for line in lines:
+        sheets.setdefault(line.sheet_id, []).append(line)
+    users = list({line.sheet.part_id: line.sheet.part for line in lines}.values())
+    costs = {drafts: _effects(users, old, new, day, drafts) for drafts in (False, True)} if users else {}
+    contains = set(below(new.id))
+    rows = []
+    for found in sheets.values():
+        sheet = found[0].sheet
+        before, after, in_force = costs[sheet.status == "draft"].get(sheet.part_id, (None, None, None))
+        counted = in_force == sheet.id
+        rows.append(
+            {
+                "sheet": sheet.id,
+                "version": sheet.version,
+                "part": sheet.part.number,
+                "description": sheet.part.description,
+                "revision": revision_words(sheet.alternate, sheet.revision),
+                "status": sheet.status,
+                "items": [line.item for line in found if line.item is not None],
+                "lines": len(found),
+                "before": before if counted else None,
+                "after": after if counted else None,
+                "stops": f"{new.number} contains {sheet.part.number}" if sheet.part_id in contains else "",
+            }
+        )
+    return {"rows": rows}
+
+
+def _effects(
+    users: list[Part], old: Part, new: Part, day: date, drafts: bool
+) -> dict[int, tuple[float | None, float | None, int | None]]:
+    """Part id → unit cost before and after at standard lots, and the sheet that both hold for. Two roll-ups for all."""
+    loaded = load_products([*users, old, new], Basis(day, None, (), drafts))
+    a, b = loaded.row(old.id), loaded.row(new.id)
+    before = _unit_costs(loaded, day)
+    exchanged = loaded.lines.child == a
+    loaded.lines.child = np.where(exchanged, b, loaded.lines.child).astype(np.int32)
+    after = _unit_costs(loaded, day)
+    lacking = TAKES_SHEET[loaded.parts.kind] & np.isnan(loaded.parts.batch)
+    found: dict[int, tuple[float | None, float | None, int | None]] = {}
+    for user in users:
+        row = loaded.row(user.id)
+        known = before is not None and after is not None and not lacking[row]
+        found[user.id] = (
+            float(before[row]) if known and before is not None else None,
+            float(after[row]) if known and after is not None else None,
+            loaded.sheet_of.get(user.id),
+        )
+    return found
+
+
+def _unit_costs(loaded: Loaded, day: date) -> np.ndarray | None:
+    try:
+        s = build_structure(loaded.parts, loaded.lines, loaded.operations, day)
+    except TallyError:
+        return None
+    return roll_up(s, standard_lots(s)).unit.sum(axis=1)

@@ -1,0 +1,288 @@
+"""What the sheet screen shows: every sheet a product takes, once, with its figures under a basis.
+
+Rows come as plain dictionaries, ready for JSON: for a product of ten thousand lines, objects in between would cost
+more than the figures. ``SheetView`` in ``api.py`` describes them, and a test holds them against it.
+"""
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+from definition.given import GIVEN_WORDS
+from definition.models.sheets import BuildSheet, Option
+from definition.records import plain_decimal
+from django.db import connection
+from loading.loaded import Loaded
+from loading.reads import load_parts, load_times, question_of, reached
+from loading.standards import MILLION
+from standards.models import Standard
+from tally_core.answers import Basis, Question, tally
+from tally_core.cost import Costs, operation_costs
+from tally_core.effectivity import Candidate, choose_sheets
+from tally_core.elements import AT, ELEMENTS
+from tally_core.errors import MissingError, TallyError
+from tally_core.kinds import TAKES_SHEET
+from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
+from tally_core.needs import average_needs
+from tally_core.structure import Structure
+
+from readings.held import Figures, Held, hold, mark_now, state_around
+
+__all__ = [
+    "counting_sheet", "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
+]  # fmt: skip
+
+_LINE_SQL = """
+    SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.item_locked, l.kind, trim_scale(l.quantity)::text, l.unit,
+        l.quantity_basis, trim_scale(l.scrap_percent)::text, trim_scale(l.yield_percent)::text,
+        trim_scale(l.fixed_loss)::text, l.operation_id::text, o.code, l.option_action, l.customer_supplied,
+        l.not_fitted, l.reference_designators, l.effective_from::text, l.effective_to::text, l.text,
+        l.kept_off
+    FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id LEFT JOIN definition_option o ON o.id = l.option_id
+    WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
+"""
+_LINE_NAMES = (
+    "id", "parent", "child", "position", "item", "item_locked", "kind", "quantity", "unit", "quantity_basis", "scrap_percent",
+    "yield_percent", "fixed_loss", "operation", "option", "option_action", "customer_supplied", "not_fitted",
+    "reference_designators", "effective_from", "effective_to", "text", "kept_off",
+)  # fmt: skip
+_OPERATION_SQL = """
+    SELECT o.id::text, s.part_id, o.sequence, o.name, w.code, w.name, trim_scale(o.setup_minutes)::text,
+        trim_scale(o.run_minutes)::text, o.run_basis, trim_scale(o.cycle_quantity)::text, trim_scale(o.crew)::text,
+        trim_scale(o.setup_crew)::text, trim_scale(o.piece_rate)::text, trim_scale(o.yield_percent)::text,
+        trim_scale(o.queue_minutes)::text, trim_scale(o.wait_minutes)::text, trim_scale(o.move_minutes)::text, o.after,
+        o.stations, trim_scale(o.transfer_quantity)::text, o.instructions, o.files, o.run_from_orders, x.code, o.standard_version,
+        x.version, o.outside, o.supplier, trim_scale(o.unit_price)::text, trim_scale(o.minimum_charge)::text, o.lead_days
+    FROM definition_operation o JOIN definition_buildsheet s ON s.id = o.sheet_id
+    LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
+    LEFT JOIN definition_standardoperation x ON x.id = o.standard_id
+    WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence
+"""
+_OPERATION_NAMES = (
+    "id", "parent", "sequence", "name", "work_center", "work_center_name", "setup_minutes", "run_minutes", "run_basis",
+    "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent", "queue_minutes", "wait_minutes",
+    "move_minutes", "after", "stations", "transfer_quantity", "instructions", "files", "run_from_orders", "standard",
+    "standard_version", "standard_now", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
+)  # fmt: skip
+_PART_SQL = f"""
+    SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,
+        material, supplier, supplier_number, buying_unit, lead_time_days
+    FROM definition_part WHERE id = ANY(%s) ORDER BY id
+"""
+_PART_NAMES = (
+    "id",
+    "number",
+    "description",
+    "kind",
+    "unit",
+    "unit_cost",
+    "given",
+    "lifecycle",
+    "part_class",
+    "material",
+    "supplier",
+    "supplier_number",
+    "buying_unit",
+    "lead_time_days",
+)
+
+
+def _rows(sql: str, names: tuple[str, ...], keys: list[int]) -> list[dict[str, Any]]:
+    with connection.cursor() as cursor:
+        cursor.execute(sql, [keys])
+        return [dict(zip(names, row, strict=True)) for row in cursor.fetchall()]
+
+
+def _rounded(values: np.ndarray) -> np.ndarray:
+    # + 0.0 turns a negative zero into a plain one.
+    return np.round(values, 6) + 0.0
+
+
+def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
+    """The head of a sheet as plain values."""
+    return {
+        "id": sheet.id,
+        "part": sheet.part.number,
+        "description": sheet.part.description,
+        "alternate": sheet.alternate,
+        "revision": sheet.revision,
+        "status": sheet.status,
+        "effective_from": sheet.effective_from.isoformat() if sheet.effective_from else None,
+        "effective_to": sheet.effective_to.isoformat() if sheet.effective_to else None,
+        "batch": plain_decimal(Decimal(sheet.batch)),
+        "reference": sheet.reference,
+        "default": sheet.alternate == sheet.part.default_alternate,
+        "version": sheet.version,
+        "changed_by": sheet.changed_by,
+        "changed_at": sheet.changed_at.isoformat(),
+    }
+
+
+def counting_sheet(sheets: list[BuildSheet], day: date, drafts: bool) -> int | None:
+    """The key of the one among the sheets of a part that counts on a day, as everything above it is costed."""
+    candidates = [
+        Candidate(
+            s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
+            s.alternate == s.part.default_alternate,
+        )
+        for s in sheets
+    ]  # fmt: skip
+    return next(iter(choose_sheets(candidates, day, drafts).values()), None)
+
+
+def revisions_of(part_id: int) -> list[BuildSheet]:
+    """All sheets of a part, the newest first."""
+    return list(BuildSheet.objects.filter(part_id=part_id).select_related("part").order_by("alternate", "-id"))
+
+
+def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
+    """A sheet, all it takes, and what that costs. A fixed number of queries, whatever its size.
+
+    Where the basis has no answer (an option removes too much), ``problem`` says why, and the rows stand there
+    without figures. ``stamp`` names this state of the product: see ``after_edit``.
+    """
+    # Before the rows are read: what changes meanwhile must not pass for what was read.
+    mark, _ = mark_now(sheet)
+    part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
+    around = state_around(part_ids, sheet)
+    loaded = load_parts(part_ids, basis, sheet)
+    parts = _rows(_PART_SQL, _PART_NAMES, part_ids)
+    row_of = {part["id"]: row for row, part in enumerate(parts)}
+    if sheet.part_id not in row_of:
+        raise MissingError("This sheet is not there, or no longer.")
+    lines, operations = line_rows(list(loaded.sheet_of.values()), row_of)
+    view: dict[str, Any] = {
+        "sheet": sheet_head(sheet),
+        "currency": loaded.currency,
+        "basis": basis.plain(),
+        "stamp": None,
+        "top": row_of[sheet.part_id],
+        "problem": None,
+        "missing": [],
+        "standard": _standard(sheet.part_id, basis),
+        "selling_price": plain_decimal(sheet.part.selling_price),
+        "options": options_of(loaded),
+        "elements": ELEMENTS,
+        "parts": parts,
+        "lines": lines,
+        "operations": operations,
+    }
+    for part in parts:
+        part["sheet"] = loaded.sheet_of.get(part["id"])
+    try:
+        times = load_times(loaded)
+        figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
+    except TallyError as error:
+        view["problem"] = str(error)
+        return view
+    view["missing"] = figures.missing
+    for part, values in zip(parts, figures.part_values(), strict=True):
+        part.update(values)
+    give_figures(lines, loaded.line_ids, figures.line_values())
+    give_figures(operations, loaded.operation_ids, figures.operation_values())
+    view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
+    return view
+
+
+def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
+    """The standard of a part on the day of a basis."""
+    held = Standard.objects.filter(part_id=part_id, first_day__lte=basis.as_of).select_related("round")
+    found = held.order_by("-first_day").first()
+    if found is None:
+        return None
+    return {
+        "unit": found.unit / MILLION,
+        "first_day": found.first_day.isoformat(),
+        "round": found.round_id,
+        "name": found.round.name,
+    }
+
+
+def line_rows(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The lines and the operations of some sheets; parts by their row."""
+    lines = _rows(_LINE_SQL, _LINE_NAMES, sheet_ids)
+    operations = _rows(_OPERATION_SQL, _OPERATION_NAMES, sheet_ids)
+    for row in (*lines, *operations):
+        row["parent"] = row_of[row["parent"]]
+    for line in lines:
+        line["child"] = row_of.get(line["child"], -1)
+    for operation in operations:
+        outside = {n: operation.pop(n) for n in ("supplier", "unit_price", "minimum_charge", "lead_days")}
+        operation["subcontract"] = outside if operation.pop("outside") else None
+    return lines, operations
+
+
+def give_figures(rows: list[dict[str, Any]], ids: np.ndarray, values: list[dict[str, Any] | None]) -> None:
+    """Lay figures on rows by their keys; None where a row does not count."""
+    at = dict(zip(ids.tolist(), values, strict=True))
+    for row in rows:
+        row.update(at.get(bytes.fromhex(row["id"].replace("-", ""))) or {})
+
+
+def options_of(loaded: Loaded) -> list[dict[str, Any]]:
+    """The options that stand on any sheet of a product."""
+    used = np.unique(loaded.lines.option[loaded.lines.option >= 0]).tolist()
+    found = Option.objects.filter(id__in=used) if used else []
+    return [{"code": o.code, "name": o.name, "not_with": o.not_with} for o in found]
+
+
+def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
+    """All figures of a product. Raises TallyError where the basis has no answer."""
+    s = question.structure
+    costs, needs = tally(question)
+    met = np.zeros(len(s.parts), dtype=bool)
+    met[[question.top, *np.unique(s.child).tolist()]] = True
+    lacking = met & TAKES_SHEET[s.parts.kind] & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
+    net, gross, vectors = line_vectors(s, costs)
+    lines = np.full((len(loaded.lines), 3 + len(ELEMENTS)), np.nan)
+    lines[s.line] = np.column_stack((net, gross, vectors.sum(axis=1), vectors))
+    lot = costs.lots[s.operations.parent]
+    work = operation_costs(s.operations, s.starts, lot)
+    stacked = np.zeros((len(lot), len(ELEMENTS)))
+    for name, amount in work.amounts().items():
+        stacked[:, AT[name]] = amount / lot
+    spent = elapsed(s, times, costs.lots)
+    elapsed_days, routing_days = routing_times(s, times, spent)
+    return Figures(
+        parts=_rounded(
+            np.column_stack(
+                (
+                    costs.unit.sum(axis=1),
+                    costs.this_level.sum(axis=1),
+                    costs.lots,
+                    needs.gross if needs is not None else average_needs(s, question.top, costs.lots),
+                    routing_days,
+                    lead_times(s, times, costs.lots),
+                    costs.unit,
+                )
+            )
+        ),
+        lines=_rounded(lines),
+        operations=_rounded(
+            np.column_stack(
+                (
+                    stacked.sum(axis=1),
+                    (work.setup_hours + work.run_hours) / lot,
+                    spent.setup,
+                    spent.run,
+                    elapsed_days * DAY,
+                    stacked,
+                )
+            )
+        ),
+        missing=[s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()],
+    )
+
+
+def line_vectors(s: Structure, costs: Costs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Over usages, for one unit of the parent: net, gross, and the cost by element (rule C2)."""
+    lot = costs.lots[s.parent]
+    net = s.net_per_unit + s.net_per_lot / lot
+    gross = s.gross_per_unit + s.gross_per_lot / lot
+    total = costs.unit.sum(axis=1)[s.child]
+    charged = ~s.free & ~s.byproduct
+    vectors = np.where(charged, net, 0.0)[:, None] * costs.unit[s.child]
+    vectors[:, AT["scrap"]] += np.where(charged, gross - net, 0.0) * total
+    vectors[:, AT["byproduct"]] -= np.where(s.byproduct & ~s.free, gross, 0.0) * total
+    return net, gross, vectors

@@ -1,0 +1,167 @@
+"""From the database to the survey that the checks look through, and what they find as plain values."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from definition.models.sheets import Line, Option
+from django.db import connection
+from loading.columns import coded, day_number, fetch_columns, keys_text
+from loading.loaded import PartNumbers
+from loading.table_columns import LINE_COLUMNS, PART_COLUMNS
+from tally_core.checks import Finding, check
+from tally_core.kinds import LIFECYCLES
+from tally_core.survey import Survey
+from tally_core.tables import NO_END, NO_START
+
+__all__ = ["Surveyed", "below", "find", "load_survey", "revision_words"]
+
+_PART_COLUMNS = {n: PART_COLUMNS[n] for n in ("id", "kind", "unit")} | {
+    "lifecycle": coded("p.lifecycle", LIFECYCLES),
+    "costed": ("p.unit_cost IS NOT NULL OR p.given_cost IS NOT NULL", "bool"),
+}
+#: Columns of lines by their names in a survey.
+_OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_day", "line_last_day": "last_day"} | {
+    n: n
+    for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
+}  # fmt: skip
+_LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
+    "places": ("cardinality(l.reference_designators)", "int4"),
+}
+
+
+@dataclass(slots=True)
+class Surveyed:
+    """A survey and the database keys of its rows."""
+
+    survey: Survey
+    part_ids: np.ndarray
+    sheet_ids: list[int]
+    line_ids: np.ndarray
+
+
+def below(part_id: int) -> list[int]:
+    """A part and every part met below it through sheets that are not retired, whatever their days."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            """WITH RECURSIVE reach(part_id) AS (
+                SELECT %s::bigint UNION
+                SELECT l.part_id FROM reach r JOIN definition_buildsheet s ON s.part_id = r.part_id AND s.status <> 'retired'
+                JOIN definition_line l ON l.sheet_id = s.id AND l.part_id IS NOT NULL
+            ) SELECT part_id FROM reach ORDER BY part_id""",
+            [part_id],
+        )
+        return [row[0] for row in cursor.fetchall()]
+
+
+def load_survey(part_ids: list[int] | None = None) -> Surveyed:
+    """The sheets of some parts, or all of them. Seven queries, whatever their size."""
+    everything = part_ids is None
+    keys = [] if part_ids is None else [keys_text(part_ids)]
+    parts = fetch_columns(
+        _PART_COLUMNS,
+        f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
+        keys,
+    )
+    ids = parts["id"].astype(np.int64)
+    where = "" if everything else "AND s.part_id = ANY(%s::bigint[])"
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status = 'released', {day_number("s.effective_from", NO_START)[0]},
+                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM definition_operation o WHERE o.sheet_id = s.id)
+            FROM definition_buildsheet s WHERE s.status <> 'retired' {where} ORDER BY s.id""",
+            keys,
+        )
+        heads = cursor.fetchall()
+        cursor.execute(
+            f"SELECT id, default_alternate FROM definition_part p WHERE default_alternate IS NOT NULL "
+            f"{'' if everything else 'AND p.id = ANY(%s::bigint[])'}",
+            keys,
+        )
+        defaults = dict(cursor.fetchall())
+    sheet_ids = np.array([head[0] for head in heads], dtype=np.int64)
+    rows = fetch_columns(
+        _LINE_COLUMNS,
+        "FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
+        [keys_text(sheet_ids.tolist())],
+    )
+    child_ids = rows["child"].astype(np.int64)
+    child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
+    unit, own = parts["unit"].astype(np.int16), rows["line_unit"].astype(np.int16)
+    named = np.flatnonzero(rows["places"] > 0)
+    places: dict[int, list[str]] = {}
+    if named.size:
+        line_ids = [UUID(bytes=bytes(rows["id"][i])) for i in named.tolist()]
+        held = dict(Line.objects.filter(id__in=line_ids).values_list("id", "reference_designators"))
+        places = {i: held[key] for i, key in zip(named.tolist(), line_ids, strict=True)}
+    options = {option.id: option for option in Option.objects.all()}
+    column: list[Any] = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
+    survey = Survey(
+        numbers=PartNumbers(ids),
+        kind=parts["kind"].astype(np.int8),
+        unit=unit,
+        lifecycle=parts["lifecycle"].astype(np.int8),
+        costed=parts["costed"].copy(),
+        default_alternate=[defaults.get(i) for i in ids.tolist()] if defaults else [],
+        part=np.searchsorted(ids, np.array(column[1], dtype=np.int64)).astype(np.int32),
+        alternate=column[2],
+        revision=column[3],
+        released=np.array(column[4], dtype=bool),
+        first_day=np.array(column[5], dtype=np.int64),
+        last_day=np.array(column[6], dtype=np.int64),
+        operations=np.array(column[7], dtype=np.int32),
+        sheet=np.searchsorted(sheet_ids, rows["sheet"].astype(np.int64)).astype(np.int32),
+        child=child,
+        line_unit=np.where(own >= 0, own, unit[child]) if len(unit) else own,
+        designators=places,
+        options={key: option.code for key, option in options.items()},
+        not_together={option.code: option.not_with for option in options.values()},
+        **{n: rows[n].astype(np.int8) for n in ("line_kind",)},
+        **{n: rows[n].astype(np.int32) for n in ("item", "option")},
+        **{n: rows[n].astype(np.int64) for n in ("line_first_day", "line_last_day")},
+        **{n: rows[n].astype(float) for n in ("quantity", "fixed_loss")},
+        **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
+    )
+    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy())
+
+
+def revision_words(alternate: str, revision: str) -> str:
+    """A revision in few words; the first alternate goes without saying.
+
+    >>> revision_words("A", "C"), revision_words("B", "A")
+    ('rev. C', 'alt. B rev. A')
+    """
+    return f"rev. {revision}" if alternate == "A" else f"alt. {alternate} rev. {revision}"
+
+
+def _key(s: Survey, found: Finding) -> str:
+    """A name of the finding's place that outlives the next revision: part, alternate, component and item."""
+    words = [found.code, s.numbers[found.part]]
+    if found.sheet >= 0:
+        words.append(s.alternate[found.sheet])
+    if found.line >= 0:
+        words += [s.numbers[s.child[found.line]] if s.child[found.line] >= 0 else "", str(s.item[found.line])]
+    return "|".join(words)
+
+
+def find(surveyed: Surveyed, day: date) -> list[dict[str, Any]]:
+    """The findings of a survey with database keys in place of rows."""
+    s = surveyed.survey
+    return [
+        {
+            "code": f.code,
+            "severity": f.severity,
+            "part_id": int(surveyed.part_ids[f.part]),
+            "part": s.numbers[f.part],
+            "sheet_id": surveyed.sheet_ids[f.sheet] if f.sheet >= 0 else None,
+            "revision": revision_words(s.alternate[f.sheet], s.revision[f.sheet]) if f.sheet >= 0 else "",
+            "line": UUID(bytes=bytes(surveyed.line_ids[f.line])) if f.line >= 0 else None,
+            "item": int(s.item[f.line]) or None if f.line >= 0 else None,
+            "message": f.message,
+            "mend": f.mend,
+            "key": _key(s, f),
+        }
+        for f in check(s, day)
+    ]

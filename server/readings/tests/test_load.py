@@ -1,0 +1,105 @@
+"""The load of builds: hours add up to what the cost rules count, weeks to what calendars hold; over is over."""
+
+from datetime import date
+from decimal import Decimal
+from unittest.mock import patch
+
+from definition.models.parts import Workspace
+from definition.models.sheets import BuildSheet, Operation
+from definition.models.work_centers import WorkCenter
+from demo.load_demo import load_demo
+from django.test import TestCase
+from loading.reads import load_question, part_named
+from tally_core.answers import Basis
+from tally_core.cost import job_lots, operation_costs
+from tally_core.needs import job_needs
+from testing import Api, load, rod_and_tube
+
+TODAY = date(2026, 11, 25)  # a Wednesday
+
+
+class Load(TestCase):
+    def setUp(self) -> None:
+        now = patch("readings.center_load.localdate", return_value=TODAY)
+        now.start()
+        self.addCleanup(now.stop)
+        self.api = Api("engineer")
+
+    def load(self, *builds: dict, **more: object) -> dict:
+        status, said = self.api.post("/work-centers/load", {"builds": list(builds), "day": "2026-11-25"} | more)
+        self.assertEqual(status, 200, said)
+        return said
+
+    def test_by_hand(self) -> None:
+        """A thousand of RT-1 at one lathe: 12 + 3000 and 1000 minutes. Of 2,400 minutes a week the last two hold 4,012,
+        the last of them whole, wanted on Friday 18 December."""
+        load(rod_and_tube())
+        said = self.load({"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}, drafts=True)
+        lathe = said["centers"][0]
+        self.assertEqual(said["weeks"], ["2026-12-07", "2026-12-14"])
+        self.assertEqual(lathe["load"], [round((4012 - 2400) / 60, 6), 40.0])
+        self.assertEqual((lathe["capacity"], lathe["over"]), ([40.0, 40.0], 0))
+        # Twice the same build asks for twice as much in the same weeks, and that is too much for one lathe.
+        build = {"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}
+        said = self.load(build, build, drafts=True)
+        self.assertEqual((said["centers"][0]["load"][1], said["centers"][0]["over"]), (80.0, 2))
+        WorkCenter.objects.filter(code="LATHE").update(stations=2)
+        self.assertEqual(self.load(build, build, drafts=True)["centers"][0]["over"], 0)
+
+    def test_a_lot_shared_by_stations_takes_the_same_hours_in_less_time(self) -> None:
+        load(rod_and_tube())
+        WorkCenter.objects.filter(code="LATHE").update(stations=4)
+        build = {"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}
+        alone = self.load(build, drafts=True)
+        Operation.objects.filter(sequence=10).update(stations=4)
+        shared = self.load(build, drafts=True)
+        for said in (alone, shared):
+            self.assertAlmostEqual(sum(said["centers"][0]["load"]), 4012 / 60, places=4)
+        self.assertEqual((len(alone["weeks"]), len(shared["weeks"])), (2, 1))
+
+    def test_hours_are_those_of_the_cost_rules(self) -> None:
+        """Over the whole demo product, stops and closed days in between: nothing is lost, nothing counted twice."""
+        load_demo()
+        Workspace.objects.update_or_create(pk=1, defaults={"closed_days": [date(2026, 12, 10), date(2026, 12, 24)]})
+        said = self.load({"part": "HL-155", "quantity": "200", "wanted": "2027-02-12", "options": ["SYNC"]})
+        _, question = load_question(part_named("HL-155"), Basis(TODAY, Decimal(200), ("SYNC",)))
+        s = question.structure
+        needs = job_needs(s, question.top, 200.0)
+        work = operation_costs(s.operations, s.starts, job_lots(s, needs)[s.operations.parent])
+        met = needs.lot[s.operations.parent] > 0
+        hours = float((work.setup_hours + work.run_hours)[met].sum())
+        self.assertAlmostEqual(sum(sum(c["load"]) for c in said["centers"]), hours, places=3)
+        self.assertAlmostEqual(sum(x["hours"] for x in said["sources"]), hours, places=3)
+        self.assertIn("electronics", {c["group"] for c in said["centers"]})
+
+    def test_what_cannot_be_laid_is_placed_at_its_build(self) -> None:
+        load(rod_and_tube("released"))
+        BuildSheet.objects.update(effective_from=date(2026, 1, 1))
+        for build, place, told in (
+            ({"part": "NOPE"}, "builds[1].part", "not known"), ({"part": "RT-1", "wanted": "2026-11-24"}, "builds[1].wanted", "is past"),
+            ({"part": "RT-1", "wanted": "soon"}, "builds[1].wanted", "a day like"), ({"part": "RT-1", "quantity": "-1"}, "builds[1].quantity", ""),
+            ({"part": "RT-1", "options": ["X"]}, "builds[1].part", "option X is not known"),
+        ):  # fmt: skip
+            status, said = self.api.post(
+                "/work-centers/load", {"builds": [{"part": "RT-1"}, build], "day": "2026-11-25"}
+            )
+            self.assertEqual((status, said["problems"][0]["place"]), (422, place), said)
+            self.assertIn(told, said["message"])
+        self.assertEqual(self.api.post("/work-centers/load", {"builds": []})[0], 422)
+
+    def test_a_stop_is_kept_and_moves_what_is_planned(self) -> None:
+        load(rod_and_tube())
+        build = {"part": "RT-1", "quantity": "100", "wanted": "2026-12-18"}
+        before = self.load(build, drafts=True)
+        stop = {"start": "2026-12-14T00:00", "end": "2026-12-19T00:00", "reason": "moved"}
+        status, said = self.api.patch("/work-centers/one?code=LATHE", {"stops": [stop]})
+        self.assertEqual((status, said["stops"]), (200, [stop]))
+        after = self.load(build, drafts=True)
+        self.assertEqual((before["weeks"], after["weeks"]), (["2026-12-14"], ["2026-12-07"]))
+        for wrong, told in (
+            ({"start": "soon", "end": ""}, "a moment like"),
+            ({"start": stop["end"], "end": stop["start"]}, "ends after it begins"),
+        ):
+            status, said = self.api.patch("/work-centers/one?code=LATHE", {"stops": [stop, wrong]})
+            self.assertEqual(status, 422)
+            self.assertIn(told, said["message"])

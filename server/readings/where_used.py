@@ -1,0 +1,110 @@
+"""Where a part is used: directly with its lines, and on all levels up to the tops, with quantities."""
+
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from definition.models.parts import Part
+from definition.models.sheets import Option
+from django.db import connection
+from loading.columns import keys_text
+from loading.reads import load_users
+from tally_core.answers import Basis
+from tally_core.cost import standard_lots
+from tally_core.needs import uses_of
+from tally_core.structure import build_structure
+from tally_core.units import SYMBOLS
+
+from readings.sheet_view import options_of
+from readings.survey import revision_words
+
+__all__ = ["where_used"]
+
+#: Beyond so many lines nobody reads the way up line by line; the sums still hold for all of it.
+MOST_USES = 20_000
+
+
+def where_used(part: Part, basis: Basis) -> dict[str, Any]:
+    """The users of a part as plain values.
+
+    ``uses`` are the lines on the way, or when they are very many only those that take the part itself (``whole`` False): each names its user and what it takes by index into ``parts``. A part's ``taken``
+    is how much of the part asked about stands in one of it, all paths together, at its costing lot; ``top`` says that
+    nothing takes it in turn. Lines of options count when the basis has the option. Seven queries, whatever their number.
+    """
+    loaded = load_users(part, basis)
+    chosen = _options(basis)
+    s = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen)
+    lots = standard_lots(s)
+    row = loaded.row(part.id)
+    taken, distance = uses_of(s, row, lots)
+    keys = loaded.part_ids.tolist()
+    described, sheet_of, revisions = _words(keys, loaded.sheet_of)
+    gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9)
+    shown = np.arange(len(s.line))
+    whole = len(shown) <= MOST_USES
+    if not whole:
+        shown = np.flatnonzero(s.child == row)
+    is_used = np.zeros(len(keys), dtype=bool)
+    is_used[s.child[~s.byproduct]] = True
+    numbers, item = s.parts.numbers, loaded.lines.item
+    return {
+        "as_of": basis.as_of.isoformat(),
+        "currency": loaded.currency,
+        "options": options_of(loaded),
+        "description": described[row],
+        "part": row,
+        "whole": whole,
+        "unit": SYMBOLS[s.parts.unit[row]],
+        "parts": [
+            {
+                "number": numbers[i],
+                "description": described[i],
+                "unit": SYMBOLS[s.parts.unit[i]],
+                "sheet": sheet_of[i],
+                "revision": revisions[i],
+                "taken": round(float(taken[i]), 9),
+                "levels": int(distance[i]),
+                "top": not is_used[i],
+            }
+            for i in range(len(keys))
+        ],
+        "uses": [
+            {
+                "line": str(UUID(bytes=bytes(loaded.line_ids[line]))),
+                "user": parent,
+                "takes": child,
+                "item": int(item[line]) or None,
+                "quantity": quantity,
+                "by_product": back,
+            }
+            for line, parent, child, quantity, back in zip(
+                *(a[shown].tolist() for a in (s.line, s.parent, s.child, gross, s.byproduct)), strict=True
+            )
+        ],
+    }
+
+
+def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[int | None], list[str]]:
+    """Over parts: description, sheet and the words for its revision. Arrays of text, since there may be many thousands."""
+    sheets = [sheet_of.get(key) for key in part_ids]
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT array_agg(description ORDER BY id) FROM definition_part WHERE id = ANY(%s::bigint[])",
+            [keys_text(part_ids)],
+        )
+        described = cursor.fetchone()[0]
+        cursor.execute(
+            """SELECT array_agg(id), array_agg(alternate), array_agg(revision), array_agg(status)
+            FROM definition_buildsheet WHERE id = ANY(%s::bigint[])""",
+            [keys_text(sheet_of.values())],
+        )
+        heads = cursor.fetchone()
+    words = {
+        key: revision_words(alternate, revision) + (", draft" if status == "draft" else "")
+        for key, alternate, revision, status in zip(*(column or [] for column in heads), strict=True)
+    }
+    return described, sheets, [words.get(sheet or 0, "") for sheet in sheets]
+
+
+def _options(basis: Basis) -> list[int]:
+    return list(Option.objects.filter(code__in=basis.options).values_list("id", flat=True))

@@ -1,0 +1,26 @@
+"""Drop a round: nothing but the round itself changes."""
+
+from typing import Any
+
+from accounts.access import require
+from django.db import transaction
+from django.utils.timezone import now
+from standards.models import Round
+
+from rounds.jobs import begin, open_round_for
+
+__all__ = ["drop_round"]
+
+
+def drop_round(user: Any, round_id: int) -> Round:
+    """Close an open round without any effect; what it proposed and its last tally stay to be looked at."""
+    require(user, "rounds")
+    with transaction.atomic():
+        round = open_round_for(round_id)
+        begin(round)
+        round.refresh_from_db()
+        # Whatever still waits for the worker finds that its job is gone.
+        round.status, round.closed_by, round.closed_at, round.doing, round.job = "dropped", str(user), now(), "", None
+        round._history_user, round._change_reason = user, "dropped"
+        round.save()
+        return round

@@ -1,0 +1,133 @@
+"""Whether a round's tally still says what its inputs say."""
+
+import numpy as np
+from django.db import connection
+from loading.laid_over import items_of, with_items
+from loading.loaded import Loaded
+from loading.reads import load_parts, reached
+from standards.models import Round, Standard, Tally, TallyInputs
+from tally_core.answers import Basis
+from tally_core.overlay import same_inputs
+from tally_core.tables import LineTable, OperationTable
+
+from rounds.snapshot import unpack
+
+__all__ = ["changes_since", "mark_histories"]
+
+_MARK_SQL = """
+    SELECT pg_snapshot_xmin(pg_current_snapshot())::text::bigint, (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
+        (SELECT coalesce(max(id), 0) FROM standards_standard)
+"""
+_MOST = 2000
+#: Rows numbered a little below the mark may have been written by somebody who was not done when it was taken.
+_SLACK = 100_000
+_WRITTEN = "history_id > %(since)s AND xmin::text::bigint >= %(oldest)s"
+
+
+def mark_histories() -> tuple[dict[str, int], int]:
+    """How far the histories have come and which writers were not done, and the last standard; taken before inputs are
+    read. Every write leaves a row of history."""
+    with connection.cursor() as cursor:
+        cursor.execute(_MARK_SQL)
+        oldest, part, sheet, center, standard = cursor.fetchone()
+    # Rows carry the lower half of the number of the transaction that wrote them.
+    return {"oldest": oldest % 2**32, "part": part, "sheet": sheet, "center": center}, standard
+
+
+def _written(table: str, key: str, since: int, oldest: int) -> set[int]:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"SELECT DISTINCT {key} FROM {table} WHERE {_WRITTEN} LIMIT {_MOST}",
+            {"since": since - _SLACK, "oldest": oldest},
+        )
+        return {row[0] for row in cursor.fetchall()}
+
+
+def changes_since(round: Round, tally: Tally) -> list[str]:
+    """What changed since a round was tallied, in words; none when it can be accepted as it is.
+
+    Looks only at what was written since, of that only at parts in the round and below it, and of those only at what a cost
+    rests on: a new description does not count. A part that was made since is in no tally; where a sheet takes it, the sheet
+    has changed.
+    """
+    said = []
+    if tally.round_version != round.version:
+        said.append("what it proposes, or the parts it is for")
+    mark = tally.mark
+    written = _written("definition_historicalpart", "id", mark["part"], mark["oldest"])
+    written |= _written("definition_historicalbuildsheet", "part_id", mark["sheet"], mark["oldest"])
+    centers = _written("definition_historicalworkcenter", "id", mark["center"], mark["oldest"])
+    newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=round)
+    if not written and not centers and not newer.exists():
+        return said
+    if len(written) >= _MOST:
+        return [*said, f"more than {_MOST:,} parts"]
+    held, _ = unpack(bytes(TallyInputs.objects.get(tally=tally).content))
+    matters = _below(held, np.array(tally.rows.values_list("part_id", flat=True), dtype=np.int64))
+    for x in newer.filter(part__in=matters.tolist()).select_related("part", "round").order_by("part__number")[:3]:
+        said.append(f"{x.part.number} has a new standard, by {x.round.name}")
+    if centers:
+        on = np.isin(held.center_ids, list(centers))
+        written |= set(held.part_ids[np.unique(held.operations.parent[on])].tolist())
+    written &= set(matters.tolist())
+    basis = Basis(round.first_day)
+    now = with_items(load_parts(reached(list(written), basis.as_of, False), basis), items_of(round))
+    return said + _differences(held, now, sorted(written))
+
+
+def _below(held: Loaded, part_ids: np.ndarray) -> np.ndarray:
+    """The keys of some parts and of all they take, at any level."""
+    met = np.isin(held.part_ids, part_ids)
+    parent, child = held.lines.parent[held.lines.child >= 0], held.lines.child[held.lines.child >= 0]
+    while True:
+        before = int(met.sum())
+        met[child[met[parent]]] = True
+        if int(met.sum()) == before:
+            return held.part_ids[met]
+
+
+def _differences(held: Loaded, now: Loaded, written: list[int]) -> list[str]:
+    """What a cost rests on and differs, part by part, in words. All of the parts are in what is held."""
+    there = set(now.part_ids.tolist())
+    said = [] if there.issuperset(written) else ["a part was taken away"]
+    for key in (k for k in written if k in there):
+        at, row = held.row(key), now.row(key)
+        number = now.parts.numbers[row]
+        for name in type(now.parts).__dataclass_fields__:
+            if name == "numbers":
+                continue
+            one, other = getattr(held.parts, name)[at], getattr(now.parts, name)[row]
+            if one != other and not (one != one and other != other):
+                words = "sheet" if name == "batch" else name.replace("_", " ")
+                said.append(f"{number}: {words}")
+        if not same_inputs(*(_own_lines(x, r) for x, r in ((held, at), (now, row)))):
+            said.append(f"{number}: its lines")
+        if not same_inputs(*(_own_operations(x, r) for x, r in ((held, at), (now, row)))):
+            said.append(f"{number}: its operations, or what an hour of them costs")
+    return said
+
+
+def _own_lines(loaded: Loaded, row: int) -> LineTable:
+    """The lines of one part, with parts and operations named by what does not depend on what else was loaded."""
+    at = np.flatnonzero(loaded.lines.parent == row)
+    own = {n: getattr(loaded.lines, n)[at] for n in LineTable.__dataclass_fields__}
+    # What a line is called does not cost.
+    own["parent"] = own["item"] = np.zeros(len(at))
+    child, operation = own["child"], own["operation"]
+    # A text has no unit; what stands there is that of whichever part was loaded last.
+    own["unit"] = np.where(child >= 0, own["unit"], 0)
+    own["child"] = np.where(child >= 0, loaded.part_ids[child], -1)
+    own["operation"] = (
+        np.where(operation >= 0, loaded.operations.sequence.take(operation, mode="clip"), -1)
+        if len(loaded.operations)
+        else operation
+    )
+    return LineTable(**own)
+
+
+def _own_operations(loaded: Loaded, row: int) -> OperationTable:
+    at = np.flatnonzero(loaded.operations.parent == row)
+    own = {n: getattr(loaded.operations, n)[at] for n in OperationTable.__dataclass_fields__}
+    return OperationTable(**own | {"parent": np.zeros(len(at))})

@@ -1,0 +1,426 @@
+"""Rounds over the API: from a proposal to a standard, and everything that may stand in the way."""
+
+import copy
+from datetime import timedelta
+from decimal import Decimal as D
+
+from definition.models.parts import Part, PartClass, StockMove
+from definition.models.sheets import BuildSheet, Line
+from definition.models.work_centers import WorkCenter
+from django.test import TestCase
+from django.utils.timezone import localdate
+from standards.models import Proposal, Revaluation, Round, Standard, TallyRow
+from testing import Api, load, person, rod_and_tube, sheet_of
+from verbs.sheets.edit_sheet import edit_sheet
+
+TODAY = localdate()
+
+
+class Rounds(TestCase):
+    def setUp(self) -> None:
+        load(rod_and_tube("released"))
+        Line.objects.create(sheet=sheet_of("RT-1"), kind="text", text="See the drawing.", position=99)
+        # Known last and measured otherwise than all the others.
+        Part.objects.create(number="ZINC", kind="bought", unit="kg", unit_cost=2)
+        PartClass.objects.create(name="Metal")
+        Part.objects.filter(number="ROD").update(part_class="Metal")
+        self.engineer, self.accountant = Api("engineer"), Api("accountant")
+
+    def opened(self, name: str = "Metal up", day=TODAY, **more) -> int:
+        status, round = self.engineer.post("/rounds", {"name": name, "first_day": day.isoformat(), **more})
+        self.assertEqual(status, 200, round)
+        return round["id"]
+
+    def propose(self, key: int, *items: tuple) -> tuple[int, dict]:
+        listed = [dict(zip(("table", "key", "field", "value", "reason"), item, strict=False)) for item in items]
+        return self.engineer.post(f"/rounds/{key}/proposals", {"items": listed})
+
+    def tallied(self, key: int) -> dict:
+        status, round = self.engineer.post(f"/rounds/{key}/tally", {})
+        self.assertEqual((status, round.get("failed")), (200, ""), round)
+        return round
+
+    def accept(self, key: int, api: Api | None = None) -> tuple[int, dict]:
+        version = Round.objects.get(pk=key).version
+        return (api or self.accountant).post(f"/rounds/{key}/accept", {"version": version})
+
+    def rows(self, key: int, **query) -> dict[str, dict]:
+        return {row["number"]: row for row in self.engineer.get(f"/rounds/{key}/rows", **query)[1]["items"]}
+
+    def accepted(self, name: str = "First", day=TODAY - timedelta(days=30)) -> int:
+        """A round over everything, accepted."""
+        key = self.opened(name, day, scope="all")
+        self.tallied(key)
+        status, round = self.accept(key)
+        self.assertEqual((status, round["status"], round["failed"]), (200, "accepted", ""))
+        return key
+
+    def test_from_a_percentage_to_standards_stock_and_history(self) -> None:
+        first = self.accepted()
+        StockMove.objects.create(part=Part.objects.get(number="RT-1"), quantity=7, reason="counted", made_by="shop")
+        self.engineer.post("/parts/open-orders", {"rows": [["Order", "Part", "Open"], ["PO-1", "RT-1", "20"]]})
+        key = self.opened()
+        status, proposed = self.engineer.post(
+            f"/rounds/{key}/proposals/percent",
+            {"table": "part", "field": "unit_cost", "percent": "8", "part_class": "Metal"},
+        )
+        self.assertEqual((status, proposed["inputs"]), (200, 1), proposed)
+        self.tallied(key)
+        rows = self.rows(key)
+        # The nut is not reached by what is proposed. 2 m of rod with 5 % scrap, and half a metre in the tube: 3.00 → 3.24.
+        self.assertEqual(set(rows), {"ROD", "T-1", "RT-1"})
+        self.assertEqual((rows["ROD"]["before"], rows["ROD"]["after"]), (3.0, 3.24))
+        top = rows["RT-1"]
+        self.assertAlmostEqual(top["after"] - top["before"], 0.24 * (2.1 + 0.5), places=9)
+        self.assertEqual(top["causes"], [0.624, 0, 0, 0, 0, 0])
+        self.assertAlmostEqual(top["elements"][1] - top["before_elements"][1], 0.1 * 0.24, places=9)
+        self.assertAlmostEqual(top["stock_moved"], 7 * 0.624, places=9)
+        self.assertAlmostEqual(top["orders_moved"], 20 * 0.624, places=9)
+        # Changing an input, and proposing one, changes no standard.
+        self.assertEqual(Standard.objects.exclude(round=first).count(), 0)
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 3)
+
+        status, refused = self.accept(key, self.engineer)
+        self.assertEqual(status, 403)
+        self.assertIn("accountant", refused["message"])
+        status, round = self.accept(key)
+        self.assertEqual((status, round["status"], round["closed_by"]), (200, "accepted", "accountant"))
+        stock = Revaluation.objects.get(round=key)
+        self.assertEqual((stock.part.number, stock.on_hand, stock.after - stock.before), ("RT-1", 7, 624_000))
+        _, history = self.engineer.get("/costing/standards", number="RT-1")
+        self.assertEqual([h["name"] for h in history], ["First", "Metal up"])
+        self.assertAlmostEqual(history[1]["stock_moved"], 7 * 0.624, places=9)
+        self.assertIn("stock of 1 parts valued anew", Round.objects.get(pk=key).history.first().history_change_reason)
+
+    def test_what_it_cost_on_a_day_and_the_prices_of_the_basis(self) -> None:
+        self.accepted()
+        key = self.opened()
+        self.propose(key, ("part", "ROD", "unit_cost", "4"), ("work_center", "LATHE", "labor_rate", "60"))
+        sheet = sheet_of("RT-1")
+
+        def cost(**basis) -> float:
+            status, view = self.engineer.get(f"/sheets/{sheet.pk}/view", **basis)
+            self.assertEqual(status, 200, view)
+            return view["parts"][view["top"]]["cost"]
+
+        now = cost()
+        # 2.6 m of rod; 12 min of set-up over ten, 3 and 1 min a piece: 5.2 min at 20 more an hour.
+        self.assertAlmostEqual(cost(prices=f"round:{key}"), now + 2.6 + 5.2 / 60 * 20, places=6)
+        self.tallied(key)
+        self.assertEqual(self.accept(key)[1]["status"], "accepted")
+        Part.objects.filter(number="ROD").update(unit_cost=5)
+        before = (TODAY - timedelta(days=1)).isoformat()
+        # All levels on standards: what is bought at its standard of the day, work at today's rates.
+        self.assertAlmostEqual(cost(prices="standards"), now + 2.6, places=6)
+        self.assertAlmostEqual(cost(prices="standards", day=before), now, places=6)
+        self.assertAlmostEqual(cost(), now + 2 * 2.6, places=6)
+        Part.objects.filter(number="ROD").update(unit_cost=9)
+        # One level: the tube stands at its own standard, too.
+        self.assertAlmostEqual(cost(prices="level"), now + 2.6, places=6)
+        self.assertAlmostEqual(cost(what_if=f"part,{Part.objects.get(number='ROD').pk},unit_cost,3"), now, places=6)
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 9)
+        _, working = self.engineer.get(
+            "/costing/working", sheet=sheet.pk, prices="level", figure=f"unit:{Part.objects.get(number='T-1').pk}"
+        )
+        self.assertEqual(working["operands"][0]["source"]["by"], "accountant")
+        for wrong in (
+            {"prices": "cheap"},
+            {"prices": "round:99999"},
+            {"what_if": "part,1"},
+            {"what_if": "part,x,unit_cost,1"},
+            {"what_if": f"part,{sheet.part_id},colour,1"},
+            {"what_if": f"part,{sheet.part_id},unit_cost,-1"},
+        ):
+            self.assertEqual(self.engineer.get(f"/sheets/{sheet.pk}/view", **wrong)[0], 422, wrong)
+
+    def test_both_sides_open_as_they_were(self) -> None:
+        self.accepted()
+        rod = Part.objects.get(number="ROD")
+        self.accountant.patch("/parts/one?number=ROD", {"unit_cost": "5", "version": rod.version})
+        key = self.opened()
+        self.propose(key, ("part", "ROD", "unit_cost", "6"))
+        self.tallied(key)
+        found = {}
+        for side in ("old", "new"):
+            status, working = self.engineer.get(
+                f"/rounds/{key}/working", part_id=rod.pk, side=side, figure=f"unit:{rod.pk}"
+            )
+            self.assertEqual(status, 200, working)
+            price = working["operands"][0]
+            found[side] = (price["value"], price["source"]["by"], price["source"]["reason"])
+        self.assertEqual(found["old"], (3.0, "", "test"))
+        self.assertEqual(found["new"], (6.0, "engineer", "proposed in Metal up; by hand"))
+
+    def test_causes_of_every_kind_against_the_inputs_of_the_accepted_round(self) -> None:
+        self.accepted()
+        sheet = sheet_of("T-1")
+        Part.objects.filter(number="T-1").update(costing_lot=20)
+        WorkCenter.objects.update(labor_rate=50)
+        document = copy.deepcopy(rod_and_tube("released"))
+        document["work_centers"][0]["labor_rate"] = "50"
+        line = sheet.lines.get()
+        type(line).objects.filter(pk=line.pk).update(quantity=600)
+        top = sheet_of("RT-1")
+        turn = top.operations.get(sequence=10)
+        type(turn).objects.filter(pk=turn.pk).update(run_minutes=6, setup_minutes=24)
+        type(line).objects.filter(sheet=top, part__number="NUT").delete()
+        key = self.opened(scope="all")
+        self.propose(key, ("part", "ROD", "unit_cost", "4"), ("part", "RT-1", "costing_lot", "20"))
+        self.tallied(key)
+        row = self.rows(key)["RT-1"]
+        # Price 1 × 2.6 m; usage 0.1 m at 4; rate 10 × (1.2 + 4) min; time 50 × (1.2 + 3) min; lot 50 × 1.2 min; the nuts.
+        wanted = [2.6, 0.4, 10 * 5.2 / 60, 50 * 4.2 / 60, -50 * 1.2 / 60, -0.4]
+        for found, value in zip(row["causes"], wanted, strict=True):
+            self.assertAlmostEqual(found, value, places=5)
+        self.assertEqual(round(sum(row["causes"]) * 1e6), round((row["after"] - row["before"]) * 1e6))
+        # Exactly, in the millionths that are kept.
+        for kept in TallyRow.objects.filter(tally__round=key):
+            self.assertEqual(sum(kept.causes), kept.unit - kept.before)
+            self.assertEqual(sum(kept.elements), kept.unit)
+
+    def test_stale_after_an_input_changed_but_not_after_a_word(self) -> None:
+        key = self.opened()
+        self.propose(key, ("part", "ROD", "unit_cost", "4"))
+        self.assertEqual(self.tallied(key)["tally"]["stale"], [])
+        part = Part.objects.get(number="T-1")
+        self.engineer.patch("/parts/one?number=T-1", {"description": "Tube, drawn", "version": part.version})
+        self.assertEqual(self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], [])
+        self.engineer.patch("/parts/one?number=T-1", {"costing_lot": "12", "version": part.version + 1})
+        self.assertEqual(self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], ["T-1: costing lot"])
+        status, refused = self.accept(key)
+        self.assertEqual(status, 422)
+        self.assertIn("Changed since Metal up was tallied: T-1: costing lot. Tally it again", refused["message"])
+        self.tallied(key)
+        center = WorkCenter.objects.get()
+        self.accountant.patch("/work-centers/one?code=LATHE", {"labor_rate": "41", "version": center.version})
+        self.assertIn("RT-1: its operations", self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"][0])
+        self.tallied(key)
+        self.propose(key, ("part", "ROD", "unit_cost", "4.5"))
+        self.assertIn("what it proposes", self.accept(key)[1]["message"])
+        self.assertEqual(Standard.objects.count(), 0)
+        self.tallied(key)
+        self.assertEqual(self.accept(key)[1]["status"], "accepted")
+        # A new revision that is in force counts, too.
+        again = self.opened("Again", TODAY + timedelta(days=1), scope="all")
+        self.tallied(again)
+        draft = self.engineer.post("/sheets", {"part": "T-1"})[1]
+        line = BuildSheet.objects.get(pk=draft["id"]).lines.get()
+        edit_sheet(
+            person("engineer"),
+            draft["id"],
+            draft["version"],
+            [{"table": "line", "id": line.pk, "before": {}, "after": {"quantity": "750"}}],
+        )
+        self.assertEqual(self.engineer.get(f"/rounds/{again}")[1]["tally"]["stale"], [])
+        draft = BuildSheet.objects.get(pk=draft["id"])
+        status, said = self.engineer.post(
+            f"/sheets/{draft.pk}/release",
+            {"version": draft.version, "first_day": TODAY.isoformat(), "reason": "longer"},
+        )
+        self.assertEqual(status, 200, said)
+        self.assertIn("T-1: its lines", self.engineer.get(f"/rounds/{again}")[1]["tally"]["stale"])
+
+    def test_two_rounds_over_one_part(self) -> None:
+        one, other = self.opened("One"), self.opened("Other")
+        for key, price in ((one, "4"), (other, "5")):
+            self.propose(key, ("part", "ROD", "unit_cost", price))
+            self.tallied(key)
+        self.assertEqual(
+            self.engineer.get(f"/rounds/{one}")[1]["overlaps"], [{"id": other, "name": "Other", "parts": 3}]
+        )
+        self.assertEqual(self.accept(one)[1]["status"], "accepted")
+        status, refused = self.accept(other)
+        self.assertEqual(status, 422)
+        self.assertIn("has a new standard, by One", refused["message"])
+        # Tallied again it is compared with what was accepted meanwhile; its day must come after.
+        self.assertIn("later day", self.engineer.post(f"/rounds/{other}/tally", {})[1]["failed"])
+        self.engineer.post(f"/rounds/{other}/change", {"first_day": (TODAY + timedelta(days=1)).isoformat()})
+        self.tallied(other)
+        self.assertEqual(self.rows(other)["ROD"]["before"], 4.0)
+        self.assertEqual(self.accept(other)[1]["status"], "accepted")
+
+    def test_a_part_outside_stands_at_its_standard_and_a_chosen_round_keeps_to_its_parts(self) -> None:
+        self.accepted()
+        key = self.opened(scope="chosen", chosen=["RT-1"])
+        status, refused = self.propose(key, ("part", "ROD", "unit_cost", "4"))
+        self.assertEqual(status, 422)
+        self.assertIn("ROD is not among the parts of Metal up", refused["message"])
+        Part.objects.filter(number="ROD").update(unit_cost=9)
+        self.propose(key, ("part", "RT-1", "costing_lot", "20"))
+        self.tallied(key)
+        rows = self.rows(key)
+        self.assertEqual(set(rows), {"RT-1"})
+        # The rod has become dearer, but its standard has not.
+        self.assertEqual(rows["RT-1"]["causes"], [0, 0, 0, 0, -0.4, 0])
+
+    def test_only_what_is_in_the_round_or_below_it_makes_it_stale(self) -> None:
+        self.accepted()
+        key = self.opened(scope="chosen", chosen=["RT-1"])
+        self.propose(key, ("part", "RT-1", "costing_lot", "20"))
+        self.tallied(key)
+        # The bought part the tube is made of stands at its standard in this round; another round gives it a new one.
+        other = self.opened("Rod alone", scope="chosen", chosen=["ROD"])
+        self.propose(other, ("part", "ROD", "unit_cost", "4"))
+        self.tallied(other)
+        self.assertEqual(self.accept(other)[1]["status"], "accepted")
+        self.assertEqual(
+            self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], ["ROD has a new standard, by Rod alone"]
+        )
+        self.tallied(key)
+        # A part that is neither in it nor below, and one that is new, change nothing of it.
+        self.engineer.post("/parts", {"number": "ELSE", "kind": "bought", "unit": "ea", "unit_cost": "1"})
+        alone = self.opened("Nut alone", scope="chosen", chosen=["NUT"])
+        self.propose(alone, ("part", "NUT", "unit_cost", "0.2"))
+        self.tallied(alone)
+        part = Part.objects.get(number="RT-1")
+        self.engineer.patch("/parts/one?number=RT-1", {"costing_lot": "15", "version": part.version})
+        self.assertEqual(self.engineer.get(f"/rounds/{alone}")[1]["tally"]["stale"], [])
+        self.assertEqual(self.accept(alone)[1]["status"], "accepted")
+
+    def test_a_dropped_round_changes_nothing(self) -> None:
+        key = self.opened()
+        self.propose(key, ("part", "ROD", "unit_cost", "4"))
+        self.tallied(key)
+        status, round = self.engineer.post(f"/rounds/{key}/drop", {})
+        self.assertEqual((status, round["status"]), (200, "dropped"))
+        self.assertEqual((Standard.objects.count(), Part.objects.get(number="ROD").unit_cost), (0, 3))
+        for path, body in (
+            ("tally", {}),
+            ("accept", {"version": round["version"]}),
+            ("change", {"name": "x"}),
+            ("proposals", {"items": [{"table": "part", "key": "ROD", "field": "unit_cost", "value": "1"}]}),
+        ):
+            status, said = self.accountant.post(f"/rounds/{key}/{path}", body)
+            self.assertEqual(status, 422)
+            self.assertIn("was dropped by engineer", said["message"])
+
+    def test_every_bad_input_is_named_and_nothing_is_kept(self) -> None:
+        key = self.opened()
+        line = sheet_of("T-1").lines.get().pk
+        for items, words in (
+            ([("part", "ROD", "unit_cost", "-1")], "ROD: unit cost is not below 0"),
+            ([("part", "ROD", "unit_cost", "cheap")], "unit cost is a number, not cheap"),
+            ([("part", "ROD", "unit_cost", "")], "unit cost cannot be empty"),
+            ([("part", "NONE", "unit_cost", "1")], "part NONE is not known"),
+            ([("part", "T-1", "unit_cost", "1")], "T-1 is made"),
+            ([("part", "ROD", "costing_lot", "5")], "ROD is bought and has no costing lot"),
+            ([("part", "T-1", "given_cost", "9")], "say why"),
+            ([("part", "ROD", "colour", "1")], "there is no input colour of a part"),
+            ([("line", str(line), "quantity", "0")], "quantity is above 0"),
+            ([("line", "no-key", "quantity", "1")], "not known"),
+            ([("work_center", "LATHE", "efficiency_percent", "0")], "efficiency, % is above 0"),
+            ([("part", "ROD", "unit_cost", "4"), ("part", "NUT", "unit_cost", "1e13")], "NUT: unit cost is a number below"),
+        ):  # fmt: skip
+            status, said = self.propose(key, *items)
+            self.assertEqual(status, 422, items)
+            self.assertIn(words, said["message"])
+        for body, words in (
+            ({"percent": "-120", "part_class": "Metal"}, "-120 % makes unit cost of ROD -0.6"),
+            ({"percent": "lots", "part_class": "Metal"}, "a percentage is a number"),
+            ({"percent": "8", "part_class": "Wood"}, "nothing of class Wood has a unit cost"),
+            ({"percent": "8", "field": "colour"}, "choose what the percentage is of"),
+        ):
+            status, said = self.engineer.post(
+                f"/rounds/{key}/proposals/percent", {"table": "part", "field": "unit_cost"} | body
+            )
+            self.assertEqual(status, 422, body)
+            self.assertIn(words, said["message"])
+        for text, words in (
+            ("Colour\tSize\nred\t1", "the first row must name the columns"),
+            ("Part\tUnit cost\nROD\t4\nNONE\t5", "row 3: part NONE is not known"),
+        ):
+            status, said = self.engineer.post(f"/rounds/{key}/proposals/list", {"text": text})
+            self.assertEqual(status, 422, text)
+            self.assertIn(words, said["message"])
+        self.assertEqual(Proposal.objects.count(), 0)
+        self.assertIn("has not been tallied yet", self.accept(key)[1]["message"])
+        self.assertIn(
+            "proposes nothing that reaches a part", self.engineer.post(f"/rounds/{key}/tally", {})[1]["failed"]
+        )
+        for fields, words in (
+            ({"name": ""}, "1 to 80 characters"),
+            ({"name": "Metal up", "first_day": "2027-01-01"}, "there is a round Metal up"),
+            ({"name": "x", "first_day": "soon"}, "say the day"),
+            ({"name": "x", "first_day": "2027-01-01", "scope": "some"}, "a round is of"),
+            ({"name": "x", "first_day": "2027-01-01", "scope": "chosen", "chosen": ["NONE"]}, "no such part"),
+        ):
+            status, said = self.engineer.post("/rounds", fields)
+            self.assertEqual(status, 422, fields)
+            self.assertIn(words, said["message"])
+        self.assertEqual(Api("viewer").post("/rounds", {"name": "x", "first_day": "2027-01-01"})[0], 403)
+
+    def test_proposals_by_list_shown_beside_what_stands_and_taken_back(self) -> None:
+        key = self.opened()
+        status, said = self.engineer.post(
+            f"/rounds/{key}/proposals/list", {"text": "Part\tUnit cost\tReason\nrod\t3,50\tquoted\nNUT\t0.2\t"}
+        )
+        self.assertEqual((status, said.get("inputs")), (200, 2), said)
+        page = self.engineer.get(f"/rounds/{key}/proposals")[1]
+        self.assertEqual([(p["name"], p["now"], p["value"], p["source"], p["reason"]) for p in page["items"]],
+                         [("ROD", "3", "3.5", "pasted", "quoted"), ("NUT", "0.1", "0.2", "pasted", "")])  # fmt: skip
+        status, said = self.engineer.upload(
+            "prices.csv", b"Work center;Labor rate\nLATHE;44\n", f"/rounds/{key}/proposals/file"
+        )
+        self.assertEqual((status, said.get("inputs")), (200, 1), said)
+        self.engineer.post(f"/rounds/{key}/proposals/withdraw", {"ids": [page["items"][1]["id"]]})
+        self.assertEqual(
+            [(p.field, p.value) for p in Proposal.objects.order_by("id")],
+            [("unit_cost", D("3.5")), ("labor_rate", D(44))],
+        )
+
+    def test_a_cost_given_by_hand_needs_its_reason_and_a_markup_rolls_on(self) -> None:
+        part = Part.objects.get(number="T-1")
+        status, said = self.engineer.send(
+            "PATCH", "/parts/one?number=T-1", {"markup_percent": "10", "version": part.version}
+        )
+        self.assertEqual(status, 422)
+        self.assertIn("say why", said["message"])
+        status, said = self.engineer.send(
+            "PATCH",
+            "/parts/one?number=T-1",
+            {"markup_percent": "10", "given_reason": "scrap not yet measured", "version": part.version},
+        )
+        self.assertEqual(status, 200, said)
+        sheet = sheet_of("RT-1")
+        _, view = self.engineer.get(f"/sheets/{sheet.pk}/view")
+        tube = next(p for p in view["parts"] if p["number"] == "T-1")
+        self.assertAlmostEqual(tube["cost"], 1.65)
+        self.assertEqual(tube["given"], "10 % over the roll-up: scrap not yet measured")
+        self.assertAlmostEqual(tube["elements"][7], 0.15)
+        _, working = self.engineer.get("/costing/working", sheet=sheet.pk, figure=f"unit:{part.pk}")
+        self.assertEqual([o["label"] for o in working["operands"]], ["unit cost of T-1 before the markup", "markup"])
+        self.assertEqual(working["operands"][1]["operands"][1]["note"], "scrap not yet measured")
+
+    def test_what_an_accepted_round_proposed_becomes_the_inputs_when_asked(self) -> None:
+        key = self.opened(day=TODAY + timedelta(days=10))
+        line = sheet_of("T-1").lines.get()
+        self.propose(
+            key, ("part", "ROD", "unit_cost", "4"), ("part", "T-1", "costing_lot", ""),
+            ("part", "RT-1", "markup_percent", "5", "agreed"), ("work_center", "LATHE", "labor_rate", "44"),
+            ("work_center", "LATHE", "efficiency_percent", "90"), ("line", str(line.pk), "scrap_percent", "3"),
+        )  # fmt: skip
+        self.assertEqual(self.accountant.post(f"/rounds/{key}/inputs", {})[0], 422)
+        self.tallied(key)
+        self.assertEqual(self.accept(key)[1]["status"], "accepted")
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 3)
+        self.assertEqual(self.engineer.post(f"/rounds/{key}/inputs", {})[0], 403)
+        status, done = self.accountant.post(f"/rounds/{key}/inputs", {})
+        self.assertEqual((status, done), (200, {"parts": 3, "centers": 1, "left": 1}))
+        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 4)
+        self.assertIsNone(Part.objects.get(number="T-1").costing_lot)
+        top = Part.objects.get(number="RT-1")
+        self.assertEqual((top.markup_percent, top.given_reason), (5, "agreed"))
+        center = WorkCenter.objects.get()
+        # The rate holds from the round's day on; the one of before stays until then.
+        self.assertEqual(center.rates, [{"first_day": (TODAY + timedelta(days=10)).isoformat(), "labor_rate": "44"}])
+        self.assertEqual((center.labor_rate, center.efficiency_percent), (40, 90))
+        # A round of the day after moves nothing but the line that stands on a released sheet.
+        after = self.opened("After", TODAY + timedelta(days=11), scope="all")
+        self.tallied(after)
+        moved = {n: r["causes"] for n, r in self.rows(after, moved=True).items()}
+        self.assertEqual(set(moved), {"T-1", "RT-1"})
+        self.assertTrue(all(cause == 0 for row in moved.values() for i, cause in enumerate(row) if i != 1))
+        self.assertEqual(
+            [e["what"][:8] for e in self.engineer.get(f"/rounds/{key}/history")[1]],
+            ["3 parts ", "accepted", "proposed", "opened"],
+        )

@@ -1,0 +1,82 @@
+"""What the commands of the contract share: arguments of a basis, and errors as one clear line."""
+
+import json
+import sys
+from argparse import ArgumentParser
+from datetime import date
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from django.db import DatabaseError
+from django.utils.timezone import localdate
+from loading.reads import load_question, part_named
+from tally_core.answers import Basis
+from tally_core.errors import TallyError
+
+__all__ = ["Answer", "Outside"]
+
+
+class Outside(BaseCommand):
+    """A command whose errors leave as one line on standard error and exit code 1."""
+
+    requires_system_checks: list[str] = []
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        try:
+            self.answer(**options)
+        except (TallyError, OSError) as error:
+            sys.stderr.write(f"{error}\n")
+            sys.exit(1)
+        except DatabaseError as error:
+            words = str(error).strip().split("\n")[0]
+            sys.stderr.write(f"The database did not carry this out; nothing was saved: {words}\n")
+            sys.exit(1)
+
+    def answer(self, **options: Any) -> None:
+        raise NotImplementedError
+
+
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise TallyError(f"--as-of takes a day like 2026-01-31, not {text}") from None
+
+
+def _quantity(text: str) -> Decimal:
+    try:
+        quantity = Decimal(text)
+    except InvalidOperation:
+        quantity = Decimal(0)
+    if not quantity.is_finite() or quantity <= 0 or quantity >= Decimal("1e12"):
+        raise TallyError(f"--qty takes a number above 0, not {text}")
+    return quantity
+
+
+class Answer(Outside):
+    """``PART [--qty Q] [--as-of DATE] [--option CODE]... [--drafts] --json``."""
+
+    make: Any
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("part")
+        parser.add_argument("--qty")
+        parser.add_argument("--as-of")
+        parser.add_argument("--option", action="append", default=[])
+        parser.add_argument("--drafts", action="store_true", help="drafts count before released sheets")
+        parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
+
+    def answer(self, **given: Any) -> None:
+        basis = Basis(
+            as_of=_day(given["as_of"]) if given["as_of"] else localdate(),
+            quantity=_quantity(given["qty"]) if given["qty"] else None,
+            options=tuple(dict.fromkeys(given["option"])),
+            drafts=given["drafts"],
+        )
+        _, question = load_question(part_named(given["part"]), basis)
+        answer = type(self).make(question)
+        self.stdout.write(json.dumps(answer, ensure_ascii=False) if given["json"] else self.words(answer))
+
+    def words(self, answer: dict) -> str:
+        raise NotImplementedError

@@ -1,0 +1,56 @@
+"""State which manufacturers' numbers are approved for a part, the first choice first."""
+
+from accounts.access import require
+from definition.models.parts import MakerNumber, Part
+from django.db import transaction
+from tally_core.errors import MissingError, Problem, ProblemsError
+
+__all__ = ["save_maker_numbers"]
+
+MOST = 50
+
+
+def save_maker_numbers(user, part_number: str, wanted: list[dict[str, str]]) -> list[MakerNumber]:
+    """Replace the ranked list of a part's manufacturers' numbers.
+
+    Args:
+        wanted: ``{"maker", "number", "package"}`` in order of rank.
+
+    Raises ProblemsError placing each problem at its row (``[1].number``), and Refused.
+    """
+    require(user, "parts")
+    problems: list[Problem] = []
+    seen: dict[tuple[str, str], int] = {}
+    rows = [{name: row.get(name, "").strip() for name in ("maker", "number", "package")} for row in wanted]
+    if len(rows) > MOST:
+        problems.append(Problem("", f"a part has at most {MOST} manufacturers' numbers"))
+    for index, row in enumerate(rows):
+        for name in ("maker", "number"):
+            if not row[name]:
+                problems.append(Problem(f"[{index}].{name}", f"the {name} is needed"))
+        for name, value in row.items():
+            if len(value) > 120 or not value.isprintable():
+                problems.append(
+                    Problem(f"[{index}].{name}", f"the {name} has at most 120 characters that can be printed")
+                )
+        first = seen.setdefault((row["maker"].upper(), row["number"].upper()), index)
+        if first != index:
+            problems.append(Problem(f"[{index}].number", f"stands there already, as choice {first + 1}"))
+    if problems:
+        raise ProblemsError(problems)
+    with transaction.atomic():
+        part = Part.objects.select_for_update().filter(number=part_number).first()
+        if part is None:
+            raise MissingError(f"Part {part_number} is not known.")
+        held = {(m.maker.upper(), m.number.upper()): m for m in part.maker_numbers.all()}
+        kept = []
+        for rank, row in enumerate(rows, 1):
+            entry = held.pop((row["maker"].upper(), row["number"].upper()), None) or MakerNumber(part=part)
+            before = (entry.rank, entry.maker, entry.number, entry.package)
+            entry.rank, entry.maker, entry.number, entry.package = rank, row["maker"], row["number"], row["package"]
+            if entry.pk is None or before != (entry.rank, entry.maker, entry.number, entry.package):
+                entry.save()
+            kept.append(entry)
+        for gone in held.values():
+            gone.delete()
+        return kept

@@ -1,0 +1,55 @@
+"""Make a part or change one."""
+
+from typing import Any
+
+from accounts.access import require, required_version
+from definition.kept_numbers import why_kept
+from definition.models.parts import Part
+from definition.records import part_record
+from definition.typed import against_others, typed_record
+from django.db import IntegrityError, transaction
+from tally_core import definition as core
+from tally_core.errors import MissingError, Problem, ProblemsError
+
+__all__ = ["save_part"]
+
+
+def save_part(user, fields: dict[str, Any], number: str | None = None, version: int | None = None) -> Part:
+    """Make a part, or with ``number`` change the one of that number.
+
+    Args:
+        fields: names of ``tally_core.definition.Part`` to plain values; what is left out stays as it is.
+        version: the version the change was made from.
+
+    Raises ProblemsError naming each field that cannot be kept, and Refused.
+    """
+    require(user, "parts")
+    with transaction.atomic():
+        row = None
+        if number is not None:
+            row = Part.objects.select_for_update().filter(number=number).first()
+            if row is None:
+                raise MissingError(f"Part {number} is not known.")
+            if required_version(version) != row.version:
+                raise ProblemsError(
+                    [Problem("", f"{number} was changed by somebody else meanwhile; what you typed is still here. "
+                                 "Open it again beside this to compare, then save once more.")]
+                )  # fmt: skip
+        held = part_record(row) if row is not None else core.Part("")
+        record, problems = typed_record(held, fields)
+        problems += against_others(record, row)
+        if row is not None and record.number != row.number and (why := why_kept([row.pk]).get(row.pk)):
+            problems.append(Problem("number", f"{row.number} {why}, and keeps its number"))
+        if problems:
+            raise ProblemsError(problems)
+        if row is not None and held == record:
+            return row
+        row = row or Part(version=0)
+        for name in core.Part.__dataclass_fields__:
+            setattr(row, name, getattr(record, name))
+        row.version += 1
+        try:
+            row.save()
+        except IntegrityError:
+            raise ProblemsError([Problem("number", f"{record.number} was made by somebody else just now")]) from None
+        return row

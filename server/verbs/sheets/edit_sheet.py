@@ -1,0 +1,427 @@
+"""Edit a draft: one or many changes to its lines, its operations or its head, all of them or none.
+
+A change carries what it found and what it leaves, so that its reverse is the same change turned round: that is how
+the screen undoes.
+"""
+
+from collections.abc import Iterable
+from datetime import date
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from accounts.access import require
+from definition.loops import refuse_loops
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line, Operation, Option
+from definition.models.work_centers import StandardOperation, WorkCenter
+from definition.records import (
+    IN_ROUTING,
+    line_columns,
+    line_record,
+    operation_columns,
+    operation_record,
+    plain_decimal,
+    sheet_record,
+    standard_record,
+)
+from definition.shown_files import wrong_files
+from django.db import transaction
+from django.db.models.functions import Upper
+from simple_history.utils import bulk_create_with_history, bulk_update_with_history
+from tally_core import definition as core
+from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.reading import RecordReader
+from tally_core.records import check_line, check_operation, check_sheet
+
+from verbs.parts.save_part import save_part
+
+__all__ = ["Stale", "edit_sheet", "line_values", "operation_values", "work_values"]
+
+#: Up to so many changed rows are saved one by one.
+_FEW = 4
+#: Rows that one edit changes: what is pasted at most, and the rows it moves.
+_MOST_CHANGES = 5000
+_HEAD = ("batch", "reference", "effective_from", "effective_to")
+
+
+class Stale(Exception):
+    """Somebody else saved first; ``answer`` holds both versions."""
+
+    def __init__(self, answer: dict) -> None:
+        self.answer = answer
+        super().__init__(answer["message"])
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Decimal):
+        return plain_decimal(value)
+    if isinstance(value, date):
+        return value.isoformat()
+    return value
+
+
+def _texts(changes: list[dict], name: str) -> set[str]:
+    """What the changes give a field, where it is text that a database can be asked for."""
+    values = (c["after"].get(name) for c in changes if c["after"])
+    return {v for v in values if isinstance(v, str) and v and "\x00" not in v}
+
+
+def line_values(row: Line) -> dict[str, Any]:
+    """A line as the screen holds it: plain values, its operation by key, its place in the list."""
+    record = line_record(row)
+    values = {n: _plain(getattr(record, n)) for n in core.Line.__dataclass_fields__ if n != "issue_at"}
+    return values | {"operation": str(row.operation_id) if row.operation_id else None, "position": row.position}
+
+
+def operation_values(row: Operation) -> dict[str, Any]:
+    """An operation as the screen holds it: plain values, and its files by key."""
+    return _values(operation_record(row), row.files)
+
+
+def work_values(row: StandardOperation) -> dict[str, Any]:
+    """What an entry of the library states, as the screen holds it: the fields of an operation but for its place."""
+    values = _values(standard_record(row).operation, row.files)
+    return {n: v for n, v in values.items() if n not in IN_ROUTING and n != "standard"}
+
+
+def _values(record: core.Operation, files: list[int]) -> dict[str, Any]:
+    values = {n: _plain(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n != "subcontract"}
+    outside = record.subcontract
+    values["subcontract"] = (
+        {n: _plain(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
+    )
+    return values | {"files": list(files)}
+
+
+class _Draft:
+    """The rows of one draft while changes are laid on them."""
+
+    def __init__(self, user: Any, sheet: BuildSheet) -> None:
+        self.user, self.sheet = user, sheet
+        self.made: list[str] = []
+        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard")}
+        self.lines = {x.id: x for x in sheet.lines.select_related("part", "operation", "option")}
+        self.fresh: set[UUID] = set()
+        self.changed: set[UUID] = set()
+        self.removed: list[Line | Operation] = []
+        self.problems: list[Problem] = []
+        self.components_changed = False
+
+    def refuse_strangers(self, changes: list[dict]) -> None:
+        """Raise ProblemsError for changes that fit no row of this sheet, whoever sent them."""
+        lines, operations = self.lines.keys(), self.operations.keys()
+        for model, table, held, others in (
+            (Line, "line", lines, operations),
+            (Operation, "operation", operations, lines),
+        ):
+            keys = [c["id"] for c in changes if c["table"] == table]
+            fresh = [key for key in keys if key not in held]
+            elsewhere = set(model.objects.filter(id__in=[k for k in fresh if k]).values_list("id", flat=True))
+            for change in (c for c in changes if c["table"] == table and c["id"] not in held):
+                if change["id"] is None or change["id"] in elsewhere or change["id"] in others:
+                    self._wrong(change["id"], "id", f"this is no {table} of this sheet")
+                elif change["before"] is not None:
+                    self._wrong(change["id"], "id", f"this {table} is no longer on the sheet")
+            if len(set(keys)) < len(keys):
+                self._wrong(table, "id", f"the same {table} is changed twice at once")
+        if any(c["table"] == "sheet" and c["after"] is None for c in changes):
+            self._wrong("sheet", "", "a sheet's head cannot be taken away")
+        if self.problems:
+            raise ProblemsError(self.problems)
+
+    def lay(self, changes: list[dict]) -> None:
+        operations = [c for c in changes if c["table"] == "operation"]
+        lines = [c for c in changes if c["table"] == "line"]
+        self._find_names(operations, lines)
+        for change in changes:
+            if change["table"] == "sheet":
+                self._head(change)
+        for change in operations:
+            if change["after"] is not None:
+                self._operation(change)
+        for change in lines:
+            self._line(change)
+        for change in operations:
+            if change["after"] is None:
+                self._remove(self.operations, change)
+                gone = change["id"]
+                for line in self.lines.values():
+                    if line.operation_id == gone:
+                        line.operation = None
+                        self.changed.add(line.id)
+
+    def _find_names(self, operations: list[dict], lines: list[dict]) -> None:
+        numbers = {n.upper() for n in _texts(lines, "part")}
+        found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers) if numbers else []
+        # By the number in capital letters: whoever types it small means the same part.
+        self.parts: dict[str, Part] = {p.number.upper(): p for p in found}
+        self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
+        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=_texts(operations, "work_center"))}
+        self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
+        codes = _texts(operations, "standard")
+        self.standards = {x.code: x for x in StandardOperation.objects.filter(code__in=codes)} if codes else {}
+        self.standards |= {o.standard.code: o.standard for o in self.operations.values() if o.standard}
+        self.options = {o.code: o for o in Option.objects.all()}
+
+    def _wrong(self, key: Any, field: str, message: str) -> None:
+        self.problems.append(Problem(f"{key}.{field}", message))
+
+    def _record(self, kind: type, values: dict, key: Any) -> Any:
+        reader = RecordReader()
+        # What the screen cleared is "nothing stated", and stands at its default.
+        record = reader.record(
+            kind,
+            {n: None if v == "" else v for n, v in values.items()},
+            str(key),
+            ("sequence",) if kind is core.Operation else (),
+        )
+        self.problems += reader.problems
+        return None if reader.problems else record
+
+    def _head(self, change: dict) -> None:
+        values = {n: _plain(getattr(self.sheet, n)) for n in _HEAD} | {
+            n: v for n, v in change["after"].items() if n in _HEAD
+        }
+        record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
+        if record is not None:
+            for name in _HEAD:
+                setattr(self.sheet, name, getattr(record, name))
+
+    def _operation(self, change: dict) -> None:
+        key, row = change["id"], self.operations.get(change["id"])
+        values = (operation_values(row) if row else self._at_center(change["after"])) | change["after"]
+        files = values.pop("files", None) or []
+        record = self._record(core.Operation, values, key)
+        if record is None:
+            return
+        for problem in check_operation(record):
+            self._wrong(key, problem.place, problem.message)
+        if record.work_center and record.work_center not in self.centers:
+            self._wrong(key, "work_center", f"work center {record.work_center} is not known")
+        if record.standard and record.standard not in self.standards:
+            self._wrong(key, "standard", f"standard operation {record.standard} is not in the library")
+        self._files(key, files)
+        if any(p.place.startswith(f"{key}.") for p in self.problems):
+            return
+        columns = operation_columns(
+            record,
+            {code: w.id for code, w in self.centers.items()},
+            {code: x.id for code, x in self.standards.items()},
+        )
+        if row is None:
+            row = self.operations[key] = Operation(id=key, sheet=self.sheet)
+            self.fresh.add(key)
+        for name, value in columns.items():
+            setattr(row, name, value)
+        row.work_center = self.centers[record.work_center] if record.work_center else None
+        row.standard = self.standards[record.standard] if record.standard else None
+        row.files = files
+        self.changed.add(key)
+
+    def _at_center(self, after: dict) -> dict:
+        """What a new operation has from its work center: its crew."""
+        code = after.get("work_center")
+        center = self.centers.get(code) if isinstance(code, str) else None
+        return {"crew": plain_decimal(center.crew)} if center else {}
+
+    def _files(self, key: Any, files: Any) -> None:
+        wrong = wrong_files(files)
+        if wrong:
+            self._wrong(key, "files", wrong)
+
+    def _line(self, change: dict) -> None:
+        key, row = change["id"], self.lines.get(change["id"])
+        if change["after"] is None:
+            self._remove(self.lines, change)
+            return
+        values = (line_values(row) if row else {"position": 1e9}) | change["after"]
+        position, operation = values.pop("position"), values.pop("operation", None)
+        if not isinstance(position, int | float) or not abs(position) < 1e15:
+            self._wrong(key, "position", "a place in the list is a number")
+            return
+        kind = values.pop("make", None)
+        part = self._part(key, values.get("part"), kind)
+        if values.get("part") and part is None:
+            return
+        values["part"] = part.number if part else None
+        record = self._record(core.Line, values, key)
+        if record is None:
+            return
+        for problem in check_line(record, part.unit if part else None, self.sheet.part.kind):
+            self._wrong(key, problem.place, problem.message)
+        try:
+            at = self.operations[UUID(operation)] if operation else None
+        except (KeyError, ValueError, AttributeError):
+            self._wrong(key, "operation", "that operation is not on this sheet")
+            return
+        if any(p.place.startswith(f"{key}.") for p in self.problems):
+            return
+        if record.option and record.option not in self.options:
+            self.options[record.option] = Option.objects.create(code=record.option)
+        if row is None:
+            row = self.lines[key] = Line(id=key, sheet=self.sheet)
+            self.fresh.add(key)
+        self.components_changed |= row.part_id != (part.id if part else None) or row.not_fitted != record.not_fitted
+        columns = line_columns(
+            record, {p.number: p.id for p in self.parts.values()}, {c: o.id for c, o in self.options.items()}
+        )
+        for name, value in columns.items():
+            setattr(row, name, value)
+        row.part, row.operation, row.position = part, at, float(position)
+        row.option = self.options[record.option] if record.option else None
+        self.components_changed |= bool(record.effective_from or record.effective_to)
+        self.changed.add(key)
+
+    def _part(self, key: Any, number: Any, kind: Any) -> Part | None:
+        """The part of a number; one that is not known is made as a draft where the change says of which kind."""
+        if not isinstance(number, str) or not number:
+            return None
+        part = self.parts.get(number.upper())
+        if part is None and kind in ("bought", "made"):
+            try:
+                part = save_part(self.user, {"number": number, "kind": kind, "unit": "ea", "lifecycle": "draft"})
+            except ProblemsError as error:
+                for problem in error.problems:
+                    self._wrong(key, "part", problem.message)
+                return None
+            self.parts[number.upper()] = part
+            self.made.append(part.number)
+        if part is None:
+            self._wrong(key, "part", f"part {number} is not known")
+        return part
+
+    def _remove(self, rows: dict, change: dict) -> None:
+        row = rows.pop(change["id"], None)
+        if row is not None:
+            self.removed.append(row)
+            self.changed.discard(change["id"])
+
+    def check(self) -> None:
+        """The sheet as a whole, once every change lies on it."""
+        if not self.problems:
+            ids = list(self.operations)
+            lines = sorted(self.lines.values(), key=lambda x: (x.position, str(x.id)))
+            record = sheet_record(self.sheet, lines, list(self.operations.values()))
+            for problem in check_sheet(record, self.sheet.part.kind):
+                place = problem.place
+                if place.startswith("operations["):
+                    index, field = place[len("operations[") :].split("].")
+                    place = f"{ids[int(index)]}.{field}"
+                elif not place.startswith("lines["):
+                    place = f"sheet.{place}"
+                self.problems.append(Problem(place, problem.message))
+        if self.problems:
+            raise ProblemsError(self.problems)
+
+    def save(self, user: Any, reason: str) -> None:
+        gone_operations = [r for r in self.removed if isinstance(r, Operation)]
+        for row in self.removed:
+            if isinstance(row, Line):
+                row.delete()
+        for model, rows in ((Operation, self.operations), (Line, self.lines)):
+            fresh = [r for k, r in rows.items() if k in self.fresh]
+            changed = [r for k, r in rows.items() if k in self.changed and k not in self.fresh]
+            names = [f.name for f in model._meta.concrete_fields if not f.primary_key]
+            note = {"default_user": user, "default_change_reason": reason}
+            if fresh:
+                bulk_create_with_history(fresh, model, **note)
+            if len(changed) <= _FEW:
+                # One at a time is faster while they are few: putting a bulk update together takes longer than to run it.
+                for row in changed:
+                    row._history_user, row._change_reason = user, reason
+                    row.save()
+            else:
+                bulk_update_with_history(changed, model, names, **note)
+        for row in gone_operations:
+            row.delete()
+
+
+def edit_sheet(
+    user, sheet_id: int, version: int, changes: list[dict], reason: str = ""
+) -> tuple[BuildSheet, list[str]]:
+    """Lay changes on a draft and save it; returns it with the numbers of parts made on the way.
+
+    Args:
+        version: the version the changes were made from.
+        changes: ``{"table": "line" | "operation" | "sheet", "id": UUID | None, "before": {...} | None,
+            "after": {...} | None}``; no before makes a row, no after removes one, else the named fields change. A line
+            whose ``after`` has ``"make": "bought" | "made"`` makes its part, as a draft, if there is none yet.
+
+    Raises ProblemsError (places are ``<row id>.<field>``), LoopError, Stale and Refused; then nothing is saved.
+    """
+    require(user, "sheets")
+    if len(changes) > _MOST_CHANGES:
+        raise ProblemsError(
+            [
+                Problem(
+                    "sheet",
+                    f"{len(changes):,} rows at once are too many; at most {_MOST_CHANGES:,} are changed in one step",
+                )
+            ]
+        )
+    with transaction.atomic():
+        sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
+        if sheet is None:
+            raise MissingError("This sheet is no longer there.")
+        if sheet.status != "draft":
+            raise ProblemsError(
+                [
+                    Problem(
+                        "sheet",
+                        f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.",
+                    )
+                ]
+            )
+        draft = _Draft(user, sheet)
+        if sheet.version != version:
+            raise Stale(_both_versions(draft, changes))
+        draft.refuse_strangers(changes)
+        draft.lay(changes)
+        draft.check()
+        draft.save(user, reason)
+        if draft.components_changed:
+            refuse_loops([sheet.part_id])
+        sheet.version += 1
+        sheet.changed_by = str(user)
+        sheet._change_reason = reason
+        sheet.save()
+        return sheet, draft.made
+
+
+def _both_versions(draft: _Draft, changes: Iterable[dict]) -> dict:
+    """What the second to save is shown: every field where the sheet is no longer what the change started from."""
+    sheet = draft.sheet
+    conflicts = []
+    for change in changes:
+        rows: dict = draft.lines if change["table"] == "line" else draft.operations
+        row = rows.get(change["id"])
+        if change["table"] == "sheet":
+            now = {n: _plain(getattr(sheet, n)) for n in _HEAD}
+        elif row is None:
+            now = {}
+        else:
+            now = line_values(row) if isinstance(row, Line) else operation_values(row)
+        before, after = change["before"] or {}, change["after"] or {}
+        for name in before.keys() | after.keys():
+            if row is None and change["before"] is None:
+                continue
+            if now.get(name) != before.get(name):
+                conflicts.append(
+                    {
+                        "table": change["table"], "id": str(change["id"]), "field": name,
+                        "label": (now.get("part") or now.get("name") or now.get("text") or "a line that is gone"),
+                        "found": _show(before.get(name)), "theirs": _show(now.get(name)), "yours": _show(after.get(name)),
+                    }
+                )  # fmt: skip
+    return {
+        "message": f"{sheet.changed_by or 'Somebody'} saved this sheet before you. Nothing of yours is lost.",
+        "by": sheet.changed_by,
+        "at": sheet.changed_at.isoformat(),
+        "version": sheet.version,
+        "conflicts": conflicts,
+    }
+
+
+def _show(value: Any) -> str:
+    return "" if value is None else str(value)

@@ -1,0 +1,26 @@
+"""Take an entry out of the library of standard operations."""
+
+from typing import Any
+
+from accounts.access import require
+from definition.models.work_centers import StandardOperation
+from django.db import transaction
+from tally_core.errors import Problem, ProblemsError
+
+__all__ = ["drop_standard"]
+
+
+def drop_standard(user: Any, code: str) -> None:
+    """Take an entry out. Raises ProblemsError while routings follow it, naming one, and Refused."""
+    require(user, "sheets")
+    with transaction.atomic():
+        row = StandardOperation.objects.select_for_update().filter(code=code).first()
+        if row is None:
+            raise ProblemsError([Problem("code", f"standard operation {code} is not in the library")])
+        used = row.operations.select_related("sheet__part").order_by("sheet__part__number", "sequence").first()
+        if used is not None:
+            raise ProblemsError(
+                [Problem("code", f"{used.sheet}, operation {used.sequence}, follows {code}; detach it there first")]
+            )
+        row._history_user = user
+        row.delete()
