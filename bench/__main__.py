@@ -300,7 +300,8 @@ def checks_against_load() -> bool:
 def lead_times_against_roll_up() -> bool:
     """Lead times of every part, routings and levels together, against rolling up their cost; both from what was loaded."""
     import numpy as np
-    from loading.reads import load_catalogue, load_times
+    from loading.reads import load_catalogue
+    from loading.times_read import load_times
     from tally_core.cost import roll_up, standard_lots
     from tally_core.leadtime import lead_times
     from tally_core.structure import build_structure
@@ -398,13 +399,14 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     from accounts.access import make_groups
     from django.contrib.auth.models import Group, User
     from django.db import connection, transaction
+    from jobs.work import job_state, last_job
     from loading.reads import load_catalogue
     from rounds.actions.accept_round import run_accept
     from rounds.actions.open_round import open_round
     from rounds.actions.propose import propose
     from rounds.actions.tally_round import run_tally
     from rounds.copying import copy_rows
-    from rounds.jobs import begin
+    from rounds.jobs import KIND, begin
     from rounds.snapshot import pack, unpack
     from rounds.tallying import tally_round
     from standards.models import Round, Standard, TallyInputs
@@ -415,15 +417,19 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     user, _ = User.objects.get_or_create(username="bench")
     user.groups.add(Group.objects.get(name="accountant"))
 
+    def job(round: Round) -> int:
+        with transaction.atomic():
+            return begin(round, "bench", "bench").pk
+
     def tally(round: Round) -> None:
-        run_tally.call(round.pk, str(begin(round)), "bench")
+        run_tally.call(round.pk, job(round), "bench")
         round.refresh_from_db()
-        assert not round.failed, round.failed
+        assert not (ended := job_state(last_job(KIND, round.pk))).failed, ended
 
     first = open_round(user, {"name": "first", "first_day": DAY.isoformat(), "scope": "all"})
     tally(first)
     start = time.perf_counter()
-    run_accept.call(first.pk, str(begin(first)), user.pk, first.version)
+    run_accept.call(first.pk, job(first), user.pk, first.version)
     accepted = time.perf_counter() - start
     count = Standard.objects.count()
     assert count > 190_000

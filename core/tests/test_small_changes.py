@@ -5,14 +5,18 @@ from datetime import date, datetime
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.calendars import Calendar, parse_shifts
+from tally_core.calendars import Calendar, parse_shifts, work_by_week, work_from
 from tally_core.causes import CAUSES, Costing, causes
-from tally_core.cost import standard_lots
+from tally_core.compare import compare_sheets
+from tally_core.cost import Fixed, standard_lots
 from tally_core.critical_path import earliest
-from tally_core.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
+from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.elements import ELEMENTS
+from tally_core.errors import TallyError
 from tally_core.intake import read_rows
 from tally_core.leadtime import TimeTable, elapsed, lead_times, routing_times
 from tally_core.ordering import find_loop
+from tally_core.schedule import Step, schedule_forward
 from tally_core.structure import Structure, build_structure
 from tally_core.survey import survey
 from tally_core.tabulate import tabulate
@@ -33,6 +37,12 @@ class Calendars(unittest.TestCase):
         week = parse_shifts("Mo-Fr 08:00-16:00").shifts
         stop = (datetime(2026, 11, 25, 9, 10), datetime(2026, 11, 25, 11, 50))
         self.assertEqual(Calendar(week, stops=(stop,)).spans(date(2026, 11, 25)), ((480, 550), (710, 960)))
+
+    def test_dust_and_small_pieces_of_work(self) -> None:
+        week = parse_shifts("Mo-Fr 08:00-16:00")
+        done = work_from(week, datetime(2026, 11, 27, 8), 480 + 1e-10)
+        self.assertEqual(done.date(), date(2026, 11, 27), "dust does not wait for Monday")
+        self.assertEqual(work_by_week(week, datetime(2026, 11, 27, 8), 0.5), {date(2026, 11, 23): 0.5})
 
 
 class Networks(unittest.TestCase):
@@ -95,6 +105,63 @@ class Causing(unittest.TestCase):
         self.assertEqual((before.tolist(), after.tolist()), ([67.0], [7.0]))
         self.assertEqual({c: v for c, v in zip(CAUSES, found[0].tolist(), strict=True) if v}, {"structure": -60.0})
 
+    def test_a_standard_of_the_first_part_is_its_own(self) -> None:
+        """The first part in the table stands at 4 now, the second at nothing: the product that takes both moves by 4 - 3."""
+
+        def costing(fixed: Fixed | None) -> Costing:
+            parts = [Part("A", unit_cost=D(3)), Part("B", unit_cost=D(5)), Part("M", kind="made")]
+            sheet = Sheet(
+                "M", status="released", lines=[Line(10, part="A", quantity=D(1)), Line(20, part="B", quantity=D(1))]
+            )
+            s, _ = structured(Definition(parts=parts, sheets=[sheet]))
+            return Costing(s, standard_lots(s), np.arange(3), fixed)
+
+        unit = np.zeros((1, len(ELEMENTS)))
+        unit[0, 0] = 4.0
+        found, before, after = causes(costing(None), costing(Fixed(np.array([0]), unit, unit)))
+        self.assertEqual((before.tolist(), after.tolist()), ([3, 5, 8], [4, 5, 9]))
+        self.assertEqual(found[:, CAUSES.index("price")].tolist(), [1, 0, 1])
+        self.assertEqual(np.abs(found).sum(), 2.0)
+
+
+class Schedules(unittest.TestCase):
+    def test_a_step_that_takes_no_time_is_of_the_chain(self) -> None:
+        start = datetime(2026, 11, 25)
+        found = schedule_forward([Step(0.0), Step(60.0)], [[], [0]], start)
+        self.assertEqual((found.start, found.end), ([start, start], [start, datetime(2026, 11, 25, 1)]))
+        self.assertEqual(found.chain, [0, 1])
+
+
+class Comparing(unittest.TestCase):
+    def test_work_outside_and_what_is_empty(self) -> None:
+        def sheet(operation: Operation, *lines: Line) -> Sheet:
+            return Sheet("M", operations=[operation], lines=list(lines))
+
+        outside = Operation(10, "Zinc", subcontract=Subcontract("Galvo", D(2), D(5), 3))
+        (row,) = compare_sheets(
+            sheet(outside), sheet(Operation(10, "Zinc", subcontract=Subcontract("Galvo", D(3), D(5), 3)))
+        )[1:]
+        self.assertEqual((row.state, row.fields), ("changed", (("unit_price", "2", "3"),)))
+        (row,) = compare_sheets(sheet(outside), sheet(Operation(10, "Zinc", "W")))[1:]
+        self.assertEqual(
+            dict((n, (a, b)) for n, a, b in row.fields),
+            {
+                "work_center": (None, "W"),
+                "supplier": ("Galvo", None),
+                "unit_price": ("2", None),
+                "minimum_charge": ("5", None),
+                "lead_days": ("3", None),
+            },
+        )
+        one, other = (
+            Line(10, part="A", quantity=D(1)),
+            Line(10, part="A", quantity=D(1), reference_designators=["R1"], text="x", not_fitted=True),
+        )
+        self.assertEqual(
+            compare_sheets(sheet(outside, one), sheet(outside, other))[-1].fields,
+            (("not_fitted", None, "yes"), ("reference_designators", None, "R1"), ("text", None, "x")),
+        )
+
 
 class Options(unittest.TestCase):
     def test_a_small_quantity_is_no_dust(self) -> None:
@@ -107,6 +174,13 @@ class Options(unittest.TestCase):
         sheet.lines[0].quantity, sheet.lines[1].quantity = D(100_000), D("99999.99996")
         s, _ = structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
         self.assertEqual(s.line.tolist(), [], "a part in ten thousand million is dust of a large quantity")
+
+    def test_a_small_excess_is_no_dust(self) -> None:
+        sheet = Sheet("M", status="released", lines=[
+            Line(10, part="A", quantity=D("0.000001")), Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
+        ])  # fmt: skip
+        with self.assertRaisesRegex(TallyError, "the option removes"):
+            structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
 
 
 class Surveys(unittest.TestCase):

@@ -3,16 +3,19 @@
 from typing import Any
 
 from definition.models.sheets import BuildSheet
+from django.db.models import Count
 from django.http import HttpRequest
 from django.utils.timezone import localdate
-from findings.actions.check_everything import ask_for_check, cut_off
+from findings.actions.check_everything import KIND, ask_for_check
 from findings.actions.waive import take_back_waiver, waive
-from findings.models import WAITING, Finding, Survey, Waiver
+from findings.models import Finding, Survey, Waiver
 from findings.reads import plain_findings
-from jobs.presence import waiting_words
+from jobs.work import job_state, last_job
 from ninja import Query, Router, Schema
 from readings.survey import below, find, load_survey, revision_words
 from tally_core.errors import MissingError
+
+from api.jobs import JobOut, job_out
 
 router = Router(tags=["findings"])
 
@@ -40,13 +43,13 @@ class FindingOut(Schema):
 
 
 class SurveyOut(Schema):
-    """When all sheets were last looked through; ``doing`` says what runs now, empty when nothing does."""
+    """When all sheets were last looked through, the look that goes on, and why the last one was not finished."""
 
     finished_at: str | None
     asked_by: str
     lines: int
-    doing: str
-    failed: bool
+    job: JobOut | None
+    failed: str
     codes: dict[str, int]
     stops: int
     looks: int
@@ -74,37 +77,30 @@ def of_product(request: HttpRequest, sheet_id: int) -> Any:
 
 
 def _last() -> Survey | None:
-    return Survey.objects.exclude(finished_at=None).order_by("-id").first()
+    return Survey.objects.order_by("-id").first()
 
 
 @router.get("/survey", response=SurveyOut)
 def read_survey(request: HttpRequest) -> Any:
     """The state of the last look through all sheets."""
-    running = Survey.objects.order_by("-id").first()
-    if running is not None and running.finished_at is None and not running.failed and cut_off(running):
-        # Looked at once more: the worker may have finished between the two looks.
-        running.refresh_from_db()
-        if running.finished_at is None and not running.failed:
-            running.failed, running.doing = True, "The worker ended in the middle of the check; ask for it again."
-    if running is not None and running.finished_at is not None:
-        running = None
+    job = job_state(last_job(KIND))
     last = _last()
-    counts: dict[tuple[str, str], int] = {}
+    counts: dict[str, int] = {}
+    severities: dict[str, int] = {}
     if last is not None:
-        for code, severity in Finding.objects.filter(survey=last).values_list("code", "severity"):
-            counts[code, severity] = counts.get((code, severity), 0) + 1
-    codes: dict[str, int] = {}
-    for (code, _), n in counts.items():
-        codes[code] = codes.get(code, 0) + n
+        found = Finding.objects.filter(survey=last).values_list("code", "severity").annotate(n=Count("id"))
+        for code, severity, n in found:
+            counts[code] = counts.get(code, 0) + n
+            severities[severity] = severities.get(severity, 0) + n
     return SurveyOut(
-        finished_at=last.finished_at.isoformat() if last and last.finished_at else None,
+        finished_at=last.finished_at.isoformat() if last else None,
         asked_by=last.asked_by if last else "",
         lines=last.lines if last else 0,
-        doing=waiting_words() if running and running.doing == WAITING else running.doing if running else "",
-        failed=running.failed if running else False,
-        codes=codes,
-        stops=sum(n for (_, severity), n in counts.items() if severity == "stops"),
-        looks=sum(n for (_, severity), n in counts.items() if severity == "look"),
+        job=job_out(job),
+        failed=job.failed,
+        codes=counts,
+        stops=severities.get("stops", 0),
+        looks=severities.get("look", 0),
     )
 
 

@@ -5,11 +5,10 @@ from typing import Any
 from definition.records import plain_decimal
 from django.http import HttpRequest
 from intake.actions.save_intake import save_intake
-from intake.actions.take_file import read_again, take_file
+from intake.actions.take_file import KIND, read_again, take_file
 from intake.models import Intake
 from intake.plan import Mapping, make_plan
-from jobs.locks import INTAKE, in_hand
-from jobs.presence import waiting_words
+from jobs.work import JobState, job_state, last_job
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from readings.sheet_view import sheet_head
@@ -17,6 +16,7 @@ from tally_core.cells import text_of, uses_decimal_comma
 from tally_core.errors import MissingError
 from tally_core.intake import FIELDS, NUMBERS, find_header, propose_columns
 
+from api.jobs import JobOut, job_out
 from api.sheets import SheetHead
 
 router = Router(tags=["intake"])
@@ -42,12 +42,13 @@ class TableOut(Schema):
 
 
 class IntakeOut(Schema):
-    """A list; ``message`` says what it waits for or why it failed, and ``again`` whether it can be read once more."""
+    """A list, with what it waits for, and why it could not be read; ``again`` says whether it can be read once more."""
 
     id: int
     name: str
     state: str
-    message: str
+    job: JobOut | None
+    failed: str
     again: bool
     fields: list[str]
     tables: list[TableOut]
@@ -113,17 +114,23 @@ def _table(intake: Intake, index: int) -> TableOut:
 
 
 def _out(intake: Intake) -> IntakeOut:
-    state, message = intake.state, intake.message
-    if state == "waiting":
-        message = waiting_words()
-    elif state == "reading" and not in_hand(INTAKE, intake.pk):
-        # Looked at once more: the worker may have finished between the two looks.
-        intake = Intake.objects.defer("content").get(pk=intake.pk)
-        state, message = intake.state, intake.message
-        if state == "reading":
-            state, message = "failed", f"The worker ended while it read {intake.name}; have it read again."
+    state, job = intake.state, JobState()
+    if state == "unread":
+        job = job_state(last_job(KIND, intake.pk))
+        if not job.doing:
+            # It may have been read between the two looks.
+            intake = Intake.objects.defer("content").get(pk=intake.pk)
+        state = (
+            "waiting"
+            if job.waits
+            else "reading"
+            if job.doing
+            else "failed"
+            if intake.state == "unread"
+            else intake.state
+        )
     return IntakeOut(
-        id=intake.pk, name=intake.name, state=state, message=message, again=state == "failed", fields=list(FIELDS),
+        id=intake.pk, name=intake.name, state=state, job=job_out(job), failed=job.failed, again=state == "failed", fields=list(FIELDS),
         tables=[_table(intake, index) for index in range(len(intake.grid))],
     )  # fmt: skip
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from definition.as_shown import operation_values, work_values
 from definition.models.sheets import BuildSheet, Operation
 from definition.models.work_centers import StandardOperation
 from django.db.models import Count, F, Q
@@ -9,7 +10,6 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from readings.survey import revision_words
 from tally_core.errors import TallyError
-from verbs.sheets.edit_sheet import operation_values, work_values
 from verbs.sheets.refresh_operations import behind, refresh_operations
 from verbs.work_centers.drop_standard import drop_standard
 from verbs.work_centers.save_standard import save_standard

@@ -29,6 +29,8 @@ from rounds.reads import (
 )
 
 from api.costs import WorkingOut
+from api.jobs import JobOut
+from api.words import PartKindWord
 
 router = Router(tags=["rounds"])
 
@@ -79,7 +81,7 @@ class Overlap(Schema):
 
 
 class RoundOut(Schema):
-    """A round; ``doing`` says what the worker does with it, empty when nothing."""
+    """A round, with what the worker does with it, and why that was not finished the last time."""
 
     id: int
     name: str
@@ -94,9 +96,7 @@ class RoundOut(Schema):
     closed_at: str | None
     version: int
     proposals: int
-    doing: str
-    step: int
-    steps: int
+    job: JobOut | None
     failed: str
     tally: TallyOut | None
     overlaps: list[Overlap]
@@ -186,7 +186,7 @@ class RowOut(Schema):
     id: int
     number: str
     description: str
-    kind: str
+    kind: PartKindWord
     stock_unit: str
     part_class: str
     given: str

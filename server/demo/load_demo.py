@@ -67,7 +67,7 @@ def _rounds(engineer: User, accountant: User) -> None:
     _propose(accountant, first, FIRST_ROUND)
     _tally(first, accountant)
     first.refresh_from_db()
-    run_accept.call(first.pk, str(begin(first)), accountant.pk, first.version)
+    run_accept.call(first.pk, _begin(first, "accepting", accountant), accountant.pk, first.version)
     at = now() - timedelta(days=77)
     Round.objects.filter(pk=first.pk).update(opened_at=at - timedelta(days=5), closed_at=at)
     new_year = date(localdate().year + 1, 1, 1)
@@ -84,8 +84,13 @@ def _propose(user: User, round: Round, rows: Sequence[tuple[str, ...]]) -> None:
     propose(user, round.pk, [dict(zip(("table", "key", "field", "value"), row, strict=True)) for row in rows])
 
 
+def _begin(round: Round, what: str, user: User) -> int:
+    with transaction.atomic():
+        return begin(round, what, str(user)).pk
+
+
 def _tally(round: Round, user: User) -> None:
-    run_tally.call(round.pk, str(begin(round)), str(user))
+    run_tally.call(round.pk, _begin(round, "the tally of", user), str(user))
 
 
 def _finished() -> list[list[str]]:

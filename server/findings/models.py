@@ -7,21 +7,14 @@ from definition.models.sheets import BuildSheet
 from django.db import models
 from simple_history.models import HistoricalRecords
 
-__all__ = ["WAITING", "Finding", "Survey", "Waiver"]
-
-#: As long as no worker has begun.
-WAITING = "waiting for the worker"
+__all__ = ["Finding", "Survey", "Waiver"]
 
 
 class Survey(models.Model):
-    """One look through all sheets. The newest finished one is shown."""
+    """One look through all sheets, as it was finished. The newest one is shown."""
 
-    asked_at = models.DateTimeField(auto_now_add=True)
     asked_by = models.CharField(max_length=150, blank=True, default="")
-    finished_at = models.DateTimeField(null=True)
-    # What it is doing while it runs, in words; why it failed when it did.
-    doing = models.TextField(blank=True, default=WAITING)
-    failed = models.BooleanField(default=False)
+    finished_at = models.DateTimeField(auto_now_add=True)
     lines = models.IntegerField(default=0)
 
 

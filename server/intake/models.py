@@ -17,8 +17,8 @@ class Intake(models.Model):
 
     name = models.TextField()
     content = models.BinaryField()
-    state = models.CharField(max_length=8, default="waiting")  # waiting | reading | read | failed | saved
-    message = models.TextField(blank=True, default="")
+    # While it is unread, its job says what it waits for or why it could not be read.
+    state = models.CharField(max_length=8, default="unread")  # unread | read | saved
     grid = models.JSONField(default=list)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     made_at = models.DateTimeField(auto_now_add=True)

@@ -5,10 +5,10 @@ from contextlib import contextmanager
 
 from django.db import connection
 
-__all__ = ["CHECK", "INTAKE", "LOADING", "ROUND", "WORKER", "hold", "in_hand"]
+__all__ = ["JOB", "LOADING", "WORKER", "hold", "in_hand"]
 
 #: The first half of a lock's key says what it is about.
-ROUND, INTAKE, CHECK, WORKER, LOADING = 0x7A11, 0x7A12, 0x7A13, 0x7A14, 0x7A15
+JOB, WORKER, LOADING = 0x7A11, 0x7A14, 0x7A15
 
 
 def in_hand(what: int, key: int = 0) -> bool:

@@ -16,17 +16,15 @@ from definition.models.work_centers import WorkCenter
 from definition.records import work_center_record
 from django.db import connection
 from tally_core.answers import Basis, Question, known_options
-from tally_core.calendars import PLAIN_WEEK, parse_shifts
 from tally_core.definition import WorkCenter as WorkCenterRecord
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.errors import MissingError, TallyError
 from tally_core.kinds import TAKES_SHEET
-from tally_core.leadtime import TimeTable, order_of_work
 from tally_core.rates import center_on, rates_since
 from tally_core.structure import build_structure
 from tally_core.tables import LineTable, OperationTable, PartTable, columns_of
 
-from loading.columns import fetch_columns, keys_text, number_or_nan
+from loading.columns import fetch_columns, keys_text
 from loading.laid_over import laid_over
 from loading.loaded import Loaded, PartNumbers
 from loading.standards import fixed_for
@@ -38,13 +36,11 @@ __all__ = [
     "load_product",
     "load_products",
     "load_question",
-    "load_times",
     "load_users",
     "part_named",
     "question_of",
     "reached",
     "with_sheet_read_again",
-    "with_times_read_again",
 ]
 
 
@@ -293,94 +289,6 @@ def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = Non
 def load_products(parts: list[Part], basis: Basis) -> Loaded:
     """What several parts may take under a basis, each row once."""
     return load_parts(reached([p.id for p in parts], basis.as_of, basis.drafts), basis)
-
-
-_TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
-    name: number_or_nan(expression)
-    for name, expression in {
-        "queue_minutes": "o.queue_minutes", "wait_minutes": "o.wait_minutes", "move_minutes": "o.move_minutes",
-        "transfer_quantity": "o.transfer_quantity", "outside_days": "(CASE WHEN o.outside THEN o.lead_days ELSE 0 END)::float8",
-    }.items()
-}  # fmt: skip
-
-
-def load_times(loaded: Loaded) -> TimeTable:
-    """What the time rules read of parts and operations that were loaded. Four queries, whatever their number.
-
-    Raises TallyError when operations were changed since.
-    """
-    lead = fetch_columns(
-        {"days": ("p.lead_time_days", "int4")},
-        "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
-        [keys_text(loaded.part_ids.tolist())],
-    )
-    keys = keys_text(loaded.sheet_of.values())
-    return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
-
-
-def _read_times(
-    sheet_keys: str, operations: OperationTable, operation_ids: np.ndarray, center_ids: np.ndarray, lead: np.ndarray
-) -> TimeTable:
-    """The columns of the operations of some sheets, in the order in which they were loaded."""
-    rows = fetch_columns(
-        _TIME_COLUMNS,
-        """FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
-        WHERE o.sheet_id = ANY(%s::bigint[])""",
-        [sheet_keys],
-    )
-    order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
-    if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
-        raise TallyError("Sheets were changed while they were read; ask once more.")
-    at = np.empty_like(order)
-    at[wanted] = order
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0",
-            [sheet_keys],
-        )
-        named = {key.bytes: after for key, after in cursor.fetchall()}
-        cursor.execute("SELECT id, shifts FROM definition_workcenter")
-        shifts = dict(cursor.fetchall())
-    row_of = dict(zip(operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
-    before, after = order_of_work(operations, {row_of[key]: others for key, others in named.items()})
-    share = np.ones(len(at))
-    for center in np.unique(center_ids[center_ids >= 0]).tolist():
-        calendar = parse_shifts(shifts[center]) if shifts.get(center) else PLAIN_WEEK
-        share[center_ids == center] = calendar.share()
-    return TimeTable(
-        stations=rows["stations"][at].astype(float),
-        share=share,
-        before=before,
-        after=after,
-        lead_days=lead,
-        **{name: rows[name][at].astype(float) for name in _TIME_COLUMNS if name not in ("id", "stations")},
-    )
-
-
-def with_times_read_again(times: TimeTable, held: Loaded, loaded: Loaded, sheet: BuildSheet) -> TimeTable:
-    """What was read for ``held``, with one sheet's operations as they stand in ``loaded`` (:func:`with_sheet_read_again`)."""
-    row = loaded.row(sheet.part_id)
-    first, stop = np.searchsorted(held.operations.parent, [row, row + 1])
-    _, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
-    own = slice(first, last)
-    operations = OperationTable(**{n: getattr(loaded.operations, n)[own] for n in OperationTable.__dataclass_fields__})
-    fresh = _read_times(
-        keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days
-    )
-    elsewhere = (times.after < first) | (times.after >= stop)
-    moved = {n: getattr(times, n)[elsewhere] for n in ("before", "after")}
-    return TimeTable(
-        lead_days=times.lead_days,
-        **{
-            n: np.concatenate((np.where(x >= stop, x + last - stop, x), getattr(fresh, n) + first))
-            for n, x in moved.items()
-        },
-        **{
-            n: np.concatenate((getattr(times, n)[:first], getattr(fresh, n), getattr(times, n)[stop:]))
-            for n in TimeTable.__dataclass_fields__
-            if n not in ("before", "after", "lead_days")
-        },
-    )
 
 
 def load_users(part: Part, basis: Basis) -> Loaded:

@@ -27,7 +27,8 @@ from tally_core.structure import Structure
 from tally_core.to_order import covered_on, to_order
 
 from loading.columns import keys_text
-from loading.reads import load_question, load_times
+from loading.reads import load_question
+from loading.times_read import load_times
 
 __all__ = ["Plan", "Work", "calendars", "plan_product", "product_times"]
 

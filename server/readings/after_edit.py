@@ -4,14 +4,8 @@ from typing import Any
 
 import numpy as np
 from definition.models.sheets import BuildSheet
-from loading.reads import (
-    load_parts,
-    load_times,
-    question_of,
-    reached,
-    with_sheet_read_again,
-    with_times_read_again,
-)
+from loading.reads import load_parts, question_of, reached, with_sheet_read_again
+from loading.times_read import load_times, with_times_read_again
 from tally_core.answers import Basis
 from tally_core.errors import TallyError
 

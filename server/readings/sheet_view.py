@@ -14,8 +14,9 @@ from definition.models.sheets import BuildSheet, Option
 from definition.records import plain_decimal
 from django.db import connection
 from loading.loaded import Loaded
-from loading.reads import load_parts, load_times, question_of, reached
+from loading.reads import load_parts, question_of, reached
 from loading.standards import MILLION
+from loading.times_read import load_times
 from standards.models import Standard
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import Costs, operation_costs

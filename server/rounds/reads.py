@@ -9,8 +9,7 @@ from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
 from django.db.models import Count
-from jobs.locks import ROUND, in_hand
-from jobs.presence import waiting_words
+from jobs.work import JobState, job_state, last_job
 from loading.loaded import Loaded
 from loading.standards import MILLION
 from readings.opening import open_figure, proposed_in
@@ -25,7 +24,7 @@ from tally_core.overlay import input_word
 from tally_core.structure import build_structure
 
 from rounds.actions.propose import OWN
-from rounds.jobs import WAITING
+from rounds.jobs import KIND
 from rounds.snapshot import unpack
 from rounds.staleness import changes_since
 from rounds.tallying import loaded_for
@@ -83,8 +82,7 @@ def round_named(round_id: int) -> Round:
 def _plain(round: Round) -> dict[str, Any]:
     return {
         **{
-            n: getattr(round, n)
-            for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version", "failed")
+            n: getattr(round, n) for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version")
         },
         "first_day": round.first_day.isoformat(),
         "opened_at": round.opened_at.isoformat(),
@@ -104,21 +102,18 @@ def list_rounds() -> list[dict[str, Any]]:
 
 def round_head(round: Round) -> dict[str, Any]:
     """A round, what is being done with it, and what its tally comes to."""
+    job = job_state(last_job(KIND, round.pk)) if round.status == "open" else JobState()
     found = _plain(round) | {
         "proposals": round.proposals.count(),
         "chosen": list(round.chosen.order_by("number").values_list("number", flat=True)),
-        "doing": waiting_words() if round.doing == WAITING else round.doing,
-        "step": round.step,
-        "steps": round.steps,
+        "job": job.shown(),
+        "failed": job.failed,
         "tally": None,
         "overlaps": [],
     }
-    if round.doing and round.doing != WAITING and not in_hand(ROUND, round.pk):
-        # Whoever was at it is gone, and nothing was kept of what it did.
-        found |= {"doing": "", "failed": f"It was cut off while {round.doing}; nothing was changed. Start it again."}
     tally = Tally.objects.filter(round=round).first()
     if tally is not None:
-        running = bool(found["doing"])
+        running = bool(job.doing)
         found["tally"] = {
             "at": tally.tallied_at.isoformat(),
             "by": tally.tallied_by,

@@ -36,15 +36,9 @@ class Round(models.Model):
     closed_at = models.DateTimeField(null=True)
     # Counts every change of what it proposes and of whom it is for.
     version = models.IntegerField(default=1)
-    # What the worker does with it, in words; empty when nothing. ``job`` is the only one that may do it.
-    doing = models.TextField(blank=True, default="")
-    step = models.IntegerField(default=0)
-    steps = models.IntegerField(default=0)
-    job = models.UUIDField(null=True)
-    failed = models.TextField(blank=True, default="")
     _history_user: Any
     _change_reason: str
-    history = HistoricalRecords(excluded_fields=["version", "doing", "step", "steps", "job", "failed"])
+    history = HistoricalRecords(excluded_fields=["version"])
 
     class Meta:
         ordering = ["-id"]

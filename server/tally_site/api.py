@@ -11,10 +11,18 @@ from api.costs import router as costing
 from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.intake import router as intake
+from api.jobs import router as jobs
 from api.library import router as library
+from api.part_classes import router as part_classes
+from api.part_files import router as part_files
+from api.part_rows import router as part_rows
+from api.part_stock import router as part_stock
 from api.parts import router as parts
 from api.questions import router as questions
 from api.rounds import router as rounds
+from api.sheet_edits import router as sheet_edits
+from api.sheet_life import router as sheet_life
+from api.sheet_lists import router as sheet_lists
 from api.sheets import router as sheets
 from api.work_centers import router as workcenters
 from django.conf import settings
@@ -68,15 +76,23 @@ api = NinjaAPI(
 for prefix, router in (
     ("/session", accounts),
     ("/parts", parts),
+    ("/parts", part_classes),
+    ("/parts", part_files),
+    ("/parts", part_rows),
+    ("/parts", part_stock),
     ("/work-centers", workcenters),
     ("/library", library),
     ("/finished-orders", finished_orders),
     ("/sheets", sheets),
+    ("/sheets", sheet_edits),
+    ("/sheets", sheet_life),
+    ("/sheets", sheet_lists),
     ("/costing", costing),
     ("/questions", questions),
     ("/rounds", rounds),
     ("/intake", intake),
     ("/findings", findings),
+    ("/jobs", jobs),
 ):
     api.add_router(prefix, router)
 

@@ -1,12 +1,14 @@
 """Findings through the API: of a product now, of everything by the worker, before a release, and waived."""
 
 from datetime import date, timedelta
+from unittest.mock import patch
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Option
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
+from jobs.models import Job
 from readings.export_bundle import export_bundle
 from readings.survey import find, load_survey
 from tally_core.bundle import read_bundle
@@ -145,7 +147,7 @@ class Everything(TestCase):
     def test_all_sheets_are_looked_through_and_the_page_shows_them(self) -> None:
         self.assertEqual(self.api.get("/findings")[1]["total"], 0)
         status, told = self.api.post("/findings/survey", {})
-        self.assertEqual((status, told["doing"], told["lines"], told["stops"]), (200, "", 5, 0))
+        self.assertEqual((status, told["job"], told["lines"], told["stops"]), (200, None, 5, 0))
         page = self.api.get("/findings")[1]
         self.assertEqual(page["total"], told["looks"])
         self.assertEqual(told["codes"]["lifecycle"], 2)
@@ -162,11 +164,15 @@ class Everything(TestCase):
         for _ in range(5):
             self.api.post("/findings/survey", {})
         self.assertEqual(Survey.objects.count(), 3)
-        stuck = Survey.objects.create(asked_by="x")
-        self.assertEqual(self.api.post("/findings/survey", {})[1]["doing"], "waiting for the worker")
-        Survey.objects.filter(pk=stuck.pk).update(asked_at=now() - timedelta(hours=2))
-        self.assertEqual(self.api.post("/findings/survey", {})[0], 200)
-        self.assertEqual(Survey.objects.filter(pk=stuck.pk).count(), 1)
+        stuck = Job.objects.create(kind="check", title="the check of all sheets", asked_by="x")
+        self.assertEqual(self.api.post("/findings/survey", {})[1]["job"]["doing"], "waiting for the worker")
+        Job.objects.filter(pk=stuck.pk).update(asked_at=now() - timedelta(hours=2))
+        newest = Survey.objects.latest("id").pk
+        self.assertEqual(self.api.post("/findings/survey", {})[1]["job"], None)
+        self.assertGreater(Survey.objects.latest("id").pk, newest)
+        with patch("findings.actions.check_everything.find", side_effect=ZeroDivisionError):
+            self.api.post("/findings/survey", {})
+        self.assertIn("could not be finished (ZeroDivisionError)", self.api.get("/findings/survey")[1]["failed"])
 
     def test_every_night_once(self) -> None:
         with self.settings(TASKS={"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}):

@@ -6,13 +6,15 @@ from django.db import transaction
 from django_tasks import task
 from formats.apart import read_tables
 from formats.cells import rows_as_json
-from jobs.locks import INTAKE, hold, in_hand
+from jobs.models import Job
+from jobs.work import Tell, ask_for, carry_out
 from tally_core.errors import MissingError, TallyError
 
 from intake.models import Intake
 
-__all__ = ["read_again", "read_file", "take_file"]
+__all__ = ["KIND", "read_again", "read_file", "take_file"]
 
+KIND = "intake"
 
 #: Of one person: lists that wait for the worker, and lists that are kept once they were read.
 MOST_WAITING, MOST_KEPT = 5, 40
@@ -23,14 +25,25 @@ def take_file(user, name: str, content: bytes) -> Intake:
     require(user, "intake")
     if len(content) > settings.UPLOAD_LIMIT:
         raise TallyError(too_large(len(content)))
-    waiting = Intake.objects.filter(made_by=user, state__in=("waiting", "reading")).count()
+    open_jobs = Job.objects.filter(kind=KIND, ended_at=None, asked_by=str(user)).values_list("about", flat=True)
+    waiting = Intake.objects.filter(made_by=user, state="unread", pk__in=open_jobs).count()
     if waiting >= MOST_WAITING:
         raise TallyError(f"{waiting} of your lists wait to be read; bring in more when they are.")
     # What was never saved is let go when there is more of it than anyone goes back to.
-    kept = Intake.objects.filter(made_by=user).exclude(state__in=("waiting", "reading")).order_by("-pk")
+    kept = Intake.objects.filter(made_by=user).exclude(pk__in=open_jobs).order_by("-pk")
     Intake.objects.filter(pk__in=list(kept.values_list("pk", flat=True)[MOST_KEPT:])).delete()
-    intake = Intake.objects.create(name=name[-200:].replace("\x00", ""), content=content, made_by=user)
-    read_file.enqueue(intake.id)
+    with transaction.atomic():
+        intake = Intake.objects.create(name=name[-200:].replace("\x00", ""), content=content, made_by=user)
+        job = _job(intake)
+    return _hand_on(intake, job)
+
+
+def _job(intake: Intake) -> Job:
+    return ask_for(KIND, intake.pk, f"reading {intake.name}", str(intake.made_by))
+
+
+def _hand_on(intake: Intake, job: Job) -> Intake:
+    read_file.enqueue(intake.pk, job.pk)
     intake.refresh_from_db()
     return intake
 
@@ -48,34 +61,28 @@ def read_again(user, intake_id: int) -> Intake:
         intake = Intake.objects.select_for_update().filter(pk=intake_id, made_by=user).first()
         if intake is None:
             raise MissingError("This list is no longer there; bring the file in again.")
-        if intake.state in ("read", "saved") or in_hand(INTAKE, intake.pk):
+        if intake.state != "unread":
             raise TallyError(f"{intake.name} is {intake.state} already.")
-        intake.state, intake.message = "waiting", ""
-        intake.save(update_fields=["state", "message"])
-    read_file.enqueue(intake.pk)
-    intake.refresh_from_db()
-    return intake
+        job = _job(intake)
+    return _hand_on(intake, job)
 
 
 @task()
-def read_file(intake_id: int) -> None:
-    """Read the cells of a kept file; what cannot be read is said on the record."""
-    with hold(INTAKE, intake_id) as got:
-        intake = Intake.objects.filter(pk=intake_id, state="waiting").first()
-        if got and intake is not None:
-            _read(intake)
+def read_file(intake_id: int, job_id: int) -> None:
+    """Read the cells of a kept file; what cannot be read is said on the job."""
 
-
-def _read(intake: Intake) -> None:
-    intake.state = "reading"
-    intake.save(update_fields=["state"])
-    try:
-        tables = read_tables(intake.name, bytes(intake.content))
+    def work(tell: Tell) -> None:
+        intake = Intake.objects.get(pk=intake_id)
+        tell("taking its cells out of the file")
+        try:
+            tables = read_tables(intake.name, bytes(intake.content))
+        except TallyError:
+            raise
+        except Exception as error:
+            # Whatever a file from outside sets off, the person who brought it is told.
+            raise TallyError(f"{intake.name} could not be read ({type(error).__name__}).") from None
         intake.grid = [{"name": t.name, "rows": rows_as_json(t.rows)} for t in tables]
         intake.state = "read"
-    except TallyError as error:
-        intake.state, intake.message = "failed", str(error)
-    except Exception as error:
-        # Whatever a file from outside sets off, the person who brought it is told.
-        intake.state, intake.message = "failed", f"{intake.name} could not be read ({type(error).__name__})."
-    intake.save(update_fields=["state", "message", "grid"])
+        intake.save(update_fields=["state", "grid"])
+
+    carry_out(job_id, work)

@@ -37,7 +37,7 @@ class Reading(TestCase):
 
     def bring(self, name: str, content: bytes) -> dict:
         status, intake = self.api.upload(name, content)
-        self.assertEqual((status, intake["state"], intake["message"]), (200, "read", ""))
+        self.assertEqual((status, intake["state"], intake["failed"]), (200, "read", ""))
         return intake
 
     def mapping(self, intake: dict, **more) -> dict:
@@ -218,7 +218,7 @@ class Reading(TestCase):
         ):
             status, intake = self.api.upload(name, content)
             self.assertEqual((status, intake["state"]), (200, "failed"), name)
-            self.assertIn(words, intake["message"], name)
+            self.assertIn(words, intake["failed"], name)
         status, said = self.api.upload("large.csv", b"a" * (60 * 1024 * 1024))
         self.assertEqual(status, 413)
         self.assertIn("at most 20 MB", said["message"])

@@ -1,15 +1,18 @@
 """A worker that is not there, or dies in the middle, is said wherever somebody waits for it, and the job can be run again."""
 
 import signal
+import subprocess
 
 import psycopg
-from django.db import connection
-from findings.models import Survey
+from django.db import connection, transaction
 from intake.models import Intake
+from tally_core.errors import TallyError
 from testing import Api, load, rod_and_tube
 
+from jobs.models import Job
 from jobs.presence import worker_is_there
 from jobs.tests.workers import WithWorkers, until
+from jobs.work import JobState, Tell, ask_for, carry_out, job_state, last_job
 
 
 class Workers(WithWorkers):
@@ -20,11 +23,11 @@ class Workers(WithWorkers):
     def test_who_waits_is_told_that_no_worker_is_there_and_then_that_one_is(self) -> None:
         status, said = self.api.upload("list.csv", b"part;quantity\nA;1\n")
         self.assertEqual((status, said["state"]), (200, "waiting"))
-        self.assertIn("no worker is running", said["message"])
+        self.assertIn("no worker is running", said["job"]["doing"])
         self.assertFalse(worker_is_there())
-        self.assertIn("no worker is running", self.api.post("/findings/survey", {})[1]["doing"])
+        self.assertIn("no worker is running", self.api.post("/findings/survey", {})[1]["job"]["doing"])
         key = self.api.post("/rounds", {"name": "Up", "first_day": "2027-01-01"})[1]["id"]
-        self.assertIn("no worker is running", self.api.post(f"/rounds/{key}/tally", {})[1]["doing"])
+        self.assertIn("no worker is running", self.api.post(f"/rounds/{key}/tally", {})[1]["job"]["doing"])
         self.worker()
         until(worker_is_there, "a worker")
         until(lambda: self.api.get(f"/intake/{said['id']}")[1]["state"] == "read", "a list that is read")
@@ -38,20 +41,29 @@ class Workers(WithWorkers):
         ) as other:
             started = self.worker("--batch")
             # The row is held, so that the worker stops where it keeps what it read.
-            until(lambda: Intake.objects.get().state != "waiting" or self.hold(other), "a worker at the list")
+            self.hold(other)
             until(lambda: self.waits(), "a worker that waits")
-            started.send_signal(signal.SIGKILL)
-            started.wait()
+            self.kill(started, other)
             other.rollback()
-        Intake.objects.filter(state="waiting").update(state="reading")
         until(lambda: not self.locks(), "the end of its session")
         found = self.api.get(f"/intake/{said['id']}")[1]
         self.assertEqual((found["state"], found["again"]), ("failed", True))
-        self.assertIn("The worker ended while it read list.csv", found["message"])
+        self.assertIn(
+            "The worker ended in the middle of reading list.csv (taking its cells out of the file)", found["failed"]
+        )
         self.assertEqual(self.api.post(f"/intake/{said['id']}/again", {})[1]["state"], "waiting")
         self.worker("--batch").wait(60)
         self.assertEqual(self.api.get(f"/intake/{said['id']}")[1]["state"], "read")
         self.assertEqual(self.api.post(f"/intake/{said['id']}/again", {})[0], 422)
+
+    @staticmethod
+    def kill(started: subprocess.Popen, other: psycopg.Connection) -> None:
+        """Kill a worker, and its session with it: what that waits to write is not to be written after its death."""
+        started.send_signal(signal.SIGKILL)
+        started.wait()
+        other.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
+        )
 
     @staticmethod
     def hold(other: psycopg.Connection) -> bool:
@@ -74,8 +86,70 @@ class Workers(WithWorkers):
 
     def test_a_check_whose_worker_died_is_said_and_asked_for_again(self) -> None:
         self.api.post("/findings/survey", {})
-        Survey.objects.update(doing="checking 5 lines")
+        s = connection.settings_dict
+        with psycopg.connect(
+            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
+        ) as other:
+            other.execute("LOCK TABLE findings_finding, findings_survey IN ACCESS EXCLUSIVE MODE")
+            started = self.worker("--batch")
+            until(self.waits, "a worker that waits")
+            self.kill(started, other)
+            other.rollback()
+        until(lambda: not self.locks(), "the end of its session")
         found = self.api.get("/findings/survey")[1]
-        self.assertEqual((found["failed"], "worker ended" in found["doing"]), (True, True))
-        self.assertIn("waiting", self.api.post("/findings/survey", {})[1]["doing"])
-        self.assertEqual(Survey.objects.count(), 2)
+        self.assertEqual((found["job"], found["finished_at"]), (None, None))
+        self.assertIn("The worker ended in the middle of the check of all sheets (keeping", found["failed"])
+        self.assertIn("waiting", self.api.post("/findings/survey", {})[1]["job"]["doing"])
+        self.worker("--batch").wait(60)
+        found = self.api.get("/findings/survey")[1]
+        self.assertEqual((found["job"], found["failed"], found["asked_by"]), (None, "", "engineer"))
+        self.assertTrue(found["finished_at"])
+
+    def test_work_is_stopped_by_who_asked_for_it_and_by_nobody_else(self) -> None:
+        """One that waits ends at once; one that runs where it next says what it does. Nothing of it is kept."""
+        said = self.api.upload("list.csv", b"part;quantity\nA;1\n")[1]
+        status, refused = Api("buyer").post(f"/jobs/{said['job']['id']}/stop", {})
+        self.assertEqual((status, "only they can stop it" in refused["message"]), (403, True))
+        stopped = self.api.post(f"/jobs/{said['job']['id']}/stop", {})[1]
+        self.assertEqual((stopped["job"], stopped["failed"]), (None, "Stopped by engineer; nothing was changed."))
+        self.assertEqual(self.api.get(f"/intake/{said['id']}")[1]["state"], "failed")
+        self.assertEqual(self.api.post(f"/jobs/{said['job']['id']}/stop", {})[0], 422)
+        self.assertEqual(self.api.get("/jobs/987654")[0], 404)
+        self.worker("--batch").wait(60)
+        self.assertEqual(Intake.objects.get().state, "unread")
+
+        job = Job.objects.create(kind="check", title="the check", asked_by="engineer")
+        done: list[str] = []
+
+        def work(tell: Tell) -> None:
+            tell("beginning", 1, 2)
+            done.append(self.api.get(f"/jobs/{job.pk}")[1]["job"]["doing"])
+            self.api.post(f"/jobs/{job.pk}/stop", {})
+            tell("going on", 2, 2)
+            done.append("kept")
+
+        carry_out(job.pk, work)
+        self.assertEqual(done, ["beginning"])
+        self.assertIn("Stopped by engineer", self.api.get(f"/jobs/{job.pk}")[1]["failed"])
+
+    def test_of_one_kind_about_one_row_there_is_one_at_a_time(self) -> None:
+        with transaction.atomic():
+            first = ask_for("tally", 1, "the tally of A", "engineer")
+            second = ask_for("tally", 1, "the tally of A", "engineer")
+        self.assertIn("anew", job_state(Job.objects.get(pk=first.pk)).failed)
+
+        def work(tell: Tell) -> None:
+            tell("summing")
+            with (
+                self.assertRaisesRegex(TallyError, "the tally of A: summing; it is in hand already"),
+                transaction.atomic(),
+            ):
+                ask_for("tally", 1, "the tally of A", "buyer")
+
+        carry_out(first.pk, work)
+        self.assertIsNone(Job.objects.get(pk=first.pk).begun_at, "one that was let go is not carried out")
+        carry_out(second.pk, work)
+        self.assertEqual(job_state(Job.objects.get(pk=second.pk)), JobState(second.pk, "the tally of A", "engineer"))
+        with self.assertRaises(ZeroDivisionError):
+            carry_out(Job.objects.create(kind="tally", title="x", asked_by="y").pk, lambda tell: tell(str(1 // 0)))
+        self.assertIn("could not be finished (ZeroDivisionError)", last_job("tally").failed)  # type: ignore[union-attr]

@@ -3,7 +3,7 @@
 import threading
 from unittest.mock import patch
 
-from api import sheets as sheets_api
+from api import sheet_lists
 from django.test import TestCase
 from readings import center_load as loading
 from readings import matrix
@@ -44,6 +44,6 @@ class Turns(TestCase):
         with patch.object(loading, "MOST_STEPS", 3):
             self.assertIn("in parts", self.api.post("/work-centers/load", {"builds": [build]})[1]["message"])
         table = {"title": "x", "columns": [{"title": "a"}, {"title": "b"}], "rows": [["1", 2]] * 3}
-        with patch.object(sheets_api, "MOST_CELLS", 5):
+        with patch.object(sheet_lists, "MOST_CELLS", 5):
             self.assertIn("at most 5 cells", self.api.post("/sheets/table/xlsx", table)[1]["message"])
         self.assertEqual(self.api.post("/sheets/table/xlsx", table)[0], 200)

@@ -20,7 +20,8 @@ from python_calamine import CalamineWorkbook
 from tally_core.answers import Basis, tally
 from testing import Api, load, rod_and_tube, sheet_of
 
-from readings.cost_list import cost_list_csv, cost_list_workbook, listed
+from readings.cost_list import cost_list_csv, listed
+from readings.cost_workbook import cost_list_workbook
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
 from tests.generate import DAY as GENERATED_DAY

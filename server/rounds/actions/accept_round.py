@@ -7,10 +7,11 @@ from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.utils.timezone import now
 from django_tasks import task
+from jobs.work import Tell, carry_out
 from standards.models import Round, Standard, Tally
 from tally_core.errors import TallyError
 
-from rounds.jobs import begin, carry_out, open_round_for, say
+from rounds.jobs import begin, open_round_for
 from rounds.staleness import changes_since
 
 __all__ = ["ask_to_accept", "run_accept"]
@@ -41,8 +42,8 @@ def ask_to_accept(user: Any, round_id: int, version: int) -> None:
     with transaction.atomic():
         round = open_round_for(round_id)
         refuse_stale(round, version)
-        job = begin(round)
-    run_accept.enqueue(round_id, str(job), user.pk, version)
+        job = begin(round, "accepting", str(user))
+    run_accept.enqueue(round_id, job.pk, user.pk, version)
 
 
 def refuse_stale(round: Round, version: int) -> Tally:
@@ -62,13 +63,13 @@ def refuse_stale(round: Round, version: int) -> Tally:
 
 
 @task()
-def run_accept(round_id: int, job: str, user_id: int, version: int) -> None:
+def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
     """Accept; all of it in one transaction, or nothing."""
 
-    def work(_: Round) -> None:
+    def work(tell: Tell) -> None:
         user = User.objects.get(pk=user_id)
         require(user, "standards")
-        say(round_id, "looking whether anything changed", 1, _STEPS)
+        tell("looking whether anything changed", 1, _STEPS)
         with transaction.atomic():
             with connection.cursor() as cursor:
                 cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_LOCK])
@@ -86,11 +87,11 @@ def run_accept(round_id: int, job: str, user_id: int, version: int) -> None:
                 raise TallyError(
                     f"{round.name} was changed by somebody else meanwhile; look at it again, then accept it."
                 )
-            round.status, round.closed_by, round.closed_at, round.doing = "accepted", str(user), now(), ""
+            round.status, round.closed_by, round.closed_at = "accepted", str(user), now()
             round._history_user, round._change_reason = user, f"accepted; stock of {revalued:,} parts valued anew"
             round.save()
 
-    carry_out(round_id, job, work)
+    carry_out(job_id, work)
 
 
 def _refuse_taken_days(round: Round, tally: Tally) -> None:

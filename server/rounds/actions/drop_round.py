@@ -5,9 +5,10 @@ from typing import Any
 from accounts.access import require
 from django.db import transaction
 from django.utils.timezone import now
+from jobs.work import let_go
 from standards.models import Round
 
-from rounds.jobs import begin, open_round_for
+from rounds.jobs import KIND, begin, open_round_for
 
 __all__ = ["drop_round"]
 
@@ -17,10 +18,10 @@ def drop_round(user: Any, round_id: int) -> Round:
     require(user, "rounds")
     with transaction.atomic():
         round = open_round_for(round_id)
-        begin(round)
-        round.refresh_from_db()
-        # Whatever still waits for the worker finds that its job is gone.
-        round.status, round.closed_by, round.closed_at, round.doing, round.job = "dropped", str(user), now(), "", None
+        # Refused while a worker is at it; what still waits for one finds that its job is gone.
+        begin(round, "dropping", str(user))
+        let_go(KIND, round.pk)
+        round.status, round.closed_by, round.closed_at = "dropped", str(user), now()
         round._history_user, round._change_reason = user, "dropped"
         round.save()
         return round

@@ -36,8 +36,8 @@ class Killed(WithWorkers):
             waits = "SELECT EXISTS (SELECT FROM pg_locks WHERE relation = %s::regclass AND NOT granted)"
             until(lambda: self.asked(waits, [table]), "a worker that waits")
             head = round_head(Round.objects.get(pk=self.round.pk))
-            self.assertNotEqual(head["doing"], "")
-            self.assertGreater(head["step"], 0)
+            self.assertNotEqual(head["job"]["doing"], "")
+            self.assertGreater(head["job"]["step"], 0)
             started.send_signal(signal.SIGKILL)
             started.wait()
             other.rollback()
@@ -67,8 +67,11 @@ class Killed(WithWorkers):
         self.kill_in_the_middle(TallyInputs._meta.db_table)
         self.assertEqual((Tally.objects.count(), TallyRow.objects.count()), (0, 0))
         head = round_head(Round.objects.get(pk=self.round.pk))
-        self.assertEqual((head["status"], head["doing"], head["tally"]), ("open", "", None))
-        self.assertIn("It was cut off while keeping 3 parts; nothing was changed", head["failed"])
+        self.assertEqual((head["status"], head["job"], head["tally"]), ("open", None, None))
+        self.assertIn(
+            "The worker ended in the middle of the tally of Metal up (keeping 3 parts); nothing was changed",
+            head["failed"],
+        )
 
         ask_for_tally(self.user, self.round.pk)
         head = self.done()
@@ -85,8 +88,8 @@ class Killed(WithWorkers):
         self.kill_in_the_middle(Revaluation._meta.db_table)
         self.assertEqual((Standard.objects.count(), Revaluation.objects.count()), (0, 0))
         head = round_head(Round.objects.get(pk=self.round.pk))
-        self.assertEqual((head["status"], head["doing"], head["tally"]["stale"]), ("open", "", []))
-        self.assertIn("cut off", head["failed"])
+        self.assertEqual((head["status"], head["job"], head["tally"]["stale"]), ("open", None, []))
+        self.assertIn("in the middle of accepting Metal up", head["failed"])
 
         ask_to_accept(self.user, self.round.pk, version)
         head = self.done()

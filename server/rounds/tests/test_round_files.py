@@ -9,7 +9,8 @@ from definition.models.parts import Part
 from django.test import TestCase
 from django.utils.timezone import localdate
 from pypdf import PdfReader
-from readings.cost_list import cost_list_csv, cost_list_pdf, cost_list_workbook, listed
+from readings.cost_list import cost_list_csv, cost_list_pdf, listed
+from readings.cost_workbook import cost_list_workbook
 from readings.tests.test_export import recalculated
 from standards.models import Round
 from tally_core.answers import Basis, tally

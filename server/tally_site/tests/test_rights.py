@@ -40,7 +40,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/rounds/{round_id}/proposals/file": "rounds", "POST /api/rounds/{round_id}/proposals/withdraw": "rounds",
     "POST /api/intake": "intake", "POST /api/intake/{intake_id}/again": "intake", "POST /api/intake/{intake_id}/plan": None,
     "POST /api/intake/{intake_id}/save": "intake", "POST /api/findings/survey": None, "POST /api/findings/waivers": "sheets",
-    "POST /api/findings/waivers/back": "sheets",
+    "POST /api/findings/waivers/back": "sheets", "POST /api/jobs/{job_id}/stop": None,
 }  # fmt: skip
 
 

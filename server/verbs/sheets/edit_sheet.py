@@ -5,25 +5,20 @@ the screen undoes.
 """
 
 from collections.abc import Iterable
-from datetime import date
-from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
 from accounts.access import require
+from definition.as_shown import line_values, operation_values, plain_value
 from definition.loops import refuse_loops
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation, Option
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import (
-    IN_ROUTING,
     line_columns,
-    line_record,
     operation_columns,
-    operation_record,
     plain_decimal,
     sheet_record,
-    standard_record,
 )
 from definition.shown_files import wrong_files
 from django.db import transaction
@@ -36,7 +31,10 @@ from tally_core.records import check_line, check_operation, check_sheet
 
 from verbs.parts.save_part import save_part
 
-__all__ = ["Stale", "edit_sheet", "line_values", "operation_values", "work_values"]
+__all__ = [
+    "Stale",
+    "edit_sheet",
+]
 
 #: Up to so many changed rows are saved one by one.
 _FEW = 4
@@ -53,45 +51,10 @@ class Stale(Exception):
         super().__init__(answer["message"])
 
 
-def _plain(value: Any) -> Any:
-    if isinstance(value, Decimal):
-        return plain_decimal(value)
-    if isinstance(value, date):
-        return value.isoformat()
-    return value
-
-
 def _texts(changes: list[dict], name: str) -> set[str]:
     """What the changes give a field, where it is text that a database can be asked for."""
     values = (c["after"].get(name) for c in changes if c["after"])
     return {v for v in values if isinstance(v, str) and v and "\x00" not in v}
-
-
-def line_values(row: Line) -> dict[str, Any]:
-    """A line as the screen holds it: plain values, its operation by key, its place in the list."""
-    record = line_record(row)
-    values = {n: _plain(getattr(record, n)) for n in core.Line.__dataclass_fields__ if n != "issue_at"}
-    return values | {"operation": str(row.operation_id) if row.operation_id else None, "position": row.position}
-
-
-def operation_values(row: Operation) -> dict[str, Any]:
-    """An operation as the screen holds it: plain values, and its files by key."""
-    return _values(operation_record(row), row.files)
-
-
-def work_values(row: StandardOperation) -> dict[str, Any]:
-    """What an entry of the library states, as the screen holds it: the fields of an operation but for its place."""
-    values = _values(standard_record(row).operation, row.files)
-    return {n: v for n, v in values.items() if n not in IN_ROUTING and n != "standard"}
-
-
-def _values(record: core.Operation, files: list[int]) -> dict[str, Any]:
-    values = {n: _plain(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n != "subcontract"}
-    outside = record.subcontract
-    values["subcontract"] = (
-        {n: _plain(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
-    )
-    return values | {"files": list(files)}
 
 
 class _Draft:
@@ -180,7 +143,7 @@ class _Draft:
         return None if reader.problems else record
 
     def _head(self, change: dict) -> None:
-        values = {n: _plain(getattr(self.sheet, n)) for n in _HEAD} | {
+        values = {n: plain_value(getattr(self.sheet, n)) for n in _HEAD} | {
             n: v for n, v in change["after"].items() if n in _HEAD
         }
         record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
@@ -397,7 +360,7 @@ def _both_versions(draft: _Draft, changes: Iterable[dict]) -> dict:
         rows: dict = draft.lines if change["table"] == "line" else draft.operations
         row = rows.get(change["id"])
         if change["table"] == "sheet":
-            now = {n: _plain(getattr(sheet, n)) for n in _HEAD}
+            now = {n: plain_value(getattr(sheet, n)) for n in _HEAD}
         elif row is None:
             now = {}
         else:

@@ -3,12 +3,13 @@
 from typing import Any
 
 from accounts.access import require
+from definition.as_shown import operation_values, work_values
 from definition.models.sheets import BuildSheet, Operation
 from definition.models.work_centers import StandardOperation
 from django.db import transaction
 from tally_core.errors import Problem, ProblemsError
 
-from verbs.sheets.edit_sheet import edit_sheet, operation_values, work_values
+from verbs.sheets.edit_sheet import edit_sheet
 
 __all__ = ["behind", "refresh_operations"]
 

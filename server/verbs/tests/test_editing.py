@@ -203,7 +203,7 @@ class Undoing(HypothesisTestCase):
             return api.post(f"/sheets/{sheet.id}/edits", body)[0] == 200
 
         def values(table: str, key: str) -> dict:
-            from verbs.sheets.edit_sheet import line_values, operation_values
+            from definition.as_shown import line_values, operation_values
 
             if table == "line":
                 return line_values(Line.objects.select_related("part", "operation", "option").get(pk=key))

@@ -11,6 +11,7 @@ from definition.models.sheets import BuildSheet
 from django.core.files.storage import FileSystemStorage
 from django.db import connection
 from django.test import TestCase, TransactionTestCase, override_settings
+from django.utils.timezone import now
 from psycopg.errors import DeadlockDetected
 from testing import Api, load, person, rod_and_tube
 
@@ -227,15 +228,17 @@ class Waiting(TestCase):
     def test_a_person_has_so_many_lists_waiting_and_so_many_kept(self) -> None:
         from intake.actions import take_file
         from intake.models import Intake
+        from jobs.models import Job
 
         user = person("engineer")
         for _ in range(take_file.MOST_WAITING):
-            Intake.objects.create(name="x", content=b"x", made_by=user, state="waiting")
+            intake = Intake.objects.create(name="x", content=b"x", made_by=user)
+            Job.objects.create(kind=take_file.KIND, about=intake.pk, title="reading x", asked_by=str(user))
         api = Api("engineer")
         status, said = api.upload("a.csv", b"part\nA\n")
         self.assertEqual((status, "wait to be read" in said["message"]), (422, True))
         self.assertEqual(Api("accountant").upload("a.csv", b"part\nA\n")[0], 403)
-        Intake.objects.all().update(state="read")
+        Job.objects.update(ended_at=now())
         with patch.object(take_file, "MOST_KEPT", 2):
             self.assertEqual(api.upload("a.csv", b"part\nA\n")[0], 200)
         self.assertEqual(Intake.objects.count(), 3)

@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
+import { JobProgress, whileItRuns } from "../kit/JobProgress";
 import { usePages } from "../kit/usePages";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
@@ -43,7 +44,7 @@ export function FindingsScreen() {
     queryKey: ["findings", "survey"],
     queryFn: () => answer(client.GET("/api/findings/survey")),
     // While the worker is at it, its progress is asked for.
-    refetchInterval: (query) => (query.state.data?.doing && !query.state.data.failed ? 700 : false),
+    refetchInterval: (query) => whileItRuns(query.state.data?.job),
     staleTime: 0,
   });
   const last = survey.data?.finished_at ?? "";
@@ -62,7 +63,7 @@ export function FindingsScreen() {
     },
   });
   const state = survey.data;
-  const running = !!state?.doing && !state.failed;
+  const job = state?.job;
   return (
     <div className="flex h-full flex-col px-4 pt-3">
       <div className="flex flex-wrap items-center gap-3 pb-3">
@@ -89,21 +90,18 @@ export function FindingsScreen() {
           <input type="checkbox" checked={waived} onChange={(e) => setWaived(e.target.checked)} /> show waived ones
         </label>
         <span className="ml-auto flex items-center gap-3 text-ink-2" aria-live="polite">
-          {running
-            ? `${state.doing} …`
-            : state?.failed
-              ? state.doing
-              : state?.finished_at
-                ? `${quantity(state.lines)} lines looked through on ${day(state.finished_at)}, ${state.finished_at.slice(11, 16)} UTC`
-                : ""}
-          <Button look="strong" disabled={running || ask.isPending} onClick={() => ask.mutate()}>
+          {state?.finished_at
+            ? `${quantity(state.lines)} lines looked through on ${day(state.finished_at)}, ${state.finished_at.slice(11, 16)} UTC`
+            : ""}
+          <Button look="strong" disabled={!!job || ask.isPending} onClick={() => ask.mutate()}>
             Check everything now
           </Button>
         </span>
       </div>
-      {(ask.error || survey.error) && (
+      {job && <JobProgress job={job} stale={["findings"]} className="mb-2" />}
+      {!job && (ask.error || survey.error || state?.failed) && (
         <p role="alert" className="pb-2 text-bad">
-          {(ask.error ?? survey.error)?.message}
+          {(ask.error ?? survey.error)?.message ?? state?.failed}
         </p>
       )}
       {state && total === 0 ? (

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
+import { JobProgress, whileItRuns } from "../kit/JobProgress";
 import { useSay } from "../kit/Says";
 import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
@@ -24,7 +25,7 @@ export function IntakeScreen() {
     queryFn: () => answer(client.GET("/api/intake/{intake_id}", { params: { path: { intake_id: id! } } })),
     enabled: id !== null,
     // While the worker reads, ask again.
-    refetchInterval: (query) => (["waiting", "reading"].includes(query.state.data?.state ?? "") ? 500 : false),
+    refetchInterval: (query) => whileItRuns(query.state.data?.job),
     staleTime: Infinity,
   });
   const again = useMutation<Schemas["IntakeOut"], Refusal, number>({
@@ -42,7 +43,7 @@ export function IntakeScreen() {
   if (intake.data && state === "read")
     return <MapList key={intake.data.id} intake={intake.data} onLeave={() => setParams({})} />;
   const trouble =
-    send.error?.message ?? intake.error?.message ?? (state === "failed" ? intake.data?.message : undefined);
+    send.error?.message ?? intake.error?.message ?? (state === "failed" ? intake.data?.failed : undefined);
   return (
     <div className="mx-auto flex h-full max-w-[640px] flex-col justify-center gap-4 pb-24">
       <h1 className="text-[20px] font-semibold">Bring in a list</h1>
@@ -83,15 +84,10 @@ export function IntakeScreen() {
         <span className="text-ink-3">up to 20 MB</span>
       </div>
       <p aria-live="polite" className="min-h-[1.4em]">
-        {send.isPending
-          ? "Sending the file …"
-          : state === "waiting" || state === "reading"
-            ? state === "waiting"
-              ? `${intake.data?.name}: ${intake.data?.message}`
-              : `Reading ${intake.data?.name} …`
-            : ""}
+        {send.isPending ? "Sending the file …" : intake.data?.job ? intake.data.job.title : ""}
         {state === "saved" ? `${intake.data?.name} was saved already.` : ""}
       </p>
+      {intake.data?.job && <JobProgress job={intake.data.job} stale={["intake"]} />}
       {trouble && (
         <p role="alert" className="border border-bad bg-bad-tint px-3 py-2 text-bad">
           {trouble}

@@ -1,29 +1,10 @@
-export const ELEMENTS = [
-  "material",
-  "scrap",
-  "setup",
-  "labor",
-  "machine",
-  "overhead",
-  "subcontract",
-  "other",
-  "byproduct",
-] as const;
+import { ELEMENT_WORDS, ELEMENTS } from "./declared";
+
+export { ELEMENT_WORDS, ELEMENTS };
 
 export type Element = (typeof ELEMENTS)[number];
 
-export const ELEMENT_WORDS: Record<Element, string> = {
-  material: "material",
-  scrap: "scrap",
-  setup: "set-up",
-  labor: "labor",
-  machine: "machine",
-  overhead: "overhead",
-  subcontract: "subcontract",
-  other: "other",
-  byproduct: "by-product",
-};
-
+/** The colour of an element: one of the look's own, by its name. */
 export function elementColour(element: Element): string {
   return `var(--e-${element})`;
 }

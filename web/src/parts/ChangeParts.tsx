@@ -4,6 +4,7 @@ import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { LIFECYCLES } from "../lib/declared";
 import { typed } from "../lib/number";
 import { PlannedRows } from "./PlannedRows";
 import { useClasses } from "./useParts";
@@ -48,8 +49,7 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
     plan.reset();
     change();
   };
-  const choices =
-    name === "lifecycle" ? ["draft", "active", "last_buy", "obsolete"] : FLAGS.includes(name) ? ["yes", "no"] : null;
+  const choices = name === "lifecycle" ? [...LIFECYCLES] : FLAGS.includes(name) ? ["yes", "no"] : null;
   return (
     <Panel
       title={`Change ${numbers.length} ${numbers.length === 1 ? "part" : "parts"}`}

@@ -6,11 +6,11 @@ import { Empty } from "../kit/Empty";
 import { Field } from "../kit/Field";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { FIELD_KINDS } from "../lib/declared";
 import { useMay } from "../lib/session";
 import { type PartClass, useClasses } from "./useParts";
 
 type Own = Schemas["FieldOut"];
-const KINDS = ["text", "number", "money", "date", "choice", "computed"];
 const NONE: PartClass = { name: "", prefix: "", digits: 0, start: 1, step: 1, fields: [], version: 0, parts: 0 };
 
 const runs = (c: Pick<PartClass, "prefix" | "digits" | "start" | "step">) =>
@@ -230,9 +230,9 @@ function ClassForm({ held, may, onSaved }: { held: PartClass; may: boolean; onSa
                       aria-label={label("Kind")}
                       disabled={!may}
                       value={own.kind}
-                      onChange={(e) => change(index, { kind: e.target.value })}
+                      onChange={(e) => change(index, { kind: e.target.value as (typeof FIELD_KINDS)[number] })}
                     >
-                      {KINDS.map((kind) => (
+                      {FIELD_KINDS.map((kind) => (
                         <option key={kind}>{kind}</option>
                       ))}
                     </select>

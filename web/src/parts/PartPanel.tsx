@@ -7,6 +7,7 @@ import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib/api";
+import type { LIFECYCLES, PART_KINDS } from "../lib/declared";
 import { useMay, useReference } from "../lib/session";
 import { StandardsChart } from "../questions/StandardsChart";
 import { MakerNumbers } from "./MakerNumbers";
@@ -88,13 +89,18 @@ const MORE: [about: string, fields: [Name, string, string?][]][] = [
   ],
 ];
 
-const KIND_WORDS = {
+const KIND_WORDS: Record<keyof typeof PART_KINDS, string> = {
   bought: "bought",
   made: "made, with a build sheet",
   phantom: "phantom, never stocked",
   charge: "charge: freight, a fee, tooling",
 };
-const LIFECYCLE_WORDS = { draft: "draft", active: "active", last_buy: "last buy", obsolete: "obsolete" };
+const LIFECYCLE_WORDS: Record<(typeof LIFECYCLES)[number], string> = {
+  draft: "draft",
+  active: "active",
+  last_buy: "last buy",
+  obsolete: "obsolete",
+};
 
 /** Make a part, or change the one of a number. */
 export function PartPanel({ number, onClose }: { number: string | null; onClose: (saved?: PartOut) => void }) {

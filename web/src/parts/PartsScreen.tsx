@@ -9,6 +9,7 @@ import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type PartOut } from "../lib/api";
+import { PART_KINDS } from "../lib/declared";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { BringRows } from "./BringRows";
@@ -154,7 +155,7 @@ export function PartsScreen() {
           onChange={(e) => setKind(e.target.value)}
         >
           <option value="">every kind</option>
-          {["made", "bought", "phantom", "charge"].map((k) => (
+          {Object.keys(PART_KINDS).map((k) => (
             <option key={k}>{k}</option>
           ))}
         </select>

@@ -4,9 +4,10 @@ import { Bridge, moved } from "../kit/Bridge";
 import { DayField } from "../kit/DayField";
 import { answer, client, type Refusal, type Schemas, type SheetHead, type SheetView, stateOf } from "../lib/api";
 import type { Basis } from "../lib/basis";
+import { CAUSES } from "../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { typed } from "../lib/number";
-import { CAUSES, useRounds } from "../rounds/useRounds";
+import { useRounds } from "../rounds/useRounds";
 import { modelOf } from "../sheet/model";
 import { Rings } from "../sheet/Rings";
 

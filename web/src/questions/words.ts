@@ -1,25 +1,4 @@
+import { INPUTS } from "../lib/declared";
+
 /** The inputs of a cost, as they are called. */
-export const FIELD_WORDS: Record<string, string> = {
-  unit_cost: "unit cost",
-  given_cost: "cost given by hand",
-  markup_percent: "markup by hand, %",
-  overhead_percent: "material overhead, %",
-  costing_lot: "costing lot",
-  quantity: "quantity",
-  scrap_percent: "scrap, %",
-  yield_percent: "yield, %",
-  fixed_loss: "fixed loss per lot",
-  setup_minutes: "set-up, min",
-  run_minutes: "run, min",
-  crew: "crew",
-  setup_crew: "set-up crew",
-  piece_rate: "piece rate",
-  outside_price: "price outside",
-  outside_minimum: "minimum charge",
-  labor_rate: "labor rate",
-  setup_labor_rate: "set-up labor rate",
-  machine_rate: "machine rate",
-  overhead_per_hour: "overhead per hour",
-  overhead_percent_of_labor: "overhead on labor, %",
-  efficiency_percent: "efficiency, %",
-};
+export const FIELD_WORDS: Record<string, string> = Object.assign({}, ...Object.values(INPUTS));

@@ -6,39 +6,16 @@ import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
 import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { INPUTS } from "../lib/declared";
 import { typed } from "../lib/number";
 import { useClasses } from "../parts/useParts";
 import { PartChoice } from "../replace/PartChoice";
 import type { Round } from "./useRounds";
 
-type Table = "part" | "work_center" | "line" | "operation";
+type Table = keyof typeof INPUTS;
 
 /** What can be proposed, by what it is of. */
-const FIELDS: Record<Table, Record<string, string>> = {
-  part: {
-    unit_cost: "unit cost",
-    overhead_percent: "material overhead, %",
-    costing_lot: "costing lot",
-    given_cost: "cost given by hand",
-    markup_percent: "markup by hand, %",
-  },
-  work_center: {
-    labor_rate: "labor rate",
-    setup_labor_rate: "set-up labor rate",
-    machine_rate: "machine rate",
-    overhead_per_hour: "overhead per hour",
-    overhead_percent_of_labor: "overhead on labor, %",
-    efficiency_percent: "efficiency, %",
-  },
-  operation: {
-    run_minutes: "run times",
-    setup_minutes: "set-up times",
-    piece_rate: "piece rates",
-    outside_price: "prices outside",
-    outside_minimum: "minimum charges",
-  },
-  line: { scrap_percent: "scrap of lines", fixed_loss: "fixed losses of lines", quantity: "quantities of lines" },
-};
+const FIELDS: Record<Table, Record<string, string>> = INPUTS;
 const WAYS = { percent: "a percentage", one: "one input", list: "a list" } as const;
 
 /** Inputs as they would be: a percentage over a selection, one by one, or a list. */

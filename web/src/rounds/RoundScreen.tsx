@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Ask } from "../kit/Ask";
 import { Button } from "../kit/Button";
 import { download } from "../kit/download";
+import { JobProgress, useJobEnd } from "../kit/JobProgress";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
@@ -15,7 +16,7 @@ import { ProposalTable } from "./ProposalTable";
 import { Propose } from "./Propose";
 import { RoundHistory } from "./RoundHistory";
 import { RoundPanel } from "./RoundPanel";
-import { Moved, Progress } from "./RoundStrip";
+import { Moved } from "./RoundStrip";
 import { SCOPE_WORDS, useRound, useRoundVerb } from "./useRounds";
 
 /** One round: what it proposes, what it comes to, and its way to being accepted or dropped. */
@@ -55,19 +56,16 @@ export function RoundScreen() {
       { replace: true },
     );
   // What the worker did is read when it is done.
-  const doing = round?.doing ?? "";
-  const was = useRef("");
-  useEffect(() => {
-    if (was.current && !doing && round) {
-      queries.invalidateQueries({ queryKey: ["rounds"] });
-      queries.invalidateQueries({ queryKey: ["standards"] });
-      if (round.failed) say(round.failed, { bad: true });
-      else if (round.status === "accepted")
-        say(`${round.name} is accepted; its standards hold from ${day(round.first_day)} on.`);
-      else say(`${round.name} is tallied.`);
-    }
-    was.current = doing;
-  }, [doing, round, queries, say]);
+  const job = round?.job;
+  useJobEnd(job, () => {
+    if (!round) return;
+    queries.invalidateQueries({ queryKey: ["rounds"] });
+    queries.invalidateQueries({ queryKey: ["standards"] });
+    if (round.failed) say(round.failed, { bad: true });
+    else if (round.status === "accepted")
+      say(`${round.name} is accepted; its standards hold from ${day(round.first_day)} on.`);
+    else say(`${round.name} is tallied.`);
+  });
   if (found.error && !found.data)
     return (
       <p role="alert" className="p-6 text-bad">
@@ -95,13 +93,13 @@ export function RoundScreen() {
         <span className="ml-auto flex items-center gap-1.5">
           {open && (
             <>
-              <Button needs="rounds" onClick={() => setPanel("propose")} disabled={!!doing}>
+              <Button needs="rounds" onClick={() => setPanel("propose")} disabled={!!job}>
                 Propose …
               </Button>
               <Button
                 needs="rounds"
                 look={!round.tally || stale.length > 0 ? "strong" : "plain"}
-                disabled={(!!doing && round.step > 0) || tally.isPending}
+                disabled={(!!job && !job.waits) || tally.isPending}
                 onClick={() => {
                   accept.reset();
                   tally.mutate();
@@ -116,7 +114,7 @@ export function RoundScreen() {
             <Button
               needs="standards"
               look={round.tally && stale.length === 0 ? "strong" : "plain"}
-              disabled={!!doing || !round.tally || accept.isPending}
+              disabled={!!job || !round.tally || accept.isPending}
               onClick={() => setAsking(true)}
             >
               Accept as standards
@@ -162,8 +160,8 @@ export function RoundScreen() {
         </span>
       </div>
       {round.note && <p className="pb-1.5 text-ink-2">{round.note}</p>}
-      {doing ? (
-        <Progress round={round} />
+      {job ? (
+        <JobProgress job={job} stale={["rounds"]} className="mb-1.5" />
       ) : (
         <>
           {(refusal || round.failed) && (
@@ -215,7 +213,7 @@ export function RoundScreen() {
         ))}
       </div>
       {reading === "proposals" ? (
-        <ProposalTable round={round} may={open && !doing} onPropose={() => setPanel("propose")} />
+        <ProposalTable round={round} may={open && !job} onPropose={() => setPanel("propose")} />
       ) : round.tally ? (
         <div className="grid min-h-0 flex-1 grid-cols-[1fr_376px]">
           <MovedTable
@@ -227,7 +225,7 @@ export function RoundScreen() {
         </div>
       ) : (
         <p className="max-w-[560px] py-6 text-ink-2">
-          {doing
+          {job
             ? "It is being tallied; this screen may be left meanwhile."
             : "Not tallied yet. Propose what is to change, then tally: every part it reaches is rolled up with and without it, and stands here old beside new."}
         </p>

@@ -2,25 +2,6 @@ import { moved } from "../kit/Bridge";
 import { money, percent, quantity } from "../lib/number";
 import type { Round } from "./useRounds";
 
-/** What the worker does with a round, and how far it is. */
-export function Progress({ round }: { round: Round }) {
-  return (
-    <div role="status" className="mb-1.5 flex items-center gap-3 border border-blue-line bg-blue-tint px-3 py-1.5">
-      <span className="text-blue">
-        {round.doing}
-        {round.steps > 0 && ` (step ${round.step} of ${round.steps})`} …
-      </span>
-      <span className="h-1.5 w-40 bg-paper">
-        <span
-          className="block h-full bg-blue"
-          style={{ width: `${round.steps ? (100 * round.step) / round.steps : 4}%` }}
-        />
-      </span>
-      <span className="text-[12px] text-ink-2">This screen may be left; it goes on.</span>
-    </div>
-  );
-}
-
 /** What a round moves altogether. */
 export function Moved({ round }: { round: Round }) {
   const t = round.tally!;

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { whileItRuns } from "../kit/JobProgress";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 
 export type Round = Schemas["RoundOut"];
@@ -10,8 +11,6 @@ export const SCOPE_WORDS: Record<string, string> = {
   all: "every part",
   chosen: "chosen parts",
 };
-/** In the order in which they are substituted (rule D1). */
-export const CAUSES = ["price", "usage", "rate", "time", "lot", "structure"];
 
 /** All rounds, the newest first. */
 export function useRounds(enabled = true): RoundShort[] {
@@ -30,7 +29,7 @@ export function useRound(id: number) {
   return useQuery<Round, Refusal>({
     queryKey: ["rounds", id],
     queryFn: () => answer(client.GET("/api/rounds/{round_id}", { params: { path: { round_id: id } } })),
-    refetchInterval: (query) => (query.state.data?.doing ? 500 : false),
+    refetchInterval: (query) => whileItRuns(query.state.data?.job),
     staleTime: 0,
   });
 }

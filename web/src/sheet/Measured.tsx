@@ -2,9 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { type Ref, useState } from "react";
 import { Button } from "../kit/Button";
 import { answer, client, type OperationRow, type Refusal, type Schemas } from "../lib/api";
+import type { RUN_BASES } from "../lib/declared";
 import { day, quantity } from "../lib/number";
 
-const PER: Record<string, string> = { per_unit: "per unit", per_cycle: "per cycle", per_lot: "per lot" };
+const PER: Record<(typeof RUN_BASES)[number], string> = {
+  per_unit: "per unit",
+  per_cycle: "per cycle",
+  per_lot: "per lot",
+};
 
 /** What the last finished orders took at an operation; their mean can become its run time. */
 export function Measured({

@@ -1,0 +1,15 @@
+"""Fields of answers that take one of a few words, so that the front end's compiler knows them; what comes in is checked by the core."""
+
+from typing import Annotated
+
+from pydantic import WithJsonSchema
+from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, PART_KINDS, RUN_BASES, STATUSES
+
+__all__ = ["FieldKindWord", "LifecycleWord", "LineKindWord", "PartKindWord", "RunBasisWord", "StatusWord"]
+
+PartKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(PART_KINDS)})]
+LineKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(LINE_KINDS)})]
+RunBasisWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(RUN_BASES)})]
+LifecycleWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(LIFECYCLES)})]
+StatusWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(STATUSES)})]
+FieldKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(FIELD_KINDS)})]

@@ -1,0 +1,54 @@
+"""``declare FILE``: what the core declares, as TypeScript, so that the screens share no list that is typed twice."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+from tally_core.causes import CAUSES
+from tally_core.elements import ELEMENT, ELEMENTS
+from tally_core.facts import word_of
+from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KIND, RUN_BASES, STATUSES
+from tally_core.overlay import INPUTS
+from tally_core.units import SYMBOLS
+
+_HEAD = "// Made out of the core's declarations by ./tally; a change here is lost.\n"
+
+
+def declared() -> dict[str, Any]:
+    """Name → plain value, in the order in which they are shown."""
+    return {
+        "ELEMENTS": ELEMENTS,
+        "ELEMENT_WORDS": {name: element.word for name, element in ELEMENT.items()},
+        "CAUSES": CAUSES,
+        "PART_KINDS": {
+            name: {
+                "takesSheet": kind.takes_sheet,
+                "hasPrice": bool(kind.priced_as),
+                "itself": kind.itself,
+                "stocked": kind.stocked,
+            }
+            for name, kind in PART_KIND.items()
+        },
+        "LINE_KINDS": LINE_KINDS,
+        "LIFECYCLES": LIFECYCLES,
+        "STATUSES": STATUSES,
+        "RUN_BASES": RUN_BASES,
+        "FIELD_KINDS": FIELD_KINDS,
+        "LISTS": LISTS,
+        "UNITS": SYMBOLS,
+        "INPUTS": {
+            table: {name: word_of(name, facts) for name, facts in fields.items()} for table, fields in INPUTS.items()
+        },
+    }
+
+
+class Command(BaseCommand):
+    help = "Write what the core declares as TypeScript."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("file", type=Path)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        lines = (f"export const {name} = {json.dumps(value)} as const;\n" for name, value in declared().items())
+        options["file"].write_text(_HEAD + "".join(lines))
