@@ -417,14 +417,14 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     user, _ = User.objects.get_or_create(username="bench")
     user.groups.add(Group.objects.get(name="accountant"))
 
-    def job(round: Round) -> int:
+    def job(the_round: Round) -> int:
         with transaction.atomic():
-            return begin(round, "bench", "bench").pk
+            return begin(the_round, "bench", "bench").pk
 
-    def tally(round: Round) -> None:
-        run_tally.call(round.pk, job(round), "bench")
-        round.refresh_from_db()
-        assert not (ended := job_state(last_job(KIND, round.pk))).failed, ended
+    def tally(the_round: Round) -> None:
+        run_tally.call(the_round.pk, job(the_round), "bench")
+        the_round.refresh_from_db()
+        assert not (ended := job_state(last_job(KIND, the_round.pk))).failed, ended
 
     first = open_round(user, {"name": "first", "first_day": DAY.isoformat(), "scope": "all"})
     tally(first)
@@ -433,25 +433,27 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     accepted = time.perf_counter() - start
     count = Standard.objects.count()
     assert count > 190_000
-    round = open_round(user, {"name": "second", "first_day": "2027-01-01", "scope": "all"})
+    the_round = open_round(user, {"name": "second", "first_day": "2027-01-01", "scope": "all"})
     propose(
         user,
-        round.pk,
+        the_round.pk,
         [{"table": "work_center", "key": f"WC{i}", "field": "labor_rate", "value": "40"} for i in range(8)],
     )
-    round.refresh_from_db()
-    tally(round)
-    tallied = tally_round(round, lambda words, step: None)
+    the_round.refresh_from_db()
+    tally(the_round)
+    tallied = tally_round(the_round, lambda words, step: None)
     names = ("part", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes", "standard")
     columns = {n + ("_id" if n == "part" else ""): getattr(tallied, n) for n in names}
 
     def theirs() -> None:
-        load_catalogue(round.first_day)
+        load_catalogue(the_round.first_day)
         with transaction.atomic():
-            copy_rows("standards_tallyrow", columns | {"tally_id": tallied.lot * 0 + round.tally.pk}, len(tallied.part))
+            copy_rows(
+                "standards_tallyrow", columns | {"tally_id": tallied.lot * 0 + the_round.tally.pk}, len(tallied.part)
+            )
             transaction.set_rollback(True)
 
-    kept = bytes(TallyInputs.objects.get(tally__round=round).content)
+    kept = bytes(TallyInputs.objects.get(tally__round=the_round).content)
     start = time.perf_counter()
     assert len(pack(tallied.loaded, tallied.fixed)) == len(kept)
     packing = time.perf_counter() - start
@@ -464,7 +466,7 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
         f"opened in {opening:.2f} s",
         flush=True,
     )
-    a, b = medians(lambda: tally(round), theirs, 3)
+    a, b = medians(lambda: tally(the_round), theirs, 3)
     return report(
         f"tally of a round over {len(tallied.part):,} parts against their standards, stored / reading rows and COPY of results", a / b,
         "at most 4", a / b <= 4,

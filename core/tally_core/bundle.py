@@ -5,9 +5,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import fields
 from datetime import date, datetime
 from decimal import Decimal
-from importlib.resources import files
 from typing import Any, TypeVar
 
+from .bundle_schema import bundle_schema, needed
 from .classes import check_class, read_values
 from .definition import Definition, Part, PartClass, Sheet, StandardOperation, WorkCenter
 from .errors import Problem, ProblemsError
@@ -32,7 +32,7 @@ FORMAT, VERSION = "round-tally-bundle", 1
 
 def schema() -> dict:
     """The JSON Schema (draft 2020-12) of the bundle."""
-    return json.loads(files(__package__).joinpath("bundle.schema.json").read_text())
+    return bundle_schema(FORMAT, VERSION)
 
 
 def parse_bundle(text: str | bytes) -> Any:
@@ -85,16 +85,16 @@ def read_bundle(
     if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
         reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
 
-    def read(name: str, kind: type[T], required: tuple[str, ...]) -> list[tuple[str, T]]:
+    def read(name: str, kind: type[T]) -> list[tuple[str, T]]:
         entries = enumerate(reader.many(document.get(name, []), name))
-        found = ((f"{name}[{i}]", reader.record(kind, value, f"{name}[{i}]", required)) for i, value in entries)
+        found = ((f"{name}[{i}]", reader.record(kind, value, f"{name}[{i}]", needed(kind))) for i, value in entries)
         return [(place, record) for place, record in found if record is not None]
 
-    centers = read("work_centers", WorkCenter, ("code",))
-    standards = read("standard_operations", StandardOperation, ("code",))
-    classes = read("part_classes", PartClass, ("name",))
-    parts = read("parts", Part, ("number", "kind", "unit"))
-    sheets = read("build_sheets", Sheet, ("part",))
+    centers = read("work_centers", WorkCenter)
+    standards = read("standard_operations", StandardOperation)
+    classes = read("part_classes", PartClass)
+    parts = read("parts", Part)
+    sheets = read("build_sheets", Sheet)
     options: dict[str, str] = {}
     not_together: dict[str, list[str]] = {}
     for i, value in enumerate(reader.many(document.get("options", []), "options")):

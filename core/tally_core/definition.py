@@ -9,7 +9,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from .facts import of
-from .kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, PART_KINDS, RUN_BASES, STATUSES
+from .kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KINDS, RUN_BASES, STATUSES
 
 __all__ = [
     "ClassField",
@@ -218,8 +218,8 @@ class Line:
     effective_from: date | None = None
     effective_to: date | None = None
     text: str = of("", most=4000)
-    # Of kinds.LISTS: where it is not shown. It counts all the same.
-    kept_off: list[str] = field(default_factory=list)
+    # Where it is not shown. It counts all the same.
+    kept_off: list[str] = of(factory=list, among=LISTS)
 
 
 @dataclass(slots=True)

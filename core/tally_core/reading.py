@@ -2,17 +2,22 @@
 
 import json
 from collections.abc import Callable
-from dataclasses import fields
+from dataclasses import is_dataclass
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
-from typing import Any, TypeVar
+from functools import cache, partial
+from types import NoneType, UnionType
+from typing import Any, TypeVar, get_args, get_origin, get_type_hints
 
-from .definition import ClassField, Line, Operation, RateChange, Stop, Subcontract
+from .bundle_schema import needed
+from .definition import RateChange, Stop
 from .errors import Problem
 
 __all__ = ["RecordReader", "show_value"]
 
 T = TypeVar("T")
+#: The types of a record's fields, by name.
+_hints = cache(get_type_hints)
 
 
 class RecordReader:
@@ -83,11 +88,7 @@ class RecordReader:
         return moment
 
     def texts(self, value: Any, place: str) -> list[str]:
-        return [t for i, v in enumerate(self.many(value, place)) if (t := self.text(v, f"{place}[{i}]")) is not None]
-
-    def integers(self, value: Any, place: str) -> list[int]:
-        found = (self.integer(v, f"{place}[{i}]") for i, v in enumerate(self.many(value, place)))
-        return [n for n in found if n is not None]
+        return self._each(self.text, value, place)
 
     def named_texts(self, value: Any, place: str) -> dict[str, str]:
         if not isinstance(value, dict):
@@ -107,7 +108,7 @@ class RecordReader:
         if not isinstance(value, dict):
             self.wrong(place, f"an object is needed, not {show_value(value)}")
             return None
-        names = {f.name: str(f.type) for f in fields(kind)}  # type: ignore[arg-type]
+        names = _hints(kind)  # type: ignore[arg-type]
         given: dict[str, Any] = {}
         for name, content in value.items():
             where = f"{place}.{name}"
@@ -119,7 +120,7 @@ class RecordReader:
             if given.get(name) is None:
                 if value.get(name) is None:
                     self.wrong(f"{place}.{name}", "this field is needed")
-                given[name] = 0 if "int" in names[name] else ""
+                given[name] = 0 if names[name] is int else ""
         # A field that could not be read is already named; its default lets the other checks go on.
         return kind(**{name: content for name, content in given.items() if content is not None})
 
@@ -141,58 +142,39 @@ class RecordReader:
                 return None
         return self.record(Stop, value, place)
 
-    def _reader_of(self, kind: str) -> Callable[[Any, str], Any]:
-        match kind.replace("<class '", "").replace("'>", "").replace(" | None", "").split(".")[-1]:
-            case "Decimal":
-                return self.decimal
-            case "int":
-                return self.integer
-            case "bool":
-                return self.flag
-            case "date":
-                return self.day
-            case "datetime":
-                return self.moment
-            case "Subcontract":
-                return lambda value, place: self.record(Subcontract, value, place)
-            case "list[int]":
-                return self.integers
-            case "list[str]":
-                return self.texts
-            case "dict[str, str]":
-                return self.named_texts
-            case "list[RateChange]" | "RateChange]":
-                return lambda value, place: [
-                    r
-                    for i, v in enumerate(self.many(value, place))
-                    if (r := self._rate_change(v, f"{place}[{i}]")) is not None
-                ]
-            case "list[Stop]" | "Stop]":
-                return lambda value, place: [
-                    s
-                    for i, v in enumerate(self.many(value, place))
-                    if (s := self._stop(v, f"{place}[{i}]")) is not None
-                ]
-            case "Operation":
-                return lambda value, place: self.record(Operation, value, place)
-            case "list[ClassField]" | "ClassField]":
-                return lambda value, place: [
-                    r
-                    for i, v in enumerate(self.many(value, place))
-                    if (r := self.record(ClassField, v, f"{place}[{i}]", ("name",)))
-                ]
-            case "list[Line]" | "Line]":
-                return lambda value, place: [
-                    r for i, v in enumerate(self.many(value, place)) if (r := self.record(Line, v, f"{place}[{i}]"))
-                ]
-            case "list[Operation]" | "Operation]":
-                return lambda value, place: [
-                    r
-                    for i, v in enumerate(self.many(value, place))
-                    if (r := self.record(Operation, v, f"{place}[{i}]", ("sequence",)))
-                ]
-            case _:
-                return self.text
+    def _reader_of(self, hint: Any) -> Callable[[Any, str], Any]:
+        """What reads a value of a field's type, where something is stated."""
+        if isinstance(hint, UnionType):
+            (hint,) = (h for h in get_args(hint) if h is not NoneType)
+        if get_origin(hint) is list:
+            (of,) = get_args(hint)
+            named = (
+                partial(self._named, of)
+                if isinstance(of, type) and is_dataclass(of) and of not in (RateChange, Stop)
+                else self._reader_of(of)
+            )
+            return partial(self._each, named)
+        if get_origin(hint) is dict:
+            return self.named_texts
+        if hint is RateChange:
+            return self._rate_change
+        if hint is Stop:
+            return self._stop
+        if isinstance(hint, type) and is_dataclass(hint):
+            # It stands alone: what tells it from others of its kind is not needed.
+            return partial(self.record, hint)
+        plain: dict[Any, Callable[[Any, str], Any]] = {
+            str: self.text, bool: self.flag, int: self.integer, Decimal: self.decimal, date: self.day, datetime: self.moment,
+        }  # fmt: skip
+        return plain[hint]
+
+    def _named(self, kind: type[T], value: Any, place: str) -> T | None:
+        return self.record(kind, value, place, needed(kind))
+
+    def _each(self, read: Callable[[Any, str], Any], value: Any, place: str) -> list:
+        """Those of a list that could be read; the others are named."""
+        found = (read(v, f"{place}[{i}]") for i, v in enumerate(self.many(value, place)))
+        return [v for v in found if v is not None]
 
 
 def show_value(value: Any) -> str:

@@ -59,7 +59,7 @@ def _fields(record) -> Iterator[Problem]:
     for name, facts in facts_of(type(record)).items():
         value = getattr(record, name)
         word = name.replace("_", " ")
-        if facts.among and value not in facts.among:
+        if facts.among and isinstance(value, str) and value not in facts.among:
             yield Problem(name, f"{word} is {value!r}; use one of {', '.join(facts.among)}")
         if facts.bound and value is not None:
             wrong = _bound(word, value, facts.bound)

@@ -34,8 +34,8 @@ class Column:
     words: tuple[str, ...] = ()
 
 
-def _column(type: str, absent: float = float("nan"), words: tuple[str, ...] = ()) -> Any:
-    return field(metadata={"column": Column(type, absent, words)})
+def _column(kind: str, absent: float = float("nan"), words: tuple[str, ...] = ()) -> Any:
+    return field(metadata={"column": Column(kind, absent, words)})
 
 
 def _number(absent: float = float("nan")) -> Any:

@@ -3,6 +3,7 @@
 from decimal import Decimal
 from typing import Any
 
+from definition.as_shown import plain_value
 from definition.models.parts import Part, PartClass, StockMove, Workspace
 from definition.records import class_record, plain_decimal
 from django.db.models import Count as CountOf
@@ -16,46 +17,16 @@ from tally_core.units import SYMBOLS, dimension
 from verbs.parts.drop_parts import drop_parts
 from verbs.parts.save_part import save_part
 
-from api.words import LifecycleWord, PartKindWord
+from api.of_records import answered, typed_in
 
 router = Router(tags=["parts"])
 
 
-class PartOut(Schema):
+class PartOut(answered(core.Part, "whole_only")):  # type: ignore[misc]
     """A part. Amounts are decimal text in the currency of the workspace; empty means nothing stated."""
 
-    number: str
-    description: str
-    kind: PartKindWord
-    unit: str
-    unit_cost: str | None
-    given_cost: str | None
-    markup_percent: str | None
-    given_reason: str
-    selling_price: str | None
-    overhead_percent: str
-    costing_lot: str | None
     whole_only: bool
-    lead_time_days: int
-    lifecycle: LifecycleWord
-    default_alternate: str | None
-    second_description: str
-    part_class: str
-    material: str
-    mass_kg: str | None
-    size_mm: str
-    buying_unit: str | None
-    stock_per_buying_unit: str | None
-    reorder_level: str | None
-    order_minimum: str | None
-    order_multiple: str | None
-    sold: bool
-    supplier: str
-    supplier_number: str
-    supplier_link: str
-    unmodelled: bool
-    # By the fields of its class; what is computed and cannot be begins with – and says why.
-    own_values: dict[str, str]
+    # By the fields of its class, beside ``own_values``; what is computed and cannot be begins with – and says why.
     computed: dict[str, str]
     # Stated in lists only.
     on_hand: str | None = None
@@ -63,40 +34,9 @@ class PartOut(Schema):
     sheets: int
 
 
-class PartIn(Schema):
+class PartIn(typed_in(core.Part)):  # type: ignore[misc]
     """What was typed. A field left out stays as it is; empty text clears it."""
 
-    number: str | None = None
-    description: str | None = None
-    kind: str | None = None
-    unit: str | None = None
-    unit_cost: str | None = None
-    given_cost: str | None = None
-    markup_percent: str | None = None
-    given_reason: str | None = None
-    selling_price: str | None = None
-    overhead_percent: str | None = None
-    costing_lot: str | None = None
-    whole_only: bool | None = None
-    lead_time_days: str | None = None
-    lifecycle: str | None = None
-    default_alternate: str | None = None
-    second_description: str | None = None
-    part_class: str | None = None
-    material: str | None = None
-    mass_kg: str | None = None
-    size_mm: str | None = None
-    buying_unit: str | None = None
-    stock_per_buying_unit: str | None = None
-    reorder_level: str | None = None
-    order_minimum: str | None = None
-    order_multiple: str | None = None
-    sold: bool | None = None
-    supplier: str | None = None
-    supplier_number: str | None = None
-    supplier_link: str | None = None
-    unmodelled: bool | None = None
-    own_values: dict[str, Any] | None = None
     version: int | None = None
 
 
@@ -124,12 +64,6 @@ class Reference(Schema):
     currency: str
 
 
-_AMOUNTS = (
-    "unit_cost", "given_cost", "markup_percent", "selling_price", "overhead_percent", "costing_lot", "mass_kg",
-    "stock_per_buying_unit", "reorder_level", "order_minimum", "order_multiple",
-)  # fmt: skip
-
-
 def _classes() -> dict[str, core.PartClass]:
     return {c.name: class_record(c) for c in PartClass.objects.all()}
 
@@ -143,35 +77,8 @@ def _out(
 ) -> PartOut:
     own = classes.get(part.part_class)
     computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget) if own else {}
-    amounts: dict[str, Any] = {n: plain_decimal(getattr(part, n)) for n in _AMOUNTS}
-    plain = {
-        n: getattr(part, n)
-        for n in (
-            "second_description",
-            "given_reason",
-            "part_class",
-            "material",
-            "size_mm",
-            "buying_unit",
-            "sold",
-            "supplier",
-            "supplier_number",
-            "supplier_link",
-            "unmodelled",
-            "number",
-            "description",
-            "kind",
-            "unit",
-            "whole_only",
-            "lead_time_days",
-            "lifecycle",
-            "default_alternate",
-            "version",
-        )
-    }
-    return PartOut(
-        **amounts, **plain, own_values=part.own_values, computed=computed, sheets=sheets, on_hand=plain_decimal(stock)
-    )
+    plain = {n: plain_value(getattr(part, n)) for n in core.Part.__dataclass_fields__}
+    return PartOut(**plain, version=part.version, computed=computed, sheets=sheets, on_hand=plain_decimal(stock))
 
 
 def found_parts(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:

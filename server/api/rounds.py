@@ -49,7 +49,6 @@ class RoundShort(Schema):
     closed_by: str
     closed_at: str | None
     version: int
-    failed: str
     proposals: int
     parts: int
 
@@ -297,25 +296,25 @@ def read_proposals(
 @router.post("/{round_id}/proposals", response=Proposed)
 def add_proposals(request: HttpRequest, round_id: int, payload: ProposalsIn) -> Any:
     """Propose inputs by hand."""
-    round = propose(request.user, round_id, [item.dict() for item in payload.items])
-    return {"inputs": len(payload.items), "round": round_head(round)}
+    the_round = propose(request.user, round_id, [item.dict() for item in payload.items])
+    return {"inputs": len(payload.items), "round": round_head(the_round)}
 
 
 @router.post("/{round_id}/proposals/percent", response=Proposed)
 def add_percent(request: HttpRequest, round_id: int, payload: PercentIn) -> Any:
     """Propose a percentage over a selection."""
     words = {n: getattr(payload, n) for n in ("part_class", "search", "work_center", "group")}
-    round, inputs = propose_percent(
+    the_round, inputs = propose_percent(
         request.user, round_id, payload.table, payload.field, payload.percent, Selection(**words)
     )
-    return {"inputs": inputs, "round": round_head(round)}
+    return {"inputs": inputs, "round": round_head(the_round)}
 
 
 @router.post("/{round_id}/proposals/list", response=Proposed)
 def add_list(request: HttpRequest, round_id: int, payload: ListIn) -> Any:
     """Propose what rows pasted from a spreadsheet hold."""
-    round, inputs = propose_list(request.user, round_id, split_pasted(payload.text), "pasted")
-    return {"inputs": inputs, "round": round_head(round)}
+    the_round, inputs = propose_list(request.user, round_id, split_pasted(payload.text), "pasted")
+    return {"inputs": inputs, "round": round_head(the_round)}
 
 
 @router.post("/{round_id}/proposals/file", response=Proposed)
@@ -323,8 +322,10 @@ def add_file(request: HttpRequest, round_id: int, file: File[UploadedFile]) -> A
     """Propose what the first sheet of a file holds."""
     require(request.user, "rounds")
     name = file.name or "list"
-    round, inputs = propose_list(request.user, round_id, read_tables(name, file.read())[0].rows, f"from {name[:80]}")
-    return {"inputs": inputs, "round": round_head(round)}
+    the_round, inputs = propose_list(
+        request.user, round_id, read_tables(name, file.read())[0].rows, f"from {name[:80]}"
+    )
+    return {"inputs": inputs, "round": round_head(the_round)}
 
 
 @router.post("/{round_id}/proposals/withdraw", response=Proposed)
@@ -364,9 +365,9 @@ def read_side(request: HttpRequest, round_id: int, part_id: int, side: Literal["
 @long_work
 def export_round(request: HttpRequest, round_id: int, shape: Literal["xlsx", "csv", "pdf"]) -> HttpResponse:
     """The round as a workbook with live formulas, as CSV, or as PDF to print."""
-    round = round_named(round_id)
+    the_round = round_named(round_id)
     if shape == "xlsx":
-        return file_answer(round_workbook(round), WORKBOOK, round.name, shape)
+        return file_answer(round_workbook(the_round), WORKBOOK, the_round.name, shape)
     if shape == "csv":
-        return file_answer(round_csv(round).encode("utf-8-sig"), CSV, round.name, shape)
-    return file_answer(round_pdf(round), PDF, round.name, shape)
+        return file_answer(round_csv(the_round).encode("utf-8-sig"), CSV, the_round.name, shape)
+    return file_answer(round_pdf(the_round), PDF, the_round.name, shape)

@@ -9,11 +9,13 @@ from loading.basis import BasisIn, read_basis
 from loading.reads import part_named
 from ninja import Query, Router, Schema
 from readings.sheet_view import counting_sheet, revisions_of, sheet_head, sheet_view
+from tally_core import definition as core
 from tally_core.errors import MissingError
 from verbs.sheets.open_sheet import open_sheet
 from verbs.sheets.save_option import save_option
 
-from api.words import LifecycleWord, LineKindWord, PartKindWord, RunBasisWord, StatusWord
+from api.of_records import answered
+from api.words import LifecycleWord, PartKindWord, StatusWord
 
 router = Router(tags=["sheets"])
 
@@ -100,7 +102,7 @@ class PartRow(Schema):
     lead_days: float | None = None
 
 
-class LineRow(Schema):
+class LineRow(answered(core.Line, "part", "unit", "issue_at")):  # type: ignore[misc]
     """A line; ``parent`` and ``child`` are indexes into the parts. Figures per unit of the parent; none when the
     line does not count under the basis."""
 
@@ -108,67 +110,27 @@ class LineRow(Schema):
     parent: int
     child: int
     position: float
-    item: int | None
-    item_locked: bool
-    kind: LineKindWord
-    quantity: str | None
+    # Empty: the part's stock unit.
     unit: str
-    quantity_basis: str
-    scrap_percent: str | None
-    yield_percent: str | None
-    fixed_loss: str
     operation: str | None
-    option: str | None
-    option_action: str
-    customer_supplied: bool
-    not_fitted: bool
-    reference_designators: list[str]
-    effective_from: str | None
-    effective_to: str | None
-    text: str
-    kept_off: list[str]
     net: float | None = None
     gross: float | None = None
     cost: float | None = None
     elements: list[float] | None = None
 
 
-class SubcontractRow(Schema):
-    supplier: str
-    unit_price: str
-    minimum_charge: str
-    lead_days: int
+class SubcontractRow(answered(core.Subcontract)):  # type: ignore[misc]
+    """Work done outside."""
 
 
-class OperationRow(Schema):
+class OperationRow(answered(core.Operation, "subcontract")):  # type: ignore[misc]
     """An operation; cost and hours per good unit of the part in row ``parent``."""
 
     id: str
     parent: int
-    sequence: int
-    name: str
-    work_center: str | None
     work_center_name: str | None
-    setup_minutes: str
-    run_minutes: str
-    run_basis: RunBasisWord
-    cycle_quantity: str | None
-    crew: str
-    setup_crew: str
-    piece_rate: str | None
-    yield_percent: str
-    queue_minutes: str
-    wait_minutes: str
-    move_minutes: str
-    after: list[int]
-    stations: int
-    transfer_quantity: str | None
-    instructions: str
     files: list[int]
-    run_from_orders: int | None
-    # The entry of the library it follows, the version it was taken from, and the version that entry has now.
-    standard: str | None
-    standard_version: int | None
+    # The version that the entry of the library has now, beside the one it was taken from.
     standard_now: int | None
     subcontract: SubcontractRow | None
     cost: float | None = None

@@ -4,10 +4,10 @@ from datetime import date
 from typing import Any
 
 import holidays
+from definition.as_shown import plain_value
 from definition.models.parts import Workspace
 from definition.models.sheets import Operation
 from definition.models.work_centers import WorkCenter
-from definition.records import plain_decimal
 from django.db.models import Count
 from django.http import HttpRequest
 from jobs.long_work import long_work
@@ -15,27 +15,20 @@ from loading.basis import BasisIn, read_basis
 from ninja import Router, Schema
 from readings.center_load import PlannedBuild, center_load
 from readings.survey import revision_words
+from tally_core import definition as core
 from tally_core.errors import Problem, ProblemsError, TallyError
 from verbs.work_centers.save_closed_days import save_closed_days
 from verbs.work_centers.save_work_center import save_work_center
 
+from api.of_records import answered, typed_in
+
 router = Router(tags=["work centers"])
 
-_AMOUNTS = (
-    "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor",
-    "efficiency_percent", "crew",
-)  # fmt: skip
 
-
-class RateOut(Schema):
+class RateOut(typed_in(core.RateChange, "first_day")):  # type: ignore[misc]
     """Rates that hold from a day on; none stays as it was before."""
 
     first_day: str
-    labor_rate: str | None = None
-    setup_labor_rate: str | None = None
-    machine_rate: str | None = None
-    overhead_per_hour: str | None = None
-    overhead_percent_of_labor: str | None = None
 
 
 class StopOut(Schema):
@@ -46,55 +39,27 @@ class StopOut(Schema):
     reason: str = ""
 
 
-class WorkCenterOut(Schema):
+class WorkCenterOut(answered(core.WorkCenter, "rates", "stops")):  # type: ignore[misc]
     """A work center. Rates are decimal text, in currency per hour."""
 
     id: int
-    code: str
-    name: str
-    group: str
-    labor_rate: str
-    setup_labor_rate: str | None
-    machine_rate: str
-    overhead_per_hour: str
-    overhead_percent_of_labor: str
-    efficiency_percent: str
-    stations: int
-    crew: str
-    shifts: str
     rates: list[RateOut]
     stops: list[StopOut]
     version: int
     operations: int
 
 
-class WorkCenterIn(Schema):
+class WorkCenterIn(typed_in(core.WorkCenter, "rates", "stops")):  # type: ignore[misc]
     """What was typed. A field left out stays as it is."""
 
-    code: str | None = None
-    name: str | None = None
-    group: str | None = None
-    labor_rate: str | None = None
-    setup_labor_rate: str | None = None
-    machine_rate: str | None = None
-    overhead_per_hour: str | None = None
-    overhead_percent_of_labor: str | None = None
-    efficiency_percent: str | None = None
-    stations: str | None = None
-    crew: str | None = None
-    shifts: str | None = None
     rates: list[RateOut] | None = None
     stops: list[StopOut] | None = None
     version: int | None = None
 
 
 def _out(center: WorkCenter, operations: int) -> WorkCenterOut:
-    amounts: dict[str, Any] = {n: plain_decimal(getattr(center, n)) for n in _AMOUNTS}
-    plain = {
-        n: getattr(center, n)
-        for n in ("id", "code", "name", "group", "stations", "shifts", "rates", "stops", "version")
-    }
-    return WorkCenterOut(**plain, **amounts, operations=operations)
+    plain = {n: plain_value(getattr(center, n)) for n in core.WorkCenter.__dataclass_fields__}
+    return WorkCenterOut(**plain, id=center.pk, version=center.version, operations=operations)
 
 
 @router.get("", response=list[WorkCenterOut])

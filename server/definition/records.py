@@ -17,17 +17,16 @@ __all__ = [
     "plain_decimal", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
 ]  # fmt: skip
 
-_SHARED_LINE = (
-    "item", "item_locked", "kind", "quantity", "quantity_basis", "scrap_percent", "yield_percent", "fixed_loss", "option_action",
-    "customer_supplied", "not_fitted", "reference_designators", "effective_from", "effective_to", "text",
-    "kept_off",
-)  # fmt: skip
-_SHARED_OPERATION = (
-    "name", "setup_minutes", "run_minutes", "run_basis", "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent",
-    "queue_minutes", "wait_minutes", "move_minutes", "stations", "transfer_quantity", "instructions",
-)  # fmt: skip
 #: What an operation of a routing has beyond one of the library.
 IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
+# What a row has under the names of its record; the rest is a key of another row there.
+_SHARED_LINE = [n for n in core.Line.__dataclass_fields__ if n not in ("part", "unit", "issue_at", "option")]
+_SHARED_OPERATION = [
+    n for n in core.Operation.__dataclass_fields__ if n not in (*IN_ROUTING, "work_center", "subcontract", "standard")
+]
+_SHARED_SHEET = [n for n in core.Sheet.__dataclass_fields__ if n not in ("part", "lines", "operations")]
+_SHARED_CLASS = [n for n in core.PartClass.__dataclass_fields__ if n != "fields"]
+_SUBCONTRACT = list(core.Subcontract.__dataclass_fields__)
 
 
 def plain_decimal(value: Decimal | None) -> str | None:
@@ -53,13 +52,13 @@ def part_record(part: Part) -> core.Part:
 
 def class_record(row: PartClass) -> core.PartClass:
     """A class row as the core's record."""
-    plain = _copy(row, ("name", "prefix", "digits", "start", "step"))
+    plain = _copy(row, _SHARED_CLASS)
     return core.PartClass(**plain, fields=[core.ClassField(**f) for f in row.fields])
 
 
 def class_columns(record: core.PartClass) -> dict[str, Any]:
     """What a class's row holds, from the core's record."""
-    return _copy(record, ("name", "prefix", "digits", "start", "step")) | {"fields": [asdict(f) for f in record.fields]}
+    return _copy(record, _SHARED_CLASS) | {"fields": [asdict(f) for f in record.fields]}
 
 
 def work_center_record(center: WorkCenter) -> core.WorkCenter:
@@ -122,7 +121,7 @@ def standard_columns(record: core.StandardOperation, centers: dict[str, int]) ->
 def _work_record(row: OperationFields) -> core.Operation:
     outside = None
     if row.outside:
-        outside = core.Subcontract(row.supplier, row.unit_price, row.minimum_charge, row.lead_days)
+        outside = core.Subcontract(**_copy(row, _SUBCONTRACT))
     center = row.work_center.code if row.work_center else None
     return core.Operation(**_copy(row, _SHARED_OPERATION), work_center=center, subcontract=outside)
 
@@ -142,7 +141,7 @@ def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operatio
     """A sheet with its rows as the core's record."""
     return core.Sheet(
         part=sheet.part.number,
-        **_copy(sheet, ("alternate", "revision", "status", "effective_from", "effective_to", "batch", "reference")),
+        **_copy(sheet, _SHARED_SHEET),
         lines=[line_record(line) for line in lines],
         operations=[operation_record(operation) for operation in operations],
     )
@@ -162,10 +161,7 @@ def _work_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, 
     return _copy(record, _SHARED_OPERATION) | {
         "work_center_id": centers[record.work_center] if record.work_center else None,
         "outside": record.subcontract is not None,
-        "supplier": outside.supplier,
-        "unit_price": outside.unit_price,
-        "minimum_charge": outside.minimum_charge,
-        "lead_days": outside.lead_days,
+        **_copy(outside, _SUBCONTRACT),
     }
 
 

@@ -80,17 +80,17 @@ def _rounds(engineer: User, accountant: User) -> None:
     _tally(following, engineer)
 
 
-def _propose(user: User, round: Round, rows: Sequence[tuple[str, ...]]) -> None:
-    propose(user, round.pk, [dict(zip(("table", "key", "field", "value"), row, strict=True)) for row in rows])
+def _propose(user: User, the_round: Round, rows: Sequence[tuple[str, ...]]) -> None:
+    propose(user, the_round.pk, [dict(zip(("table", "key", "field", "value"), row, strict=True)) for row in rows])
 
 
-def _begin(round: Round, what: str, user: User) -> int:
+def _begin(the_round: Round, what: str, user: User) -> int:
     with transaction.atomic():
-        return begin(round, what, str(user)).pk
+        return begin(the_round, what, str(user)).pk
 
 
-def _tally(round: Round, user: User) -> None:
-    run_tally.call(round.pk, _begin(round, "the tally of", user), str(user))
+def _tally(the_round: Round, user: User) -> None:
+    run_tally.call(the_round.pk, _begin(the_round, "the tally of", user), str(user))
 
 
 def _finished() -> list[list[str]]:

@@ -63,18 +63,18 @@ def round_of(basis: Basis) -> Round | None:
     return found
 
 
-def items_of(round: Round) -> list[Item]:
+def items_of(the_round: Round) -> list[Item]:
     """What a round proposes."""
-    rows = Proposal.objects.filter(round=round).values_list("table", "key", "field", "value")
+    rows = Proposal.objects.filter(round=the_round).values_list("table", "key", "field", "value")
     return [(table, key, field, float("nan") if value is None else float(value)) for table, key, field, value in rows]
 
 
 def laid_over(loaded: Loaded, basis: Basis) -> Loaded:
     """What was loaded, with the inputs of the basis laid over it."""
     items: list[Item] = []
-    round = round_of(basis)
-    if round is not None:
-        items += items_of(round)
+    the_round = round_of(basis)
+    if the_round is not None:
+        items += items_of(the_round)
     for table, key, field, text in basis.what_if:
         value = check_value(table, field, text)
         items.append((table, key, field, float("nan") if value is None else float(value)))

@@ -225,7 +225,7 @@ def _read(value: str | float) -> str:
 def basis_words(listing: CostList) -> list[tuple[str, Any]]:
     """What the figures hold for, in words."""
     asked = listing.question.basis
-    round = round_of(asked)
+    the_round = round_of(asked)
     prices = {"inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level"}
     found = [
         ("Part", listing.sheet.part.number),
@@ -234,7 +234,7 @@ def basis_words(listing: CostList) -> list[tuple[str, Any]]:
         ("With options", ", ".join(asked.options) or "none"),
         ("Drafts counted", "yes" if asked.drafts else "no"),
         ("Currency", listing.question.currency),
-        ("Prices", f"round {round.name}" if round is not None else prices[asked.prices]),
+        ("Prices", f"round {the_round.name}" if the_round is not None else prices[asked.prices]),
         ("Sheet", f"{listing.sheet.alternate}, revision {listing.sheet.revision}, {listing.sheet.status}"),
     ]
     return found + [("What if", f"{len(asked.what_if)} inputs tried, kept nowhere")] * bool(asked.what_if)

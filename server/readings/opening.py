@@ -39,24 +39,24 @@ _MODELS: dict[str, Any] = {
 _FIELDS = {"outside_price": "unit_price", "outside_minimum": "minimum_charge"}
 
 
-def proposed_in(round: Round) -> Stated:
+def proposed_in(the_round: Round) -> Stated:
     """The inputs a round proposes, each with who proposed it."""
     return {
         (p.table, p.key, p.field): {
             "by": p.proposed_by,
             "at": p.proposed_at.isoformat(),
             "reason": "; ".join(
-                filter(None, (f"proposed in {round.name}", p.source, p.reason if p.reason != p.source else ""))
+                filter(None, (f"proposed in {the_round.name}", p.source, p.reason if p.reason != p.source else ""))
             ),
         }
-        for p in Proposal.objects.filter(round=round)
+        for p in Proposal.objects.filter(round=the_round)
     }
 
 
 def stated_over(basis: Basis) -> Stated:
     """The inputs that a basis lays over those that stand, with where they come from."""
-    round = round_of(basis)
-    found = proposed_in(round) if round is not None else {}
+    the_round = round_of(basis)
+    found = proposed_in(the_round) if the_round is not None else {}
     for table, key, field, _ in basis.what_if:
         found[table, key, field] = {"by": "what if", "at": "", "reason": "tried here, kept nowhere"}
     return found

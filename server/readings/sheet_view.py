@@ -6,7 +6,7 @@ more than the figures. ``SheetView`` in ``api.py`` describes them, and a test ho
 
 from datetime import date
 from decimal import Decimal
-from typing import Any
+from typing import Any, get_args, get_type_hints
 
 import numpy as np
 from definition.given import GIVEN_WORDS
@@ -18,6 +18,7 @@ from loading.reads import load_parts, question_of, reached
 from loading.standards import MILLION
 from loading.times_read import load_times
 from standards.models import Standard
+from tally_core import definition as core
 from tally_core.answers import Basis, Question, tally
 from tally_core.cost import Costs, operation_costs
 from tally_core.effectivity import Candidate, choose_sheets
@@ -34,38 +35,46 @@ __all__ = [
     "counting_sheet", "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
 ]  # fmt: skip
 
-_LINE_SQL = """
-    SELECT l.id::text, s.part_id, l.part_id, l.position, l.item, l.item_locked, l.kind, trim_scale(l.quantity)::text, l.unit,
-        l.quantity_basis, trim_scale(l.scrap_percent)::text, trim_scale(l.yield_percent)::text,
-        trim_scale(l.fixed_loss)::text, l.operation_id::text, o.code, l.option_action, l.customer_supplied,
-        l.not_fitted, l.reference_designators, l.effective_from::text, l.effective_to::text, l.text,
-        l.kept_off
+
+def _shown(record: type, alias: str, instead: dict[str, str], without: tuple[str, ...] = ()) -> dict[str, str]:
+    """The fields of a record as they are shown: column → SQL. ``instead`` are those that stand elsewhere, and more."""
+    hints = get_type_hints(record)
+    found = {n: f"{alias}.{n}" for n in hints if n not in without and n not in instead}
+    for name in found:
+        if Decimal in (hints[name], *get_args(hints[name])):
+            found[name] = f"trim_scale({found[name]})::text"
+        elif date in (hints[name], *get_args(hints[name])):
+            found[name] = f"{found[name]}::text"
+    return found | instead
+
+
+_LINE_SHOWN = _shown(
+    core.Line,
+    "l",
+    {"id": "l.id::text", "parent": "s.part_id", "child": "l.part_id", "position": "l.position", "operation": "l.operation_id::text",
+     "option": "o.code"},
+    ("part", "issue_at"),
+)  # fmt: skip
+_LINE_SQL = f"""
+    SELECT {", ".join(_LINE_SHOWN.values())}
     FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id LEFT JOIN definition_option o ON o.id = l.option_id
     WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
 """
-_LINE_NAMES = (
-    "id", "parent", "child", "position", "item", "item_locked", "kind", "quantity", "unit", "quantity_basis", "scrap_percent",
-    "yield_percent", "fixed_loss", "operation", "option", "option_action", "customer_supplied", "not_fitted",
-    "reference_designators", "effective_from", "effective_to", "text", "kept_off",
+_OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {})
+_OPERATION_SHOWN = _shown(
+    core.Operation,
+    "o",
+    {"id": "o.id::text", "parent": "s.part_id", "work_center": "w.code", "work_center_name": "w.name", "files": "o.files",
+     "standard": "x.code", "standard_now": "x.version", "outside": "o.outside"} | _OUTSIDE_SHOWN,
+    ("subcontract",),
 )  # fmt: skip
-_OPERATION_SQL = """
-    SELECT o.id::text, s.part_id, o.sequence, o.name, w.code, w.name, trim_scale(o.setup_minutes)::text,
-        trim_scale(o.run_minutes)::text, o.run_basis, trim_scale(o.cycle_quantity)::text, trim_scale(o.crew)::text,
-        trim_scale(o.setup_crew)::text, trim_scale(o.piece_rate)::text, trim_scale(o.yield_percent)::text,
-        trim_scale(o.queue_minutes)::text, trim_scale(o.wait_minutes)::text, trim_scale(o.move_minutes)::text, o.after,
-        o.stations, trim_scale(o.transfer_quantity)::text, o.instructions, o.files, o.run_from_orders, x.code, o.standard_version,
-        x.version, o.outside, o.supplier, trim_scale(o.unit_price)::text, trim_scale(o.minimum_charge)::text, o.lead_days
+_OPERATION_SQL = f"""
+    SELECT {", ".join(_OPERATION_SHOWN.values())}
     FROM definition_operation o JOIN definition_buildsheet s ON s.id = o.sheet_id
     LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
     LEFT JOIN definition_standardoperation x ON x.id = o.standard_id
     WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence
 """
-_OPERATION_NAMES = (
-    "id", "parent", "sequence", "name", "work_center", "work_center_name", "setup_minutes", "run_minutes", "run_basis",
-    "cycle_quantity", "crew", "setup_crew", "piece_rate", "yield_percent", "queue_minutes", "wait_minutes",
-    "move_minutes", "after", "stations", "transfer_quantity", "instructions", "files", "run_from_orders", "standard",
-    "standard_version", "standard_now", "outside", "supplier", "unit_price", "minimum_charge", "lead_days",
-)  # fmt: skip
 _PART_SQL = f"""
     SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,
         material, supplier, supplier_number, buying_unit, lead_time_days
@@ -202,14 +211,14 @@ def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
 
 def line_rows(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     """The lines and the operations of some sheets; parts by their row."""
-    lines = _rows(_LINE_SQL, _LINE_NAMES, sheet_ids)
-    operations = _rows(_OPERATION_SQL, _OPERATION_NAMES, sheet_ids)
+    lines = _rows(_LINE_SQL, tuple(_LINE_SHOWN), sheet_ids)
+    operations = _rows(_OPERATION_SQL, tuple(_OPERATION_SHOWN), sheet_ids)
     for row in (*lines, *operations):
         row["parent"] = row_of[row["parent"]]
     for line in lines:
         line["child"] = row_of.get(line["child"], -1)
     for operation in operations:
-        outside = {n: operation.pop(n) for n in ("supplier", "unit_price", "minimum_charge", "lead_days")}
+        outside = {n: operation.pop(n) for n in _OUTSIDE_SHOWN}
         operation["subcontract"] = outside if operation.pop("outside") else None
     return lines, operations
 

@@ -19,16 +19,16 @@ MOST_PRINTED = 2_000
 _MOST_ROWS = 300_000
 
 
-def _rows(round: Round, limit: int = _MOST_ROWS) -> list[dict[str, Any]]:
-    found = rows_page(round, "stock", "", "", False, 0, limit)
+def _rows(the_round: Round, limit: int = _MOST_ROWS) -> list[dict[str, Any]]:
+    found = rows_page(the_round, "stock", "", "", False, 0, limit)
     if not found["items"]:
-        raise TallyError(f"{round.name} has not been tallied yet.")
+        raise TallyError(f"{the_round.name} has not been tallied yet.")
     return found["items"]
 
 
-def round_workbook(round: Round) -> bytes:
+def round_workbook(the_round: Round) -> bytes:
     """Parts with old and new by element, what moves and why, all of it live; what is proposed beside it."""
-    rows, book = _rows(round), Workbook()
+    rows, book = _rows(the_round), Workbook()
     elements = [name.capitalize() for name in ELEMENTS]
     about = book.sheet("Round", ["What", "Is"])
     parts = book.sheet(
@@ -57,7 +57,7 @@ def round_workbook(round: Round) -> bytes:
             row["open"],
             parts.formula(f"={c['On order']}*{c['Moves by']}", row["orders_moved"]),
         ])  # fmt: skip
-    head = round_head(round)
+    head = round_head(the_round)
     for words, value in _facts(head):
         about.row([words, value])
     for words, title, key in (
@@ -66,7 +66,7 @@ def round_workbook(round: Round) -> bytes:
     ):
         about.row([words, about.formula(f"=SUM({parts.block(title, 0, len(rows))})", sum(r[key] for r in rows))])
     proposed = book.sheet("Proposed", ["Of", "Description", "Input", "Now", "Proposed", "From", "Reason", "By", "On"])
-    for p in proposal_page(round, 0, 1_000_000)["items"]:
+    for p in proposal_page(the_round, 0, 1_000_000)["items"]:
         proposed.row([
             p["name"], p["more"], p["word"], _number(p["now"]), _number(p["value"]), p["source"], p["reason"], p["by"], p["at"][:10],
         ])  # fmt: skip
@@ -92,7 +92,7 @@ def _facts(head: dict[str, Any]) -> list[tuple[str, str]]:
     return found + [("Left out", ", ".join(tally["lacking"]))] * bool(tally["lacking"])
 
 
-def round_csv(round: Round) -> str:
+def round_csv(the_round: Round) -> str:
     """One row a part: old and new by element, causes, stock and orders."""
     numbers = [f"old {e}" for e in ELEMENTS] + ["old"] + [f"new {e}" for e in ELEMENTS] + ["new", "moves by"]
     numbers += [f"by {c}" for c in CAUSES] + ["on hand", "moves stock", "on order", "moves orders"]
@@ -104,7 +104,7 @@ def round_csv(round: Round) -> str:
             *r["elements"], r["after"], _six(r["after"] - r["before"]), *r["causes"], r["on_hand"], r["stock_moved"], r["open"],
             r["orders_moved"],
         ]
-        for r in _rows(round)
+        for r in _rows(the_round)
     ])  # fmt: skip
 
 
@@ -122,14 +122,14 @@ def _moved(value: float) -> str:
     return "–" if abs(value) < 5e-7 else ("+" if value > 0 else "−") + _money(abs(value))
 
 
-def round_pdf(round: Round) -> bytes:
+def round_pdf(the_round: Round) -> bytes:
     """A round as it is looked at: what it proposes, old and new, causes and what it moves."""
-    rows = _rows(round, MOST_PRINTED + 1)
+    rows = _rows(the_round, MOST_PRINTED + 1)
     if len(rows) > MOST_PRINTED:
         raise TallyError(
-            f"{round.name} is over more than {MOST_PRINTED:,} parts, too many to print; take the workbook."
+            f"{the_round.name} is over more than {MOST_PRINTED:,} parts, too many to print; take the workbook."
         )
-    head = round_head(round)
+    head = round_head(the_round)
     tally = head["tally"]
     facts = [f"{words}: {value}" for words, value in _facts(head)]
     facts.append(
@@ -138,10 +138,10 @@ def round_pdf(round: Round) -> bytes:
         f"{_money(tally['orders_after'])} ({_moved(tally['orders_after'] - tally['orders_before'])})"
     )
     moved = [r for r in rows if r["after"] != r["before"]]
-    return pdf(f"Round {round.name}", facts, [
+    return pdf(f"Round {the_round.name}", facts, [
         Table("What it proposes", [("Of", "pn"), ("Description", ""), ("Input", ""), ("Now", "n"), ("Proposed", "n"), ("From", ""), ("By", "")], [
             [p["name"], p["more"], p["word"], p["now"] or "–", p["value"] or "–", p["source"], p["by"]]
-            for p in proposal_page(round, 0, MOST_PRINTED)["items"]
+            for p in proposal_page(the_round, 0, MOST_PRINTED)["items"]
         ]),
         Table("What moves", [
             ("Part", "pn"), ("Description", ""), ("Old", "n"), ("New", "n"), ("Moves by", "n"), *((c, "n") for c in CAUSES),

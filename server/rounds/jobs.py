@@ -21,6 +21,6 @@ def open_round_for(round_id: int) -> Round:
     return found
 
 
-def begin(round: Round, what: str, by: str) -> Job:
+def begin(the_round: Round, what: str, by: str) -> Job:
     """Note that something is to be done with a round. Raises TallyError while a worker is at it."""
-    return ask_for(KIND, round.pk, f"{what} {round.name}", by)
+    return ask_for(KIND, the_round.pk, f"{what} {the_round.name}", by)

@@ -79,39 +79,40 @@ def round_named(round_id: int) -> Round:
     return found
 
 
-def _plain(round: Round) -> dict[str, Any]:
+def _plain(the_round: Round) -> dict[str, Any]:
     return {
         **{
-            n: getattr(round, n) for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version")
+            n: getattr(the_round, n)
+            for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version")
         },
-        "first_day": round.first_day.isoformat(),
-        "opened_at": round.opened_at.isoformat(),
-        "closed_at": round.closed_at.isoformat() if round.closed_at else None,
+        "first_day": the_round.first_day.isoformat(),
+        "opened_at": the_round.opened_at.isoformat(),
+        "closed_at": the_round.closed_at.isoformat() if the_round.closed_at else None,
     }
 
 
 def list_rounds() -> list[dict[str, Any]]:
     """All rounds, the newest first, each with what it moved or would move."""
     proposals = dict(Proposal.objects.values_list("round").annotate(n=Count("id")))
-    parts = dict(TallyRow.objects.values_list("tally__round").annotate(n=Count("id")))
+    parts = dict(Tally.objects.values_list("round", "parts"))
     return [
-        _plain(round) | {"proposals": proposals.get(round.pk, 0), "parts": parts.get(round.pk, 0)}
-        for round in Round.objects.all()
+        _plain(the_round) | {"proposals": proposals.get(the_round.pk, 0), "parts": parts.get(the_round.pk, 0)}
+        for the_round in Round.objects.all()
     ]
 
 
-def round_head(round: Round) -> dict[str, Any]:
+def round_head(the_round: Round) -> dict[str, Any]:
     """A round, what is being done with it, and what its tally comes to."""
-    job = job_state(last_job(KIND, round.pk)) if round.status == "open" else JobState()
-    found = _plain(round) | {
-        "proposals": round.proposals.count(),
-        "chosen": list(round.chosen.order_by("number").values_list("number", flat=True)),
+    job = job_state(last_job(KIND, the_round.pk)) if the_round.status == "open" else JobState()
+    found = _plain(the_round) | {
+        "proposals": the_round.proposals.count(),
+        "chosen": list(the_round.chosen.order_by("number").values_list("number", flat=True)),
         "job": job.shown(),
         "failed": job.failed,
         "tally": None,
         "overlaps": [],
     }
-    tally = Tally.objects.filter(round=round).first()
+    tally = Tally.objects.filter(round=the_round).first()
     if tally is not None:
         running = bool(job.doing)
         found["tally"] = {
@@ -119,15 +120,15 @@ def round_head(round: Round) -> dict[str, Any]:
             "by": tally.tallied_by,
             "lacking": tally.lacking,
             "unpriced": tally.unpriced,
-            "stale": changes_since(round, tally) if round.status == "open" and not running else [],
-            **_sums(round, tally),
+            "stale": changes_since(the_round, tally) if the_round.status == "open" and not running else [],
+            **_sums(the_round, tally),
         }
-        if round.status == "open":
-            found["overlaps"] = _overlaps(round, tally)
+        if the_round.status == "open":
+            found["overlaps"] = _overlaps(the_round, tally)
     return found
 
 
-def _sums(round: Round, tally: Tally) -> dict[str, Any]:
+def _sums(the_round: Round, tally: Tally) -> dict[str, Any]:
     """What a tally moves altogether; once accepted, what it did move."""
     with connection.cursor() as cursor:
         cursor.execute(
@@ -138,11 +139,11 @@ def _sums(round: Round, tally: Tally) -> dict[str, Any]:
             [tally.pk],
         )
         parts, moved, first, *money = cursor.fetchone()
-        if round.status == "accepted":
+        if the_round.status == "accepted":
             cursor.execute(
                 f"""SELECT coalesce(sum(coalesce(before, 0) * on_hand), 0)::float8, coalesce(sum(after * on_hand), 0)::float8
                 FROM {Revaluation._meta.db_table} WHERE round_id = %s""",
-                [round.pk],
+                [the_round.pk],
             )
             money[:2] = cursor.fetchone()
     names = ("stock_before", "stock_after", "orders_before", "orders_after")
@@ -155,7 +156,7 @@ def from_millionths(millionths: float) -> float:
     return round(millionths / MILLION, 6) + 0.0
 
 
-def _overlaps(round: Round, tally: Tally) -> list[dict[str, Any]]:
+def _overlaps(the_round: Round, tally: Tally) -> list[dict[str, Any]]:
     """Other open rounds that were tallied over some of the same parts."""
     shared = (
         TallyRow.objects.filter(tally__round__status="open", part__in=tally.rows.values("part"))
@@ -182,11 +183,11 @@ def _row(found: dict[str, Any]) -> dict[str, Any]:
 
 
 def rows_page(
-    round: Round, sort: str, search: str, part_class: str, moved: bool, offset: int, limit: int | None
+    the_round: Round, sort: str, search: str, part_class: str, moved: bool, offset: int, limit: int | None
 ) -> dict[str, Any]:
     """A window of a round's table; all of it when ``limit`` is None."""
     where = ["r.tally_id = (SELECT id FROM standards_tally WHERE round_id = %s)"]
-    params: list[Any] = [round.pk]
+    params: list[Any] = [the_round.pk]
     if search.strip():
         where.append("p.search LIKE %s")
         params.append(f"%{_escaped(search.strip().upper())}%")
@@ -217,23 +218,23 @@ def _escaped(text: str) -> str:
     return text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
 
 
-def one_row(round: Round, part_id: int) -> dict[str, Any]:
+def one_row(the_round: Round, part_id: int) -> dict[str, Any]:
     """One part of a round. Raises TallyError when it is not in its tally."""
     with connection.cursor() as cursor:
         cursor.execute(
             f"SELECT {_ROW} {_FROM} WHERE r.tally_id = (SELECT id FROM standards_tally WHERE round_id = %s) AND r.part_id = %s",
-            [round.pk, part_id],
+            [the_round.pk, part_id],
         )
         assert cursor.description is not None
         row, names = cursor.fetchone(), [c.name for c in cursor.description]
     if row is None:
-        raise TallyError(f"This part is not in the tally of {round.name}.")
+        raise TallyError(f"This part is not in the tally of {the_round.name}.")
     return _row(dict(zip(names, row, strict=True)))
 
 
-def proposal_page(round: Round, offset: int, limit: int) -> dict[str, Any]:
+def proposal_page(the_round: Round, offset: int, limit: int) -> dict[str, Any]:
     """A window of what a round proposes, each with what stands now."""
-    rows = list(round.proposals.select_related("part")[offset : offset + limit])
+    rows = list(the_round.proposals.select_related("part")[offset : offset + limit])
     keys: dict[str, list[str]] = {}
     for row in rows:
         keys.setdefault(row.table, []).append(row.key)
@@ -244,7 +245,7 @@ def proposal_page(round: Round, offset: int, limit: int) -> dict[str, Any]:
             found = found.select_related("part") if table == "line" else found
             held |= {(table, str(x.pk)): x for x in found}
     return {
-        "total": round.proposals.count(),
+        "total": the_round.proposals.count(),
         "offset": offset,
         "items": [_proposal(row, held.get((row.table, row.key))) for row in rows],
     }
@@ -281,9 +282,9 @@ def _proposal(row: Proposal, record: Any) -> dict[str, Any]:
     }
 
 
-def round_history(round: Round) -> list[dict[str, Any]]:
+def round_history(the_round: Round) -> list[dict[str, Any]]:
     """What was done with a round, the last first. Tallies are none of it: they change nothing."""
-    rows = round.history.select_related("history_user").order_by("-history_id")[:300]
+    rows = the_round.history.select_related("history_user").order_by("-history_id")[:300]
     return [
         {
             "at": r.history_date.isoformat(),
@@ -321,26 +322,26 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
     return found
 
 
-def side_working(round: Round, part_id: int, side: str, figure: str) -> dict[str, Any]:
+def side_working(the_round: Round, part_id: int, side: str, figure: str) -> dict[str, Any]:
     """The working of a figure of a tally: of the new costing, or of the old one it is compared with.
 
     Both are made from the inputs that were kept, so that they open as they were, whatever was changed since.
     """
-    row = TallyRow.objects.filter(tally__round=round, part_id=part_id).first()
+    row = TallyRow.objects.filter(tally__round=the_round, part_id=part_id).first()
     if row is None:
-        raise TallyError(f"This part is not in the tally of {round.name}.")
+        raise TallyError(f"This part is not in the tally of {the_round.name}.")
     until, stated = None, {}
     if side == "new":
-        loaded, fixed = unpack(bytes(TallyInputs.objects.get(tally__round=round).content))
-        stated, until = proposed_in(round), round.tally.tallied_at
+        loaded, fixed = unpack(bytes(TallyInputs.objects.get(tally__round=the_round).content))
+        stated, until = proposed_in(the_round), the_round.tally.tallied_at
     elif row.standard is not None:
         standard = Standard.objects.select_related("round__tally").get(pk=row.standard)
         loaded, fixed = unpack(bytes(TallyInputs.objects.get(tally__round=standard.round).content))
         stated, until = proposed_in(standard.round), standard.round.tally.tallied_at
     else:
         # Without a standard it is compared with its inputs as they stand.
-        _, fixed = unpack(bytes(TallyInputs.objects.get(tally__round=round).content))
-        loaded = loaded_for(round)
+        _, fixed = unpack(bytes(TallyInputs.objects.get(tally__round=the_round).content))
+        loaded = loaded_for(the_round)
     return _open(loaded, fixed, part_id, figure, stated, until)
 
 

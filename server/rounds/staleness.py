@@ -45,7 +45,7 @@ def _written(table: str, key: str, since: int, oldest: int) -> set[int]:
         return {row[0] for row in cursor.fetchall()}
 
 
-def changes_since(round: Round, tally: Tally) -> list[str]:
+def changes_since(the_round: Round, tally: Tally) -> list[str]:
     """What changed since a round was tallied, in words; none when it can be accepted as it is.
 
     Looks only at what was written since, of that only at parts in the round and below it, and of those only at what a cost
@@ -53,13 +53,13 @@ def changes_since(round: Round, tally: Tally) -> list[str]:
     has changed.
     """
     said = []
-    if tally.round_version != round.version:
+    if tally.round_version != the_round.version:
         said.append("what it proposes, or the parts it is for")
     mark = tally.mark
     written = _written("definition_historicalpart", "id", mark["part"], mark["oldest"])
     written |= _written("definition_historicalbuildsheet", "part_id", mark["sheet"], mark["oldest"])
     centers = _written("definition_historicalworkcenter", "id", mark["center"], mark["oldest"])
-    newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=round)
+    newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=the_round)
     if not written and not centers and not newer.exists():
         return said
     if len(written) >= _MOST:
@@ -72,8 +72,8 @@ def changes_since(round: Round, tally: Tally) -> list[str]:
         on = np.isin(held.center_ids, list(centers))
         written |= set(held.part_ids[np.unique(held.operations.parent[on])].tolist())
     written &= set(matters.tolist())
-    basis = Basis(round.first_day)
-    now = with_items(load_parts(reached(list(written), basis.as_of, False), basis), items_of(round))
+    basis = Basis(the_round.first_day)
+    now = with_items(load_parts(reached(list(written), basis.as_of, False), basis), items_of(the_round))
     return said + _differences(held, now, sorted(written))
 
 

@@ -48,12 +48,12 @@ class Tallied:
     unpriced: list[str]
 
 
-def loaded_for(round: Round) -> Loaded:
+def loaded_for(the_round: Round) -> Loaded:
     """The inputs of the parts that a round may be for, as they stand, without what it proposes."""
-    if round.scope != "chosen":
-        return load_catalogue(round.first_day)
-    ids = reached(list(round.chosen.values_list("pk", flat=True)), round.first_day, False)
-    return load_parts(ids, Basis(round.first_day))
+    if the_round.scope != "chosen":
+        return load_catalogue(the_round.first_day)
+    ids = reached(list(the_round.chosen.values_list("pk", flat=True)), the_round.first_day, False)
+    return load_parts(ids, Basis(the_round.first_day))
 
 
 def _upwards(s: Structure, marked: np.ndarray) -> np.ndarray:
@@ -87,28 +87,28 @@ def _touched(loaded: Loaded, s: Structure, items: list[Item]) -> np.ndarray:
     return _upwards(s, marked)
 
 
-def tally_round(round: Round, say: Callable[[str, int], None]) -> Tallied:
+def tally_round(the_round: Round, say: Callable[[str, int], None]) -> Tallied:
     """Everything a round comes to; writes nothing.
 
     Raises TallyError where a sheet cannot be costed at all, nothing is in the round, or its day is not after a standard.
     """
     say("reading all inputs", 1)
-    plain = loaded_for(round)
-    items = items_of(round)
+    plain = loaded_for(the_round)
+    items = items_of(the_round)
     loaded = with_items(plain, items)
     say(f"rolling up {len(loaded.lines):,} lines", 2)
-    s = build_structure(loaded.parts, loaded.lines, loaded.operations, round.first_day)
+    s = build_structure(loaded.parts, loaded.lines, loaded.operations, the_round.first_day)
     parts = loaded.parts
     unsheeted = TAKES_SHEET[parts.kind] & np.isnan(parts.batch) & np.isnan(parts.given_cost)
     unpriced = HAS_PRICE[parts.kind] & np.isnan(parts.unit_cost) & np.isnan(parts.given_cost)
-    if round.scope == "chosen":
-        wanted = np.isin(loaded.part_ids, list(round.chosen.values_list("pk", flat=True)))
+    if the_round.scope == "chosen":
+        wanted = np.isin(loaded.part_ids, list(the_round.chosen.values_list("pk", flat=True)))
     else:
-        wanted = np.ones(len(parts), dtype=bool) if round.scope == "all" else _touched(loaded, s, items)
+        wanted = np.ones(len(parts), dtype=bool) if the_round.scope == "all" else _touched(loaded, s, items)
     # A phantom is not costed on its own.
     wanted &= IS_ITSELF[parts.kind]
     newest = read_standards(None)
-    fixed = _outside(loaded, wanted, read_standards(round.first_day))
+    fixed = _outside(loaded, wanted, read_standards(the_round.first_day))
     rests = unsheeted.copy()
     if fixed is not None:
         rests[fixed.rows] = False
@@ -119,7 +119,7 @@ def tally_round(round: Round, say: Callable[[str, int], None]) -> Tallied:
     no_price = [parts.numbers[i] for i in np.flatnonzero(unpriced & (wanted | used))[:_NAMED].tolist()]
     rows = np.flatnonzero(wanted & ~lacks & ~unpriced)
     if not rows.size:
-        raise TallyError(_nothing(round, lacking))
+        raise TallyError(_nothing(the_round, lacking))
     lots = standard_lots(s)
     costs = roll_up(s, lots, fixed)
     new = Costing(s, lots, loaded.part_ids, fixed)
@@ -130,7 +130,7 @@ def tally_round(round: Round, say: Callable[[str, int], None]) -> Tallied:
     at = np.searchsorted(newest.part, part)
     at = np.where(at < len(newest.part), at, 0)
     stands = newest.part[at] == part if len(newest.part) else np.zeros(len(part), dtype=bool)
-    _refuse_earlier(round, loaded, part[stands], newest.first_day[at[stands]])
+    _refuse_earlier(the_round, loaded, part[stands], newest.first_day[at[stands]])
     before, before_elements = np.zeros(len(rows), dtype=np.int64), np.zeros_like(elements)
     before[stands], before_elements[stands] = newest.unit[at[stands]], newest.elements[at[stands]]
     found = np.full((len(rows), len(CAUSES)), np.nan)
@@ -170,17 +170,17 @@ def _outside(loaded: Loaded, wanted: np.ndarray, standards: Standards) -> Fixed 
     return standards.fixed(rows[at], at) if at.size else None
 
 
-def _nothing(round: Round, lacking: list[str]) -> str:
+def _nothing(the_round: Round, lacking: list[str]) -> str:
     if lacking:
-        return f"Nothing in {round.name} can be costed: no released sheet is in force for {', '.join(lacking[:5])}, or below it."
-    if round.scope == "touched":
-        return f"{round.name} proposes nothing that reaches a part; propose an input, or choose its parts."
-    return f"There is no part in {round.name}; choose its parts."
+        return f"Nothing in {the_round.name} can be costed: no released sheet is in force for {', '.join(lacking[:5])}, or below it."
+    if the_round.scope == "touched":
+        return f"{the_round.name} proposes nothing that reaches a part; propose an input, or choose its parts."
+    return f"There is no part in {the_round.name}; choose its parts."
 
 
-def _refuse_earlier(round: Round, loaded: Loaded, parts: np.ndarray, first_day: np.ndarray) -> None:
+def _refuse_earlier(the_round: Round, loaded: Loaded, parts: np.ndarray, first_day: np.ndarray) -> None:
     """A part's standards follow one another: none is accepted for a day on which, or before which, there is one."""
-    late = np.flatnonzero(first_day >= round.first_day.toordinal())
+    late = np.flatnonzero(first_day >= the_round.first_day.toordinal())
     if not late.size:
         return
     named = [
@@ -188,7 +188,7 @@ def _refuse_earlier(round: Round, loaded: Loaded, parts: np.ndarray, first_day: 
         for i in late[:3].tolist()
     ]
     raise TallyError(
-        f"{round.name} holds from {round.first_day.isoformat()}, and standards were accepted from that day on or later: "
+        f"{the_round.name} holds from {the_round.first_day.isoformat()}, and standards were accepted from that day on or later: "
         f"{', '.join(named)}{' and more' if late.size > 3 else ''}. Give the round a later day."
     )
 
@@ -200,11 +200,11 @@ def costing_kept(round_id: int) -> Costing:
     return Costing(s, standard_lots(s), loaded.part_ids, fixed)
 
 
-def keep(round: Round, tallied: Tallied, mark: dict, last_standard: int, by: str) -> Tally:
+def keep(the_round: Round, tallied: Tallied, mark: dict, last_standard: int, by: str) -> Tally:
     """Put a tally in the place of the round's last one; to be called in a transaction."""
-    Tally.objects.filter(round=round).delete()
+    Tally.objects.filter(round=the_round).delete()
     tally = Tally.objects.create(
-        round=round, round_version=round.version, mark=mark, elements=list(ELEMENTS), causes=list(CAUSES), last_standard=last_standard, tallied_by=by,
+        round=the_round, round_version=the_round.version, mark=mark, elements=list(ELEMENTS), causes=list(CAUSES), parts=len(tallied.part), last_standard=last_standard, tallied_by=by,
         lacking=tallied.lacking, unpriced=tallied.unpriced,
     )  # fmt: skip
     names = ("part_id", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes")

@@ -80,6 +80,8 @@ class Tally(models.Model):
     # What its rows, and the standards made of them, are kept over: the names of the elements and the causes.
     elements = ArrayField(models.CharField(max_length=30))
     causes = ArrayField(models.CharField(max_length=30))
+    # How many parts it is of.
+    parts = models.IntegerField(default=0)
     tallied_by = models.CharField(max_length=150)
     tallied_at = models.DateTimeField(auto_now_add=True)
     # Parts that cannot be costed because a sheet is missing, and bought ones without a price, by number.

@@ -40,24 +40,26 @@ def ask_to_accept(user: Any, round_id: int, version: int) -> None:
     """
     require(user, "standards")
     with transaction.atomic():
-        round = open_round_for(round_id)
-        refuse_stale(round, version)
-        job = begin(round, "accepting", str(user))
+        the_round = open_round_for(round_id)
+        refuse_stale(the_round, version)
+        job = begin(the_round, "accepting", str(user))
     run_accept.enqueue(round_id, job.pk, user.pk, version)
 
 
-def refuse_stale(round: Round, version: int) -> Tally:
+def refuse_stale(the_round: Round, version: int) -> Tally:
     """The tally that may be accepted. Raises TallyError where there is none, or inputs have changed since."""
-    tally = Tally.objects.filter(round=round).first()
+    tally = Tally.objects.filter(round=the_round).first()
     if tally is None:
-        raise TallyError(f"{round.name} has not been tallied yet; tally it, look at what it comes to, then accept it.")
-    if version != round.version:
-        raise TallyError(f"{round.name} was changed by somebody else meanwhile; look at it again, then accept it.")
-    changed = changes_since(round, tally)
+        raise TallyError(
+            f"{the_round.name} has not been tallied yet; tally it, look at what it comes to, then accept it."
+        )
+    if version != the_round.version:
+        raise TallyError(f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it.")
+    changed = changes_since(the_round, tally)
     if changed:
         more = f" and {len(changed) - 3} more" if len(changed) > 3 else ""
         raise TallyError(
-            f"Changed since {round.name} was tallied: {'; '.join(changed[:3])}{more}. Tally it again, then accept it."
+            f"Changed since {the_round.name} was tallied: {'; '.join(changed[:3])}{more}. Tally it again, then accept it."
         )
     return tally
 
@@ -74,33 +76,36 @@ def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
             with connection.cursor() as cursor:
                 cursor.execute("SELECT pg_advisory_xact_lock(%s)", [_LOCK])
             # Not the round's own row yet: whoever looks at it shall see how far this is.
-            round = Round.objects.get(pk=round_id)
-            tally = refuse_stale(round, version)
-            _refuse_taken_days(round, tally)
-            values: dict[str, Any] = {"round": round_id, "tally": tally.pk, "day": round.first_day}
+            the_round = Round.objects.get(pk=round_id)
+            tally = refuse_stale(the_round, version)
+            _refuse_taken_days(the_round, tally)
+            values: dict[str, Any] = {"round": round_id, "tally": tally.pk, "day": the_round.first_day}
             with connection.cursor() as cursor:
                 cursor.execute(_STANDARDS_SQL, values)
                 cursor.execute(_REVALUE_SQL, values)
                 revalued = cursor.rowcount
-            round = open_round_for(round_id)
-            if round.version != version:
+            the_round = open_round_for(round_id)
+            if the_round.version != version:
                 raise TallyError(
-                    f"{round.name} was changed by somebody else meanwhile; look at it again, then accept it."
+                    f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it."
                 )
-            round.status, round.closed_by, round.closed_at = "accepted", str(user), now()
-            round._history_user, round._change_reason = user, f"accepted; stock of {revalued:,} parts valued anew"
-            round.save()
+            the_round.status, the_round.closed_by, the_round.closed_at = "accepted", str(user), now()
+            the_round._history_user, the_round._change_reason = (
+                user,
+                f"accepted; stock of {revalued:,} parts valued anew",
+            )
+            the_round.save()
 
     carry_out(job_id, work)
 
 
-def _refuse_taken_days(round: Round, tally: Tally) -> None:
-    taken = Standard.objects.filter(part__in=tally.rows.values("part"), first_day__gte=round.first_day).select_related(
-        "part"
-    )
+def _refuse_taken_days(the_round: Round, tally: Tally) -> None:
+    taken = Standard.objects.filter(
+        part__in=tally.rows.values("part"), first_day__gte=the_round.first_day
+    ).select_related("part")
     first = taken.order_by("part__number").first()
     if first is not None:
         raise TallyError(
-            f"{first.part.number} has a standard from {first.first_day.isoformat()} on, and {round.name} holds from "
-            f"{round.first_day.isoformat()}; give it a later day and tally it again."
+            f"{first.part.number} has a standard from {first.first_day.isoformat()} on, and {the_round.name} holds from "
+            f"{the_round.first_day.isoformat()}; give it a later day and tally it again."
         )

@@ -17,11 +17,11 @@ def drop_round(user: Any, round_id: int) -> Round:
     """Close an open round without any effect; what it proposed and its last tally stay to be looked at."""
     require(user, "rounds")
     with transaction.atomic():
-        round = open_round_for(round_id)
+        the_round = open_round_for(round_id)
         # Refused while a worker is at it; what still waits for one finds that its job is gone.
-        begin(round, "dropping", str(user))
-        let_go(KIND, round.pk)
-        round.status, round.closed_by, round.closed_at = "dropped", str(user), now()
-        round._history_user, round._change_reason = user, "dropped"
-        round.save()
-        return round
+        begin(the_round, "dropping", str(user))
+        let_go(KIND, the_round.pk)
+        the_round.status, the_round.closed_by, the_round.closed_at = "dropped", str(user), now()
+        the_round._history_user, the_round._change_reason = user, "dropped"
+        the_round.save()
+        return the_round

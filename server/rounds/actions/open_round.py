@@ -31,41 +31,41 @@ def change_round(user: Any, round_id: int, fields: dict[str, Any]) -> Round:
         return _save(user, open_round_for(round_id), fields, "changed")
 
 
-def _save(user: Any, round: Round, fields: dict[str, Any], what: str) -> Round:
+def _save(user: Any, the_round: Round, fields: dict[str, Any], what: str) -> Round:
     problems: list[Problem] = []
-    name = str(fields.get("name", round.name)).strip()
+    name = str(fields.get("name", the_round.name)).strip()
     if not 0 < len(name) <= 80:
         problems.append(Problem("name", "a round has a name of 1 to 80 characters"))
     try:
-        day = date.fromisoformat(str(fields.get("first_day") or round.first_day))
+        day = date.fromisoformat(str(fields.get("first_day") or the_round.first_day))
     except ValueError:
         day = date.min
     if not date(2000, 1, 1) <= day < date(2100, 1, 1):
         problems.append(Problem("first_day", "say the day from which its standards hold, like 2027-01-01"))
-    scope = fields.get("scope", round.scope)
+    scope = fields.get("scope", the_round.scope)
     if scope not in SCOPES:
         problems.append(Problem("scope", f"a round is of {', '.join(SCOPES)}, not {str(scope)[:20]}"))
     chosen = _chosen(fields.get("chosen"), problems)
     if problems:
         raise ProblemsError(problems)
-    round.name, round.first_day, round.scope = name, day, scope
-    round.note = str(fields.get("note", round.note))[:2000]
-    round.version += 1
-    round._history_user, round._change_reason = user, what
+    the_round.name, the_round.first_day, the_round.scope = name, day, scope
+    the_round.note = str(fields.get("note", the_round.note))[:2000]
+    the_round.version += 1
+    the_round._history_user, the_round._change_reason = user, what
     try:
         with transaction.atomic():
-            round.save()
+            the_round.save()
             if chosen is not None:
-                round.chosen.set(chosen)
+                the_round.chosen.set(chosen)
     except IntegrityError:
         raise ProblemsError([Problem("name", f"there is a round {name} already")]) from None
-    if round.scope == "chosen":
-        outside = _outside(round)
+    if the_round.scope == "chosen":
+        outside = _outside(the_round)
         if outside:
             raise ProblemsError(
                 [Problem("chosen", f"{', '.join(outside)}: it proposes inputs of parts that are not among them")]
             )
-    return round
+    return the_round
 
 
 def _chosen(numbers: Sequence[str] | None, problems: list[Problem]) -> list[Part] | None:
@@ -85,7 +85,7 @@ def _chosen(numbers: Sequence[str] | None, problems: list[Problem]) -> list[Part
     return list(found.values())
 
 
-def _outside(round: Round) -> list[str]:
+def _outside(the_round: Round) -> list[str]:
     """Parts whose inputs a round proposes though they are not among those chosen."""
-    proposed = Proposal.objects.filter(round=round).exclude(part=None).exclude(part__in=round.chosen.all())
+    proposed = Proposal.objects.filter(round=the_round).exclude(part=None).exclude(part__in=the_round.chosen.all())
     return list(proposed.values_list("part__number", flat=True).distinct()[:5])

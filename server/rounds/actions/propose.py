@@ -67,10 +67,10 @@ def propose(user: Any, round_id: int, items: Sequence[dict[str, Any]], source: s
     if not 0 < len(items) <= _MOST_BY_HAND:
         raise TallyError(f"Propose 1 to {_MOST_BY_HAND:,} inputs at a time; bring more in as a list.")
     with transaction.atomic():
-        round = open_round_for(round_id)
+        the_round = open_round_for(round_id)
         found, problems = _read(items)
-        _keep(user, round, found, problems, source)
-        return round
+        _keep(user, the_round, found, problems, source)
+        return the_round
 
 
 def _read(items: Sequence[dict[str, Any]]) -> tuple[list[Proposal], list[Problem]]:
@@ -137,26 +137,26 @@ def _refuse_wrong_kind(table: str, field: str, row: Any) -> None:
         )
 
 
-def _keep(user: Any, round: Round, found: list[Proposal], problems: list[Problem], source: str) -> None:
+def _keep(user: Any, the_round: Round, found: list[Proposal], problems: list[Problem], source: str) -> None:
     """Write proposals and count the round on; nothing at all when something is wrong."""
-    if round.scope == "chosen":
-        inside = set(round.chosen.values_list("pk", flat=True))
+    if the_round.scope == "chosen":
+        inside = set(the_round.chosen.values_list("pk", flat=True))
         for number in sorted({p.part.number for p in found if p.part is not None and p.part_id not in inside}):
-            problems.append(Problem(number, f"{number} is not among the parts of {round.name}; choose it too"))
+            problems.append(Problem(number, f"{number} is not among the parts of {the_round.name}; choose it too"))
     if not found and not problems:
         problems.append(Problem("", "nothing is proposed"))
     if problems:
         raise ProblemsError(problems[:200])
     once = {(p.table, p.key, p.field): p for p in found}
     for proposal in once.values():
-        proposal.round, proposal.source, proposal.proposed_by = round, source, str(user)
+        proposal.round, proposal.source, proposal.proposed_by = the_round, source, str(user)
     Proposal.objects.bulk_create(
         once.values(), batch_size=2000, update_conflicts=True, unique_fields=["round", "table", "key", "field"],
         update_fields=["value", "source", "reason", "proposed_by", "proposed_at"],
     )  # fmt: skip
-    round.version += 1
-    round._history_user, round._change_reason = user, f"proposed {len(once):,} inputs, {source}"
-    round.save()
+    the_round.version += 1
+    the_round._history_user, the_round._change_reason = user, f"proposed {len(once):,} inputs, {source}"
+    the_round.save()
 
 
 def propose_percent(
@@ -180,7 +180,7 @@ def propose_percent(
         raise ProblemsError([Problem("field", "choose what the percentage is of")])
     source = f"{share.normalize():+f} % over {selection.words()}"
     with transaction.atomic():
-        round = open_round_for(round_id)
+        the_round = open_round_for(round_id)
         own = OWN.get(field, field)
         rows = list(_selected(table, selection).exclude(**{own: None}).exclude(**{own: 0}))
         if table == "operation":
@@ -208,8 +208,8 @@ def propose_percent(
                 )
                 continue
             found.append(Proposal(table=table, key=str(row.pk), field=field, part=part, value=value, reason=source))
-        _keep(user, round, found, problems, source)
-        return round, len(found)
+        _keep(user, the_round, found, problems, source)
+        return the_round, len(found)
 
 
 def round_to(value: Decimal) -> Decimal:
@@ -256,11 +256,11 @@ def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[Cell]], sourc
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
     items, unread = _items(listed, table, fields)
     with transaction.atomic():
-        round = open_round_for(round_id)
+        the_round = open_round_for(round_id)
         found, problems = _read(items)
         problems = sorted([*unread, *problems], key=lambda p: int(p.place.removeprefix("row ")))
-        _keep(user, round, found, [Problem(p.place, f"{p.place}: {p.message}") for p in problems], source)
-        return round, len(found)
+        _keep(user, the_round, found, [Problem(p.place, f"{p.place}: {p.message}") for p in problems], source)
+        return the_round, len(found)
 
 
 def _items(listed: TitledList, table: str, fields: list[str]) -> tuple[list[dict[str, Any]], list[Problem]]:
@@ -285,11 +285,11 @@ def withdraw(user: Any, round_id: int, keys: Sequence[int]) -> Round:
     """Take proposals back by their keys; all of them when none is named."""
     require(user, "rounds")
     with transaction.atomic():
-        round = open_round_for(round_id)
-        rows = Proposal.objects.filter(round=round)
+        the_round = open_round_for(round_id)
+        rows = Proposal.objects.filter(round=the_round)
         gone, _ = (rows.filter(pk__in=keys) if keys else rows).delete()
         if gone:
-            round.version += 1
-            round._history_user, round._change_reason = user, f"took back {gone:,} proposals"
-            round.save()
-        return round
+            the_round.version += 1
+            the_round._history_user, the_round._change_reason = user, f"took back {gone:,} proposals"
+            the_round.save()
+        return the_round

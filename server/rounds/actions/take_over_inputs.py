@@ -30,14 +30,14 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
     require(user, "parts")
     require(user, "work centers")
     with transaction.atomic():
-        round = Round.objects.select_for_update().filter(pk=round_id).first()
-        if round is None or round.status != "accepted":
+        the_round = Round.objects.select_for_update().filter(pk=round_id).first()
+        if the_round is None or the_round.status != "accepted":
             raise ProblemsError([Problem("", "only what an accepted round proposed becomes the inputs")])
         parts: dict[str, dict[str, str]] = defaultdict(dict)
         versions: dict[str, int] = {}
         centers: dict[str, dict[str, Any]] = defaultdict(dict)
         left = 0
-        for p in Proposal.objects.filter(round=round).select_related("part"):
+        for p in Proposal.objects.filter(round=the_round).select_related("part"):
             if p.table == "part" and p.part is not None:
                 versions[p.part.number] = p.part.version
                 parts[p.part.number][p.field] = plain_decimal(p.value) or ""
@@ -50,18 +50,18 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
         rows = [{"number": number, "fields": fields, "version": versions[number]} for number, fields in parts.items()]
         changed = 0
         for at in range(0, len(rows), MOST):
-            changed += save_parts(user, rows[at : at + MOST], f"accepted with {round.name}")[1]
+            changed += save_parts(user, rows[at : at + MOST], f"accepted with {the_round.name}")[1]
         for center in WorkCenter.objects.filter(pk__in=centers):
-            _write_rates(user, center, centers[str(center.pk)], round)
-        round._history_user, round._change_reason = (
+            _write_rates(user, center, centers[str(center.pk)], the_round)
+        the_round._history_user, the_round._change_reason = (
             user,
             f"{changed:,} parts and {len(centers):,} work centers took its inputs",
         )
-        round.save()
+        the_round.save()
         return {"parts": changed, "centers": len(centers), "left": left}
 
 
-def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], round: Round) -> None:
+def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], the_round: Round) -> None:
     """Rates as a change from the round's day on; what is no rate at once."""
     record = work_center_record(center)
     plain: list[dict[str, Any]] = [
@@ -69,7 +69,7 @@ def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], round: R
         | {name: plain_decimal(getattr(change, name)) for name in RATES if getattr(change, name) is not None}
         for change in record.rates
     ]
-    day = round.first_day.isoformat()
+    day = the_round.first_day.isoformat()
     rates: dict[str, Any] = {
         name: plain_decimal(value) for name, value in fields.items() if name in RATES and value is not None
     }

@@ -30,11 +30,11 @@ def run_tally(round_id: int, job_id: int, by: str) -> None:
     """Tally; what it came to takes the place of the last tally in one transaction, when all of it is there."""
 
     def work(tell: Tell) -> None:
-        round = Round.objects.get(pk=round_id)
+        the_round = Round.objects.get(pk=round_id)
         mark, last_standard = mark_histories()
-        tallied = tally_round(round, lambda words, step: tell(words, step, _STEPS))
+        tallied = tally_round(the_round, lambda words, step: tell(words, step, _STEPS))
         tell(f"keeping {len(tallied.part):,} parts", 4, _STEPS)
         with transaction.atomic():
-            keep(round, tallied, mark, last_standard, by)
+            keep(the_round, tallied, mark, last_standard, by)
 
     carry_out(job_id, work)

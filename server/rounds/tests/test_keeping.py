@@ -77,9 +77,9 @@ class Copied(TestCase):
     def test_rows_read_back_through_the_models_as_they_were_copied(self) -> None:
         load(rod_and_tube())
         user = person("accountant")
-        round = Round.objects.create(name="R", first_day=localdate(), opened_by=str(user))
+        the_round = Round.objects.create(name="R", first_day=localdate(), opened_by=str(user))
         tally = Tally.objects.create(
-            round=round,
+            round=the_round,
             round_version=1,
             mark={},
             last_standard=0,

@@ -27,13 +27,13 @@ class RoundFiles(TestCase):
         self.key = self.opened("Spring", localdate())
 
     def opened(self, name: str, day) -> int:
-        _, round = self.api.post("/rounds", {"name": name, "first_day": day.isoformat(), "scope": "all"})
-        self.api.post(f"/rounds/{round['id']}/proposals", {"items": [
+        _, the_round = self.api.post("/rounds", {"name": name, "first_day": day.isoformat(), "scope": "all"})
+        self.api.post(f"/rounds/{the_round['id']}/proposals", {"items": [
             {"table": "part", "key": "ROD", "field": "unit_cost", "value": "3.3", "reason": "quoted"},
             {"table": "work_center", "key": "LATHE", "field": "labor_rate", "value": "44"},
         ]})  # fmt: skip
-        self.api.post(f"/rounds/{round['id']}/tally", {})
-        return round["id"]
+        self.api.post(f"/rounds/{the_round['id']}/tally", {})
+        return the_round["id"]
 
     def get(self, shape: str) -> bytes:
         status, body = self.api.get(f"/rounds/{self.key}/export/{shape}")

@@ -27,18 +27,18 @@ class Rounds(TestCase):
         self.engineer, self.accountant = Api("engineer"), Api("accountant")
 
     def opened(self, name: str = "Metal up", day=TODAY, **more) -> int:
-        status, round = self.engineer.post("/rounds", {"name": name, "first_day": day.isoformat(), **more})
-        self.assertEqual(status, 200, round)
-        return round["id"]
+        status, the_round = self.engineer.post("/rounds", {"name": name, "first_day": day.isoformat(), **more})
+        self.assertEqual(status, 200, the_round)
+        return the_round["id"]
 
     def propose(self, key: int, *items: tuple) -> tuple[int, dict]:
         listed = [dict(zip(("table", "key", "field", "value", "reason"), item, strict=False)) for item in items]
         return self.engineer.post(f"/rounds/{key}/proposals", {"items": listed})
 
     def tallied(self, key: int) -> dict:
-        status, round = self.engineer.post(f"/rounds/{key}/tally", {})
-        self.assertEqual((status, round.get("failed")), (200, ""), round)
-        return round
+        status, the_round = self.engineer.post(f"/rounds/{key}/tally", {})
+        self.assertEqual((status, the_round.get("failed")), (200, ""), the_round)
+        return the_round
 
     def accept(self, key: int, api: Api | None = None) -> tuple[int, dict]:
         version = Round.objects.get(pk=key).version
@@ -51,8 +51,8 @@ class Rounds(TestCase):
         """A round over everything, accepted."""
         key = self.opened(name, day, scope="all")
         self.tallied(key)
-        status, round = self.accept(key)
-        self.assertEqual((status, round["status"], round["failed"]), (200, "accepted", ""))
+        status, the_round = self.accept(key)
+        self.assertEqual((status, the_round["status"], the_round["failed"]), (200, "accepted", ""))
         return key
 
     def test_from_a_percentage_to_standards_stock_and_history(self) -> None:
@@ -83,14 +83,23 @@ class Rounds(TestCase):
         status, refused = self.accept(key, self.engineer)
         self.assertEqual(status, 403)
         self.assertIn("accountant", refused["message"])
-        status, round = self.accept(key)
-        self.assertEqual((status, round["status"], round["closed_by"]), (200, "accepted", "accountant"))
+        status, the_round = self.accept(key)
+        self.assertEqual((status, the_round["status"], the_round["closed_by"]), (200, "accepted", "accountant"))
         stock = Revaluation.objects.get(round=key)
         self.assertEqual((stock.part.number, stock.on_hand, stock.after - stock.before), ("RT-1", 7, 624_000))
         _, history = self.engineer.get("/costing/standards", number="RT-1")
         self.assertEqual([h["name"] for h in history], ["First", "Metal up"])
         self.assertAlmostEqual(history[1]["stock_moved"], 7 * 0.624, places=9)
         self.assertIn("stock of 1 parts valued anew", Round.objects.get(pk=key).history.first().history_change_reason)
+        status, listed = self.engineer.get("/rounds")
+        self.assertEqual(status, 200)
+        self.assertEqual(
+            [(r["name"], r["status"], r["proposals"], r["parts"]) for r in listed],
+            [
+                ("Metal up", "accepted", 1, 3),
+                ("First", "accepted", 0, TallyRow.objects.filter(tally__round=first).count()),
+            ],
+        )
 
     def test_what_it_cost_on_a_day_and_the_prices_of_the_basis(self) -> None:
         self.accepted()
@@ -281,12 +290,12 @@ class Rounds(TestCase):
         key = self.opened()
         self.propose(key, ("part", "ROD", "unit_cost", "4"))
         self.tallied(key)
-        status, round = self.engineer.post(f"/rounds/{key}/drop", {})
-        self.assertEqual((status, round["status"]), (200, "dropped"))
+        status, the_round = self.engineer.post(f"/rounds/{key}/drop", {})
+        self.assertEqual((status, the_round["status"]), (200, "dropped"))
         self.assertEqual((Standard.objects.count(), Part.objects.get(number="ROD").unit_cost), (0, 3))
         for path, body in (
             ("tally", {}),
-            ("accept", {"version": round["version"]}),
+            ("accept", {"version": the_round["version"]}),
             ("change", {"name": "x"}),
             ("proposals", {"items": [{"table": "part", "key": "ROD", "field": "unit_cost", "value": "1"}]}),
         ):

@@ -179,9 +179,9 @@ class Hostile(TestCase):
         sheet_of("RT-1").__class__.objects.update(status="released")
         line, step = self.sheet.lines.first(), self.sheet.operations.first()
         assert line is not None and step is not None
-        status, round = self.api.post("/rounds", {"name": "Own", "first_day": "2026-12-01"})
-        self.assertEqual(status, 200, round)
-        at = f"/rounds/{round['id']}"
+        status, the_round = self.api.post("/rounds", {"name": "Own", "first_day": "2026-12-01"})
+        self.assertEqual(status, 200, the_round)
+        at = f"/rounds/{the_round['id']}"
         before = export_bundle()
         for junk in JUNK:
             for name in ("name", "first_day", "note", "scope", "chosen"):

@@ -267,7 +267,5 @@ export function useSheet(
     unsent,
     settleUnsent,
     saving: pending.length > 0,
-    canUndo: history.done.length > 0,
-    canRedo: history.undone.length > 0,
   };
 }
