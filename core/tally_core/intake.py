@@ -334,6 +334,7 @@ def propose_without_header(rows: Sequence[Sequence[Cell]], known: Collection[str
     found: dict[str, int] = {}
 
     def take(name: str, fits) -> None:
+        # Of columns that fit as well, the one further left.
         best = max((at for at in range(width) if at not in found.values() and columns[at]), key=fits, default=None)
         if best is not None and fits(best) > 0:
             found[name] = best
@@ -344,11 +345,10 @@ def propose_without_header(rows: Sequence[Sequence[Cell]], known: Collection[str
     def number(cell: str) -> bool:
         return bool(re.fullmatch(r"\d+([.,]\d+)?", cell))
 
-    # Of columns that fit as well, the one further left.
-    take("part", lambda at: share(at, lambda c: c.upper() in known) - at * 1e-6)
+    take("part", lambda at: share(at, lambda c: c.upper() in known))
     if "part" not in found:
-        take("part", lambda at: share(at, lambda c: check_number(c) is None and not number(c)) - at * 1e-6)
-    take("quantity", lambda at: share(at, number) - at * 1e-6)
-    take("unit", lambda at: share(at, lambda c: read_unit(c) and not number(c)) - 0.5 - at * 1e-6)
+        take("part", lambda at: share(at, lambda c: check_number(c) is None and not number(c)))
+    take("quantity", lambda at: share(at, number))
+    take("unit", lambda at: share(at, lambda c: read_unit(c) and not number(c)) - 0.5)
     take("description", lambda at: sum(map(len, columns[at])) / len(columns[at]) - 6)
     return found

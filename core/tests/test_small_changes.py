@@ -13,13 +13,14 @@ from tally_core.critical_path import earliest
 from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
 from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
-from tally_core.intake import read_rows
-from tally_core.leadtime import TimeTable, elapsed, lead_times, routing_times
+from tally_core.intake import designators, propose_without_header, read_rows
+from tally_core.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
 from tally_core.ordering import find_loop
 from tally_core.schedule import Step, schedule_forward
 from tally_core.structure import Structure, build_structure
 from tally_core.survey import survey
 from tally_core.tabulate import tabulate
+from tally_core.units import SYMBOLS
 
 DAY = date(2026, 6, 15)
 
@@ -82,6 +83,33 @@ class Times(unittest.TestCase):
         self.assertEqual(lead_times(s, times, standard_lots(s)).tolist(), [8.0, 5.0, 0.5])
         each, routing = routing_times(s, times, elapsed(s, times, standard_lots(s)))
         self.assertEqual((each.tolist(), routing.tolist()), ([1.0, 2.0], [3.0, 0.0, 0.0]))
+
+    def test_an_operation_that_follows_itself_follows_the_one_before(self) -> None:
+        definition = Definition(
+            work_centers=[WorkCenter("W")], parts=[Part("M", kind="made")],
+            sheets=[Sheet("M", status="released", operations=[Operation(10, "x", "W"), Operation(20, "y", "W")])],
+        )  # fmt: skip
+        s, _ = structured(definition)
+        before, after = order_of_work(s.operations, {1: [20, 99]})
+        self.assertEqual((before.tolist(), after.tolist()), ([0], [1]))
+
+    def test_an_overlap_at_half_the_hours_and_a_lot_below_one(self) -> None:
+        """0.5 in a lot, a quarter of it moved on: half of the run time. Open half the week, everything takes twice as long:
+        the second begins after a queue of 3 and half of 60 minutes, doubled, and takes 20, doubled; by hand 66 + 40 = 106."""
+        definition = Definition(
+            work_centers=[WorkCenter("W")], parts=[Part("M", kind="made", unit="m", costing_lot=D("0.5"))],
+            sheets=[Sheet("M", status="released", operations=[Operation(10, "x", "W", run_minutes=D(120)), Operation(20, "y", "W", run_minutes=D(20), run_basis="per_lot")])],
+        )  # fmt: skip
+        s, _ = structured(definition)
+        nothing = np.zeros(2)
+        times = TimeTable(
+            queue_minutes=np.array([3.0, 0.0]), wait_minutes=nothing, move_minutes=nothing, stations=np.ones(2), outside_days=nothing,
+            transfer_quantity=np.array([0.25, np.nan]), share=np.full(2, 0.5), before=np.array([0]), after=np.array([1]), lead_days=np.zeros(1),
+        )  # fmt: skip
+        spent = elapsed(s, times, standard_lots(s))
+        self.assertEqual((spent.lead.tolist(), spent.run.tolist()), ([33.0], [60.0, 20.0]))
+        # What the second works off last is all of it: it ends when the first has ended (63 doubled) and then 20, doubled.
+        self.assertAlmostEqual(lead_times(s, times, standard_lots(s))[0] * 1440, 126 + 40)
 
 
 class Causing(unittest.TestCase):
@@ -194,9 +222,39 @@ class Surveys(unittest.TestCase):
         found = survey(Definition(parts=[Part("M", kind="made"), Part("A")], sheets=[Sheet("M", lines=lines)]))
         self.assertEqual(found.counts.tolist(), [False, False, True, True])
         self.assertEqual(found.option.tolist(), [-1] * 4)
+        first = survey(
+            Definition(
+                parts=[Part("A", unit="kg"), Part("M", kind="made")],
+                sheets=[Sheet("M", lines=[Line(part="A", quantity=D(1)), Line(quantity=D(1))])],
+            )
+        )
+        self.assertEqual(
+            (first.counts.tolist(), SYMBOLS[first.line_unit[0]]),
+            ([True, False], "kg"),
+            "a component without a part counts nothing",
+        )
 
 
 class Lists(unittest.TestCase):
+    def test_ranges_up_to_what_anyone_places(self) -> None:
+        self.assertEqual(len(designators("R1-R5000")), 5000)
+        self.assertEqual(designators("R1-R5001"), ["R1-R5001"])
+
+    def test_short_rows_and_signs_that_do_not_belong(self) -> None:
+        rows = [["part", "qty", "scrap"], ["A", "1"], ["B", "5%", "5%"]]
+        found = read_rows(rows, 0, {"part": 0, "quantity": 1, "scrap_percent": 2}, "T", False)
+        self.assertEqual((found[0].problems, found[0].scrap_percent), ([], None))
+        self.assertEqual((len(found[1].problems), found[1].scrap_percent), (1, D(5)))
+
+    def test_a_single_row_is_a_line_and_short_words_are_no_description(self) -> None:
+        (alone,) = read_rows(
+            [["level", "part", "qty"], ["0", "A", "1"]], 0, {"level": 0, "part": 1, "quantity": 2}, "T", False
+        )
+        self.assertEqual((alone.is_top, alone.parent), (False, "T"))
+        self.assertEqual(
+            propose_without_header([["A-1", "2", "ab"], ["A-2", "3", "cd"]], {"A-1", "A-2"}), {"part": 0, "quantity": 1}
+        )
+
     def test_a_row_that_names_itself_as_its_parent(self) -> None:
         rows = [["parent", "part", "qty"], ["T", "A", "1"], ["A", "A", "2"], ["A", "B", "3"]]
         found = read_rows(rows, 0, {"parent": 0, "part": 1, "quantity": 2}, "T", False)
