@@ -12,6 +12,7 @@ from tally_core.checks import check
 from tally_core.cost import Fixed, roll_up, standard_lots
 from tally_core.critical_path import critical_path, earliest
 from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
 from tally_core.leadtime import TimeTable, elapsed, lead_times
 from tally_core.lot_curve import cost_at
@@ -229,7 +230,7 @@ class Causing(unittest.TestCase):
         standing = None
         if fixed:
             rows = np.array([numbers.index(n) for n in fixed])
-            unit = np.zeros((len(rows), 9))
+            unit = np.zeros((len(rows), len(ELEMENTS)))
             unit[:, 0] = list(fixed.values())
             standing = Fixed(rows, unit, unit * 0.5)
         return Costing(s, standard_lots(s), np.array([names[n] for n in numbers]), standing), numbers
@@ -403,7 +404,7 @@ class Costs(unittest.TestCase):
         self.assertEqual(tables["part"]["unit_cost"][[row["S"], row["A"], row["B"]]].tolist(), [0.0, 0.03, 0.05])
         line = next(i for i in range(len(s.lines)) if s.lines.child[i] == row["A"])
         self.assertEqual(tables["line"]["quantity"][line], 0.03)
-        fixed = Fixed(np.array([row["S"]]), np.full((1, 9), 1.0), np.zeros((1, 9)))
+        fixed = Fixed(np.array([row["S"]]), np.full((1, len(ELEMENTS)), 1.0), np.zeros((1, len(ELEMENTS))))
         standing = sensitivities(s, roll_up(s, standard_lots(s), fixed), row["M"], fixed=fixed).tables["part"]
         self.assertEqual(
             (standing["standard"][row["S"]], standing["unit_cost"][row["B"]], standing["unit_cost"][row["S"]]),

@@ -44,6 +44,10 @@ __all__ = [
 ]
 
 
+#: What is said where rows do not fit together: somebody took a part away between two looks.
+_CHANGED = "Sheets were changed while they were read; ask once more."
+
+
 def part_named(number: str) -> Part:
     """A part by its number. Raises TallyError when there is none."""
     part = Part.objects.filter(number=number).first()
@@ -95,6 +99,8 @@ def _load(
     # Ascending by sheet, for the lines to find their part.
     sheets, made_by, batches = _sheets_in_force(None if everything else made, day, drafts, sheet)
     part_row = np.searchsorted(ids, made_by).astype(np.int32)
+    if len(made_by) and not (len(ids) and (ids.take(part_row, mode="clip") == made_by).all()):
+        raise TallyError(_CHANGED)
     batch = np.full(len(ids), np.nan)
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
@@ -209,7 +215,7 @@ def _read_lines(
     taken = rows["child"].astype(np.int64)
     child = np.where(taken >= 0, np.searchsorted(part_ids, taken), -1).astype(np.int32)
     if (part_ids.take(child, mode="clip")[taken >= 0] != taken[taken >= 0]).any():
-        raise TallyError("Sheets were changed while they were read; ask once more.")
+        raise TallyError(_CHANGED)
     unit = rows["unit"].astype(np.int16)
     at = dict(zip(operation_ids.tolist(), range(len(operation_ids)), strict=True))
     lines = LineTable(

@@ -3,6 +3,7 @@ import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import type { OperationRow, SheetView } from "../lib/api";
+import type { LINE_KINDS } from "../lib/declared";
 import { typed } from "../lib/number";
 import { asNote, doneAt, OUTSIDE } from "./edits";
 import type { BandRow, Line, LineRowOnScreen } from "./model";
@@ -19,16 +20,18 @@ interface Spec {
   choices?: [string, string][];
 }
 
+const LINE_WORDS: Record<keyof typeof LINE_KINDS, string> = {
+  component: "a component",
+  byproduct: "a by-product, given back",
+  text: "a note",
+};
+
 const LINE: Spec[] = [
   {
     name: "kind",
     label: "This line is",
     kind: "choice",
-    choices: [
-      ["component", "a component"],
-      ["byproduct", "a by-product, given back"],
-      ["text", "a note"],
-    ],
+    choices: Object.entries(LINE_WORDS),
   },
   { name: "text", label: "Note", kind: "text" },
   {

@@ -16,6 +16,7 @@ import { SeverityMark } from "../findings/SeverityMark";
 import type { FindingOut } from "../findings/useFindings";
 import { KindMark } from "../kit/KindMark";
 import type { SheetView, WorkCenterOut } from "../lib/api";
+import { LINE_KINDS } from "../lib/declared";
 import { money, quantity } from "../lib/number";
 import { CellEditor, type Leave } from "./CellEditor";
 import { CenterEditor } from "./CenterEditor";
@@ -496,7 +497,7 @@ function LineCell({
     case "kind":
       return (
         <KindMark
-          kind={line.kind === "component" ? (part?.kind ?? "") : line.kind === "byproduct" ? "by-product" : "text"}
+          kind={line.kind === "component" ? (part?.kind ?? "") : LINE_KINDS[line.kind].word}
           note={line.kind === "component" ? usageText(row) || undefined : undefined}
         />
       );

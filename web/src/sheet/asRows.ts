@@ -1,4 +1,5 @@
 import type { TableIn } from "../lib/api";
+import { LINE_KINDS } from "../lib/declared";
 import { type Column, lossText, optionText, usageText } from "./columns";
 import type { LineRowOnScreen, Row } from "./model";
 
@@ -12,7 +13,7 @@ const CELLS: Record<string, (row: LineRowOnScreen) => Cell> = {
   item: (r) => r.line.item,
   part: (r) => r.line.typedPart ?? r.part?.number ?? null,
   description: (r) => (r.line.kind === "text" ? r.line.text : (r.part?.description ?? null)),
-  kind: (r) => (r.line.kind === "component" ? (r.part?.kind ?? null) : r.line.kind),
+  kind: (r) => (r.line.kind === "component" ? (r.part?.kind ?? null) : LINE_KINDS[r.line.kind].word),
   quantity: (r) => figure(r.line.quantity),
   unit: (r) => (r.line.kind === "text" ? null : r.line.unit || (r.part?.unit ?? null)),
   loss: (r) => lossText(r) || null,

@@ -8,7 +8,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from tally_core.causes import CAUSES
 from tally_core.elements import ELEMENT, ELEMENTS
 from tally_core.facts import word_of
-from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KIND, RUN_BASES, STATUSES
+from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KIND, LISTS, PART_KIND, RUN_BASES, STATUSES
 from tally_core.overlay import INPUTS
 from tally_core.units import SYMBOLS
 
@@ -30,7 +30,10 @@ def declared() -> dict[str, Any]:
             }
             for name, kind in PART_KIND.items()
         },
-        "LINE_KINDS": LINE_KINDS,
+        "LINE_KINDS": {
+            name: {"word": kind.word, "namesPart": kind.names_part, "givesBack": kind.gives_back}
+            for name, kind in LINE_KIND.items()
+        },
         "LIFECYCLES": LIFECYCLES,
         "STATUSES": STATUSES,
         "RUN_BASES": RUN_BASES,
