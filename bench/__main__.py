@@ -13,6 +13,7 @@ from decimal import Decimal
 import django
 
 from bench.reading import reading_apart
+from bench.start_up import cost_from_outside
 
 DAY = date(2026, 11, 24)
 
@@ -562,6 +563,7 @@ def main() -> int:
         causes_against_roll_up(),
         tally_of_a_round_against_reading_and_copying(),
         memory_of_roll_up(),
+        cost_from_outside("B004000"),
     ]
     return 0 if all(held) else 1
 

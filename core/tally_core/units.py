@@ -1,56 +1,40 @@
 """Units of measure and the factors between them.
 
-The factors come from Pint, over a registry that holds only the units a bill of materials uses, in exact decimals
-(1 in = 25.4 mm, 1 lb = 0.45359237 kg, 1 US gal = 3.785411784 L: NIST SP 811, and Handbook 44 for the gallon).
+Factors are exact: 1 in = 25.4 mm, 1 lb = 0.45359237 kg (NIST SP 811), 1 US gal = 3.785411784 L, 1 oz = 28.349523125 g (NIST
+Handbook 44). A table of our own, since a package that parses units takes longer to load than a cost to compute; the tests hold it
+against that package.
 """
 
+from dataclasses import dataclass
 from decimal import Decimal
+from fractions import Fraction
 from functools import cache
 
 import numpy as np
-import pint
 
 from .errors import UnitError
 
 __all__ = ["FACTORS", "SYMBOLS", "code", "dimension", "factor", "is_count"]
 
-_DEFINITIONS = """
-ea = [count]
-pair = 2 * ea
-dozen = 12 * ea
-hundred = 100 * ea
-g = [mass]
-mg = 0.001 * g
-kg = 1000 * g
-t = 1000000 * g
-lb = 453.59237 * g
-oz = 28.349523125 * g
-m = [length]
-mm = 0.001 * m
-cm = 0.01 * m
-km = 1000 * m
-in = 0.0254 * m
-ft = 0.3048 * m
-m2 = m ** 2
-mm2 = 0.000001 * m2
-cm2 = 0.0001 * m2
-ft2 = 0.09290304 * m2
-m3 = m ** 3
-L = 0.001 * m3
-mL = 0.000001 * m3
-gal = 0.003785411784 * m3
-min = [time]
-s = min / 60
-h = 60 * min
-d = 1440 * min
-"""
 
-# Pint's parser takes none of its own prefixes here, so every symbol is one of these and nothing else.
-_registry: pint.UnitRegistry = pint.UnitRegistry(
-    None, non_int_type=Decimal, auto_reduce_dimensions=False, cache_folder=None
+@dataclass(frozen=True, slots=True)
+class _Unit:
+    measures: str  # in words
+    in_base: Fraction  # how many of the base unit of what it measures
+
+
+def _of(measures: str, **in_base: str) -> dict[str, _Unit]:
+    return {symbol: _Unit(measures, Fraction(text)) for symbol, text in in_base.items()}
+
+
+_UNITS = (
+    _of("a count", ea="1", pair="2", dozen="12", hundred="100")
+    | _of("a mass", g="1", mg="1/1000", kg="1000", t="1000000", lb="453.59237", oz="28.349523125")
+    | _of("a length", m="1", mm="1/1000", cm="1/100", km="1000", ft="0.3048", **{"in": "0.0254"})
+    | _of("an area", m2="1", mm2="1/1000000", cm2="1/10000", ft2="0.09290304")
+    | _of("a volume", m3="1", L="1/1000", mL="1/1000000", gal="0.003785411784")
+    | _of("a time", s="1", min="60", h="3600", d="86400")
 )
-for _line in _DEFINITIONS.strip().splitlines():
-    _registry.define(_line)
 
 #: Every unit symbol in the order in which it is offered, the more common first. The order is part of no stored format.
 SYMBOLS: tuple[str, ...] = (
@@ -58,15 +42,6 @@ SYMBOLS: tuple[str, ...] = (
     "L", "mL", "m3", "gal", "mg", "t", "lb", "oz", "h", "min", "s", "d",
 )  # fmt: skip
 _CODES = {symbol: index for index, symbol in enumerate(SYMBOLS)}
-
-_NAMES = {
-    "[count]": "a count",
-    "[mass]": "a mass",
-    "[length]": "a length",
-    "[length] ** 2": "an area",
-    "[length] ** 3": "a volume",
-    "[time]": "a time",
-}
 
 
 def code(symbol: str) -> int:
@@ -81,7 +56,6 @@ def code(symbol: str) -> int:
         raise UnitError(f"unit {symbol!r} is not known; use one of {', '.join(SYMBOLS)}") from None
 
 
-@cache
 def dimension(symbol: str) -> str:
     """What a unit measures, in words.
 
@@ -89,7 +63,7 @@ def dimension(symbol: str) -> str:
     'a volume'
     """
     code(symbol)
-    return _NAMES[str(_registry.get_dimensionality(symbol))]
+    return _UNITS[symbol].measures
 
 
 @cache
@@ -105,7 +79,8 @@ def factor(source: str, target: str) -> Decimal:
     code(source), code(target)
     if dimension(source) != dimension(target):
         raise UnitError(f"{source} is {dimension(source)} and {target} is {dimension(target)}; they do not convert")
-    return Decimal(_registry.convert(Decimal(1), source, target)).normalize()
+    exact = _UNITS[source].in_base / _UNITS[target].in_base
+    return (Decimal(exact.numerator) / Decimal(exact.denominator)).normalize()
 
 
 def is_count(symbol: str) -> bool:
@@ -122,7 +97,7 @@ def _factors() -> np.ndarray:
     for i, source in enumerate(SYMBOLS):
         for j, target in enumerate(SYMBOLS):
             if dimension(source) == dimension(target):
-                table[i, j] = float(factor(source, target))
+                table[i, j] = float(_UNITS[source].in_base / _UNITS[target].in_base)
     return table
 
 

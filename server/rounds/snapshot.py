@@ -131,8 +131,13 @@ def _as_now(column: Column, values: np.ndarray | None, words: list[str], rows: i
         return np.full(rows, column.absent, dtype=column.type)
     if not column.words or tuple(words) == column.words:
         return values.astype(column.type, copy=False)
-    codes = np.array([column.words.index(word) for word in words], dtype=column.type)
-    return codes[values]
+    place = {word: at for at, word in enumerate(column.words)}
+    strange = [words[code] for code in np.unique(values).tolist() if words[code] not in place]
+    if strange:
+        raise TallyError(
+            f"These inputs were kept with “{strange[0]}”, which this program does not know; open them with a newer one."
+        )
+    return np.array([place.get(word, 0) for word in words], dtype=column.type)[values]
 
 
 def _by_element(values: np.ndarray, names: list[str]) -> np.ndarray:

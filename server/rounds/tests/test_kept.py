@@ -68,6 +68,22 @@ class Inputs(SimpleTestCase):
         self.assertFalse(fixed.unit[:, 0].any())
         np.testing.assert_array_equal(fixed.unit[:, 1:], plain_fixed.unit)
 
+    def test_a_word_that_is_not_known_is_named_where_it_is_used(self) -> None:
+        columns = columns_of(PartTable)
+        known = tuple(word for word in columns["unit"].words if word not in self.then["units_of_measure"])
+        for words, used in ((known, True), (tuple(w for w in columns["unit"].words if w != "gal"), False)):
+            columns["unit"] = replace(columns["unit"], words=words)
+            with patch.object(
+                snapshot, "columns_of", lambda table: columns if table is PartTable else columns_of(table)
+            ):
+                if used:
+                    with self.assertRaisesRegex(TallyError, "which this program does not know"):
+                        unpack(self.kept)
+                else:
+                    self.assertEqual(
+                        [words[u] for u in unpack(self.kept)[0].parts.unit.tolist()], self.then["units_of_measure"]
+                    )
+
     def test_what_a_newer_program_kept_is_said_to_be_that(self) -> None:
         for content in (b"round-tally-inputs 2\nxyz", b"nonsense", b""):
             with self.assertRaisesRegex(TallyError, "this program opens formats up to 1"):

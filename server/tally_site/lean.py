@@ -1,0 +1,9 @@
+"""Settings of ``./tally cost`` and ``needs``: the apps whose models they read, and nothing of what serves; loading it is nearly all
+that such a command takes."""
+
+from tally_site.settings import *  # noqa: F403
+
+INSTALLED_APPS = [
+    "django.contrib.auth", "django.contrib.contenttypes", "simple_history", "definition", "standards",
+    "tally_site",
+]  # fmt: skip
