@@ -7,9 +7,9 @@ from decimal import Decimal as D
 import numpy as np
 from tally_core.calendars import Calendar, parse_shifts, work_by_week, work_from
 from tally_core.causes import CAUSES, Costing, causes
-from tally_core.compare import compare_sheets
+from tally_core.compare import compare_sheets, pair
 from tally_core.cost import Fixed, standard_lots
-from tally_core.critical_path import earliest
+from tally_core.critical_path import critical_path, earliest
 from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
 from tally_core.elements import ELEMENTS
 from tally_core.errors import TallyError
@@ -53,6 +53,11 @@ class Networks(unittest.TestCase):
         after = np.append(np.arange(1, 41), 40)
         with self.assertRaisesRegex(ValueError, "wait for one another"):
             earliest(np.zeros(41), before, after, np.ones(41))
+
+    def test_nothing_has_no_path(self) -> None:
+        nothing = np.zeros(0, dtype=np.int64)
+        end, path = critical_path(np.zeros(0), nothing, nothing)
+        self.assertEqual((end.tolist(), path), ([], []))
 
     def test_a_loop_is_found_behind_a_way_that_leads_into_it(self) -> None:
         self.assertIn(find_loop(3, np.array([1, 2, 0]), np.array([2, 1, 1])), ([1, 2, 1], [2, 1, 2]))
@@ -151,6 +156,29 @@ class Causing(unittest.TestCase):
         self.assertEqual(found[:, CAUSES.index("price")].tolist(), [1, 0, 1])
         self.assertEqual(np.abs(found).sum(), 2.0)
 
+    def test_a_part_that_is_gone_has_no_standard(self) -> None:
+        """M took A, B and X; A and B stand at 4 and 7 now instead of 3 and 5, and X is gone: 3 by price, the 11 of X by structure."""
+
+        def costing(with_x: bool) -> Costing:
+            parts = [Part("A", unit_cost=D(3)), Part("B", unit_cost=D(5)), Part("M", kind="made")]
+            lines = [Line(10, part="A", quantity=D(1)), Line(20, part="B", quantity=D(1))]
+            if with_x:
+                parts.append(Part("X", unit_cost=D(11)))
+                lines.append(Line(30, part="X", quantity=D(1)))
+            s, rows = structured(Definition(parts=parts, sheets=[Sheet("M", status="released", lines=lines)]))
+            fixed = None
+            if not with_x:
+                unit = np.zeros((2, len(ELEMENTS)))
+                unit[:, 0] = 4.0, 7.0
+                fixed = Fixed(np.array([0, 1]), unit, unit)
+            return Costing(s, standard_lots(s), np.arange(len(rows)), fixed)
+
+        found, before, after = causes(costing(True), costing(False))
+        self.assertEqual((before[2], after[2]), (19.0, 11.0))
+        self.assertEqual(
+            {c: v for c, v in zip(CAUSES, found[2].tolist(), strict=True) if v}, {"price": 3.0, "structure": -11.0}
+        )
+
 
 class Schedules(unittest.TestCase):
     def test_a_step_that_takes_no_time_is_of_the_chain(self) -> None:
@@ -161,6 +189,9 @@ class Schedules(unittest.TestCase):
 
 
 class Comparing(unittest.TestCase):
+    def test_a_row_that_only_the_left_begins_with_stands_first(self) -> None:
+        self.assertEqual(pair(["a", "b"], ["b", "c", "d"], [lambda x: x]), [(0, None), (1, 0), (None, 1), (None, 2)])
+
     def test_work_outside_and_what_is_empty(self) -> None:
         def sheet(operation: Operation, *lines: Line) -> Sheet:
             return Sheet("M", operations=[operation], lines=list(lines))
@@ -239,6 +270,16 @@ class Lists(unittest.TestCase):
     def test_ranges_up_to_what_anyone_places(self) -> None:
         self.assertEqual(len(designators("R1-R5000")), 5000)
         self.assertEqual(designators("R1-R5001"), ["R1-R5001"])
+        self.assertEqual(designators("R1-R123456789"), ["R1-R123456789"])
+
+    def test_a_quantity_in_the_first_column_and_what_it_cannot_be(self) -> None:
+        rows = [["qty", "part", "scrap"], ["2", "A", "-1"], ["0", "B", ""]]
+        found = read_rows(rows, 0, {"quantity": 0, "part": 1, "scrap_percent": 2}, "T", False)
+        self.assertEqual(found[0].quantity, D(2))
+        self.assertEqual(
+            [r.problems for r in found],
+            [["scrap percent cannot be negative (-1)"], ["quantity must be more than 0 (0)"]],
+        )
 
     def test_short_rows_and_signs_that_do_not_belong(self) -> None:
         rows = [["part", "qty", "scrap"], ["A", "1"], ["B", "5%", "5%"]]

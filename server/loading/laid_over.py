@@ -6,6 +6,7 @@ from decimal import Decimal, InvalidOperation
 from uuid import UUID
 
 import numpy as np
+from definition.models.sheets import Line, Operation
 from definition.models.work_centers import WorkCenter
 from standards.models import Proposal, Round
 from tally_core.answers import Basis
@@ -63,10 +64,20 @@ def round_of(basis: Basis) -> Round | None:
     return found
 
 
-def items_of(the_round: Round) -> list[Item]:
-    """What a round proposes."""
-    rows = Proposal.objects.filter(round=the_round).values_list("table", "key", "field", "value")
-    return [(table, key, field, float("nan") if value is None else float(value)) for table, key, field, value in rows]
+def items_of(the_round: Round, loaded: Loaded) -> list[Item]:
+    """What a round proposes, its lines and operations by their rows on the sheets that were loaded."""
+    rows = list(Proposal.objects.filter(round=the_round).values_list("table", "key", "field", "value"))
+    now: dict[tuple[str, str], str] = {}
+    models: tuple[tuple[str, type[Line] | type[Operation]], ...] = (("line", Line), ("operation", Operation))
+    for table, model in models:
+        lineages = [key for t, key, _, _ in rows if t == table]
+        if lineages:
+            there = model.objects.filter(lineage__in=lineages, sheet__in=loaded.sheet_of.values())
+            now |= {(table, str(lineage)): str(key) for lineage, key in there.values_list("lineage", "id")}
+    return [
+        (table, now.get((table, key), key), field, float("nan") if value is None else float(value))
+        for table, key, field, value in rows
+    ]
 
 
 def laid_over(loaded: Loaded, basis: Basis) -> Loaded:
@@ -74,7 +85,7 @@ def laid_over(loaded: Loaded, basis: Basis) -> Loaded:
     items: list[Item] = []
     the_round = round_of(basis)
     if the_round is not None:
-        items += items_of(the_round)
+        items += items_of(the_round, loaded)
     for table, key, field, text in basis.what_if:
         value = check_value(table, field, text)
         items.append((table, key, field, float("nan") if value is None else float(value)))

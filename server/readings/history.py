@@ -11,7 +11,7 @@ from definition.records import plain_decimal
 
 __all__ = ["sheet_history"]
 
-_HIDDEN = {"id", "sheet", "part_id", "position", "copied_from"}
+_HIDDEN = {"id", "sheet", "part_id", "position", "copied_from", "lineage"}
 #: Rows saved within one transaction carry times this close together.
 _TOGETHER = 2.0
 

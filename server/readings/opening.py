@@ -41,7 +41,7 @@ _FIELDS = {"outside_price": "unit_price", "outside_minimum": "minimum_charge"}
 
 def proposed_in(the_round: Round) -> Stated:
     """The inputs a round proposes, each with who proposed it."""
-    return {
+    stated = {
         (p.table, p.key, p.field): {
             "by": p.proposed_by,
             "at": p.proposed_at.isoformat(),
@@ -51,6 +51,13 @@ def proposed_in(the_round: Round) -> Stated:
         }
         for p in Proposal.objects.filter(round=the_round)
     }
+    # A figure names the row of a line or an operation, a proposal what that stays over its revisions.
+    rows: tuple[tuple[str, type[Line] | type[Operation]], ...] = (("line", Line), ("operation", Operation))
+    for table, model in rows:
+        named = {key for t, key, _ in stated if t == table}
+        for lineage, key in model.objects.filter(lineage__in=named).values_list("lineage", "id") if named else ():
+            stated |= {(t, str(key), f): s for (t, k, f), s in list(stated.items()) if t == table and k == str(lineage)}
+    return stated
 
 
 def stated_over(basis: Basis) -> Stated:

@@ -8,7 +8,7 @@ from definition.models.sheets import Line, Operation
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
-from django.db.models import Count
+from django.db.models import Case, Count, Value, When
 from jobs.work import JobState, job_state, last_job
 from loading.loaded import Loaded
 from loading.standards import MILLION
@@ -23,7 +23,7 @@ from tally_core.errors import MissingError, TallyError
 from tally_core.overlay import input_word
 from tally_core.structure import build_structure
 
-from rounds.actions.propose import OWN
+from rounds.actions.propose import OWN, key_of
 from rounds.jobs import KIND
 from rounds.snapshot import unpack
 from rounds.staleness import changes_since
@@ -239,11 +239,24 @@ def proposal_page(the_round: Round, offset: int, limit: int) -> dict[str, Any]:
     for row in rows:
         keys.setdefault(row.table, []).append(row.key)
     held: dict[tuple[str, str], Any] = {}
-    for table, model in (("part", Part), ("work_center", WorkCenter), ("line", Line), ("operation", Operation)):
+    models: tuple[tuple[str, Any], ...] = (
+        ("part", Part),
+        ("work_center", WorkCenter),
+        ("line", Line),
+        ("operation", Operation),
+    )
+    for table, model in models:
         if table in keys:
-            found: Any = model.objects.filter(pk__in=keys[table])
-            found = found.select_related("part") if table == "line" else found
-            held |= {(table, str(x.pk)): x for x in found}
+            found: Any
+            if table in ("line", "operation"):
+                # Of its revisions the released ones before drafts, the newest before others: that one is met last.
+                found = model.objects.filter(lineage__in=keys[table]).order_by(
+                    Case(When(sheet__status="draft", then=Value(0)), default=Value(1)), "sheet_id"
+                )
+                found = found.select_related("part") if table == "line" else found
+            else:
+                found = model.objects.filter(pk__in=keys[table])
+            held |= {(table, key_of(table, x)): x for x in found}
     return {
         "total": the_round.proposals.count(),
         "offset": offset,

@@ -73,7 +73,8 @@ def changes_since(the_round: Round, tally: Tally) -> list[str]:
         written |= set(held.part_ids[np.unique(held.operations.parent[on])].tolist())
     written &= set(matters.tolist())
     basis = Basis(the_round.first_day)
-    now = with_items(load_parts(reached(list(written), basis.as_of, False), basis), items_of(the_round))
+    loaded = load_parts(reached(list(written), basis.as_of, False), basis)
+    now = with_items(loaded, items_of(the_round, loaded))
     return said + _differences(held, now, sorted(written))
 
 

@@ -94,7 +94,7 @@ def tally_round(the_round: Round, say: Callable[[str, int], None]) -> Tallied:
     """
     say("reading all inputs", 1)
     plain = loaded_for(the_round)
-    items = items_of(the_round)
+    items = items_of(the_round, plain)
     loaded = with_items(plain, items)
     say(f"rolling up {len(loaded.lines):,} lines", 2)
     s = build_structure(loaded.parts, loaded.lines, loaded.operations, the_round.first_day)

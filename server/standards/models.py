@@ -52,7 +52,7 @@ class Proposal(models.Model):
 
     round = models.ForeignKey(Round, on_delete=models.CASCADE, related_name="proposals")
     table = models.CharField(max_length=12)
-    # The key of the row: a number for parts and work centers, a UUID for lines and operations.
+    # The key of the row: a number for parts and work centers, the lineage of lines and operations.
     key = models.CharField(max_length=36)
     field = models.CharField(max_length=30)
     # The part whose cost it changes first; none for a work center.

@@ -68,6 +68,8 @@ class Operation(OperationFields):
     standard = models.ForeignKey(StandardOperation, on_delete=models.PROTECT, null=True, related_name="operations")
     standard_version = models.IntegerField(null=True)
     run_from_orders = models.IntegerField(null=True)
+    # What stays the same over the revisions of its part and alternate: who means this operation, and not one row, names this.
+    lineage = models.UUIDField(default=uuid.uuid4, db_index=True)
     # The operation of an earlier revision that it was copied from.
     copied_from = models.UUIDField(null=True)
     history = HistoricalRecords()
@@ -109,6 +111,8 @@ class Line(models.Model):
     effective_to = models.DateField(null=True)
     text = models.TextField(blank=True, default="")
     kept_off = ArrayField(models.TextField(), default=list, db_default=models.Value([], ArrayField(models.TextField())))
+    # As that of an operation.
+    lineage = models.UUIDField(default=uuid.uuid4, db_index=True)
     # The line of an earlier revision that it was copied from.
     copied_from = models.UUIDField(null=True)
     # Who and why, for the row of history that the next save writes.

@@ -109,8 +109,13 @@ def _read(items: Sequence[dict[str, Any]]) -> tuple[list[Proposal], list[Problem
             problems.append(Problem(where, f"{key}: {error}" if key not in str(error) else str(error)))
             continue
         part = row if table == "part" else row.sheet.part if table in ("line", "operation") else None
-        found.append(Proposal(table=table, key=str(row.pk), field=field, part=part, value=value, reason=reason))
+        found.append(Proposal(table=table, key=key_of(table, row), field=field, part=part, value=value, reason=reason))
     return found, problems
+
+
+def key_of(table: str, row: Any) -> str:
+    """What a proposal names: a line or an operation by what it stays over its revisions."""
+    return str(row.lineage if table in ("line", "operation") else row.pk)
 
 
 def _is_key(text: str) -> bool:
@@ -207,7 +212,9 @@ def propose_percent(
                     )
                 )
                 continue
-            found.append(Proposal(table=table, key=str(row.pk), field=field, part=part, value=value, reason=source))
+            found.append(
+                Proposal(table=table, key=key_of(table, row), field=field, part=part, value=value, reason=source)
+            )
         _keep(user, the_round, found, problems, source)
         return the_round, len(found)
 

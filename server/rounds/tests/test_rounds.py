@@ -12,6 +12,8 @@ from django.utils.timezone import localdate
 from standards.models import Proposal, Revaluation, Round, Standard, TallyRow
 from testing import Api, load, person, rod_and_tube, sheet_of
 from verbs.sheets.edit_sheet import edit_sheet
+from verbs.sheets.open_sheet import open_sheet
+from verbs.sheets.release_revision import release_revision
 
 TODAY = localdate()
 
@@ -285,6 +287,39 @@ class Rounds(TestCase):
         self.engineer.patch("/parts/one?number=RT-1", {"costing_lot": "15", "version": part.version})
         self.assertEqual(self.engineer.get(f"/rounds/{alone}")[1]["tally"]["stale"], [])
         self.assertEqual(self.accept(alone)[1]["status"], "accepted")
+
+    def test_a_line_stays_what_it_is_over_a_revision(self) -> None:
+        """Its loss is proposed, then the sheet gets a revision: the proposal holds for the line of that, too."""
+        self.accepted()
+        key = self.opened()
+        line = Line.objects.get(sheet__part__number="RT-1", part__number="ROD")
+        self.propose(key, ("line", str(line.pk), "scrap_percent", "15"))
+        self.tallied(key)
+        first = self.rows(key)["RT-1"]
+        user = person("engineer")
+        draft = open_sheet(user, "RT-1", reason="the next one")
+        copy = Line.objects.get(sheet=draft, part__number="ROD")
+        self.assertEqual((copy.lineage == line.lineage, copy.pk == line.pk), (True, False))
+        release_revision(user, draft.pk, draft.version, localdate(), "for good")
+        self.assertEqual(Line.objects.filter(lineage=line.lineage).count(), 2)
+        self.tallied(key)
+        again = self.rows(key)["RT-1"]
+        self.assertEqual((again["after"], again["before"]), (first["after"], first["before"]))
+        self.assertGreater(again["after"], again["before"])
+        page = self.engineer.get(f"/rounds/{key}/proposals")[1]["items"]
+        self.assertEqual(
+            [(p["name"], p["more"].split(",")[1], p["now"], p["value"]) for p in page], [("RT-1", " ROD", "5", "15")]
+        )
+        found = self.engineer.get("/costing/working", sheet=draft.pk, figure=f"gross:{copy.pk}", prices=f"round:{key}")[
+            1
+        ]
+        self.assertIn("proposed in Metal up", str(found))
+
+    def test_another_alternate_has_lines_of_its_own(self) -> None:
+        user = person("engineer")
+        line = Line.objects.get(sheet__part__number="RT-1", part__number="ROD")
+        draft = open_sheet(user, "RT-1", "B", copy_of=line.sheet_id)
+        self.assertNotEqual(Line.objects.get(sheet=draft, part__number="ROD").lineage, line.lineage)
 
     def test_a_dropped_round_changes_nothing(self) -> None:
         key = self.opened()

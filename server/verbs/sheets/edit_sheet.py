@@ -284,6 +284,7 @@ class _Draft:
                 row.delete()
         for model, rows in ((Operation, self.operations), (Line, self.lines)):
             fresh = [r for k, r in rows.items() if k in self.fresh]
+            _give_lineage_back(model, fresh)
             changed = [r for k, r in rows.items() if k in self.changed and k not in self.fresh]
             names = [f.name for f in model._meta.concrete_fields if not f.primary_key]
             note = {"default_user": user, "default_change_reason": reason}
@@ -298,6 +299,13 @@ class _Draft:
                 bulk_update_with_history(changed, model, names, **note)
         for row in gone_operations:
             row.delete()
+
+
+def _give_lineage_back(model: type[Line] | type[Operation], fresh: list) -> None:
+    """A row that was taken away and comes back by an undo is the one it was."""
+    held = dict(model.history.filter(id__in=[row.id for row in fresh]).values_list("id", "lineage")) if fresh else {}
+    for row in fresh:
+        row.lineage = held.get(row.id, row.lineage)
 
 
 def edit_sheet(

@@ -4,6 +4,7 @@ import json
 import uuid
 
 from api.sheets import SheetView
+from definition.as_shown import line_values
 from definition.models.sheets import Line, Operation
 from django.test import TestCase
 from hypothesis import given, settings
@@ -77,6 +78,19 @@ class Editing(TestCase):
             self.edit(change("line", self.rod.id, {"quantity": "3"}, {"quantity": "4"}), version=said["version"])[0],
             200,
         )
+
+    def test_a_line_that_comes_back_is_the_one_it_was(self) -> None:
+        """Copied with a revision, taken away and put back by an undo: what names the line by its lineage finds it again."""
+        body = {"version": 1, "first_day": "2026-01-01", "reason": "first issue"}
+        self.api.post(f"/sheets/{self.sheet.id}/release", body)
+        draft = self.api.post("/sheets", {"part": "RT-1"})[1]
+        line = Line.objects.get(sheet_id=draft["id"], part__number="ROD")
+        self.assertEqual((line.lineage == self.rod.lineage, line.copied_from == self.rod.pk), (True, True))
+        values = line_values(line)
+        for version, before, after in ((1, values, None), (2, None, values)):
+            edit = {"version": version, "changes": [change("line", line.pk, before, after)]}
+            self.assertEqual(self.api.post(f"/sheets/{draft['id']}/edits", edit)[0], 200)
+        self.assertEqual(Line.objects.get(pk=line.pk).lineage, self.rod.lineage)
 
     def test_who_may_write(self) -> None:
         edit = change("line", self.rod.id, {}, {"quantity": "3"})
