@@ -29,6 +29,7 @@ class Costs:
     lower_levels: np.ndarray  # what its lines bring with them, net
     unit: np.ndarray  # the sum of both
     lots: np.ndarray  # over parts: the lot each was costed at
+    work: "OperationCosts"  # what operations take and cost for those lots
 
 
 @dataclass(slots=True)
@@ -108,8 +109,8 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
     )
 
 
-def _own_costs(structure: Structure, lots: np.ndarray) -> np.ndarray:
-    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4)."""
+def _own_costs(structure: Structure, lots: np.ndarray) -> tuple[np.ndarray, OperationCosts]:
+    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4), which come with it."""
     s, parts = structure, structure.parts
     own = np.zeros((len(parts), len(ELEMENTS)))
     price = np.nan_to_num(parts.unit_cost)
@@ -117,16 +118,16 @@ def _own_costs(structure: Structure, lots: np.ndarray) -> np.ndarray:
     priced, burdened = np.flatnonzero(HAS_PRICE[parts.kind]), BEARS_OVERHEAD[parts.kind]
     own[priced, paid_as[priced]] = price[priced]
     own[burdened, AT["overhead"]] = price[burdened] * parts.overhead_percent[burdened] / 100.0
+    made_by = s.operations.parent
+    work = operation_costs(s.operations, s.starts, lots[made_by])
     if len(s.operations):
-        made_by = s.operations.parent
-        work = operation_costs(s.operations, s.starts, lots[made_by])
         for name, amount in work.amounts().items():
             per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
             own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
     given = np.flatnonzero(~np.isnan(parts.given_cost))
     own[given] = 0.0
     own[given, paid_as[given]] = parts.given_cost[given]
-    return own
+    return own, work
 
 
 def rolls(structure: Structure, fixed: Fixed | None = None) -> np.ndarray:
@@ -152,7 +153,7 @@ def unit_totals(structure: Structure, lots: np.ndarray, fixed: Fixed | None = No
     A total needs no split between what goes in and what is lost: every line adds G · |v|, a by-product takes R · |v|.
     """
     s = structure
-    own = _own_costs(s, lots).sum(axis=1)
+    own = _own_costs(s, lots)[0].sum(axis=1)
     if fixed is not None:
         own[fixed.rows] = fixed.unit.sum(axis=1)
     gross = np.where(~s.free & rolls(s, fixed)[s.parent], s.gross_per_unit + s.gross_per_lot / lots[s.parent], 0.0)
@@ -180,7 +181,7 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     """
     s = structure
     count = len(s.parts)
-    own = _own_costs(s, lots)
+    own, work = _own_costs(s, lots)
     if fixed is not None:
         own[fixed.rows] = fixed.unit
 
@@ -225,7 +226,7 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
             this_level[a:b, AT["other"]] += added
             unit[a:b, AT["other"]] += added
             total[a:b] += added
-    costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots)
+    costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots, work=work)
     if fixed is not None:
         costs.this_level[fixed.rows] = fixed.this_level
         costs.lower_levels[fixed.rows] = fixed.unit - fixed.this_level

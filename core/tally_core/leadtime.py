@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .cost import operation_costs
+from .cost import OperationCosts, operation_costs
 from .critical_path import earliest
 from .kinds import BOUGHT, PER_CYCLE, PER_LOT
 from .rounding import round_up
@@ -79,14 +79,15 @@ def order_of_work(operations: OperationTable, named: Mapping[int, Sequence[int]]
     )
 
 
-def elapsed(structure: Structure, times: TimeTable, lots: np.ndarray) -> Elapsed:
+def elapsed(structure: Structure, times: TimeTable, lots: np.ndarray, work: OperationCosts | None = None) -> Elapsed:
     """Rule T1 for one lot of every part, and how far operations overlap by their transfer quantities (T2).
 
     Args:
         lots: over parts, in the part's unit.
+        work: what the operations take for these lots, where that is known already.
     """
     s, o = structure, structure.operations
-    work = operation_costs(o, s.starts, lots[o.parent])
+    work = work or operation_costs(o, s.starts, lots[o.parent])
     setup, run = work.setup_hours * 60.0, work.run_hours * 60.0
     inside = np.isnan(o.outside_price)
     before, after = times.before, times.after
@@ -121,16 +122,17 @@ def elapsed(structure: Structure, times: TimeTable, lots: np.ndarray) -> Elapsed
     )
 
 
-def lead_times(structure: Structure, times: TimeTable, lots: np.ndarray) -> np.ndarray:
+def lead_times(structure: Structure, times: TimeTable, lots: np.ndarray, spent: Elapsed | None = None) -> np.ndarray:
     """Rule T4 for every part: days from the first order or operation until one lot of it is there.
 
     Args:
         lots: over parts, in the part's unit.
+        spent: :func:`elapsed` for these lots, where that is known already.
 
     A level at a time from the bottom; the routings of a level are one network.
     """
     s, o = structure, structure.operations
-    spent = elapsed(s, times, lots)
+    spent = spent or elapsed(s, times, lots)
     stretch = 1.0 / times.share
     after_work = times.wait_minutes + times.move_minutes * stretch
     duration = spent.work * stretch + after_work

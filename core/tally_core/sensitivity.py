@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .cost import Costs, Fixed, operation_costs, rolls
+from .cost import Costs, Fixed, rolls
 from .kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PER_UNIT
 from .needs import Needs
 from .structure import Structure
@@ -86,7 +86,7 @@ def sensitivities(
 
     work_own = own[o.parent] * rolled[o.parent]
     lots = costs.lots[o.parent]
-    work = operation_costs(o, s.starts, lots)
+    work = costs.work
     to_top = work_own / lots
     by_piece = ~np.isnan(o.piece_rate)
     on_labor = 1.0 + o.overhead_percent_of_labor / 100.0

@@ -9,7 +9,6 @@ from definition.records import sheet_record
 from loading.reads import load_product, question_of
 from tally_core.answers import Basis, tally
 from tally_core.compare import compare_sheets
-from tally_core.cost import operation_costs
 from tally_core.errors import TallyError
 
 from readings.sheet_view import line_vectors, options_of, sheet_head
@@ -51,7 +50,7 @@ class _Side:
         for at in range(*here.indices(len(s.line))):
             self.line_cost[UUID(bytes=bytes(loaded.line_ids[s.line[at]]))] = float(vectors[at].sum())
         lot = costs.lots[question.top]
-        whole = operation_costs(s.operations, s.starts, costs.lots[s.operations.parent]).whole()
+        whole = costs.work.whole()
         for at in range(*s.operations_of(question.top).indices(len(s.operations))):
             self.operation_cost[UUID(bytes=bytes(loaded.operation_ids[at]))] = float(whole[at] / lot)
 

@@ -15,7 +15,7 @@ from loading.laid_over import round_of
 from loading.loaded import Loaded
 from loading.reads import load_question
 from tally_core.answers import Basis, Question, tally
-from tally_core.cost import Costs, operation_costs
+from tally_core.cost import Costs
 from tally_core.elements import AT, ELEMENTS
 from tally_core.errors import TallyError
 from tally_core.kinds import GIVES_BACK, LINE_KIND, LINE_KINDS, PART_KINDS
@@ -134,7 +134,7 @@ def _flat(listing: CostList) -> Iterator[list[Any]]:
     net, gross, vectors = line_vectors(s, costs)
     usage = {line: at for at, line in enumerate(s.line.tolist())}
     lot = costs.lots[s.operations.parent]
-    amounts = operation_costs(s.operations, s.starts, lot).amounts()
+    amounts = costs.work.amounts()
     share = [1.0] * len(listing.rows)
     for index, row in enumerate(listing.rows):
         name, described = s.parts.numbers[row.part], listing.descriptions[row.part]

@@ -4,7 +4,6 @@ from typing import Any
 
 import numpy as np
 from formats.workbook import Sheet, Workbook
-from tally_core.cost import operation_costs
 from tally_core.elements import ELEMENT, ELEMENTS
 from tally_core.kinds import PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
 from tally_core.structure import Structure
@@ -53,7 +52,7 @@ def _write_basis(basis: Sheet, listing: CostList) -> None:
 def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
     s, o = listing.question.structure, listing.loaded.operations
     lots = listing.costs.lots[o.parent]
-    costs = operation_costs(o, s.starts, lots)
+    costs = listing.costs.work
     for i in range(len(o)):
         part = int(o.parent[i])
         title, place = listing.names[i]
@@ -242,9 +241,7 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
     s, table, costs = listing.question.structure, listing.loaded.lines, listing.costs
     net, gross, vectors = line_vectors(s, costs)
     usage = {line: at for at, line in enumerate(s.line.tolist())}
-    lots = costs.lots[s.operations.parent]
-    made = operation_costs(s.operations, s.starts, lots)
-    worked = (made.setup + made.labor + made.machine + made.overhead + made.subcontract) / lots
+    worked = costs.work.whole() / costs.lots[s.operations.parent]
     share = [1.0] * len(listing.rows)
     for index, row in enumerate(listing.rows):
         part, c = row.part, tree.cells()

@@ -20,7 +20,7 @@ from loading.times_read import load_times
 from standards.models import Standard
 from tally_core import definition as core
 from tally_core.answers import Basis, Question, tally
-from tally_core.cost import Costs, operation_costs
+from tally_core.cost import Costs
 from tally_core.effectivity import Candidate, choose_sheets
 from tally_core.elements import AT, ELEMENTS
 from tally_core.errors import MissingError, TallyError
@@ -248,11 +248,11 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
     lines = np.full((len(loaded.lines), 3 + len(ELEMENTS)), np.nan)
     lines[s.line] = np.column_stack((net, gross, vectors.sum(axis=1), vectors))
     lot = costs.lots[s.operations.parent]
-    work = operation_costs(s.operations, s.starts, lot)
+    work = costs.work
     stacked = np.zeros((len(lot), len(ELEMENTS)))
     for name, amount in work.amounts().items():
         stacked[:, AT[name]] = amount / lot
-    spent = elapsed(s, times, costs.lots)
+    spent = elapsed(s, times, costs.lots, work)
     elapsed_days, routing_days = routing_times(s, times, spent)
     return Figures(
         parts=_rounded(
@@ -263,7 +263,7 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
                     costs.lots,
                     needs.gross if needs is not None else average_needs(s, question.top, costs.lots),
                     routing_days,
-                    lead_times(s, times, costs.lots),
+                    lead_times(s, times, costs.lots, spent),
                     costs.unit,
                 )
             )
