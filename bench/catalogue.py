@@ -147,7 +147,7 @@ def make_catalogue() -> None:
         with cursor.cursor.copy(
             "COPY definition_operation (id, sheet_id, sequence, name, work_center_id, setup_minutes, run_minutes, run_basis, crew, "
             "setup_crew, yield_percent, queue_minutes, wait_minutes, move_minutes, after, outside, supplier, unit_price, "
-            "minimum_charge, lead_days) FROM STDIN"
+            "minimum_charge, lead_days, lineage) FROM STDIN"
         ) as copy:
             for i, run in zip(rows.tolist(), minutes.tolist(), strict=True):
                 key = uuid.UUID(int=i + 1)
@@ -173,20 +173,21 @@ def make_catalogue() -> None:
                         0,
                         0,
                         0,
+                        key,
                     )
                 )
         quantity = np.round(random.uniform(0.05, 0.4, LINES), 4)
         scrap = np.where(random.random(LINES) < 0.3, np.round(random.uniform(0.5, 8, LINES), 1), np.nan)
         with cursor.cursor.copy(
             "COPY definition_line (id, sheet_id, position, item, kind, part_id, quantity, unit, quantity_basis, scrap_percent, "
-            "fixed_loss, operation_id, option_action, customer_supplied, not_fitted, reference_designators, text) FROM STDIN"
+            "fixed_loss, operation_id, option_action, customer_supplied, not_fitted, reference_designators, text, lineage) FROM STDIN"
         ) as copy:
             columns = zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True)
             for i, (p, c, q, s) in enumerate(columns):
-                place = i % 10 + 1
+                place, key = i % 10 + 1, uuid.UUID(int=(1 << 64) + i)
                 copy.write_row((
-                    uuid.UUID(int=(1 << 64) + i), p + 1, place, place * 10, "component", c + 1, q, "", "per_unit",
-                    None if s != s else s, 0, uuid.UUID(int=p + 1), "add", False, False, "{}", "",
+                    key, p + 1, place, place * 10, "component", c + 1, q, "", "per_unit",
+                    None if s != s else s, 0, uuid.UUID(int=p + 1), "add", False, False, "{}", "", key,
                 ))  # fmt: skip
         # Keys were written by hand; what is made from now on counts on behind them.
         for table in ("definition_part", "definition_workcenter", "definition_buildsheet"):

@@ -86,7 +86,8 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
 def _load(
     part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False
 ) -> Loaded:
-    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts."""
+    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts, and what only a cost needs of
+    operations."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
@@ -109,7 +110,7 @@ def _load(
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
 
-    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day)
+    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day, costs=not only_among)
     lines, line_ids = _read_lines(
         sheet_keys,
         part_of,
@@ -166,21 +167,27 @@ def _sheets_in_force(
 
 
 def _read_operations(
-    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray], day: date
+    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray], day: date, costs: bool = True
 ) -> tuple[OperationTable, np.ndarray, np.ndarray]:
-    """The operations of some sheets at the rates of a day, with their keys and those of their work centers."""
+    """The operations of some sheets at the rates of a day, with their keys and those of their work centers.
+
+    Without ``costs`` only what a quantity rests on is read: their order and their yields.
+    """
+    columns = (
+        OPERATION_COLUMNS
+        if costs
+        else {n: OPERATION_COLUMNS[n] for n in ("id", "sheet", "center", "sequence", "yield_percent")}
+    )
+    join = "LEFT JOIN definition_workcenter w ON w.id = o.work_center_id" if costs else ""
     work = fetch_columns(
-        OPERATION_COLUMNS,
-        """FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
-        WHERE o.sheet_id = ANY(%s::bigint[])""",
-        [sheet_keys],
+        columns, f"FROM definition_operation o {join} WHERE o.sheet_id = ANY(%s::bigint[])", [sheet_keys]
     )
     made_by = part_of(work["sheet"])
     order = np.lexsort((work["sequence"], made_by))
     work = {name: column[order] for name, column in work.items()}
     operations = OperationTable(parent=made_by[order], **as_held(work, OperationTable))
     center_ids = work["center"].astype(np.int64)
-    for center in WorkCenter.objects.exclude(rates=[]):
+    for center in WorkCenter.objects.exclude(rates=[]) if costs else ():
         _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
     return operations, work["id"].copy(), center_ids
 

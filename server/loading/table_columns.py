@@ -52,5 +52,11 @@ OPERATION_COLUMNS = (
 
 
 def as_held(rows: dict[str, np.ndarray], table: type) -> dict[str, np.ndarray]:
-    """What came over the wire, in the types of a table's columns."""
-    return {n: rows[n].astype(c.type) for n, c in columns_of(table).items() if n not in _MADE_HERE[table]}
+    """What came over the wire, in the types of a table's columns; a column that was not asked for holds what is meant where
+    nothing was stated."""
+    count = len(next(iter(rows.values())))
+    return {
+        n: rows[n].astype(c.type) if n in rows else np.full(count, c.absent, dtype=c.type)
+        for n, c in columns_of(table).items()
+        if n not in _MADE_HERE[table]
+    }

@@ -46,7 +46,12 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         shown = np.flatnonzero(s.child == row)
     is_used = np.zeros(len(keys), dtype=bool)
     is_used[s.child[~s.byproduct]] = True
-    numbers, item = s.parts.numbers, loaded.lines.item
+    item = loaded.lines.item
+    numbers = [s.parts.numbers[i] for i in range(len(keys))]
+    each = zip(
+        numbers, described, s.parts.unit.tolist(), sheet_of, revisions, np.round(taken, 9).tolist(), distance.tolist(), is_used.tolist(),
+        strict=True,
+    )  # fmt: skip
     return {
         "as_of": basis.as_of.isoformat(),
         "currency": loaded.currency,
@@ -57,16 +62,16 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         "unit": SYMBOLS[s.parts.unit[row]],
         "parts": [
             {
-                "number": numbers[i],
-                "description": described[i],
-                "unit": SYMBOLS[s.parts.unit[i]],
-                "sheet": sheet_of[i],
-                "revision": revisions[i],
-                "taken": round(float(taken[i]), 9),
-                "levels": int(distance[i]),
-                "top": not is_used[i],
+                "number": number,
+                "description": words,
+                "unit": SYMBOLS[unit],
+                "sheet": sheet,
+                "revision": revision,
+                "taken": amount,
+                "levels": levels,
+                "top": not used,
             }
-            for i in range(len(keys))
+            for number, words, unit, sheet, revision, amount, levels, used in each
         ],
         "uses": [
             {

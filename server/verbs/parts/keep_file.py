@@ -15,6 +15,8 @@ from django.db.models import Sum
 from formats.apart import picture_size
 from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
 
+from verbs.contract import writing
+
 __all__ = ["PICTURES", "drop_file", "keep_file"]
 
 PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
@@ -89,8 +91,7 @@ def _check_picture(name: str, content: bytes) -> None:
 
 def drop_file(user: Any, file_id: int) -> None:
     """Let a file go; that it was there stays in the history. Raises ProblemsError when it is gone, and Refused."""
-    require(user, "parts")
-    with transaction.atomic():
+    with writing(user, "parts"):
         row = PartFile.objects.select_for_update().filter(pk=file_id).first()
         if row is None:
             raise MissingError("This file is no longer there.")

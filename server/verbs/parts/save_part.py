@@ -2,14 +2,15 @@
 
 from typing import Any
 
-from accounts.access import require, required_version
 from definition.kept_numbers import why_kept
 from definition.models.parts import Part
 from definition.records import part_record
 from definition.typed import against_others, typed_record
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError
 from tally_core import definition as core
-from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.errors import Problem, ProblemsError
+
+from verbs.contract import held, writing
 
 __all__ = ["save_part"]
 
@@ -23,26 +24,19 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
 
     Raises ProblemsError naming each field that cannot be kept, and Refused.
     """
-    require(user, "parts")
-    with transaction.atomic():
+    with writing(user, "parts"):
         row = None
         if number is not None:
-            row = Part.objects.select_for_update().filter(number=number).first()
-            if row is None:
-                raise MissingError(f"Part {number} is not known.")
-            if required_version(version) != row.version:
-                raise ProblemsError(
-                    [Problem("", f"{number} was changed by somebody else meanwhile; what you typed is still here. "
-                                 "Open it again beside this to compare, then save once more.")]
-                )  # fmt: skip
-        held = part_record(row) if row is not None else core.Part("")
-        record, problems = typed_record(held, fields)
+            then = "what you typed is still here. Open it again beside this to compare, then save once more."
+            row = held(Part.objects.filter(number=number), version, number, f"Part {number} is not known.", then)
+        before = part_record(row) if row is not None else core.Part("")
+        record, problems = typed_record(before, fields)
         problems += against_others(record, row)
         if row is not None and record.number != row.number and (why := why_kept([row.pk]).get(row.pk)):
             problems.append(Problem("number", f"{row.number} {why}, and keeps its number"))
         if problems:
             raise ProblemsError(problems)
-        if row is not None and held == record:
+        if row is not None and before == record:
             return row
         row = row or Part(version=0)
         for name in core.Part.__dataclass_fields__:

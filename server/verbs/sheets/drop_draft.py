@@ -1,8 +1,6 @@
 """Drop a draft: its lines and operations go; its history stays."""
 
-from accounts.access import require
-from django.db import transaction
-
+from verbs.contract import writing
 from verbs.sheets._locked import held_for_change
 
 __all__ = ["drop_draft"]
@@ -10,8 +8,7 @@ __all__ = ["drop_draft"]
 
 def drop_draft(user, sheet_id: int, version: int) -> None:
     """Remove a draft. Raises TallyError when it is none or was changed meanwhile, and Refused."""
-    require(user, "sheets")
-    with transaction.atomic():
+    with writing(user, "sheets"):
         sheet = held_for_change(sheet_id, version, "draft")
         # Row by row, so that each leaves its own record.
         for line in sheet.lines.all():

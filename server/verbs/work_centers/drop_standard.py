@@ -2,18 +2,17 @@
 
 from typing import Any
 
-from accounts.access import require
 from definition.models.work_centers import StandardOperation
-from django.db import transaction
 from tally_core.errors import Problem, ProblemsError
+
+from verbs.contract import writing
 
 __all__ = ["drop_standard"]
 
 
 def drop_standard(user: Any, code: str) -> None:
     """Take an entry out. Raises ProblemsError while routings follow it, naming one, and Refused."""
-    require(user, "sheets")
-    with transaction.atomic():
+    with writing(user, "sheets"):
         row = StandardOperation.objects.select_for_update().filter(code=code).first()
         if row is None:
             raise ProblemsError([Problem("code", f"standard operation {code} is not in the library")])

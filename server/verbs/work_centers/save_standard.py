@@ -2,15 +2,15 @@
 
 from typing import Any
 
-from accounts.access import require, required_version
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import IN_ROUTING, plain_decimal, standard_columns, standard_record
 from definition.shown_files import wrong_files
-from django.db import transaction
 from tally_core import definition as core
 from tally_core.errors import Problem, ProblemsError
 from tally_core.reading import RecordReader
 from tally_core.records import check_standard_operation
+
+from verbs.contract import held, writing
 
 __all__ = ["save_standard"]
 
@@ -29,23 +29,12 @@ def save_standard(
 
     Raises ProblemsError and Refused.
     """
-    require(user, "sheets")
-    with transaction.atomic():
+    with writing(user, "sheets"):
         row = None
         if held_code is not None:
-            row = (
-                StandardOperation.objects.select_for_update(of=("self",))
-                .select_related("work_center")
-                .filter(code=held_code)
-                .first()
-            )
-            if row is None:
-                raise ProblemsError([Problem("code", f"standard operation {held_code} is not in the library")])
-            if required_version(version) != row.version:
-                raise ProblemsError(
-                    [Problem("", f"{held_code} was changed by somebody else meanwhile; look at it again")]
-                )
-        held = standard_record(row).operation if row else core.Operation()
+            rows = StandardOperation.objects.select_related("work_center").filter(code=held_code)
+            row = held(rows, version, held_code, f"standard operation {held_code} is not in the library")
+        before = standard_record(row).operation if row else core.Operation()
         center = WorkCenter.objects.filter(code=fields.get("work_center") or "").first()
         if row is None and center is not None and "crew" not in fields:
             fields = fields | {"crew": plain_decimal(center.crew)}
@@ -55,7 +44,7 @@ def save_standard(
         assert read is not None
         problems = [Problem(p.place.lstrip("."), p.message) for p in reader.problems]
         names = [n for n in core.Operation.__dataclass_fields__ if n not in _ELSEWHERE]
-        operation = core.Operation(**{n: getattr(read if n in fields else held, n) for n in names})
+        operation = core.Operation(**{n: getattr(read if n in fields else before, n) for n in names})
         record = core.StandardOperation(code.strip(), row.version if row else 1, operation)
         known = {p.place for p in problems}
         found = [Problem(p.place.removeprefix("operation."), p.message) for p in check_standard_operation(record)]

@@ -2,14 +2,14 @@
 
 from typing import Any
 
-from accounts.access import require, required_version
 from definition.models.work_centers import WorkCenter
 from definition.records import work_center_columns, work_center_record
-from django.db import transaction
 from tally_core import definition as core
-from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.errors import Problem, ProblemsError
 from tally_core.reading import RecordReader
 from tally_core.records import check_work_center
+
+from verbs.contract import held, writing
 
 __all__ = ["save_work_center"]
 
@@ -19,23 +19,18 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
 
     ``fields`` maps names of ``tally_core.definition.WorkCenter`` to plain values. Raises ProblemsError and Refused.
     """
-    require(user, "work centers")
-    with transaction.atomic():
+    with writing(user, "work centers"):
         row = None
         if code is not None:
-            row = WorkCenter.objects.select_for_update().filter(code=code).first()
-            if row is None:
-                raise MissingError(f"Work center {code} is not known.")
-            if required_version(version) != row.version:
-                raise ProblemsError([Problem("", f"{code} was changed by somebody else meanwhile; look at it again")])
+            row = held(WorkCenter.objects.filter(code=code), version, code, f"Work center {code} is not known.")
         reader = RecordReader()
-        held = work_center_record(row) if row else core.WorkCenter("")
+        before = work_center_record(row) if row else core.WorkCenter("")
         typed = {name: None if value == "" else value for name, value in fields.items()}
-        record = reader.record(core.WorkCenter, {"code": held.code} | typed, "", ("code",))
+        record = reader.record(core.WorkCenter, {"code": before.code} | typed, "", ("code",))
         assert record is not None
         problems = [Problem(p.place.lstrip("."), p.message) for p in reader.problems]
         record = core.WorkCenter(
-            **{n: getattr(record if n in fields else held, n) for n in core.WorkCenter.__dataclass_fields__}
+            **{n: getattr(record if n in fields else before, n) for n in core.WorkCenter.__dataclass_fields__}
         )
         known = {p.place for p in problems}
         problems += [p for p in check_work_center(record) if p.place not in known]
@@ -44,7 +39,7 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
             problems.append(Problem("code", f"{same.code} exists already: {same.name}"))
         if problems:
             raise ProblemsError(problems)
-        if row is not None and held == record:
+        if row is not None and before == record:
             return row
         row = row or WorkCenter(version=0)
         for name, value in work_center_columns(record).items():
