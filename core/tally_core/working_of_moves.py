@@ -6,7 +6,8 @@ import numpy as np
 
 from .kinds import HAS_PRICE, PER_UNIT
 from .sensitivity import Sensitivities, sensitivities
-from .working import FIGURES, Figure, Working, Workings, constant, made
+from .working import FIGURES, Workings
+from .working_basics import Figure, Working, constant, made
 
 __all__ = ["ALL_FIGURES", "MovesWorkings"]
 

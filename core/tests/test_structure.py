@@ -18,7 +18,8 @@ from tally_core.bundle import read_bundle, schema, write_bundle
 from tally_core.effectivity import Candidate
 from tally_core.loops import find_loop_in_force
 from tally_core.ordering import find_loop, low_level_codes, reachable
-from tally_core.working import OPERATORS, Working, Workings
+from tally_core.working import Workings
+from tally_core.working_basics import OPERATORS, Working
 
 from .generate import DAY, bundle
 

@@ -8,7 +8,7 @@ from django.test import LiveServerTestCase
 from playwright.sync_api import ConsoleMessage, Page, Response, expect, sync_playwright
 from testing import PASSWORD, person
 
-__all__ = ["Journey"]
+__all__ = ["Journey", "keys"]
 
 # Playwright runs an event loop of its own in this thread, for which Django would refuse to touch the database.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -97,3 +97,13 @@ class Journey(LiveServerTestCase):
             for n in v["nodes"][:3]
         ]
         self.assertEqual(told, [])
+
+
+def keys(page: Page, *presses: str) -> None:
+    """Press keys; what is longer than the name of a key is typed."""
+    named = ("Enter", "Tab", "Escape", "Space", "Delete", "Home", "End")
+    for press in presses:
+        if press in named or press.startswith(("Arrow", "Control+", "Alt+", "Shift+")):
+            page.keyboard.press(press)
+        else:
+            page.keyboard.type(press)

@@ -5,8 +5,7 @@ from definition.models.sheets import BuildSheet
 from playwright.sync_api import Page, expect
 from testing import PASSWORD, load, person, rod_and_tube, sheet_of
 
-from journeys.browser import Journey
-from journeys.test_journeys import keys
+from journeys.browser import Journey, keys
 
 
 class Sessions(Journey):

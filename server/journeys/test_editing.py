@@ -7,8 +7,7 @@ from definition.models.sheets import BuildSheet, Line, Operation
 from playwright.sync_api import Page, expect
 from testing import Api, load, rod_and_tube, sheet_of
 
-from journeys.browser import Journey
-from journeys.test_journeys import keys
+from journeys.browser import Journey, keys
 
 
 def with_mill() -> dict:

@@ -15,8 +15,7 @@ from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 from testing import Api, load
 
-from journeys.browser import Journey
-from journeys.test_journeys import keys
+from journeys.browser import Journey, keys
 
 TODAY = date(2026, 11, 25)  # a Wednesday
 

@@ -19,7 +19,7 @@ from tally_core.elements import AT, ELEMENTS
 from tally_core.errors import MissingError, TallyError
 from tally_core.needs import Needs
 from tally_core.rates import rates_since
-from tally_core.working import Working
+from tally_core.working_basics import Working
 from tally_core.working_of_moves import ALL_FIGURES, MovesWorkings
 
 from readings.provenance import who_set

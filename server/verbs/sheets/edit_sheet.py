@@ -4,7 +4,6 @@ A change carries what it found and what it leaves, so that its reverse is the sa
 the screen undoes.
 """
 
-from collections.abc import Iterable
 from typing import Any
 from uuid import UUID
 
@@ -30,9 +29,9 @@ from tally_core.reading import RecordReader
 from tally_core.records import check_line, check_operation, check_sheet
 
 from verbs.parts.save_part import save_part
+from verbs.sheets.stale import HEAD, Stale, both_versions
 
 __all__ = [
-    "Stale",
     "edit_sheet",
 ]
 
@@ -40,15 +39,6 @@ __all__ = [
 _FEW = 4
 #: Rows that one edit changes: what is pasted at most, and the rows it moves.
 _MOST_CHANGES = 5000
-_HEAD = ("batch", "reference", "effective_from", "effective_to")
-
-
-class Stale(Exception):
-    """Somebody else saved first; ``answer`` holds both versions."""
-
-    def __init__(self, answer: dict) -> None:
-        self.answer = answer
-        super().__init__(answer["message"])
 
 
 def _texts(changes: list[dict], name: str) -> set[str]:
@@ -143,12 +133,12 @@ class _Draft:
         return None if reader.problems else record
 
     def _head(self, change: dict) -> None:
-        values = {n: plain_value(getattr(self.sheet, n)) for n in _HEAD} | {
-            n: v for n, v in change["after"].items() if n in _HEAD
+        values = {n: plain_value(getattr(self.sheet, n)) for n in HEAD} | {
+            n: v for n, v in change["after"].items() if n in HEAD
         }
         record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
         if record is not None:
-            for name in _HEAD:
+            for name in HEAD:
                 setattr(self.sheet, name, getattr(record, name))
 
     def _operation(self, change: dict) -> None:
@@ -346,7 +336,7 @@ def edit_sheet(
             )
         draft = _Draft(user, sheet)
         if sheet.version != version:
-            raise Stale(_both_versions(draft, changes))
+            raise Stale(both_versions(sheet, draft.lines, draft.operations, changes))
         draft.refuse_strangers(changes)
         draft.lay(changes)
         draft.check()
@@ -358,41 +348,3 @@ def edit_sheet(
         sheet._change_reason = reason
         sheet.save()
         return sheet, draft.made
-
-
-def _both_versions(draft: _Draft, changes: Iterable[dict]) -> dict:
-    """What the second to save is shown: every field where the sheet is no longer what the change started from."""
-    sheet = draft.sheet
-    conflicts = []
-    for change in changes:
-        rows: dict = draft.lines if change["table"] == "line" else draft.operations
-        row = rows.get(change["id"])
-        if change["table"] == "sheet":
-            now = {n: plain_value(getattr(sheet, n)) for n in _HEAD}
-        elif row is None:
-            now = {}
-        else:
-            now = line_values(row) if isinstance(row, Line) else operation_values(row)
-        before, after = change["before"] or {}, change["after"] or {}
-        for name in before.keys() | after.keys():
-            if row is None and change["before"] is None:
-                continue
-            if now.get(name) != before.get(name):
-                conflicts.append(
-                    {
-                        "table": change["table"], "id": str(change["id"]), "field": name,
-                        "label": (now.get("part") or now.get("name") or now.get("text") or "a line that is gone"),
-                        "found": _show(before.get(name)), "theirs": _show(now.get(name)), "yours": _show(after.get(name)),
-                    }
-                )  # fmt: skip
-    return {
-        "message": f"{sheet.changed_by or 'Somebody'} saved this sheet before you. Nothing of yours is lost.",
-        "by": sheet.changed_by,
-        "at": sheet.changed_at.isoformat(),
-        "version": sheet.version,
-        "conflicts": conflicts,
-    }
-
-
-def _show(value: Any) -> str:
-    return "" if value is None else str(value)

@@ -1,0 +1,224 @@
+"""Cases of the checks that generated structures seldom meet."""
+
+import unittest
+from datetime import date
+from decimal import Decimal as D
+
+from tally_core.checks import check
+from tally_core.definition import Definition, Line, Sheet
+from tally_core.survey import survey
+from tally_core.tables import NO_END
+
+from .test_edges_of_rules import product
+
+
+class Checking(unittest.TestCase):
+    TODAY = date(2026, 11, 24)
+
+    def found(self, definition: Definition, day: date | None = None, code: str = "") -> list[tuple[str, str, str, int]]:
+        s = survey(definition)
+        return [(f.code, f.severity, s.numbers[f.part], int(s.item[f.line]) if f.line >= 0 else -1)
+                for f in check(s, day or self.TODAY) if not code or f.code == code]  # fmt: skip
+
+    def revisions(self, *days: tuple[str | None, str | None]) -> list[str]:
+        definition = product()
+        one = definition.sheets.pop(0)
+        for name, (first, last) in zip("ABCDE", days, strict=False):
+            definition.sheets.append(Sheet("M", revision=name, status="released", lines=one.lines, operations=one.operations,
+                                           effective_from=date.fromisoformat(first) if first else None,
+                                           effective_to=date.fromisoformat(last) if last else None))  # fmt: skip
+        s = survey(definition)
+        return [f.message for f in check(s, self.TODAY) if f.code == "overlap"]
+
+    def test_days_that_overlap_further_on(self) -> None:
+        """A from January on, B for February, C from May on: B lies inside A, and C meets A although B stands between."""
+        said = self.revisions(("2026-01-01", None), ("2026-02-01", "2026-03-01"), ("2026-05-01", None))
+        self.assertEqual(said, [
+            "revisions A and B are both in force from 2026-02-01 on", "revisions A and C are both in force from 2026-05-01 on",
+        ])  # fmt: skip
+        self.assertEqual(
+            self.revisions(("2026-01-01", "2026-02-01"), ("2026-02-01", "2026-05-01"), ("2026-05-01", None)), []
+        )
+        self.assertEqual(
+            self.revisions((None, "2026-02-02"), ("2026-02-01", None)),
+            ["revisions A and B are both in force from 2026-02-01 on"],
+        )
+        self.assertEqual(
+            self.revisions((None, None), (None, "2026-02-01")),
+            ["revisions A and B are both in force from the start on"],
+        )
+        self.assertEqual(self.revisions(("2026-01-01", "2026-03-01"), ("2026-02-01", "2026-06-01"), ("2026-05-01", None)), [
+            "revisions A and B are both in force from 2026-02-01 on", "revisions B and C are both in force from 2026-05-01 on",
+        ])  # fmt: skip
+
+    def test_alternates_and_drafts_do_not_overlap(self) -> None:
+        definition = product()
+        first = definition.sheets[0]
+        definition.sheets += [Sheet("M", alternate="B", status="released", lines=first.lines, operations=first.operations),
+                              Sheet("M", revision="C", lines=first.lines, operations=first.operations)]  # fmt: skip
+        self.assertEqual(self.found(definition, code="overlap"), [])
+
+    def test_a_loop_on_no_day_is_none_and_one_on_some_day_is(self) -> None:
+        def looping(first: str, last: str) -> list:
+            definition = product()
+            definition.sheets[1].lines.append(
+                Line(
+                    70,
+                    part="M",
+                    quantity=D(1),
+                    effective_from=date.fromisoformat(first),
+                    effective_to=date.fromisoformat(last),
+                )
+            )
+            definition.sheets[0].effective_to = date(2027, 1, 1)
+            return self.found(definition, code="loop")
+
+        self.assertEqual(looping("2027-01-01", "2028-01-01"), [], "the sheets never meet")
+        self.assertEqual(len(looping("2026-12-31", "2028-01-01")), 1)
+        self.assertEqual(len(looping("2026-01-01", "2026-01-02")), 1)
+
+    def test_days_of_lines_and_sheets(self) -> None:
+        def obsolete(**days: date) -> list:
+            definition = product()
+            definition.parts[2].lifecycle = "obsolete"
+            for name, value in days.items():
+                setattr(definition.sheets[0].lines[0], name, value)
+            return self.found(definition, code="lifecycle")
+
+        self.assertEqual(len(obsolete(effective_from=self.TODAY)), 1)
+        self.assertEqual(obsolete(effective_from=date(2026, 11, 25)), [])
+        self.assertEqual(len(obsolete(effective_to=date(2026, 11, 25))), 1)
+        self.assertEqual(obsolete(effective_to=self.TODAY), [])
+        for first, last, count in ((self.TODAY, None, 1), (date(2026, 11, 25), None, 0), (None, self.TODAY, 0)):
+            definition = product()
+            definition.parts[2].lifecycle = "obsolete"
+            definition.sheets[0].effective_from, definition.sheets[0].effective_to = first, last
+            self.assertEqual(len(self.found(definition, code="lifecycle")), count, (first, last))
+
+    def test_a_missing_sheet_under_a_draft_is_worth_a_look(self) -> None:
+        definition = product()
+        definition.sheets.pop()
+        self.assertEqual(self.found(definition, code="no-sheet"), [("no-sheet", "stops", "M", 20)])
+        definition.sheets[0].status = "draft"
+        self.assertEqual(self.found(definition, code="no-sheet"), [("no-sheet", "look", "M", 20)])
+        drafts = product()
+        drafts.sheets[1].status = "draft"
+        self.assertEqual(self.found(drafts, code="no-sheet"), [("no-sheet", "stops", "M", 20)])
+        drafts.sheets[0].status = "draft"
+        self.assertEqual(self.found(drafts, code="no-sheet"), [])
+
+    def test_what_counts_nothing_or_is_not_ours_is_let_be(self) -> None:
+        definition = product()
+        definition.parts[2].unit_cost = None
+        self.assertEqual(len(self.found(definition, code="no-cost")), 1)
+        definition.sheets[0].lines[0].customer_supplied = True
+        self.assertEqual(self.found(definition, code="no-cost"), [])
+        definition.sheets[0].lines[0].customer_supplied, definition.sheets[0].lines[0].not_fitted = False, True
+        self.assertEqual(self.found(definition, code="no-cost"), [])
+        definition.sheets[0].lines[0].not_fitted = False
+        definition.parts[2].given_cost = D(0)
+        self.assertEqual(self.found(definition, code="no-cost"), [], "a cost given by hand is one")
+        removing = product()
+        removing.parts[2].unit_cost, removing.parts[2].lifecycle = None, "obsolete"
+        removing.sheets[0].lines[0].not_fitted = True
+        removing.sheets[0].lines.append(Line(30, part="A", quantity=D(0), option="X", option_action="remove"))
+        self.assertEqual([f[0] for f in self.found(removing)], ["no-quantity"])
+        unit = product()
+        unit.sheets[1].lines[0].unit, unit.sheets[1].lines[0].not_fitted = "m", True
+        self.assertEqual(self.found(unit, code="unit"), [])
+        kilograms = product()
+        kilograms.sheets[1].lines[0].unit = None
+        self.assertEqual(self.found(kilograms, code="unit"), [], "a line without a unit is in its part's")
+
+    def places(self, *lines: Line) -> list[tuple[str, int]]:
+        definition = product()
+        definition.sheets[0].lines[:1] = list(lines)
+        return [
+            (f.message, int(survey(definition).item[f.line]))
+            for f in check(survey(definition), self.TODAY)
+            if f.code == "designators"
+        ]
+
+    def test_designators(self) -> None:
+        """Common practice: as many reference designators as pieces, each place once; exchanged parts share theirs."""
+        self.assertEqual(
+            self.places(
+                Line(10, part="A", quantity=D(1), unit="dozen", reference_designators=[f"R{n}" for n in range(12)])
+            ),
+            [],
+        )
+        self.assertEqual(
+            self.places(Line(10, part="A", quantity=None, reference_designators=["R1"])), [], "as needed is no count"
+        )
+        self.assertEqual(
+            self.places(Line(10, part="B", quantity=D(3), reference_designators=["R1"])), [], "kilograms are no count"
+        )
+        one = Line(10, part="A", quantity=D(1), reference_designators=["R1"])
+
+        def other(**more: object) -> Line:
+            return Line(30, part="A", quantity=D(1), reference_designators=["R1"], **more)  # type: ignore[arg-type]
+
+        self.assertEqual(self.places(one, other()), [("R1 stands at item 10 too", 30)])
+        self.assertEqual(self.places(one, other(option="X")), [])
+        self.assertEqual(self.places(one, other(option="X", option_action="remove")), [])
+        self.assertEqual(self.places(one, other(not_fitted=True)), [])
+        xs = Line(10, part="A", quantity=D(1), reference_designators=["R1"], option="X")
+        self.assertEqual(self.places(xs, other(option="Y")), [])
+        self.assertEqual(self.places(xs, other(option="X")), [("R1 stands at item 10 too", 30)])
+
+    def test_items_options_and_defaults(self) -> None:
+        definition = product()
+        definition.sheets[0].lines[0].item = definition.sheets[0].lines[1].item = 1
+        self.assertEqual(self.found(definition, code="item-twice"), [("item-twice", "look", "M", 1)])
+        definition.sheets[0].lines[0].item = definition.sheets[0].lines[1].item = None
+        self.assertEqual(self.found(definition, code="item-twice"), [])
+        options = product()
+        for item, code in ((30, "X"), (40, "Y"), (50, "X")):
+            options.sheets[0].lines.append(Line(item, part="A", quantity=D("1.5"), option=code, option_action="remove"))
+        # X alone takes 3 of the 2 that are there; what it does together with Y is no second finding.
+        self.assertEqual(self.found(options, code="option-removes"), [("option-removes", "stops", "M", 30)])
+        stated = product()
+        for item, code in ((30, "X"), (40, "Y")):
+            stated.sheets[0].lines.append(Line(item, part="A", quantity=D("1.5"), option=code, option_action="remove"))
+        self.assertEqual(self.found(stated, code="option-removes"), [("option-removes", "look", "M", 40)])
+        for stating in ({"X": ["Y"]}, {"Y": ["X"]}):
+            stated.not_together = stating
+            self.assertEqual(self.found(stated, code="option-removes"), [])
+        adding = product()
+        adding.sheets[0].lines += [
+            Line(30, part="A", quantity=D(1), option="ADDS"),
+            Line(40, part="A", quantity=D(3), option="LESS", option_action="remove"),
+        ]
+        self.assertEqual(
+            self.found(adding, code="option-removes"),
+            [("option-removes", "stops", "M", 40)],
+            "what another option adds is not there without it",
+        )
+        self.assertEqual(survey(adding).removes.tolist(), [False, False, False, True, False])
+        needed = product()
+        needed.sheets[0].lines[0].quantity = None
+        needed.sheets[0].lines.append(Line(30, part="A", quantity=D(1), option="X", option_action="remove"))
+        self.assertEqual(
+            self.found(needed, code="option-removes"),
+            [("option-removes", "stops", "M", 30)],
+            "as needed is nothing to take from",
+        )
+        lost = product()
+        lost.parts[0].default_alternate = "Z"
+        (finding,) = [f for f in check(survey(lost), self.TODAY) if f.code == "lost-default"]
+        self.assertEqual((finding.part, finding.sheet, finding.line), (0, -1, -1))
+
+    def test_the_survey_holds_what_was_stated(self) -> None:
+        s = survey(product())
+        self.assertEqual((s.item.tolist(), s.line_last_day.tolist()[0]), ([10, 20, 10], NO_END))
+        self.assertEqual(s.counts.tolist(), [True, True, True])
+        noted = product()
+        noted.sheets[0].lines += [
+            Line(None, kind="text", text="note"),
+            Line(40, part="A", quantity=D(1), not_fitted=True),
+        ]
+        found = survey(noted)
+        self.assertEqual(
+            (found.counts.tolist(), found.item.tolist(), found.child.tolist()[2]),
+            ([True, True, False, False, True], [10, 20, 0, 40, 10], -1),
+        )

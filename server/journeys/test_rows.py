@@ -1,0 +1,167 @@
+"""Rows moved, copied, pasted, brought in and taken out, in a real browser."""
+
+import io
+import json
+from pathlib import Path
+
+import xlsxwriter
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
+from playwright.sync_api import Page, expect
+from python_calamine import CalamineWorkbook
+from readings.export_bundle import export_bundle
+from testing import load, rod_and_tube
+
+from journeys.browser import Journey, keys
+
+
+class Rows(Journey):
+    """Several lines at once: chosen, moved, dragged, taken away, copied, pasted; and all of it undone."""
+
+    def order(self, number: str = "RT-1") -> list[tuple]:
+        lines = Line.objects.filter(sheet__part__number=number).order_by("operation__sequence", "position")
+        return list(lines.values_list("part__number", "operation__sequence"))
+
+    def saved(self, page: Page) -> None:
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+
+    def test_chosen_lines_move_leave_and_come_back(self) -> None:
+        load(rod_and_tube())
+        before = json.dumps(export_bundle(), sort_keys=True)
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        start = [("ROD", 10), ("T-1", 20), ("NUT", 20)]
+        self.assertEqual(self.order(), start)
+        # Both lines of operation 20 go to operation 10, before the rod, and away.
+        keys(page, "Control+Home", "ArrowDown", "ArrowDown", "ArrowDown", "Shift+ArrowDown", "Alt+ArrowUp")
+        self.saved(page)
+        self.assertEqual(self.order(), [("ROD", 10), ("T-1", 10), ("NUT", 10)])
+        keys(page, "Alt+ArrowUp")
+        self.saved(page)
+        self.assertEqual(self.order(), [("T-1", 10), ("NUT", 10), ("ROD", 10)])
+        keys(page, "Delete")
+        self.saved(page)
+        self.assertEqual(self.order(), [("ROD", 10)])
+        for wanted in ([("T-1", 10), ("NUT", 10), ("ROD", 10)], [("ROD", 10), ("T-1", 10), ("NUT", 10)], start):
+            keys(page, "Control+z")
+            self.saved(page)
+            self.assertEqual(self.order(), wanted)
+        self.assertEqual(json.dumps(export_bundle(), sort_keys=True), before)
+
+    def test_items_are_renumbered_by_range_and_locked_ones_passed_by(self) -> None:
+        load(rod_and_tube())
+        Part.objects.filter(number="NUT").update(part_class="hardware")
+        Line.objects.filter(sheet__part__number="RT-1", item=20).update(item=5, item_locked=True)
+        page = self.sign_in(to="/sheets/RT-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        page.get_by_role("button", name="Sheet …").click()
+        page.get_by_role("menuitem", name="Renumber the items").click()
+        panel = page.get_by_role("dialog", name="Renumber the items")
+        panel.get_by_label("Start").fill("5")
+        panel.get_by_label("Step").fill("5")
+        panel.get_by_label("Class hardware from").fill("x")
+        expect(panel.get_by_role("alert")).to_contain_text("a whole number")
+        panel.get_by_label("Class hardware from").fill("500")
+        expect(panel.get_by_role("row").filter(has_text="NUT")).to_contain_text("500")
+        expect(panel.get_by_role("row").filter(has_text="ROD")).to_contain_text("10")
+        expect(panel.get_by_role("row").filter(has_text="T-1")).to_have_count(0)
+        self.check_access(page, "renumbering")
+        panel.get_by_role("button", name="Renumber 1 line").click()
+        self.saved(page)
+        held = dict(Line.objects.filter(sheet__part__number="RT-1").values_list("part__number", "item"))
+        self.assertEqual(held, {"ROD": 10, "T-1": 5, "NUT": 500})
+        page.get_by_role("treegrid").focus()
+        keys(page, "Control+z")
+        self.saved(page)
+        self.assertEqual(Line.objects.get(sheet__part__number="RT-1", part__number="NUT").item, 30)
+
+    def test_a_line_is_dragged_to_another_operation(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in(to="/sheets/RT-1")
+        rows = page.get_by_role("row")
+        expect(rows.filter(has_text="NUT")).to_be_visible()
+        rows.filter(has_text="NUT").get_by_title("Drag to move the line").drag_to(rows.filter(has_text="ROD"))
+        self.saved(page)
+        self.assertEqual(self.order(), [("NUT", 10), ("ROD", 10), ("T-1", 20)])
+        rows.filter(has_text="ROD").get_by_title("Drag to move the line").drag_to(rows.filter(has_text="Fit"))
+        self.saved(page)
+        self.assertEqual(self.order(), [("NUT", 10), ("ROD", 20), ("T-1", 20)])
+
+    def test_lines_are_copied_to_another_sheet_and_rows_come_from_a_spreadsheet(self) -> None:
+        document = rod_and_tube()
+        document["build_sheets"][1]["status"] = "draft"
+        load(document)
+        page = self.sign_in(to="/sheets/RT-1")
+        page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "Control+Home", "ArrowDown", "Control+c")
+        expect(page.get_by_role("status")).to_contain_text("Copied 1 line")
+        self.assertIn("ROD\t\t2\tm\t5", page.evaluate("navigator.clipboard.readText()"))
+        page.goto(f"{self.live_server_url}/sheets/T-1")
+        expect(page.get_by_role("treegrid")).to_be_focused()
+        keys(page, "Control+v")
+        self.saved(page)
+        pasted = Line.objects.filter(sheet__part__number="T-1").latest("position")
+        self.assertEqual((pasted.part.number, pasted.quantity, pasted.scrap_percent), ("ROD", 2, 5))
+
+        page.evaluate("text => navigator.clipboard.writeText(text)", "Part\tQty\nNUT\t3\nNEW-9\t1\nbad number\t1\n")
+        page.get_by_role("treegrid").focus()
+        keys(page, "Control+v")
+        region = page.get_by_role("region", name="What was pasted")
+        expect(region).to_contain_text("row 4: a part number holds no blanks")
+        expect(region).to_contain_text("a new bought part, a draft")
+        self.assertEqual(Line.objects.filter(sheet__part__number="T-1").count(), 2)
+        region.get_by_role("button", name="Keep 2 lines").click()
+        self.saved(page)
+        self.assertEqual(
+            set(Line.objects.filter(sheet__part__number="T-1").values_list("part__number", "quantity")),
+            {("ROD", 500), ("ROD", 2), ("NUT", 3), ("NEW-9", 1)},
+        )
+        self.check_access(page, "the sheet after pasting")
+
+
+class InAndOut(Journey):
+    def test_a_workbook_with_its_header_on_row_seven_comes_in_and_goes_out(self) -> None:
+        load(rod_and_tube("released"))
+        path = Path(self.enterContext(__import__("tempfile").TemporaryDirectory())) / "yard list.xlsx"
+        book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False})
+        sheet = book.add_worksheet("Parts")
+        rows = [["Harbour yard"], ["Drawing", "D-204"], [], ["For quotation"], [], [], ["Level", "Pos", "Article", "Name", "Amount", "UoM"],
+                [0, "", "BX-1", "Box", 1, "pcs"], [1, 10, "BX-2", "Door", 2, "pcs"], [2, 10, "ROD", "", 250, "mm"],
+                [1, 20, "NUT", "", "four", "pcs"], [1, 30, "=1+1", "odd one", 1, "pcs"]]  # fmt: skip
+        for i, row in enumerate(rows):
+            sheet.write_row(i, 0, row)
+        book.close()
+        page = self.sign_in(to="/intake")
+        page.get_by_label("File with the list").set_input_files(str(path))
+        expect(page.get_by_role("button", name="Row 7 is the header")).to_have_attribute("aria-pressed", "true")
+        expect(page.get_by_text("is not a number")).to_be_visible()
+        expect(page.get_by_role("button", name="Save as drafts")).to_be_disabled()
+        self.check_access(page, "intake")
+        # The sender's list is mended outside and brought in again.
+        rows[10][4] = 4
+        book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False})
+        sheet = book.add_worksheet("Parts")
+        for i, row in enumerate(rows):
+            sheet.write_row(i, 0, row)
+        book.close()
+        page.get_by_role("button", name="Another file").click()
+        page.get_by_label("File with the list").set_input_files(str(path))
+        expect(page.get_by_text("draft sheets: BX-1, revision A; BX-2, revision A")).to_be_visible()
+        page.get_by_role("button", name="Save as drafts").click()
+        # 2 doors of 0.25 m at 3.00, 4 nuts at 0.10, and one part without a cost.
+        expect(page.get_by_title("Open its working")).to_contain_text("1.90")
+        self.assertEqual(BuildSheet.objects.get(part__number="BX-1").status, "draft")
+
+        for words, ending in (("Cost list as a workbook", "xlsx"), ("Definition as a bundle", "json")):
+            page.get_by_role("button", name="Sheet …").click()
+            with page.expect_download() as download:
+                page.get_by_role("menuitem", name=words).click()
+            content = Path(download.value.path()).read_bytes()
+            self.assertTrue(download.value.suggested_filename.endswith(ending))
+            if ending == "xlsx":
+                cells = CalamineWorkbook.from_filelike(io.BytesIO(content)).get_sheet_by_name("Cost list").to_python()
+                self.assertAlmostEqual(cells[1][13], 1.9)
+                self.assertIn("=1+1", [row[2] for row in cells])
+            else:
+                self.assertIn("BX-2", [p["number"] for p in json.loads(content)["parts"]])
