@@ -115,6 +115,7 @@ class Times(unittest.TestCase):
         self.assertEqual((spent.lead.tolist(), spent.run.tolist()), ([33.0], [60.0, 20.0]))
         # What the second works off last is all of it: it ends when the first has ended (63 doubled) and then 20, doubled.
         self.assertAlmostEqual(lead_times(s, times, standard_lots(s))[0] * 1440, 126 + 40)
+        self.assertAlmostEqual(routing_times(s, times, spent)[1][0] * 1440, 126 + 40)
 
 
 class Causing(unittest.TestCase):
@@ -279,6 +280,20 @@ class Lists(unittest.TestCase):
         self.assertEqual(
             [r.problems for r in found],
             [["scrap percent cannot be negative (-1)"], ["quantity must be more than 0 (0)"]],
+        )
+
+    def test_who_the_list_is_for_and_levels_that_are_missing(self) -> None:
+        columns = {"level": 0, "part": 1, "quantity": 2}
+        head = ["level", "part", "qty"]
+        found = read_rows([head, ["0", "A", "1"], ["1", "B", "1"]], 0, columns, "", False)
+        self.assertEqual([(r.is_top, r.parent) for r in found], [(True, ""), (False, "A")])
+        found = read_rows([head, ["1", "T", "1"], ["2", "A", "1"]], 0, columns, "T", False)
+        self.assertEqual([(r.is_top, r.parent) for r in found], [(True, ""), (False, "T")])
+        found = read_rows([head, ["1", "S", "1"], ["2", "A", "1"]], 0, columns, "T", False)
+        self.assertEqual([(r.is_top, r.parent) for r in found], [(False, "T"), (False, "S")])
+        found = read_rows([head, ["2", "A", "1"], ["1", "B", "1"]], 0, columns, "T", False)
+        self.assertEqual(
+            [r.problems for r in found], [["level 2 follows level 0: a level is missing between them"], []]
         )
 
     def test_short_rows_and_signs_that_do_not_belong(self) -> None:

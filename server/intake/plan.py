@@ -9,13 +9,13 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.db.models.functions import Upper
 from readings.renumbering import free_numbers
+from tally_core import definition as core
 from tally_core.cells import Cell, text_of
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
 from tally_core.intake import Reading, read_rows, sole_root
 from tally_core.ordering import find_loop
-from tally_core.records import check_number
-from tally_core.units import dimension
+from tally_core.records import check_line, check_number, check_part
 from verbs.sheets.open_sheet import next_revision
 
 from intake.models import Intake
@@ -177,10 +177,23 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
                 reading.problems.append(f"{part.number} is a {part.kind} part, but the list has lines under it")
             if part.lifecycle in ("last_buy", "obsolete"):
                 reading.looks.append(f"{part.number} is {part.lifecycle.replace('_', ' ')}")
-        if reading.unit and dimension(reading.unit) != dimension(unit):
-            reading.problems.append(
-                f"{reading.unit} is {dimension(reading.unit)}, and {reading.part} is stocked in {unit}, {dimension(unit)}"
+        _check(reading, unit, plan.kinds[reading.part] if part is None else "")
+
+
+def _check(reading: Reading, stock_unit: str, new_kind: str) -> None:
+    """What the bundle and the screens would refuse is refused here too: the line, and the part where it is a new one."""
+    line = core.Line(
+        part=reading.part, quantity=reading.quantity, unit=reading.unit, scrap_percent=reading.scrap_percent,
+        reference_designators=reading.reference_designators,
+    )  # fmt: skip
+    found = list(check_line(line, stock_unit))
+    if new_kind:
+        found += check_part(
+            core.Part(
+                reading.part, reading.description, new_kind, stock_unit, unit_cost=reading.unit_cost, lifecycle="draft"
             )
+        )
+    reading.problems += [p.message for p in found if p.message not in reading.problems]
 
 
 def _becomes_made(part: Part) -> bool:

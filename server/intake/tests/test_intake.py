@@ -71,6 +71,20 @@ class Reading(TestCase):
         self.assertEqual([(p.description, p.part_class, p.lifecycle) for p in made],
                          [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")])  # fmt: skip
 
+    def test_what_a_sheet_would_refuse_is_refused_in_the_preview(self) -> None:
+        """The checks of the records stand before a list, too: bounds of numbers, and what a part may hold."""
+        long = "R" * 61
+        rows = f"part,quantity,unit cost,scrap,reference designators\nA-1,10000000000000,1,,\nA-2,1,1e13,,\nA-3,1,1,0.12345678912,\nA-4,1,1,,{long}\nA-5,1,1,1,R1\n"
+        plan = self.plan(self.bring("list.csv", rows.encode()), top="BOX-3")[1]
+        told = [" ".join(r["problems"]) for r in plan["rows"]]
+        for text, words in zip(
+            told,
+            ("not a usable number", "not a usable number", "more than nine decimals", "at most 60 characters", ""),
+            strict=True,
+        ):
+            self.assertIn(words, text)
+        self.assertEqual((told[4], plan["stops"]), ("", 4))
+
     def test_lists_come_in_in_any_order(self) -> None:
         """The list of the whole first: its door is a bought draft then, and becomes made when the list of the door comes in."""
         whole = workbook([["Part No.", "Designation", "Qty"], ["DOOR", "", 1], ["BODY", "Body", 1]])
