@@ -3,13 +3,11 @@
 from typing import Annotated
 
 from pydantic import WithJsonSchema
-from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, PART_KINDS, RUN_BASES, STATUSES
+from tally_core.kinds import FIELD_KINDS, LIFECYCLES, PART_KINDS, STATUSES
 
-__all__ = ["FieldKindWord", "LifecycleWord", "LineKindWord", "PartKindWord", "RunBasisWord", "StatusWord"]
+__all__ = ["FieldKindWord", "LifecycleWord", "PartKindWord", "StatusWord"]
 
 PartKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(PART_KINDS)})]
-LineKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(LINE_KINDS)})]
-RunBasisWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(RUN_BASES)})]
 LifecycleWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(LIFECYCLES)})]
 StatusWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(STATUSES)})]
 FieldKindWord = Annotated[str, WithJsonSchema({"type": "string", "enum": list(FIELD_KINDS)})]

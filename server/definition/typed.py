@@ -6,6 +6,7 @@ from typing import Any
 from tally_core import definition as core
 from tally_core.classes import read_values
 from tally_core.errors import Problem
+from tally_core.kinds import PART_KIND
 from tally_core.reading import RecordReader
 from tally_core.records import check_part
 from tally_core.units import dimension, is_count
@@ -78,8 +79,9 @@ def against_others(record: core.Part, row: Part | None) -> list[Problem]:
                                 f"use it by {dimension(row.unit)}")
             )  # fmt: skip
     if record.kind != row.kind and BuildSheet.objects.filter(part=row).exists():
-        if record.kind not in ("made", "phantom"):
+        kind = PART_KIND.get(record.kind)
+        if kind is None or not kind.takes_sheet:
             problems.append(Problem("kind", f"{row.number} has build sheets, so it stays made or phantom"))
-        elif record.kind == "phantom" and BuildSheet.objects.filter(part=row, operations__isnull=False).exists():
+        elif not kind.itself and BuildSheet.objects.filter(part=row, operations__isnull=False).exists():
             problems.append(Problem("kind", f"the sheet of {row.number} has operations, and a phantom has none"))
     return problems

@@ -14,6 +14,7 @@ from tally_core.cells import Cell, text_of
 from tally_core.effectivity import revision_order
 from tally_core.errors import TallyError
 from tally_core.intake import Reading, read_rows, sole_root
+from tally_core.kinds import PART_KIND
 from tally_core.ordering import find_loop
 from tally_core.records import check_line, check_number, check_part
 from verbs.sheets.open_sheet import next_revision
@@ -149,7 +150,7 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
         plan.new_parts[plan.top] = next((r for r in plan.rows if r.is_top), Reading(0, part=plan.top))
     elif plan.top and _becomes_made(held[plan.top.upper()]):
         plan.turned.add(plan.top)
-    elif plan.top and held[plan.top.upper()].kind not in ("made", "phantom"):
+    elif plan.top and not PART_KIND[held[plan.top.upper()].kind].takes_sheet:
         plan.problems.append(f"{plan.top} is a {held[plan.top.upper()].kind} part and has no build sheet.")
     for reading in plan.rows:
         part = held.get(reading.part.upper())
@@ -173,7 +174,7 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
             if takes and _becomes_made(part):
                 plan.turned.add(part.number)
                 plan.becomes[reading.row] += f"; {part.number} came in as bought and is a made part from now on"
-            elif takes and part.kind not in ("made", "phantom"):
+            elif takes and not PART_KIND[part.kind].takes_sheet:
                 reading.problems.append(f"{part.number} is a {part.kind} part, but the list has lines under it")
             if part.lifecycle in ("last_buy", "obsolete"):
                 reading.looks.append(f"{part.number} is {part.lifecycle.replace('_', ' ')}")

@@ -71,18 +71,18 @@ def ask_for(kind: str, about: int, title: str, by: str) -> Job:
 
     A job that waits, or whose worker is gone, is let go for the new one. Raises TallyError while a worker is at it.
     """
-    open_one = Job.objects.select_for_update().filter(kind=kind, about=about, ended_at=None).first()
-    if open_one is not None:
-        if open_one.begun_at is not None and in_hand(JOB, open_one.pk):
-            raise TallyError(f"{open_one.title}: {open_one.doing}; it is in hand already, wait until it is done.")
-        _end(open_one, _cut_off(open_one) if open_one.begun_at else "Asked for anew before a worker took it.")
+    let_go(kind, about, "Asked for anew before a worker took it.")
     return Job.objects.create(kind=kind, about=about, title=title, asked_by=by)
 
 
-def let_go(kind: str, about: int) -> None:
-    """Let go of what waits about a row that is not to be worked at any more."""
-    for job in Job.objects.filter(kind=kind, about=about, ended_at=None, begun_at=None):
-        _end(job, "No longer wanted.")
+def let_go(kind: str, about: int, why: str) -> None:
+    """Let go of a job that waits, or whose worker is gone, to be called in a transaction. Raises TallyError while one is at it."""
+    job = Job.objects.select_for_update().filter(kind=kind, about=about, ended_at=None).first()
+    if job is None:
+        return
+    if job.begun_at is not None and in_hand(JOB, job.pk):
+        raise TallyError(f"{job.title}: {job.doing}; it is in hand already, wait until it is done.")
+    _end(job, _cut_off(job) if job.begun_at else why)
 
 
 def carry_out(job_id: int, work: Callable[[Tell], None]) -> None:

@@ -8,7 +8,7 @@ from django.utils.timezone import now
 from jobs.work import let_go
 from standards.models import Round
 
-from rounds.jobs import KIND, begin, open_round_for
+from rounds.jobs import KIND, open_round_for
 
 __all__ = ["drop_round"]
 
@@ -19,8 +19,7 @@ def drop_round(user: Any, round_id: int) -> Round:
     with transaction.atomic():
         the_round = open_round_for(round_id)
         # Refused while a worker is at it; what still waits for one finds that its job is gone.
-        begin(the_round, "dropping", str(user))
-        let_go(KIND, the_round.pk)
+        let_go(KIND, the_round.pk, "The round was dropped.")
         the_round.status, the_round.closed_by, the_round.closed_at = "dropped", str(user), now()
         the_round._history_user, the_round._change_reason = user, "dropped"
         the_round.save()

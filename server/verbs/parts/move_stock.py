@@ -7,6 +7,7 @@ from definition.models.parts import Part, StockMove
 from django.db import transaction
 from django.db.models import Sum
 from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.kinds import PART_KIND
 from tally_core.reading import RecordReader
 
 __all__ = ["move_stock", "on_hand"]
@@ -37,7 +38,7 @@ def move_stock(user, part_number: str, quantity: str, reason: str) -> StockMove:
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")
-        if part.kind in ("phantom", "charge"):
+        if not PART_KIND[part.kind].stocked:
             problems.append(Problem("part", f"{part.number} is a {part.kind} and is never stocked"))
         if amount is not None and not problems:
             if part.whole_only and amount != amount.to_integral_value():

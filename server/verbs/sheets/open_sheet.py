@@ -9,6 +9,7 @@ from loading.reads import part_named
 from simple_history.utils import bulk_create_with_history
 from tally_core.effectivity import revision_order
 from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.kinds import PART_KIND
 
 __all__ = ["next_revision", "open_sheet"]
 
@@ -43,7 +44,7 @@ def open_sheet(
     if not alternate.strip() or alternate != alternate.strip() or len(alternate) > 20:
         raise ProblemsError([Problem("alternate", "an alternate is 1 to 20 characters without blanks around them")])
     part = part_named(number)
-    if part.kind not in ("made", "phantom"):
+    if not PART_KIND[part.kind].takes_sheet:
         raise TallyError(f"{number} is a {part.kind} part; only a made part or a phantom has a build sheet")
     with transaction.atomic():
         # The part's row stands for all its sheets: two people opening at once make one draft.

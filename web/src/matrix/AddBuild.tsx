@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { PartEditor } from "../sheet/PartEditor";
+import { PartEditor } from "../kit/PartEditor";
 
 /** Where another product is added to a set of builds. */
 export function AddBuild({ words, onAdd }: { words: string; onAdd: (part: string) => void }) {

@@ -1,9 +1,9 @@
+import { StandardsChart } from "../kit/StandardsChart";
 import { type SheetHead, type SheetView, stateOf } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { BridgeBetween } from "./BridgeBetween";
 import { LotCurve } from "./LotCurve";
 import { PriceStrip } from "./PriceStrip";
-import { StandardsChart } from "./StandardsChart";
 
 /** Questions to the cost of a sheet: against another basis, over the lot, over time, and what it sells for. */
 export function CostQuestions({ view, basis, revisions }: { view: SheetView; basis: Basis; revisions: SheetHead[] }) {

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { PartEditor } from "../sheet/PartEditor";
+import { PartEditor } from "../kit/PartEditor";
 
 /** A part that exists, chosen by its number or by words. */
 export function PartChoice({

@@ -4,13 +4,13 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Bridge, moved } from "../kit/Bridge";
 import { Button } from "../kit/Button";
+import { StandardsChart } from "../kit/StandardsChart";
 import { useFocusBack } from "../kit/useFocusBack";
 import { WorkingView } from "../kit/WorkingView";
 import { answer, client } from "../lib/api";
 import { CAUSES } from "../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { money, quantity } from "../lib/number";
-import { StandardsChart } from "../questions/StandardsChart";
 import { type Round, still } from "./useRounds";
 
 /** One part of a round: the bridge from old to new, its elements, its stock, and both workings. */

@@ -3,9 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Panel } from "../kit/Panel";
+import { PartEditor } from "../kit/PartEditor";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { minutes } from "../lib/number";
-import { PartEditor } from "./PartEditor";
 
 /** An operation that can be put on the routing. */
 interface Offered {

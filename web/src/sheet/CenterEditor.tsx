@@ -1,8 +1,8 @@
 import { useRef, useState } from "react";
+import type { Leave } from "../kit/CellEditor";
+import { ChoiceBox } from "../kit/ChoiceBox";
 import type { WorkCenterOut } from "../lib/api";
 import { holds } from "../lib/words";
-import type { Leave } from "./CellEditor";
-import { ChoiceBox } from "./ChoiceBox";
 import { OUTSIDE } from "./edits";
 
 /** Choose a work center by its code or its name, or that it is done outside; typing narrows what is offered. */

@@ -14,15 +14,15 @@ import {
 } from "react";
 import { SeverityMark } from "../findings/SeverityMark";
 import type { FindingOut } from "../findings/useFindings";
+import { CellEditor, type Leave } from "../kit/CellEditor";
 import { KindMark } from "../kit/KindMark";
+import { PartEditor } from "../kit/PartEditor";
 import type { SheetView, WorkCenterOut } from "../lib/api";
 import { LINE_KINDS } from "../lib/declared";
 import { money, quantity } from "../lib/number";
-import { CellEditor, type Leave } from "./CellEditor";
 import { CenterEditor } from "./CenterEditor";
 import { BAND_CELLS, type Column, cellsOf, lossOtherwise, lossText, nearest, optionText, usageText } from "./columns";
 import type { BandRow, LineRowOnScreen, NewRow, Row } from "./model";
-import { PartEditor } from "./PartEditor";
 import { ShareBar } from "./ShareBar";
 
 export interface Cursor {

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { moved } from "../kit/Bridge";
 import { answer, client } from "../lib/api";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { day, money } from "../lib/number";
+import { moved } from "./Bridge";
 
 const TALL = 130;
 const LEFT = 52;
