@@ -178,6 +178,8 @@ class Master(Journey):
         expect(panel.get_by_role("listitem").filter(has=solar).get_by_label("SYNC")).to_be_checked()
         self.assertEqual(Option.objects.get(code="SYNC").not_with, ["SOLAR"])
         page.keyboard.press("Escape")
+        # The sheet is read anew with what excludes what.
+        page.wait_for_load_state("networkidle")
         page.get_by_role("button", name="SOLAR", exact=True).click()
         page.get_by_role("button", name="SYNC", exact=True).click()
         expect(page.get_by_role("button", name="SOLAR", exact=True)).to_have_attribute("aria-pressed", "false")
