@@ -52,9 +52,9 @@ def roll_up_against_triangular_solve() -> bool:
     from loading.reads import load_catalogue
     from scipy.sparse import coo_array, identity
     from scipy.sparse.linalg import spsolve_triangular
-    from tally_core.cost import roll_up, standard_lots
-    from tally_core.elements import ELEMENTS
-    from tally_core.structure import build_structure
+    from tally_core.basics.elements import ELEMENTS
+    from tally_core.cost.cost import roll_up, standard_lots
+    from tally_core.structure.structure import build_structure
 
     loaded = load_catalogue(DAY)
     start = time.perf_counter()
@@ -90,8 +90,8 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
     """The needs of one product, loading included, against a recursive query."""
     from django.db import connection
     from loading.reads import load_question, part_named
-    from tally_core.answers import Basis
-    from tally_core.needs import job_needs
+    from tally_core.cost.answers import Basis
+    from tally_core.structure.needs import job_needs
 
     from bench.catalogue import PARTS, PRODUCT_MADE
 
@@ -131,7 +131,7 @@ def sheet_against_bare_rows() -> bool:
     from django.db import connection
     from loading.reads import part_named
     from readings.sheet_view import sheet_view
-    from tally_core.answers import Basis
+    from tally_core.cost.answers import Basis
 
     from bench.catalogue import TOP
 
@@ -163,7 +163,7 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
     from loading.reads import load_question, part_named
     from readings.after_edit import changed_by_edit
     from readings.sheet_view import sheet_view
-    from tally_core.answers import Basis, tally
+    from tally_core.cost.answers import Basis, tally
     from verbs.sheets.drop_draft import drop_draft
     from verbs.sheets.edit_sheet import edit_sheet
     from verbs.sheets.open_sheet import open_sheet
@@ -228,7 +228,7 @@ def where_used_against_bare_rows() -> bool:
     from django.db import connection
     from loading.reads import part_named
     from readings.where_used import where_used
-    from tally_core.answers import Basis
+    from tally_core.cost.answers import Basis
 
     from bench.catalogue import COMMON
 
@@ -258,7 +258,7 @@ def checks_against_load() -> bool:
     """All checks over the whole catalogue, reading it included, against loading the catalogue for a roll-up."""
     from loading.reads import load_catalogue
     from readings.survey import load_survey
-    from tally_core.checks import check
+    from tally_core.checks.checks import check
 
     def ours() -> int:
         return len(check(load_survey().survey, DAY))
@@ -276,9 +276,9 @@ def lead_times_against_roll_up() -> bool:
     import numpy as np
     from loading.reads import load_catalogue
     from loading.times_read import load_times
-    from tally_core.cost import roll_up, standard_lots
-    from tally_core.leadtime import lead_times
-    from tally_core.structure import build_structure
+    from tally_core.cost.cost import roll_up, standard_lots
+    from tally_core.structure.structure import build_structure
+    from tally_core.time.leadtime import lead_times
 
     loaded = load_catalogue(DAY)
     start = time.perf_counter()
@@ -301,7 +301,7 @@ def critical_path_against_networkx(width: int, bound: float) -> bool:
     """The critical path of 10,000 operations in random numbering, ``width`` of them side by side, each following two."""
     import networkx as nx
     import numpy as np
-    from tally_core.critical_path import critical_path
+    from tally_core.calendar.critical_path import critical_path
 
     count, random = 10_000, np.random.default_rng(20261125)
     layer = np.arange(count) // width
@@ -341,8 +341,8 @@ def memory_of_roll_up() -> bool:
 
 def _memory() -> None:
     from loading.reads import load_catalogue
-    from tally_core.cost import roll_up, standard_lots
-    from tally_core.structure import build_structure
+    from tally_core.cost.cost import roll_up, standard_lots
+    from tally_core.structure.structure import build_structure
 
     loaded = load_catalogue(DAY)
     s = build_structure(loaded.parts, loaded.lines, loaded.operations, DAY)

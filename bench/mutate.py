@@ -176,7 +176,7 @@ def _reach() -> dict[str, tuple[float, list[str]]]:
         code = frame.f_code
         if code not in names:
             path = Path(code.co_filename)
-            names[code] = path.stem if path.parent == CORE else ""
+            names[code] = path.stem if CORE in path.parents else ""
         if not names[code]:
             return None
         reached.add(f"{names[code]}:{frame.f_lineno}")
@@ -224,7 +224,7 @@ def _set_aside() -> list[tuple[str, str, str]]:
 def _naming(module: str, tests: Iterable[str]) -> list[str]:
     """Of tests, those whose file names the module."""
     files = {f.stem: f.read_text() for f in (ROOT / "core" / "tests").glob("*.py")}
-    return [n for n in tests if n.startswith("tests.") and f"tally_core.{module} " in files[n.split(".")[1]]]
+    return [n for n in tests if n.startswith("tests.") and f".{module} import" in files[n.split(".")[1]]]
 
 
 def _run_changed(name: str, code: CodeType, tests: list[str], seconds: float) -> bool:
@@ -261,11 +261,14 @@ def main() -> None:
                                          phases=(hypothesis.Phase.explicit, hypothesis.Phase.generate))  # fmt: skip
     hypothesis.settings.load_profile("mutate")
     reach = _kept_reach()
-    modules = asked.modules or sorted(p.stem for p in CORE.glob("*.py") if p.stem != "__init__")
+    # No two modules have one name, so that a name is enough.
+    path_of = {p.stem: p for p in sorted(CORE.rglob("*.py")) if p.stem != "__init__"}
+    modules = asked.modules or sorted(path_of)
     total = caught_of_all = 0
     unseen = _set_aside()
     for module in modules:
-        source = (CORE / f"{module}.py").read_text()
+        path = path_of[module]
+        source = path.read_text()
         lines = source.splitlines()
         every = list(enumerate(_Reader(ast.parse(source)).found))
         changes = [
@@ -286,8 +289,10 @@ def main() -> None:
             in_function = any(line in lines for lines in at.values())
             tests = [n for n, lines in at.items() if (line in lines if in_function else lines)] or _naming(module, at)
             tests.sort(key=lambda n: reach[n][0])
-            code = _changed(source, number, str(CORE / f"{module}.py"))
-            if not _run_changed(f"tally_core.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)):
+            code = _changed(source, number, str(path))
+            if not _run_changed(
+                f"tally_core.{path.parent.name}.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)
+            ):
                 missed.append(f"{line}: {words}: {source.splitlines()[line - 1].strip()[:90]}")
         caught = len(changes) - len(missed)
         total, caught_of_all = total + len(changes), caught_of_all + caught

@@ -11,9 +11,9 @@ def sensitivities_against_roll_up() -> bool:
     """All sensitivities of one part, the whole catalogue around it, against rolling the catalogue up once."""
     import numpy as np
     from loading.reads import load_catalogue, part_named
-    from tally_core.cost import roll_up, standard_lots
-    from tally_core.sensitivity import sensitivities
-    from tally_core.structure import build_structure
+    from tally_core.cost.cost import roll_up, standard_lots
+    from tally_core.cost.sensitivity import sensitivities
+    from tally_core.structure.structure import build_structure
 
     from bench.catalogue import TOP
 
@@ -42,9 +42,9 @@ def causes_against_roll_up() -> bool:
 
     import numpy as np
     from loading.reads import load_catalogue
-    from tally_core.causes import Costing, causes
-    from tally_core.cost import roll_up, standard_lots
-    from tally_core.structure import build_structure
+    from tally_core.cost.causes import Costing, causes
+    from tally_core.cost.cost import roll_up, standard_lots
+    from tally_core.structure.structure import build_structure
 
     loaded = load_catalogue(DAY)
     s = build_structure(loaded.parts, loaded.lines, loaded.operations, DAY)

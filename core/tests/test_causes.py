@@ -8,17 +8,17 @@ from datetime import date
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.answers import Basis, ask
-from tally_core.bundle import read_bundle
-from tally_core.causes import CAUSES, Costing, causes
-from tally_core.cost import Fixed, roll_up, standard_lots
-from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
-from tally_core.facts import facts_of
-from tally_core.kinds import BOUGHT
-from tally_core.rounding import millionths
-from tally_core.structure import build_structure
-from tally_core.tables import columns_of
-from tally_core.tabulate import tabulate
+from tally_core.basics.facts import facts_of
+from tally_core.basics.kinds import BOUGHT
+from tally_core.basics.rounding import millionths
+from tally_core.cost.answers import Basis, ask
+from tally_core.cost.causes import CAUSES, Costing, causes
+from tally_core.cost.cost import Fixed, roll_up, standard_lots
+from tally_core.stated.bundle import read_bundle
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.structure.structure import build_structure
+from tally_core.structure.tables import columns_of
+from tally_core.structure.tabulate import tabulate
 
 from .generate import DAY, FAMILIES, bundle
 

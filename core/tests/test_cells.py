@@ -6,9 +6,9 @@ from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.cells import is_settled, read_day, read_number, reads_two_ways, text_of, uses_decimal_comma
-from tally_core.intake import propose_columns, read_rows
-from tally_core.titled import TitledList
+from tally_core.lists.cells import is_settled, read_day, read_number, reads_two_ways, text_of, uses_decimal_comma
+from tally_core.lists.intake import propose_columns, read_rows
+from tally_core.lists.titled import TitledList
 
 
 class Numbers(unittest.TestCase):

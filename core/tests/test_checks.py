@@ -8,12 +8,12 @@ from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.answers import Basis, ask
-from tally_core.bundle import read_bundle
-from tally_core.checks import LOOK, RULES, STOPS, Finding, check
-from tally_core.definition import Definition, Line, Operation, Part, Sheet
-from tally_core.errors import TallyError
-from tally_core.survey import survey
+from tally_core.basics.errors import TallyError
+from tally_core.checks.checks import LOOK, RULES, STOPS, Finding, check
+from tally_core.checks.survey import survey
+from tally_core.cost.answers import Basis, ask
+from tally_core.stated.bundle import read_bundle
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet
 
 from .generate import DAY, bundle
 

@@ -5,9 +5,9 @@ from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.classes import Budget, check_class, compute_fields, read_values
-from tally_core.definition import ClassField, PartClass
-from tally_core.numbering import next_numbers, numbers_by_position
+from tally_core.stated.classes import Budget, check_class, compute_fields, read_values
+from tally_core.stated.definition import ClassField, PartClass
+from tally_core.stated.numbering import next_numbers, numbers_by_position
 
 
 def computed(expression: str, **values: str) -> str:

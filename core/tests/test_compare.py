@@ -7,9 +7,9 @@ from decimal import Decimal
 
 from hypothesis import given
 from hypothesis import strategies as st
-from tally_core.bundle import read_bundle
-from tally_core.compare import Difference, compare_sheets, pair
-from tally_core.definition import Line, Sheet
+from tally_core.stated.bundle import read_bundle
+from tally_core.stated.compare import Difference, compare_sheets, pair
+from tally_core.stated.definition import Line, Sheet
 
 from .generate import bundle
 

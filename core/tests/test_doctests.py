@@ -9,6 +9,6 @@ import tally_core
 
 
 def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:
-    for module in pkgutil.iter_modules(tally_core.__path__):
-        tests.addTests(doctest.DocTestSuite(importlib.import_module(f"tally_core.{module.name}")))
+    for module in pkgutil.walk_packages(tally_core.__path__, "tally_core."):
+        tests.addTests(doctest.DocTestSuite(importlib.import_module(module.name)))
     return tests

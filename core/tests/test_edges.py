@@ -4,9 +4,10 @@ import unittest
 from datetime import date, datetime
 from decimal import Decimal as D
 
-from tally_core.bundle import read_bundle, write_bundle
-from tally_core.classes import check_class, read_values
-from tally_core.definition import (
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated.bundle import read_bundle, write_bundle
+from tally_core.stated.classes import check_class, read_values
+from tally_core.stated.definition import (
     ClassField,
     Line,
     Operation,
@@ -19,10 +20,9 @@ from tally_core.definition import (
     Subcontract,
     WorkCenter,
 )  # fmt: skip
-from tally_core.errors import Problem, ProblemsError
-from tally_core.numbering import next_numbers
-from tally_core.reading import RecordReader
-from tally_core.records import (
+from tally_core.stated.numbering import next_numbers
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import (
     check_line,
     check_number,
     check_operation,

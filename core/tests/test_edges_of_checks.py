@@ -4,10 +4,10 @@ import unittest
 from datetime import date
 from decimal import Decimal as D
 
-from tally_core.checks import check
-from tally_core.definition import Definition, Line, Sheet
-from tally_core.survey import survey
-from tally_core.tables import NO_END
+from tally_core.checks.checks import check
+from tally_core.checks.survey import survey
+from tally_core.stated.definition import Definition, Line, Sheet
+from tally_core.structure.tables import NO_END
 
 from .test_edges_of_rules import product
 

@@ -4,18 +4,18 @@ import unittest
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.answers import Basis, ask, cost_answer, needs_answer
-from tally_core.bundle import read_bundle
-from tally_core.compare import compare_sheets, pair
-from tally_core.definition import (
+from tally_core.basics.errors import TallyError
+from tally_core.basics.rounding import decimal_text, millionths, round_up
+from tally_core.cost.answers import Basis, ask, cost_answer, needs_answer
+from tally_core.lists.intake import find_header, propose_columns, propose_without_header, read_rows, sole_root
+from tally_core.stated.bundle import read_bundle
+from tally_core.stated.compare import compare_sheets, pair
+from tally_core.stated.definition import (
     Line,
     Operation,
     Sheet,
 )  # fmt: skip
-from tally_core.errors import TallyError
-from tally_core.intake import find_header, propose_columns, propose_without_header, read_rows, sole_root
-from tally_core.measured import measured_run
-from tally_core.rounding import decimal_text, millionths, round_up
+from tally_core.time.measured import measured_run
 
 from .test_edges import DAY
 

@@ -5,18 +5,18 @@ from datetime import date
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.answers import Basis, Question, ask, tally
-from tally_core.causes import CAUSES, Costing, causes
-from tally_core.cost import Fixed, roll_up, standard_lots
-from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.lot_curve import cost_at
-from tally_core.needs import job_needs, uses_of
-from tally_core.overlay import Change, lay_over
-from tally_core.sensitivity import sensitivities
-from tally_core.structure import Structure, build_structure
-from tally_core.tabulate import tabulate
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis, Question, ask, tally
+from tally_core.cost.causes import CAUSES, Costing, causes
+from tally_core.cost.cost import Fixed, roll_up, standard_lots
+from tally_core.cost.lot_curve import cost_at
+from tally_core.cost.sensitivity import sensitivities
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.structure.needs import job_needs, uses_of
+from tally_core.structure.overlay import Change, lay_over
+from tally_core.structure.structure import Structure, build_structure
+from tally_core.structure.tabulate import tabulate
 
 DAY = date(2026, 6, 15)
 

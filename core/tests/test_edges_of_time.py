@@ -5,13 +5,13 @@ from datetime import date, datetime
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.calendars import Calendar, parse_shifts, work_before, work_by_week, work_from
-from tally_core.cost import standard_lots
-from tally_core.critical_path import critical_path, earliest
-from tally_core.errors import TallyError
-from tally_core.leadtime import TimeTable, elapsed, lead_times
-from tally_core.schedule import Overlap, Step, routing_order, schedule_backward, schedule_forward
-from tally_core.structure import Structure
+from tally_core.basics.errors import TallyError
+from tally_core.calendar.calendars import Calendar, parse_shifts, work_before, work_by_week, work_from
+from tally_core.calendar.critical_path import critical_path, earliest
+from tally_core.calendar.schedule import Overlap, Step, routing_order, schedule_backward, schedule_forward
+from tally_core.cost.cost import standard_lots
+from tally_core.structure.structure import Structure
+from tally_core.time.leadtime import TimeTable, elapsed, lead_times
 
 from .test_edges_of_rules import product, structure
 

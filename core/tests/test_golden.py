@@ -9,8 +9,8 @@ import unittest
 from datetime import date
 from pathlib import Path
 
-from tally_core.answers import Basis, ask, cost_answer
-from tally_core.bundle import parse_bundle, read_bundle, write_bundle
+from tally_core.cost.answers import Basis, ask, cost_answer
+from tally_core.stated.bundle import parse_bundle, read_bundle, write_bundle
 
 GOLDEN = Path(__file__).parent / "golden"
 

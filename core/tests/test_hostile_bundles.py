@@ -9,8 +9,8 @@ from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.bundle import parse_bundle, read_bundle, write_bundle
-from tally_core.errors import ProblemsError
+from tally_core.basics.errors import ProblemsError
+from tally_core.stated.bundle import parse_bundle, read_bundle, write_bundle
 
 from .generate import bundle
 

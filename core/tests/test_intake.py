@@ -5,7 +5,7 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.intake import (
+from tally_core.lists.intake import (
     FIELDS,
     designators,
     find_header,

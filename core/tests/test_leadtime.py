@@ -8,9 +8,9 @@ from math import ceil
 
 import networkx as nx
 import numpy as np
-from tally_core.answers import Basis, ask
-from tally_core.bundle import read_bundle
-from tally_core.calendars import (
+from tally_core.basics.errors import ProblemsError
+from tally_core.basics.kinds import BOUGHT
+from tally_core.calendar.calendars import (
     PLAIN_WEEK,
     ROUND_THE_CLOCK,
     Calendar,
@@ -19,14 +19,14 @@ from tally_core.calendars import (
     work_by_week,
     work_from,
 )
-from tally_core.cost import standard_lots
-from tally_core.critical_path import critical_path
-from tally_core.errors import ProblemsError
-from tally_core.kinds import BOUGHT
-from tally_core.leadtime import DAY as MINUTES
-from tally_core.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
-from tally_core.schedule import Overlap, Step, schedule_backward, schedule_forward
-from tally_core.structure import Structure
+from tally_core.calendar.critical_path import critical_path
+from tally_core.calendar.schedule import Overlap, Step, schedule_backward, schedule_forward
+from tally_core.cost.answers import Basis, ask
+from tally_core.cost.cost import standard_lots
+from tally_core.stated.bundle import read_bundle
+from tally_core.structure.structure import Structure
+from tally_core.time.leadtime import DAY as MINUTES
+from tally_core.time.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
 
 from .generate import DAY, bundle
 

@@ -5,7 +5,7 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.measured import measured_run
+from tally_core.time.measured import measured_run
 
 
 class Measured(unittest.TestCase):

@@ -8,11 +8,11 @@ from itertools import pairwise
 import networkx as nx
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.answers import Basis, ask
-from tally_core.definition import Definition, Line, Part, Sheet
-from tally_core.effectivity import Candidate, choose_sheets, in_force
-from tally_core.errors import TallyError
-from tally_core.loops import find_loop_in_force
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis, ask
+from tally_core.stated.definition import Definition, Line, Part, Sheet
+from tally_core.structure.effectivity import Candidate, choose_sheets, in_force
+from tally_core.structure.loops import find_loop_in_force
 
 #: Exact factors to pieces.
 PIECES = {"ea": 1, "pair": 2, "dozen": 12}

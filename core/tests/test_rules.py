@@ -6,10 +6,10 @@ from datetime import date
 from decimal import Decimal
 from fractions import Fraction as F
 
-from tally_core.answers import Basis, ask, cost_answer, needs_answer, tally
-from tally_core.bundle import parse_bundle, read_bundle
-from tally_core.elements import ELEMENTS
-from tally_core.errors import LoopError, TallyError
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import LoopError, TallyError
+from tally_core.cost.answers import Basis, ask, cost_answer, needs_answer, tally
+from tally_core.stated.bundle import parse_bundle, read_bundle
 
 from .exact import Exact
 from .generate import DAY, bundle

@@ -7,9 +7,9 @@ from datetime import date
 from decimal import Decimal
 
 import numpy as np
-from tally_core.answers import Basis, ask, cost_answer, needs_answer, tally
-from tally_core.bundle import read_bundle
-from tally_core.elements import ELEMENTS
+from tally_core.basics.elements import ELEMENTS
+from tally_core.cost.answers import Basis, ask, cost_answer, needs_answer, tally
+from tally_core.stated.bundle import read_bundle
 
 from .generate import DAY, bundle
 

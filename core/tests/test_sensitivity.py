@@ -8,11 +8,11 @@ from datetime import date
 from fractions import Fraction as F
 
 import numpy as np
-from tally_core.answers import Basis, ask, tally
-from tally_core.bundle import read_bundle
-from tally_core.lot_curve import cheaper_from, cost_at, lots_to_show
-from tally_core.sensitivity import sensitivities
-from tally_core.working_of_moves import MovesWorkings
+from tally_core.cost.answers import Basis, ask, tally
+from tally_core.cost.lot_curve import cheaper_from, cost_at, lots_to_show
+from tally_core.cost.sensitivity import sensitivities
+from tally_core.cost.working_of_moves import MovesWorkings
+from tally_core.stated.bundle import read_bundle
 
 from .exact import Exact
 from .generate import DAY, bundle

@@ -5,22 +5,22 @@ from datetime import date, datetime
 from decimal import Decimal as D
 
 import numpy as np
-from tally_core.calendars import Calendar, parse_shifts, work_by_week, work_from
-from tally_core.causes import CAUSES, Costing, causes
-from tally_core.compare import compare_sheets, pair
-from tally_core.cost import Fixed, standard_lots
-from tally_core.critical_path import critical_path, earliest
-from tally_core.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.intake import designators, propose_without_header, read_rows
-from tally_core.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
-from tally_core.ordering import find_loop
-from tally_core.schedule import Step, schedule_forward
-from tally_core.structure import Structure, build_structure
-from tally_core.survey import survey
-from tally_core.tabulate import tabulate
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.ordering import find_loop
+from tally_core.basics.units import SYMBOLS
+from tally_core.calendar.calendars import Calendar, parse_shifts, work_by_week, work_from
+from tally_core.calendar.critical_path import critical_path, earliest
+from tally_core.calendar.schedule import Step, schedule_forward
+from tally_core.checks.survey import survey
+from tally_core.cost.causes import CAUSES, Costing, causes
+from tally_core.cost.cost import Fixed, standard_lots
+from tally_core.lists.intake import designators, propose_without_header, read_rows
+from tally_core.stated.compare import compare_sheets, pair
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
+from tally_core.structure.structure import Structure, build_structure
+from tally_core.structure.tabulate import tabulate
+from tally_core.time.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
 
 DAY = date(2026, 6, 15)
 

@@ -10,15 +10,15 @@ from fractions import Fraction as F
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.answers import Basis, Question, ask, tally
-from tally_core.bundle import read_bundle
-from tally_core.cost import Fixed, roll_up, standard_lots, unit_totals
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.overlay import INPUTS, Change, lay_over, same_inputs
-from tally_core.rounding import millionths
-from tally_core.structure import build_structure
-from tally_core.working_of_moves import MovesWorkings
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.rounding import millionths
+from tally_core.cost.answers import Basis, Question, ask, tally
+from tally_core.cost.cost import Fixed, roll_up, standard_lots, unit_totals
+from tally_core.cost.working_of_moves import MovesWorkings
+from tally_core.stated.bundle import read_bundle
+from tally_core.structure.overlay import INPUTS, Change, lay_over, same_inputs
+from tally_core.structure.structure import build_structure
 
 from .exact import Exact
 from .generate import DAY, bundle

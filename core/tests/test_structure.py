@@ -13,13 +13,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.sparse import coo_array, identity
 from scipy.sparse.linalg import spsolve
-from tally_core.answers import Basis, ask, tally
-from tally_core.bundle import read_bundle, schema, write_bundle
-from tally_core.effectivity import Candidate
-from tally_core.loops import find_loop_in_force
-from tally_core.ordering import find_loop, low_level_codes, reachable
-from tally_core.working import Workings
-from tally_core.working_basics import OPERATORS, Working
+from tally_core.basics.ordering import find_loop, low_level_codes, reachable
+from tally_core.cost.answers import Basis, ask, tally
+from tally_core.cost.working import Workings
+from tally_core.cost.working_basics import OPERATORS, Working
+from tally_core.stated.bundle import read_bundle, schema, write_bundle
+from tally_core.structure.effectivity import Candidate
+from tally_core.structure.loops import find_loop_in_force
 
 from .generate import DAY, bundle
 
@@ -158,12 +158,12 @@ class Nothing:
             raise ImportError(name + " is out of reach")
 sys.meta_path.insert(0, Nothing())
 import importlib, pkgutil, tally_core
-for module in pkgutil.iter_modules(tally_core.__path__):
-    importlib.import_module("tally_core." + module.name)
+for module in pkgutil.walk_packages(tally_core.__path__, "tally_core."):
+    importlib.import_module(module.name)
 from datetime import date
 from pathlib import Path
-from tally_core.answers import Basis, ask, cost_answer
-from tally_core.bundle import read_bundle
+from tally_core.cost.answers import Basis, ask, cost_answer
+from tally_core.stated.bundle import read_bundle
 part = {"number": "A", "kind": "bought", "unit": "ea", "unit_cost": "2.5"}
 document = {"format": "round-tally-bundle", "version": 1, "parts": [part]}
 print(cost_answer(ask(read_bundle(document), "A", Basis(date(2026, 1, 1))))["unit_cost"])

@@ -7,9 +7,9 @@ import networkx as nx
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.calendars import PLAIN_WEEK, ROUND_THE_CLOCK, Calendar, parse_shifts, work_before, work_from
-from tally_core.errors import TallyError
-from tally_core.schedule import Step, routing_order, schedule_backward, schedule_forward
+from tally_core.basics.errors import TallyError
+from tally_core.calendar.calendars import PLAIN_WEEK, ROUND_THE_CLOCK, Calendar, parse_shifts, work_before, work_from
+from tally_core.calendar.schedule import Step, routing_order, schedule_backward, schedule_forward
 
 DAY = st.dates(date(2026, 1, 1), date(2030, 12, 31))
 MOMENT = st.datetimes(datetime(2026, 1, 1), datetime(2030, 12, 31)).map(lambda m: m.replace(second=0, microsecond=0))

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.to_order import covered_on, order_step, to_order
+from tally_core.structure.to_order import covered_on, order_step, to_order
 
 TENTHS = st.integers(0, 200).map(lambda n: Decimal(n) / 10)
 STEP = st.one_of(st.none(), st.integers(1, 60).map(lambda n: Decimal(n) / 10))

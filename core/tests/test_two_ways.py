@@ -7,13 +7,13 @@ from itertools import pairwise
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.answers import Basis, ask, tally
-from tally_core.bundle import read_bundle
-from tally_core.cost import roll_up, standard_lots
-from tally_core.effectivity import Candidate, choose_sheets, in_force, overlap, revision_order
-from tally_core.elements import AT
-from tally_core.kinds import PHANTOM
-from tally_core.needs import average_needs, uses_of
+from tally_core.basics.elements import AT
+from tally_core.basics.kinds import PHANTOM
+from tally_core.cost.answers import Basis, ask, tally
+from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.stated.bundle import read_bundle
+from tally_core.structure.effectivity import Candidate, choose_sheets, in_force, overlap, revision_order
+from tally_core.structure.needs import average_needs, uses_of
 
 from .generate import DAY, bundle
 

@@ -8,9 +8,9 @@ import numpy as np
 import pint
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.errors import UnitError
-from tally_core.rounding import decimal_text, round_up
-from tally_core.units import FACTORS, SYMBOLS, code, dimension, factor, is_count
+from tally_core.basics.errors import UnitError
+from tally_core.basics.rounding import decimal_text, round_up
+from tally_core.basics.units import FACTORS, SYMBOLS, code, dimension, factor, is_count
 
 #: What a symbol is called in Pint's registry, where it is not the same.
 THEIRS = {"L": "liter", "mL": "milliliter", "gal": "gallon", "in": "inch", "ft": "foot", "m2": "meter**2", "mm2": "millimeter**2",

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.auth.models import AbstractUser, Group
 from django.http import HttpRequest
 from ninja.security import APIKeyCookie
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
 __all__ = [
     "GROUPS",

@@ -12,7 +12,7 @@ from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
 router = Router(tags=["session"])
 

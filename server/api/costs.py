@@ -9,8 +9,8 @@ from loading.reads import load_question, part_named
 from ninja import Query, Router, Schema
 from readings.opening import open_figure, stated_over
 from rounds.reads import standards_of
-from tally_core.answers import tally
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
+from tally_core.cost.answers import tally
 
 router = Router(tags=["costing"])
 

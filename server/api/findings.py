@@ -13,7 +13,7 @@ from findings.reads import plain_findings
 from jobs.work import job_state, last_job
 from ninja import Query, Router, Schema
 from readings.survey import below, find, load_survey, revision_words
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
 
 from api.jobs import JobOut, job_out
 

@@ -11,8 +11,8 @@ from django.http import HttpRequest
 from formats.apart import read_tables
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from tally_core.errors import MissingError, TallyError
-from tally_core.measured import measured_run
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.time.measured import measured_run
 from verbs.work_centers.take_finished_work import take_finished_work
 
 router = Router(tags=["finished orders"])

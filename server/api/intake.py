@@ -12,9 +12,9 @@ from jobs.work import JobState, job_state, last_job
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from readings.sheet_view import sheet_head
-from tally_core.cells import text_of, uses_decimal_comma
-from tally_core.errors import MissingError
-from tally_core.intake import FIELDS, NUMBERS, find_header, propose_columns
+from tally_core.basics.errors import MissingError
+from tally_core.lists.cells import text_of, uses_decimal_comma
+from tally_core.lists.intake import FIELDS, NUMBERS, find_header, propose_columns
 
 from api.jobs import JobOut, job_out
 from api.sheets import SheetHead

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from jobs.models import Job
 from jobs.work import JobState, job_state, stop_job
 from ninja import Router, Schema
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
 
 router = Router(tags=["jobs"])
 

@@ -9,7 +9,7 @@ from django.db.models import Count, F, Q
 from django.http import HttpRequest
 from ninja import Router, Schema
 from readings.survey import revision_words
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 from verbs.sheets.refresh_operations import behind, refresh_operations
 from verbs.work_centers.drop_standard import drop_standard
 from verbs.work_centers.save_standard import save_standard

@@ -1,4 +1,4 @@
-"""Schemas of answers and of what is typed, out of the core's records: a field is declared once, in ``tally_core.definition``.
+"""Schemas of answers and of what is typed, out of the core's records: a field is declared once, in ``tally_core.stated.definition``.
 
 Amounts travel as decimal text, days as 2026-03-31. A record's field that takes one of a few words is an enumeration.
 """
@@ -10,7 +10,7 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 from ninja import Schema
 from pydantic import WithJsonSchema, create_model
-from tally_core.facts import facts_of
+from tally_core.basics.facts import facts_of
 
 __all__ = ["answered", "typed_in"]
 

@@ -11,8 +11,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 from readings.renumbering import by_class, by_position, free_numbers
-from tally_core import definition as core
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
+from tally_core.stated import definition as core
 from verbs.parts.renumber_parts import MOST as MOST_RENUMBERED
 from verbs.parts.renumber_parts import renumber_parts
 from verbs.parts.save_class import save_class

@@ -7,7 +7,7 @@ from django.http import FileResponse, HttpRequest
 from django.http.response import HttpResponseBase
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
 from verbs.parts.keep_file import PICTURES, drop_file, keep_file
 
 from api.parts import Count, the_part

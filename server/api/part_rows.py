@@ -11,7 +11,7 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 from readings.part_list import part_rows, preview, read_rows, split_pasted
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 from verbs.parts.save_parts import MOST as MOST_LISTED
 from verbs.parts.save_parts import save_parts
 

@@ -10,10 +10,10 @@ from django.db.models import Count as CountOf
 from django.db.models import Q, QuerySet, Sum
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
-from tally_core import definition as core
-from tally_core.classes import FACTS, Budget, compute_fields
-from tally_core.errors import MissingError
-from tally_core.units import SYMBOLS, dimension
+from tally_core.basics.errors import MissingError
+from tally_core.basics.units import SYMBOLS, dimension
+from tally_core.stated import definition as core
+from tally_core.stated.classes import FACTS, Budget, compute_fields
 from verbs.parts.drop_parts import drop_parts
 from verbs.parts.save_part import save_part
 

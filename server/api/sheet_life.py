@@ -12,7 +12,7 @@ from ninja import Query, Router, Schema
 from readings.comparison import compare, sheet_in_force
 from readings.history import sheet_history
 from readings.sheet_view import sheet_head
-from tally_core.answers import Basis
+from tally_core.cost.answers import Basis
 from verbs.sheets.date_revision import date_revision
 from verbs.sheets.drop_draft import drop_draft
 from verbs.sheets.release_revision import release_revision

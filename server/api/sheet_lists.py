@@ -20,7 +20,7 @@ from readings.matrix import Build, matrix
 from readings.replacing import replacement
 from readings.sheet_view import sheet_head
 from readings.where_used import where_used
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.sheets.replace_part import replace_part
 
 from api.sheets import OptionOut, SheetHead, the_sheet

@@ -9,8 +9,8 @@ from loading.basis import BasisIn, read_basis
 from loading.reads import part_named
 from ninja import Query, Router, Schema
 from readings.sheet_view import counting_sheet, revisions_of, sheet_head, sheet_view
-from tally_core import definition as core
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
+from tally_core.stated import definition as core
 from verbs.sheets.open_sheet import open_sheet
 from verbs.sheets.save_option import save_option
 

@@ -3,7 +3,7 @@
 from typing import Annotated
 
 from pydantic import WithJsonSchema
-from tally_core.kinds import FIELD_KINDS, LIFECYCLES, PART_KINDS, STATUSES
+from tally_core.basics.kinds import FIELD_KINDS, LIFECYCLES, PART_KINDS, STATUSES
 
 __all__ = ["FieldKindWord", "LifecycleWord", "PartKindWord", "StatusWord"]
 

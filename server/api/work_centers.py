@@ -15,8 +15,8 @@ from loading.basis import BasisIn, read_basis
 from ninja import Router, Schema
 from readings.center_load import PlannedBuild, center_load
 from readings.survey import revision_words
-from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.stated import definition as core
 from verbs.work_centers.save_closed_days import save_closed_days
 from verbs.work_centers.save_work_center import save_work_center
 

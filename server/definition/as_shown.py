@@ -4,7 +4,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from tally_core import definition as core
+from tally_core.stated import definition as core
 
 from definition.models.sheets import Line, Operation
 from definition.models.work_centers import StandardOperation

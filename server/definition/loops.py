@@ -2,9 +2,9 @@
 
 from datetime import date
 
-from tally_core.effectivity import Candidate
-from tally_core.errors import LoopError
-from tally_core.loops import Edge, find_loop_in_force
+from tally_core.basics.errors import LoopError
+from tally_core.structure.effectivity import Candidate
+from tally_core.structure.loops import Edge, find_loop_in_force
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line

@@ -5,8 +5,8 @@ from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
-from tally_core import definition as core
-from tally_core.rates import RATES
+from tally_core.stated import definition as core
+from tally_core.structure.rates import RATES
 
 from definition.models.parts import Part, PartClass
 from definition.models.sheets import BuildSheet, Line, Operation

@@ -6,7 +6,7 @@ from datetime import date
 from decimal import Decimal
 
 from django.db.models import Sum
-from tally_core.to_order import order_step
+from tally_core.structure.to_order import order_step
 
 from definition.models.parts import OpenOrder, Part, StockMove
 

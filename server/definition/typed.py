@@ -3,13 +3,13 @@
 from collections.abc import Callable
 from typing import Any
 
-from tally_core import definition as core
-from tally_core.classes import read_values
-from tally_core.errors import Problem
-from tally_core.kinds import PART_KIND
-from tally_core.reading import RecordReader
-from tally_core.records import check_part
-from tally_core.units import dimension, is_count
+from tally_core.basics.errors import Problem
+from tally_core.basics.kinds import PART_KIND
+from tally_core.basics.units import dimension, is_count
+from tally_core.stated import definition as core
+from tally_core.stated.classes import read_values
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import check_part
 
 from definition.models.parts import Part, PartClass
 from definition.models.sheets import BuildSheet, Line

@@ -28,7 +28,7 @@ from pathlib import Path
 from typing import Any
 
 import orjson
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 from formats.cells import day_as_json, rows_of_json
 from formats.flat import Column, list_workbook

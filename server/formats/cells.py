@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any
 
-from tally_core.cells import Cell
+from tally_core.lists.cells import Cell
 
 __all__ = ["day_as_json", "rows_as_json", "rows_of_json"]
 

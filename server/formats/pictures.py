@@ -2,7 +2,7 @@
 
 import io
 
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 __all__ = ["MOST_POINTS", "measure_picture"]
 

@@ -14,8 +14,8 @@ from datetime import date, datetime
 from typing import Any
 
 from python_calamine import CalamineError, CalamineWorkbook
-from tally_core.cells import Cell
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
+from tally_core.lists.cells import Cell
 
 __all__ = ["Table", "parse_tables"]
 

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 from formats.cells import rows_of_json
-from tally_core.cells import Cell
+from tally_core.lists.cells import Cell
 
 __all__ = ["Intake"]
 

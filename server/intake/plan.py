@@ -9,14 +9,14 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.db.models.functions import Upper
 from readings.renumbering import free_numbers
-from tally_core import definition as core
-from tally_core.cells import Cell, text_of
-from tally_core.effectivity import revision_order
-from tally_core.errors import TallyError
-from tally_core.intake import Reading, read_rows, sole_root
-from tally_core.kinds import PART_KIND
-from tally_core.ordering import find_loop
-from tally_core.records import check_line, check_number, check_part
+from tally_core.basics.errors import TallyError
+from tally_core.basics.kinds import PART_KIND
+from tally_core.basics.ordering import find_loop
+from tally_core.lists.cells import Cell, text_of
+from tally_core.lists.intake import Reading, read_rows, sole_root
+from tally_core.stated import definition as core
+from tally_core.stated.records import check_line, check_number, check_part
+from tally_core.structure.effectivity import revision_order
 from verbs.sheets.open_sheet import next_revision
 
 from intake.models import Intake

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, TypeVar
 
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 __all__ = ["Busy", "long_work"]
 

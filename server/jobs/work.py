@@ -7,7 +7,7 @@ from typing import Any
 from accounts.access import Refused
 from django.db import transaction
 from django.utils.timezone import now
-from tally_core.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError, TallyError
 
 from .locks import JOB, hold, in_hand
 from .models import Job

@@ -6,8 +6,8 @@ from decimal import Decimal, InvalidOperation
 
 from django.utils.timezone import localdate
 from ninja import Schema
-from tally_core.answers import Basis
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.cost.answers import Basis
 
 from loading.laid_over import read_what_if
 

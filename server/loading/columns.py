@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 from django.db import connection
 from psycopg import Cursor
-from tally_core.tables import Column
+from tally_core.structure.tables import Column
 
 __all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan", "stored"]
 

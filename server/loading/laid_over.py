@@ -9,10 +9,10 @@ import numpy as np
 from definition.models.sheets import Line, Operation
 from definition.models.work_centers import WorkCenter
 from standards.models import Proposal, Round
-from tally_core.answers import Basis
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.facts import word_of
-from tally_core.overlay import INPUTS, Change, lay_over
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.facts import word_of
+from tally_core.cost.answers import Basis
+from tally_core.structure.overlay import INPUTS, Change, lay_over
 
 from loading.loaded import Loaded
 

@@ -6,8 +6,8 @@ from datetime import date
 
 import numpy as np
 from django.db import connection
-from tally_core.errors import MissingError, TallyError
-from tally_core.tables import LineTable, OperationTable, PartTable
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.structure.tables import LineTable, OperationTable, PartTable
 
 from loading.columns import keys_text
 

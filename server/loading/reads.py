@@ -15,14 +15,14 @@ from definition.models.sheets import BuildSheet, Option
 from definition.models.work_centers import WorkCenter
 from definition.records import work_center_record
 from django.db import connection
-from tally_core.answers import Basis, Question, known_options
-from tally_core.definition import WorkCenter as WorkCenterRecord
-from tally_core.effectivity import Candidate, choose_sheets
-from tally_core.errors import MissingError, TallyError
-from tally_core.kinds import TAKES_SHEET
-from tally_core.rates import center_on, rates_since
-from tally_core.structure import build_structure
-from tally_core.tables import LineTable, OperationTable, PartTable, columns_of
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.basics.kinds import TAKES_SHEET
+from tally_core.cost.answers import Basis, Question, known_options
+from tally_core.stated.definition import WorkCenter as WorkCenterRecord
+from tally_core.structure.effectivity import Candidate, choose_sheets
+from tally_core.structure.rates import center_on, rates_since
+from tally_core.structure.structure import build_structure
+from tally_core.structure.tables import LineTable, OperationTable, PartTable, columns_of
 
 from loading.columns import fetch_columns, keys_text
 from loading.laid_over import laid_over

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 from standards.by_name import amounts_sql, places_sql
-from tally_core.answers import Basis
-from tally_core.cost import Fixed
-from tally_core.elements import ELEMENTS
-from tally_core.kinds import HAS_PRICE
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.kinds import HAS_PRICE
+from tally_core.cost.answers import Basis
+from tally_core.cost.cost import Fixed
 
 from loading.columns import day_number, fetch_columns, keys_text
 

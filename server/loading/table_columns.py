@@ -1,8 +1,8 @@
 """How the columns of the core's tables stand in the database, and come back as the core holds them."""
 
 import numpy as np
-from tally_core.overlay import INPUTS
-from tally_core.tables import NO_END, NO_START, LineTable, OperationTable, PartTable, columns_of
+from tally_core.structure.overlay import INPUTS
+from tally_core.structure.tables import NO_END, NO_START, LineTable, OperationTable, PartTable, columns_of
 
 from loading.columns import day_number, number_or_nan, stored
 

@@ -14,17 +14,17 @@ from definition.models.work_centers import WorkCenter
 from definition.stock_levels import Level, step_of, stock_levels
 from django.db import connection
 from django.utils.timezone import localdate
-from tally_core.answers import Basis
-from tally_core.calendars import PLAIN_WEEK, Calendar, parse_shifts
-from tally_core.cost import job_lots, standard_lots
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.kinds import BOUGHT, HAS_PRICE
-from tally_core.leadtime import DAY, Elapsed, TimeTable, elapsed
-from tally_core.needs import Needs, job_needs
-from tally_core.ordering import reachable
-from tally_core.schedule import Overlap, Scheduled, Step, routing_order, schedule_backward, schedule_forward
-from tally_core.structure import Structure
-from tally_core.to_order import covered_on, to_order
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.kinds import BOUGHT, HAS_PRICE
+from tally_core.basics.ordering import reachable
+from tally_core.calendar.calendars import PLAIN_WEEK, Calendar, parse_shifts
+from tally_core.calendar.schedule import Overlap, Scheduled, Step, routing_order, schedule_backward, schedule_forward
+from tally_core.cost.answers import Basis
+from tally_core.cost.cost import job_lots, standard_lots
+from tally_core.structure.needs import Needs, job_needs
+from tally_core.structure.structure import Structure
+from tally_core.structure.to_order import covered_on, to_order
+from tally_core.time.leadtime import DAY, Elapsed, TimeTable, elapsed
 
 from loading.columns import keys_text
 from loading.reads import load_question

@@ -3,10 +3,10 @@
 import numpy as np
 from definition.models.sheets import BuildSheet
 from django.db import connection
-from tally_core.calendars import PLAIN_WEEK, parse_shifts
-from tally_core.errors import TallyError
-from tally_core.leadtime import TimeTable, order_of_work
-from tally_core.tables import OperationTable
+from tally_core.basics.errors import TallyError
+from tally_core.calendar.calendars import PLAIN_WEEK, parse_shifts
+from tally_core.structure.tables import OperationTable
+from tally_core.time.leadtime import TimeTable, order_of_work
 
 from loading.columns import fetch_columns, keys_text, number_or_nan
 from loading.loaded import Loaded

@@ -6,8 +6,8 @@ import numpy as np
 from definition.models.sheets import BuildSheet
 from loading.reads import load_parts, question_of, reached, with_sheet_read_again
 from loading.times_read import load_times, with_times_read_again
-from tally_core.answers import Basis
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis
 
 from readings.held import Held, held_for, hold, mark_now, state_around, unchanged_around
 from readings.sheet_view import figures_of, give_figures, line_rows, options_of

@@ -9,9 +9,9 @@ from definition.models.work_centers import WorkCenter
 from django.utils.timezone import localdate
 from loading.reads import part_named
 from loading.times import Plan, calendars, plan_product
-from tally_core.answers import Basis
-from tally_core.calendars import open_minutes, work_by_week, work_from
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.calendar.calendars import open_minutes, work_by_week, work_from
+from tally_core.cost.answers import Basis
 
 __all__ = ["MOST_BUILDS", "PlannedBuild", "center_load"]
 

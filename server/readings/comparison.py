@@ -7,9 +7,9 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from definition.records import sheet_record
 from loading.reads import load_product, question_of
-from tally_core.answers import Basis, tally
-from tally_core.compare import compare_sheets
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis, tally
+from tally_core.stated.compare import compare_sheets
 
 from readings.sheet_view import line_vectors, options_of, sheet_head
 

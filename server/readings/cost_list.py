@@ -14,14 +14,14 @@ from formats.safe_text import inert
 from loading.laid_over import round_of
 from loading.loaded import Loaded
 from loading.reads import load_question
-from tally_core.answers import Basis, Question, tally
-from tally_core.cost import Costs
-from tally_core.elements import AT, ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.kinds import GIVES_BACK, LINE_KIND, LINE_KINDS, PART_KINDS
-from tally_core.needs import Needs
-from tally_core.rounding import decimal_text
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import AT, ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.kinds import GIVES_BACK, LINE_KIND, LINE_KINDS, PART_KINDS
+from tally_core.basics.rounding import decimal_text
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.answers import Basis, Question, tally
+from tally_core.cost.cost import Costs
+from tally_core.structure.needs import Needs
 
 from readings.sheet_view import line_vectors
 

@@ -4,10 +4,10 @@ from typing import Any
 
 import numpy as np
 from formats.workbook import Sheet, Workbook
-from tally_core.elements import ELEMENT, ELEMENTS
-from tally_core.kinds import PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
-from tally_core.structure import Structure
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import ELEMENT, ELEMENTS
+from tally_core.basics.kinds import PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
+from tally_core.basics.units import SYMBOLS
+from tally_core.structure.structure import Structure
 
 from readings.cost_list import CostList, basis_words, loss_words
 from readings.sheet_view import line_vectors

@@ -5,8 +5,8 @@ from definition.models.sheets import BuildSheet, Option
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import class_record, part_record, sheet_record, standard_record, work_center_record
 from django.db.models import Q
-from tally_core import definition as core
-from tally_core.bundle import write_bundle
+from tally_core.stated import definition as core
+from tally_core.stated.bundle import write_bundle
 
 __all__ = ["export_bundle"]
 

@@ -15,8 +15,8 @@ from django.db import connection
 from loading.columns import keys_text
 from loading.loaded import Loaded
 from psycopg import Cursor
-from tally_core.answers import Basis
-from tally_core.leadtime import TimeTable
+from tally_core.cost.answers import Basis
+from tally_core.time.leadtime import TimeTable
 
 __all__ = ["Figures", "Held", "Mark", "held_for", "hold", "mark_now", "state_around", "unchanged_around"]
 

@@ -11,14 +11,14 @@ from definition.models.sheets import Option
 from definition.stock_levels import stock_levels
 from loading.loaded import Loaded
 from loading.reads import load_products, part_named, question_of
-from tally_core.answers import Basis, tally
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.kinds import BOUGHT, IS_ITSELF, PART_KINDS
-from tally_core.needs import average_needs, job_needs
-from tally_core.ordering import reachable
-from tally_core.rounding import round_up
-from tally_core.to_order import to_order
-from tally_core.units import SYMBOLS
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.kinds import BOUGHT, IS_ITSELF, PART_KINDS
+from tally_core.basics.ordering import reachable
+from tally_core.basics.rounding import round_up
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.answers import Basis, tally
+from tally_core.structure.needs import average_needs, job_needs
+from tally_core.structure.to_order import to_order
 
 from readings.sheet_view import options_of
 

@@ -13,14 +13,14 @@ from definition.records import work_center_record
 from loading.laid_over import round_of
 from loading.loaded import Loaded
 from standards.models import Proposal, Round, Standard
-from tally_core.answers import Basis, Question
-from tally_core.cost import Costs
-from tally_core.elements import AT, ELEMENTS
-from tally_core.errors import MissingError, TallyError
-from tally_core.needs import Needs
-from tally_core.rates import rates_since
-from tally_core.working_basics import Working
-from tally_core.working_of_moves import ALL_FIGURES, MovesWorkings
+from tally_core.basics.elements import AT, ELEMENTS
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.cost.answers import Basis, Question
+from tally_core.cost.cost import Costs
+from tally_core.cost.working_basics import Working
+from tally_core.cost.working_of_moves import ALL_FIGURES, MovesWorkings
+from tally_core.structure.needs import Needs
+from tally_core.structure.rates import rates_since
 
 from readings.provenance import who_set
 

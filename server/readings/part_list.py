@@ -10,9 +10,9 @@ from definition.models.parts import Part, PartClass
 from definition.records import class_record
 from formats.flat import Column
 from formats.safe_text import as_typed
-from tally_core.cells import Cell, read_number, text_of, uses_decimal_comma
-from tally_core.classes import FACTS, Budget, compute_fields
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
+from tally_core.lists.cells import Cell, read_number, text_of, uses_decimal_comma
+from tally_core.stated.classes import FACTS, Budget, compute_fields
 
 from readings.part_plan import MOST, plan_parts
 from readings.renumbering import free_numbers

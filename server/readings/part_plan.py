@@ -6,8 +6,8 @@ from definition.models.parts import Part, PartClass
 from definition.records import class_record, part_record
 from definition.typed import against_others, typed_record
 from django.db.models.functions import Upper
-from tally_core import definition as core
-from tally_core.errors import Problem, TallyError
+from tally_core.basics.errors import Problem, TallyError
+from tally_core.stated import definition as core
 
 from readings.renumbering import free_numbers
 

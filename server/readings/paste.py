@@ -7,10 +7,10 @@ from typing import Any
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.db.models.functions import Upper
-from tally_core.cells import uses_decimal_comma
-from tally_core.errors import TallyError
-from tally_core.intake import find_header, propose_columns, propose_without_header, read_rows
-from tally_core.units import dimension
+from tally_core.basics.errors import TallyError
+from tally_core.basics.units import dimension
+from tally_core.lists.cells import uses_decimal_comma
+from tally_core.lists.intake import find_header, propose_columns, propose_without_header, read_rows
 
 __all__ = ["read_paste"]
 

@@ -9,18 +9,18 @@ from definition.models.work_centers import WorkCenter
 from loading.loaded import Loaded
 from loading.reads import load_question
 from loading.standards import MILLION
-from tally_core.answers import Basis, Question, tally
-from tally_core.causes import CAUSES, Costing, causes
-from tally_core.definition import Sheet
-from tally_core.effectivity import in_force
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.facts import facts_of, word_of
-from tally_core.lot_curve import cheaper_from, cost_at, lots_to_show
-from tally_core.overlay import INPUTS
-from tally_core.rounding import millionths
-from tally_core.sensitivity import sensitivities
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.facts import facts_of, word_of
+from tally_core.basics.rounding import millionths
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.answers import Basis, Question, tally
+from tally_core.cost.causes import CAUSES, Costing, causes
+from tally_core.cost.lot_curve import cheaper_from, cost_at, lots_to_show
+from tally_core.cost.sensitivity import sensitivities
+from tally_core.stated.definition import Sheet
+from tally_core.structure.effectivity import in_force
+from tally_core.structure.overlay import INPUTS
 
 __all__ = ["MOST_RANKED", "bridge", "lot_curve", "ranked_inputs"]
 

@@ -9,10 +9,10 @@ from definition.records import class_record
 from django.db.models.functions import Upper
 from django.utils.timezone import localdate
 from loading.reads import load_product
-from tally_core.answers import Basis
-from tally_core.errors import TallyError
-from tally_core.kinds import COMPONENT, MADE
-from tally_core.numbering import next_numbers, numbers_by_position
+from tally_core.basics.errors import TallyError
+from tally_core.basics.kinds import COMPONENT, MADE
+from tally_core.cost.answers import Basis
+from tally_core.stated.numbering import next_numbers, numbers_by_position
 
 __all__ = ["by_class", "by_position", "free_numbers", "with_old_number"]
 

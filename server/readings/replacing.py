@@ -9,12 +9,12 @@ from definition.models.sheets import Line
 from django.db.models import Q
 from loading.loaded import Loaded
 from loading.reads import load_products
-from tally_core.answers import Basis
-from tally_core.cost import roll_up, standard_lots
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.kinds import LINE_KIND, TAKES_SHEET
-from tally_core.structure import build_structure
-from tally_core.units import dimension
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.kinds import LINE_KIND, TAKES_SHEET
+from tally_core.basics.units import dimension
+from tally_core.cost.answers import Basis
+from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.structure.structure import build_structure
 
 from readings.survey import below, revision_words
 

@@ -18,16 +18,16 @@ from loading.reads import load_parts, question_of, reached
 from loading.standards import MILLION
 from loading.times_read import load_times
 from standards.models import Standard
-from tally_core import definition as core
-from tally_core.answers import Basis, Question, tally
-from tally_core.cost import Costs
-from tally_core.effectivity import Candidate, choose_sheets
-from tally_core.elements import AT, ELEMENTS
-from tally_core.errors import MissingError, TallyError
-from tally_core.kinds import TAKES_SHEET
-from tally_core.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
-from tally_core.needs import average_needs
-from tally_core.structure import Structure
+from tally_core.basics.elements import AT, ELEMENTS
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.basics.kinds import TAKES_SHEET
+from tally_core.cost.answers import Basis, Question, tally
+from tally_core.cost.cost import Costs
+from tally_core.stated import definition as core
+from tally_core.structure.effectivity import Candidate, choose_sheets
+from tally_core.structure.needs import average_needs
+from tally_core.structure.structure import Structure
+from tally_core.time.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 
 from readings.held import Figures, Held, hold, mark_now, state_around
 

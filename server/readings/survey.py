@@ -11,10 +11,10 @@ from django.db import connection
 from loading.columns import coded, day_number, fetch_columns, keys_text
 from loading.loaded import PartNumbers
 from loading.table_columns import LINE_COLUMNS, PART_COLUMNS
-from tally_core.checks import Finding, check
-from tally_core.kinds import LIFECYCLES
-from tally_core.survey import Survey
-from tally_core.tables import NO_END, NO_START
+from tally_core.basics.kinds import LIFECYCLES
+from tally_core.checks.checks import Finding, check
+from tally_core.checks.survey import Survey
+from tally_core.structure.tables import NO_END, NO_START
 
 __all__ = ["Surveyed", "below", "find", "load_survey", "revision_words"]
 

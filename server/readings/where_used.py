@@ -9,11 +9,11 @@ from definition.models.sheets import Option
 from django.db import connection
 from loading.columns import keys_text
 from loading.reads import load_users
-from tally_core.answers import Basis
-from tally_core.cost import standard_lots
-from tally_core.needs import uses_of
-from tally_core.structure import build_structure
-from tally_core.units import SYMBOLS
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.answers import Basis
+from tally_core.cost.cost import standard_lots
+from tally_core.structure.needs import uses_of
+from tally_core.structure.structure import build_structure
 
 from readings.sheet_view import options_of
 from readings.survey import revision_words

@@ -6,9 +6,9 @@ from formats.document import Table, pdf
 from formats.flat import Column, list_csv
 from formats.workbook import Workbook
 from standards.models import Round
-from tally_core.causes import CAUSES
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.cost.causes import CAUSES
 
 from rounds.reads import proposal_page, round_head, rows_page
 

@@ -3,7 +3,7 @@
 from jobs.models import Job
 from jobs.work import ask_for
 from standards.models import Round
-from tally_core.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError, TallyError
 
 __all__ = ["KIND", "begin", "open_round_for"]
 

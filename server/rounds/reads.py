@@ -15,13 +15,13 @@ from loading.standards import MILLION
 from readings.opening import open_figure, proposed_in
 from standards.by_name import amounts_sql, in_order, places_sql
 from standards.models import Proposal, Revaluation, Round, Standard, Tally, TallyInputs, TallyRow
-from tally_core.answers import Basis, Question
-from tally_core.causes import CAUSES
-from tally_core.cost import roll_up, standard_lots
-from tally_core.elements import ELEMENTS
-from tally_core.errors import MissingError, TallyError
-from tally_core.overlay import input_word
-from tally_core.structure import build_structure
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import MissingError, TallyError
+from tally_core.cost.answers import Basis, Question
+from tally_core.cost.causes import CAUSES
+from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.structure.overlay import input_word
+from tally_core.structure.structure import build_structure
 
 from rounds.actions.propose import OWN, key_of
 from rounds.jobs import KIND

@@ -17,10 +17,10 @@ from typing import Any
 
 import numpy as np
 from loading.loaded import Loaded, PartNumbers
-from tally_core.cost import Fixed
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.tables import Column, LineTable, OperationTable, PartTable, columns_of
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.cost.cost import Fixed
+from tally_core.structure.tables import Column, LineTable, OperationTable, PartTable, columns_of
 
 __all__ = ["pack", "unpack"]
 

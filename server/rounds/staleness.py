@@ -6,9 +6,9 @@ from loading.laid_over import items_of, with_items
 from loading.loaded import Loaded
 from loading.reads import load_parts, reached
 from standards.models import Round, Standard, Tally, TallyInputs
-from tally_core.answers import Basis
-from tally_core.overlay import same_inputs
-from tally_core.tables import LineTable, OperationTable
+from tally_core.cost.answers import Basis
+from tally_core.structure.overlay import same_inputs
+from tally_core.structure.tables import LineTable, OperationTable
 
 from rounds.snapshot import unpack
 

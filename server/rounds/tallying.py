@@ -12,14 +12,14 @@ from loading.reads import load_catalogue, load_parts, reached
 from loading.standards import MILLION, Standards, read_standards
 from psycopg import Cursor
 from standards.models import Round, Tally, TallyInputs
-from tally_core.answers import Basis
-from tally_core.causes import CAUSES, Costing, causes
-from tally_core.cost import Fixed, roll_up, standard_lots
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.kinds import HAS_PRICE, IS_ITSELF, TAKES_SHEET
-from tally_core.rounding import millionths
-from tally_core.structure import Structure, build_structure
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.kinds import HAS_PRICE, IS_ITSELF, TAKES_SHEET
+from tally_core.basics.rounding import millionths
+from tally_core.cost.answers import Basis
+from tally_core.cost.causes import CAUSES, Costing, causes
+from tally_core.cost.cost import Fixed, roll_up, standard_lots
+from tally_core.structure.structure import Structure, build_structure
 
 from rounds.copying import copy_rows
 from rounds.snapshot import pack, unpack

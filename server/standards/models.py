@@ -48,7 +48,7 @@ class Round(models.Model):
 
 
 class Proposal(models.Model):
-    """One input as a round would have it. ``table`` and ``field`` are words of ``tally_core.overlay.INPUTS``."""
+    """One input as a round would have it. ``table`` and ``field`` are words of ``tally_core.structure.overlay.INPUTS``."""
 
     round = models.ForeignKey(Round, on_delete=models.CASCADE, related_name="proposals")
     table = models.CharField(max_length=12)

@@ -35,7 +35,7 @@ from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
 from psycopg.errors import DeadlockDetected, SerializationFailure
-from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
+from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from verbs.sheets.stale import Stale
 
 from tally_site.retrying import ask_for_retry

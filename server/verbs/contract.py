@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 from accounts.access import require, required_version
 from django.db import transaction
 from django.db.models import Model, QuerySet
-from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 __all__ = ["held", "writing"]
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from accounts.models import SavedColumns
 

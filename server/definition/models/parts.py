@@ -18,7 +18,7 @@ def amount(**options) -> models.DecimalField:
 
 
 class Part(models.Model):
-    """A part number and what is stated of it. Field meanings: ``tally_core.definition.Part``."""
+    """A part number and what is stated of it. Field meanings: ``tally_core.stated.definition.Part``."""
 
     number = models.CharField(max_length=64, unique=True)
     description = models.TextField(blank=True, default="")
@@ -74,14 +74,14 @@ class Part(models.Model):
 
 
 class PartClass(models.Model):
-    """A class of parts, known to them by its name. Field meanings: ``tally_core.definition.PartClass``."""
+    """A class of parts, known to them by its name. Field meanings: ``tally_core.stated.definition.PartClass``."""
 
     name = models.CharField(max_length=60, unique=True)
     prefix = models.CharField(max_length=30, blank=True, default="")
     digits = models.IntegerField(default=0)
     start = models.IntegerField(default=1)
     step = models.IntegerField(default=1)
-    # Its fields as the plain values of ``tally_core.definition.ClassField``.
+    # Its fields as the plain values of ``tally_core.stated.definition.ClassField``.
     fields = models.JSONField(default=list)
     version = models.IntegerField(default=1)
     # Who and why, for the row of history that the next save writes.

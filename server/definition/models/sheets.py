@@ -58,7 +58,7 @@ class BuildSheet(models.Model):
 
 
 class Operation(OperationFields):
-    """One step of a sheet's routing. Field meanings and units: ``tally_core.definition.Operation``."""
+    """One step of a sheet's routing. Field meanings and units: ``tally_core.stated.definition.Operation``."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="operations")
@@ -84,7 +84,7 @@ class Operation(OperationFields):
 
 
 class Line(models.Model):
-    """One line of a sheet. Field meanings: ``tally_core.definition.Line``; ``position`` orders the list."""
+    """One line of a sheet. Field meanings: ``tally_core.stated.definition.Line``; ``position`` orders the list."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="lines")

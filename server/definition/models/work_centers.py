@@ -13,7 +13,7 @@ __all__ = ["FinishedWork", "OperationFields", "StandardOperation", "WorkCenter"]
 
 
 class WorkCenter(models.Model):
-    """A place where work is done. Field meanings and units: ``tally_core.definition.WorkCenter``."""
+    """A place where work is done. Field meanings and units: ``tally_core.stated.definition.WorkCenter``."""
 
     code = models.CharField(max_length=64, unique=True)
     name = models.TextField(blank=True, default="")
@@ -42,7 +42,7 @@ class WorkCenter(models.Model):
 
 
 class OperationFields(models.Model):
-    """What an operation states wherever it stands. Field meanings and units: ``tally_core.definition.Operation``."""
+    """What an operation states wherever it stands. Field meanings and units: ``tally_core.stated.definition.Operation``."""
 
     name = models.TextField(blank=True, default="")
     work_center = models.ForeignKey(WorkCenter, on_delete=models.PROTECT, null=True, related_name="%(class)ss")

@@ -8,7 +8,7 @@ from django_tasks import task
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out, job_state, last_job
 from readings.survey import find, load_survey
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 from findings.models import Finding, Survey
 

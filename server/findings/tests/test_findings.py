@@ -11,9 +11,9 @@ from django_tasks_db.models import DBTaskResult
 from jobs.models import Job
 from readings.export_bundle import export_bundle
 from readings.survey import find, load_survey
-from tally_core.bundle import read_bundle
-from tally_core.checks import check
-from tally_core.survey import survey
+from tally_core.checks.checks import check
+from tally_core.checks.survey import survey
+from tally_core.stated.bundle import read_bundle
 from testing import Api, load, rod_and_tube, sheet_of
 
 from findings.actions.check_everything import nightly, schedule_nightly

@@ -14,7 +14,7 @@ from unittest.mock import patch
 
 import xlsxwriter
 from PIL import Image
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 from formats import apart
 from formats.apart import picture_size, read_tables

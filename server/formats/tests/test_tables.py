@@ -11,7 +11,7 @@ import openpyxl
 import xlsxwriter
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 from formats import tables
 from formats.apart import read_tables

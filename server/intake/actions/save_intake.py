@@ -6,8 +6,8 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
 from django.db import transaction
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
-from tally_core.units import is_count
+from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
+from tally_core.basics.units import is_count
 
 from intake.models import Intake
 from intake.plan import Mapping, Plan, make_plan

@@ -8,7 +8,7 @@ from formats.apart import read_tables
 from formats.cells import rows_as_json
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out
-from tally_core.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError, TallyError
 
 from intake.models import Intake
 

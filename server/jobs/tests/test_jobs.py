@@ -6,7 +6,7 @@ import subprocess
 import psycopg
 from django.db import connection, transaction
 from intake.models import Intake
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 from testing import Api, load, rod_and_tube
 
 from jobs.models import Job

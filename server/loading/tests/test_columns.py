@@ -4,8 +4,8 @@ from datetime import date
 
 from definition.models.parts import Part
 from django.test import TestCase
-from tally_core.answers import Basis
-from tally_core.errors import MissingError
+from tally_core.basics.errors import MissingError
+from tally_core.cost.answers import Basis
 from testing import load, rod_and_tube
 
 from loading.columns import fetch_columns

@@ -17,7 +17,7 @@ from django.db import transaction
 from django.test import TestCase
 from openpyxl import load_workbook
 from python_calamine import CalamineWorkbook
-from tally_core.answers import Basis, tally
+from tally_core.cost.answers import Basis, tally
 from testing import Api, load, rod_and_tube, sheet_of
 
 from readings.cost_list import cost_list_csv, listed

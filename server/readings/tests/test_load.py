@@ -10,9 +10,9 @@ from definition.models.work_centers import WorkCenter
 from demo.load_demo import load_demo
 from django.test import TestCase
 from loading.reads import load_question, part_named
-from tally_core.answers import Basis
-from tally_core.cost import job_lots, operation_costs
-from tally_core.needs import job_needs
+from tally_core.cost.answers import Basis
+from tally_core.cost.cost import job_lots, operation_costs
+from tally_core.structure.needs import job_needs
 from testing import Api, load, rod_and_tube
 
 TODAY = date(2026, 11, 25)  # a Wednesday

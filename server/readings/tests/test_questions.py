@@ -3,7 +3,7 @@
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.test import TestCase
-from tally_core.overlay import INPUTS, input_word
+from tally_core.structure.overlay import INPUTS, input_word
 from testing import Api, load, rod_and_tube, sheet_of
 
 

@@ -18,7 +18,7 @@ from loading.reads import load_question, part_named
 from openpyxl import load_workbook
 from scipy.sparse import coo_array, identity
 from scipy.sparse.linalg import inv
-from tally_core.answers import Basis, needs_answer
+from tally_core.cost.answers import Basis, needs_answer
 from testing import Api, load, person, rod_and_tube, sheet_of
 from verbs.parts.move_stock import move_stock
 

@@ -9,7 +9,7 @@ from django.utils.timezone import now
 from django_tasks import task
 from jobs.work import Tell, carry_out
 from standards.models import Round, Standard, Tally
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
 
 from rounds.jobs import begin, open_round_for
 from rounds.staleness import changes_since

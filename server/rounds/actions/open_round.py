@@ -8,7 +8,7 @@ from accounts.access import require
 from definition.models.parts import Part
 from django.db import IntegrityError, transaction
 from standards.models import Proposal, Round
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from rounds.jobs import open_round_for
 

@@ -15,10 +15,10 @@ from django.db.models import Q
 from django.db.models.functions import Upper
 from loading.laid_over import check_value
 from standards.models import Proposal, Round
-from tally_core.cells import Cell
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.overlay import INPUTS, input_word
-from tally_core.titled import TitledList
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.lists.cells import Cell
+from tally_core.lists.titled import TitledList
+from tally_core.structure.overlay import INPUTS, input_word
 
 from rounds.jobs import open_round_for
 

@@ -9,8 +9,8 @@ from definition.records import plain_decimal, work_center_record
 from django.db import transaction
 from readings.part_plan import MOST
 from standards.models import Proposal, Round
-from tally_core.errors import Problem, ProblemsError
-from tally_core.rates import RATES
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.structure.rates import RATES
 from verbs.parts.save_parts import save_parts
 from verbs.work_centers.save_work_center import save_work_center
 

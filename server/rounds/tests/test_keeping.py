@@ -14,11 +14,11 @@ from loading.loaded import Loaded
 from loading.reads import load_catalogue
 from readings.provenance import who_set
 from standards.models import Round, Tally, TallyRow
-from tally_core.causes import CAUSES
-from tally_core.cost import Fixed, roll_up, standard_lots
-from tally_core.elements import ELEMENTS
-from tally_core.overlay import same_inputs
-from tally_core.structure import build_structure
+from tally_core.basics.elements import ELEMENTS
+from tally_core.cost.causes import CAUSES
+from tally_core.cost.cost import Fixed, roll_up, standard_lots
+from tally_core.structure.overlay import same_inputs
+from tally_core.structure.structure import build_structure
 from testing import load, person, rod_and_tube
 from verbs.parts.save_part import save_part
 from verbs.sheets.load_bundle import load_bundle

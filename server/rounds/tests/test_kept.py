@@ -13,13 +13,13 @@ from django.utils.timezone import localdate
 from loading import standards
 from standards import by_name
 from standards.models import Round, Standard, Tally, TallyRow
-from tally_core.causes import CAUSES
-from tally_core.cost import roll_up, standard_lots
-from tally_core.elements import ELEMENTS
-from tally_core.errors import TallyError
-from tally_core.structure import build_structure
-from tally_core.tables import Column, PartTable, columns_of
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import TallyError
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.causes import CAUSES
+from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.structure.structure import build_structure
+from tally_core.structure.tables import Column, PartTable, columns_of
 from testing import Api, load, person, rod_and_tube
 
 from rounds import reads as rounds

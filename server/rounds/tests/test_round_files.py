@@ -13,7 +13,7 @@ from readings.cost_list import cost_list_csv, cost_list_pdf, listed
 from readings.cost_workbook import cost_list_workbook
 from readings.tests.test_export import recalculated
 from standards.models import Round
-from tally_core.answers import Basis, tally
+from tally_core.cost.answers import Basis, tally
 from testing import Api, load, rod_and_tube, sheet_of
 
 

@@ -130,7 +130,7 @@ class Contract(TestCase):
         """A small product and one of six hundred lines on forty sheets take as many queries."""
         import psycopg
         from loading.reads import load_question, part_named
-        from tally_core.answers import Basis
+        from tally_core.cost.answers import Basis
 
         def queries(number: str) -> int:
             plain, calls = psycopg.Cursor.execute, []

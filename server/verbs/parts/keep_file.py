@@ -13,7 +13,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from django.db.models import Sum
 from formats.apart import picture_size
-from tally_core.errors import MissingError, Problem, ProblemsError, TallyError
+from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 
 from verbs.contract import writing
 

@@ -6,9 +6,9 @@ from accounts.access import require
 from definition.models.parts import Part, StockMove
 from django.db import transaction
 from django.db.models import Sum
-from tally_core.errors import MissingError, Problem, ProblemsError
-from tally_core.kinds import PART_KIND
-from tally_core.reading import RecordReader
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.basics.kinds import PART_KIND
+from tally_core.stated.reading import RecordReader
 
 __all__ = ["move_stock", "on_hand"]
 

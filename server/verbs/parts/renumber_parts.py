@@ -8,8 +8,8 @@ from definition.models.parts import Part
 from django.db import transaction
 from django.db.models.functions import Upper
 from readings.renumbering import with_old_number
-from tally_core.errors import Problem, ProblemsError
-from tally_core.records import check_number
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated.records import check_number
 
 __all__ = ["renumber_parts"]
 

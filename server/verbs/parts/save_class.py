@@ -6,10 +6,10 @@ from accounts.access import require, required_version
 from definition.models.parts import Part, PartClass
 from definition.records import class_columns
 from django.db import IntegrityError, transaction
-from tally_core.classes import check_class, read_values
-from tally_core.definition import PartClass as Record
-from tally_core.errors import MissingError, Problem, ProblemsError
-from tally_core.reading import RecordReader
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.stated.classes import check_class, read_values
+from tally_core.stated.definition import PartClass as Record
+from tally_core.stated.reading import RecordReader
 
 __all__ = ["save_class"]
 
@@ -18,7 +18,7 @@ def save_class(user: Any, values: dict[str, Any], name: str | None = None, versi
     """Make a class, or with ``name`` change the one of that name; its parts follow when it is called otherwise.
 
     Args:
-        values: the class as plain values of ``tally_core.definition.PartClass``.
+        values: the class as plain values of ``tally_core.stated.definition.PartClass``.
         version: the version the change was made from.
 
     Raises ProblemsError naming each field (``fields[1].expression``): also when values that parts hold would no longer

@@ -3,7 +3,7 @@
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part
 from django.db import transaction
-from tally_core.errors import MissingError, Problem, ProblemsError
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 __all__ = ["save_maker_numbers"]
 

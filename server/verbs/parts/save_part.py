@@ -7,8 +7,8 @@ from definition.models.parts import Part
 from definition.records import part_record
 from definition.typed import against_others, typed_record
 from django.db import IntegrityError
-from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated import definition as core
 
 from verbs.contract import held, writing
 
@@ -19,7 +19,7 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
     """Make a part, or with ``number`` change the one of that number.
 
     Args:
-        fields: names of ``tally_core.definition.Part`` to plain values; what is left out stays as it is.
+        fields: names of ``tally_core.stated.definition.Part`` to plain values; what is left out stays as it is.
         version: the version the change was made from.
 
     Raises ProblemsError naming each field that cannot be kept, and Refused.

@@ -7,8 +7,8 @@ from definition.models.parts import Part
 from django.db import IntegrityError, transaction
 from readings.part_plan import MOST, plan_parts
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated import definition as core
 
 __all__ = ["save_parts"]
 

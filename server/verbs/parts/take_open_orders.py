@@ -9,9 +9,9 @@ from definition.models.parts import OpenOrder, Part
 from django.db import transaction
 from django.db.models.functions import Upper
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core.cells import Cell
-from tally_core.errors import Problem, ProblemsError
-from tally_core.titled import TitledList
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.lists.cells import Cell
+from tally_core.lists.titled import TitledList
 
 __all__ = ["take_open_orders"]
 

@@ -1,7 +1,7 @@
 """A released sheet held for a change of its state."""
 
 from definition.models.sheets import BuildSheet
-from tally_core.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError, TallyError
 
 __all__ = ["held_for_change"]
 

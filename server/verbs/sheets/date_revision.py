@@ -5,8 +5,8 @@ from datetime import date
 from accounts.access import require
 from definition.models.sheets import BuildSheet
 from django.db import transaction
-from tally_core.effectivity import overlap
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.structure.effectivity import overlap
 
 from verbs.sheets._locked import held_for_change
 

@@ -23,10 +23,10 @@ from definition.shown_files import wrong_files
 from django.db import transaction
 from django.db.models.functions import Upper
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core import definition as core
-from tally_core.errors import MissingError, Problem, ProblemsError
-from tally_core.reading import RecordReader
-from tally_core.records import check_line, check_operation, check_sheet
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.stated import definition as core
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import check_line, check_operation, check_sheet
 
 from verbs.parts.save_part import save_part
 from verbs.sheets.stale import HEAD, Stale, both_versions

@@ -23,9 +23,9 @@ from definition.records import (
 from django.db import connection, transaction
 from jobs.locks import LOADING
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
-from tally_core import definition as core
-from tally_core.bundle import read_bundle, write_bundle
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated import definition as core
+from tally_core.stated.bundle import read_bundle, write_bundle
 
 __all__ = ["Loading", "load_bundle"]
 
@@ -224,7 +224,7 @@ def core_fields(records: list) -> list[str]:
 
 def _refuse_unit_changes(definition: core.Definition) -> None:
     """A stock unit that changes what it measures would make lines elsewhere meaningless."""
-    from tally_core.units import dimension
+    from tally_core.basics.units import dimension
 
     problems = []
     held = dict(

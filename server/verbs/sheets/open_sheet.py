@@ -7,9 +7,9 @@ from definition.models.sheets import BuildSheet, Line, Operation
 from django.db import transaction
 from loading.reads import part_named
 from simple_history.utils import bulk_create_with_history
-from tally_core.effectivity import revision_order
-from tally_core.errors import Problem, ProblemsError, TallyError
-from tally_core.kinds import PART_KIND
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.kinds import PART_KIND
+from tally_core.structure.effectivity import revision_order
 
 __all__ = ["next_revision", "open_sheet"]
 

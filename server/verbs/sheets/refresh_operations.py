@@ -7,7 +7,7 @@ from definition.as_shown import operation_values, work_values
 from definition.models.sheets import BuildSheet, Operation
 from definition.models.work_centers import StandardOperation
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from verbs.sheets.edit_sheet import edit_sheet
 

@@ -6,8 +6,8 @@ from accounts.access import require
 from definition.models.sheets import BuildSheet
 from django.db import transaction
 from readings.survey import below, find, load_survey
-from tally_core.effectivity import in_force
-from tally_core.errors import Problem, ProblemsError, TallyError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.structure.effectivity import in_force
 
 from verbs.sheets._locked import held_for_change
 from verbs.sheets.date_revision import refuse_overlap

@@ -7,7 +7,7 @@ from django.db import transaction
 from loading.reads import part_named
 from readings.replacing import refuse_exchange
 from simple_history.utils import bulk_update_with_history
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from verbs.sheets.open_sheet import open_sheet
 

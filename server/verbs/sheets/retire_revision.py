@@ -3,7 +3,7 @@
 from accounts.access import require
 from definition.models.sheets import BuildSheet
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from verbs.sheets._locked import held_for_change
 

@@ -3,8 +3,8 @@
 from accounts.access import require
 from definition.models.sheets import Option
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
-from tally_core.records import check_number
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated.records import check_number
 
 __all__ = ["save_option"]
 

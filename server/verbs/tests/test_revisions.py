@@ -6,7 +6,7 @@ from definition.models.sheets import BuildSheet
 from django.test import TestCase
 from loading.reads import load_question, part_named
 from readings.export_bundle import export_bundle
-from tally_core.answers import Basis, cost_answer
+from tally_core.cost.answers import Basis, cost_answer
 from testing import Api, load, rod_and_tube
 
 
@@ -104,8 +104,8 @@ class Revisions(TestCase):
         self.assertEqual(self.api.patch("/parts/one?number=RT-1", {"default_alternate": "B"})[0], 200)
         self.assertAlmostEqual(unit_cost("RT-1", "2026-06-01"), old - 3.15, places=6)
         # The core says the same of the exported bundle.
-        from tally_core.answers import ask
-        from tally_core.bundle import read_bundle
+        from tally_core.cost.answers import ask
+        from tally_core.stated.bundle import read_bundle
 
         answer = cost_answer(ask(read_bundle(export_bundle()), "RT-1", Basis(date(2026, 6, 1))))
         self.assertAlmostEqual(float(answer["unit_cost"]), old - 3.15, places=6)

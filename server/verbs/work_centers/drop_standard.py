@@ -3,7 +3,7 @@
 from typing import Any
 
 from definition.models.work_centers import StandardOperation
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 from verbs.contract import writing
 

@@ -6,7 +6,7 @@ from typing import Any
 from accounts.access import require
 from definition.models.parts import Workspace
 from django.db import transaction
-from tally_core.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 
 __all__ = ["save_closed_days"]
 

@@ -5,10 +5,10 @@ from typing import Any
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import IN_ROUTING, plain_decimal, standard_columns, standard_record
 from definition.shown_files import wrong_files
-from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
-from tally_core.reading import RecordReader
-from tally_core.records import check_standard_operation
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated import definition as core
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import check_standard_operation
 
 from verbs.contract import held, writing
 
@@ -24,7 +24,7 @@ def save_standard(
     """Make an entry, or with ``held_code`` change that one; its version goes up with every change of what it states.
 
     Args:
-        fields: names of ``tally_core.definition.Operation`` to plain values, and ``files`` by their keys; those not given
+        fields: names of ``tally_core.stated.definition.Operation`` to plain values, and ``files`` by their keys; those not given
             stay.
 
     Raises ProblemsError and Refused.

@@ -4,10 +4,10 @@ from typing import Any
 
 from definition.models.work_centers import WorkCenter
 from definition.records import work_center_columns, work_center_record
-from tally_core import definition as core
-from tally_core.errors import Problem, ProblemsError
-from tally_core.reading import RecordReader
-from tally_core.records import check_work_center
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated import definition as core
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import check_work_center
 
 from verbs.contract import held, writing
 
@@ -17,7 +17,7 @@ __all__ = ["save_work_center"]
 def save_work_center(user, fields: dict[str, Any], code: str | None = None, version: int | None = None) -> WorkCenter:
     """Make a work center, or with ``code`` change the one of that code.
 
-    ``fields`` maps names of ``tally_core.definition.WorkCenter`` to plain values. Raises ProblemsError and Refused.
+    ``fields`` maps names of ``tally_core.stated.definition.WorkCenter`` to plain values. Raises ProblemsError and Refused.
     """
     with writing(user, "work centers"):
         row = None

@@ -11,9 +11,9 @@ from definition.models.work_centers import FinishedWork
 from django.db import transaction
 from django.db.models.functions import Upper
 from django.utils.timezone import localdate
-from tally_core.cells import Cell
-from tally_core.errors import Problem, ProblemsError
-from tally_core.titled import TitledList, TitledRow
+from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.lists.cells import Cell
+from tally_core.lists.titled import TitledList, TitledRow
 
 __all__ = ["COLUMNS", "take_finished_work"]
 

@@ -11,8 +11,8 @@ from django.core.management.base import BaseCommand
 from django.db import DatabaseError
 from django.utils.timezone import localdate
 from loading.reads import load_question, part_named
-from tally_core.answers import Basis
-from tally_core.errors import TallyError
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis
 
 __all__ = ["Answer", "Outside"]
 

@@ -1,6 +1,6 @@
 """``cost PART``: the cost of a unit."""
 
-from tally_core.answers import cost_answer
+from tally_core.cost.answers import cost_answer
 
 from tally_site.management.commands._answer import Answer
 

@@ -5,12 +5,12 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
-from tally_core.causes import CAUSES
-from tally_core.elements import ELEMENT, ELEMENTS
-from tally_core.facts import word_of
-from tally_core.kinds import FIELD_KINDS, LIFECYCLES, LINE_KIND, LISTS, PART_KIND, RUN_BASES, STATUSES
-from tally_core.overlay import INPUTS
-from tally_core.units import SYMBOLS
+from tally_core.basics.elements import ELEMENT, ELEMENTS
+from tally_core.basics.facts import word_of
+from tally_core.basics.kinds import FIELD_KINDS, LIFECYCLES, LINE_KIND, LISTS, PART_KIND, RUN_BASES, STATUSES
+from tally_core.basics.units import SYMBOLS
+from tally_core.cost.causes import CAUSES
+from tally_core.structure.overlay import INPUTS
 
 _HEAD = "// Made out of the core's declarations by ./tally; a change here is lost.\n"
 

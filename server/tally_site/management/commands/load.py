@@ -5,7 +5,7 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from tally_core.bundle import parse_bundle
+from tally_core.stated.bundle import parse_bundle
 from verbs.sheets.load_bundle import load_bundle
 
 from tally_site.management.commands._answer import Outside

@@ -1,6 +1,6 @@
 """``needs PART --qty Q``: what a job takes."""
 
-from tally_core.answers import needs_answer
+from tally_core.cost.answers import needs_answer
 
 from tally_site.management.commands._answer import Answer
 

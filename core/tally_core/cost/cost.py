@@ -1,0 +1,233 @@
+"""Rules C1 to C5: the cost of a unit, over all elements, this level and lower levels."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import csr_array
+
+from ..basics.elements import AT, ELEMENTS, OF_OPERATIONS
+from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, PART_KIND, PER_CYCLE, PER_UNIT
+from ..basics.rounding import round_up
+from ..structure.needs import Needs
+from ..structure.structure import Structure
+from ..structure.tables import OperationTable
+
+__all__ = [
+    "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "standard_lots",
+    "unit_totals",
+]  # fmt: skip
+
+#: The element of what is paid for a part, over the codes of its kinds; a made part's cost given by hand is material.
+_PAID_AS = np.array([AT[kind.priced_as or "material"] for kind in PART_KIND.values()])
+
+
+@dataclass(slots=True)
+class Costs:
+    """Currency per stock unit, float64 of shape (P, E) over parts and elements."""
+
+    this_level: np.ndarray  # what a part's own sheet adds: operations, the scrap of its lines, by-products
+    lower_levels: np.ndarray  # what its lines bring with them, net
+    unit: np.ndarray  # the sum of both
+    lots: np.ndarray  # over parts: the lot each was costed at
+    work: "OperationCosts"  # what operations take and cost for those lots
+
+
+@dataclass(slots=True)
+class Fixed:
+    """Parts that are not rolled up because they carry a standard: its elements, this level and all."""
+
+    rows: np.ndarray  # part rows
+    unit: np.ndarray  # shape (N, E), currency per stock unit
+    this_level: np.ndarray  # shape (N, E)
+
+
+@dataclass(slots=True)
+class OperationCosts:
+    """Arrays over operations, for one lot: hours and currency."""
+
+    started: np.ndarray  # S_k
+    cycles: np.ndarray  # what run time is multiplied by
+    setup_hours: np.ndarray
+    run_hours: np.ndarray
+    setup: np.ndarray
+    labor: np.ndarray
+    machine: np.ndarray
+    overhead: np.ndarray
+    subcontract: np.ndarray
+
+    def amounts(self) -> dict[str, np.ndarray]:
+        """Currency by element, over operations."""
+        return {name: getattr(self, name) for name in OF_OPERATIONS}
+
+    def whole(self) -> np.ndarray:
+        """Currency, all elements together."""
+        return sum(self.amounts().values(), np.zeros(len(self.started)))
+
+
+def standard_lots(structure: Structure) -> np.ndarray:
+    """Rule C5: every made part at its own costing lot, 1 when none is set."""
+    lots = structure.parts.costing_lot
+    return np.where(np.isnan(lots), 1.0, lots)
+
+
+def job_lots(structure: Structure, needs: Needs) -> np.ndarray:
+    """Rule C5: every made part at its need; at its costing lot where the job takes none of it."""
+    return np.where(needs.lot > 0, needs.lot, standard_lots(structure))
+
+
+def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndarray) -> OperationCosts:
+    """Rules C3 and C4 for one lot.
+
+    Args:
+        starts: over operations, S_k for one good unit.
+        lot: over operations, the lot of the part each belongs to.
+    """
+    o = operations
+    started = lot * starts
+    outside = ~np.isnan(o.outside_price)
+    pace = o.efficiency_percent / 100.0
+    cycles = np.ones(len(o))
+    unit, cycle = o.run_basis == PER_UNIT, o.run_basis == PER_CYCLE
+    cycles[unit] = started[unit]
+    cycles[cycle] = round_up(started[cycle] / o.cycle_quantity[cycle])
+    setup_hours = np.where(outside, 0.0, o.setup_minutes / 60.0 / pace)
+    run_hours = np.where(outside, 0.0, o.run_minutes / 60.0 / pace * cycles)
+    setup = setup_hours * o.setup_crew * o.setup_labor_rate
+    by_time = run_hours * o.crew * o.labor_rate
+    labor = np.where(outside, 0.0, np.where(np.isnan(o.piece_rate), by_time, started * o.piece_rate))
+    hours = setup_hours + run_hours
+    return OperationCosts(
+        started=started,
+        cycles=cycles,
+        setup_hours=setup_hours,
+        run_hours=run_hours,
+        setup=setup,
+        labor=labor,
+        machine=hours * o.machine_rate,
+        overhead=hours * o.overhead_per_hour + (setup + labor) * o.overhead_percent_of_labor / 100.0,
+        subcontract=np.where(outside, np.maximum(started * o.outside_price, o.outside_minimum), 0.0),
+    )
+
+
+def _own_costs(structure: Structure, lots: np.ndarray) -> tuple[np.ndarray, OperationCosts]:
+    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4), which come with it."""
+    s, parts = structure, structure.parts
+    own = np.zeros((len(parts), len(ELEMENTS)))
+    price = np.nan_to_num(parts.unit_cost)
+    paid_as = _PAID_AS[parts.kind]
+    priced, burdened = np.flatnonzero(HAS_PRICE[parts.kind]), BEARS_OVERHEAD[parts.kind]
+    own[priced, paid_as[priced]] = price[priced]
+    own[burdened, AT["overhead"]] = price[burdened] * parts.overhead_percent[burdened] / 100.0
+    made_by = s.operations.parent
+    work = operation_costs(s.operations, s.starts, lots[made_by])
+    if len(s.operations):
+        for name, amount in work.amounts().items():
+            per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
+            own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
+    given = np.flatnonzero(~np.isnan(parts.given_cost))
+    own[given] = 0.0
+    own[given, paid_as[given]] = parts.given_cost[given]
+    return own, work
+
+
+def rolls(structure: Structure, fixed: Fixed | None = None) -> np.ndarray:
+    """Bool over parts: those whose cost comes from their sheet, not from a price, a given cost or a standard."""
+    parts = structure.parts
+    found = np.isnan(parts.given_cost) & ~HAS_PRICE[parts.kind]
+    if fixed is not None:
+        found[fixed.rows] = False
+    return found
+
+
+def _markup(structure: Structure, fixed: Fixed | None) -> np.ndarray:
+    """Over parts: the share that is added by hand to a roll-up (C1); none on a given cost or a standard."""
+    share = np.where(np.isnan(structure.parts.given_cost), structure.parts.markup_percent / 100.0, 0.0)
+    if fixed is not None:
+        share[fixed.rows] = 0.0
+    return share
+
+
+def unit_totals(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) -> np.ndarray:
+    """The unit cost of every part without its elements: what :func:`roll_up` gives, summed, in a third of the time.
+
+    A total needs no split between what goes in and what is lost: every line adds G · |v|, a by-product takes R · |v|.
+    """
+    s = structure
+    own = _own_costs(s, lots)[0].sum(axis=1)
+    if fixed is not None:
+        own[fixed.rows] = fixed.unit.sum(axis=1)
+    gross = np.where(~s.free & rolls(s, fixed)[s.parent], s.gross_per_unit + s.gross_per_lot / lots[s.parent], 0.0)
+    gross[s.byproduct] *= -1.0
+    at, column = s.place[s.parent], s.place[s.child]
+    share = _markup(s, fixed)[s.order]
+    total = own[s.order]
+    for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
+        first, last = s.usage_start[a], s.usage_start[b]
+        if first != last:
+            weights = gross[first:last] * total[column[first:last]]
+            total[a:b] += np.bincount(at[first:last] - a, weights=weights, minlength=b - a)
+        total[a:b] *= 1.0 + share[a:b]
+    return total[s.place]
+
+
+def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) -> Costs:
+    """Rules C1 to C4 for every part of the structure, each made part in the lot given for it.
+
+    Args:
+        lots: over parts, in the part's unit.
+        fixed: parts that stand at their standard instead of being rolled up.
+
+    All elements travel up together: one sparse product per level, deepest first.
+    """
+    s = structure
+    count = len(s.parts)
+    own, work = _own_costs(s, lots)
+    if fixed is not None:
+        own[fixed.rows] = fixed.unit
+
+    lot = lots[s.parent]
+    counts = ~s.free & rolls(s, fixed)[s.parent]
+    net = np.where(counts & ~s.byproduct, s.net_per_unit + s.net_per_lot / lot, 0.0)
+    gross = np.where(counts, s.gross_per_unit + s.gross_per_lot / lot, 0.0)
+    wasted = np.where(s.byproduct, 0.0, gross - net)
+    returned = np.where(s.byproduct, gross, 0.0)
+
+    # In level order, so that each level is a run of rows and everything below it a run of columns.
+    column = s.place[s.child]
+    this_level = own[s.order]
+    lower = np.zeros((count, len(ELEMENTS)))
+    unit = this_level.copy()
+    total = np.zeros(count)
+    usage_start = s.usage_start
+    some_loss = np.flatnonzero(wasted)
+    some_return = np.flatnonzero(returned)
+    share = _markup(s, fixed)[s.order]
+    some_markup = bool(share.any())
+    for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
+        first, last = usage_start[a], usage_start[b]
+        if first != last:
+            taken = csr_array(
+                (net[first:last], column[first:last], usage_start[a : b + 1] - first), shape=(b - a, count)
+            )
+            lower[a:b] = taken @ unit
+            for weight, rows, element, sign in (
+                (wasted, some_loss, AT["scrap"], 1.0),
+                (returned, some_return, AT["byproduct"], -1.0),
+            ):
+                here = rows[np.searchsorted(rows, first) : np.searchsorted(rows, last)]
+                if here.size:
+                    this_level[a:b, element] += sign * np.bincount(
+                        s.place[s.parent[here]] - a, weights=weight[here] * total[column[here]], minlength=b - a
+                    )
+            unit[a:b] = this_level[a:b] + lower[a:b]
+        total[a:b] = unit[a:b].sum(axis=1)
+        if some_markup:
+            added = total[a:b] * share[a:b]
+            this_level[a:b, AT["other"]] += added
+            unit[a:b, AT["other"]] += added
+            total[a:b] += added
+    costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots, work=work)
+    if fixed is not None:
+        costs.this_level[fixed.rows] = fixed.this_level
+        costs.lower_levels[fixed.rows] = fixed.unit - fixed.this_level
+    return costs

@@ -1,0 +1,226 @@
+"""The bundle: a whole definition as one JSON document (format in ``docs/arithmetic.md``, schema beside this file)."""
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import fields
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any, TypeVar
+
+from ..basics.errors import Problem, ProblemsError
+from ..basics.units import is_count
+from .bundle_schema import bundle_schema, needed
+from .classes import check_class, read_values
+from .definition import Definition, Part, PartClass, Sheet, StandardOperation, WorkCenter
+from .reading import RecordReader, show_value
+from .records import (
+    check_line,
+    check_number,
+    check_operation,
+    check_part,
+    check_sheet,
+    check_standard_operation,
+    check_work_center,
+)
+
+__all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
+
+T = TypeVar("T")
+
+FORMAT, VERSION = "round-tally-bundle", 1
+
+
+def schema() -> dict:
+    """The JSON Schema (draft 2020-12) of the bundle."""
+    return bundle_schema(FORMAT, VERSION)
+
+
+def parse_bundle(text: str | bytes) -> Any:
+    """JSON text to plain values, numbers kept exact. Raises ProblemsError when it is not JSON."""
+    try:
+        return json.loads(text, parse_float=Decimal, parse_constant=lambda word: word)
+    except (ValueError, RecursionError) as error:
+        raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
+
+
+def read_bundle(
+    document: Any,
+    known_parts: Callable[[set[str]], Mapping[str, Part]] = lambda numbers: {},
+    known_centers: Callable[[set[str]], set[str]] = lambda codes: set(),
+    known_classes: Callable[[set[str]], Mapping[str, PartClass]] = lambda names: {},
+    known_standards: Callable[[set[str]], set[str]] = lambda codes: set(),
+) -> Definition:
+    """A definition out of a parsed bundle.
+
+    Args:
+        document: what :func:`parse_bundle` returns.
+        known_parts: given part numbers that the bundle uses and does not hold, returns those that exist already.
+        known_centers: the same for the codes of work centers.
+        known_classes: the same for the names of classes.
+        known_standards: the same for the codes of standard operations.
+
+    Raises ProblemsError with every problem, each named by its place in the file.
+    """
+    reader = RecordReader()
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
+    if document.get("version") != VERSION:
+        raise ProblemsError(
+            [Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")]
+        )
+    known = {
+        "format",
+        "version",
+        "currency",
+        "options",
+        "work_centers",
+        "part_classes",
+        "parts",
+        "build_sheets",
+        "standard_operations",
+    }
+    for name in document.keys() - known:
+        reader.wrong(name, f"there is no field of this name; known are {', '.join(sorted(known))}")
+    currency = reader.text(document.get("currency", "EUR"), "currency") or ""
+    if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
+        reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
+
+    def read(name: str, kind: type[T]) -> list[tuple[str, T]]:
+        entries = enumerate(reader.many(document.get(name, []), name))
+        found = ((f"{name}[{i}]", reader.record(kind, value, f"{name}[{i}]", needed(kind))) for i, value in entries)
+        return [(place, record) for place, record in found if record is not None]
+
+    centers = read("work_centers", WorkCenter)
+    standards = read("standard_operations", StandardOperation)
+    classes = read("part_classes", PartClass)
+    parts = read("parts", Part)
+    sheets = read("build_sheets", Sheet)
+    options: dict[str, str] = {}
+    not_together: dict[str, list[str]] = {}
+    for i, value in enumerate(reader.many(document.get("options", []), "options")):
+        if not isinstance(value, dict) or not isinstance(value.get("code"), str):
+            reader.wrong(f"options[{i}]", "an object with a code is needed")
+            continue
+        wrong = check_number(value["code"], "option code")
+        if wrong:
+            reader.wrong(f"options[{i}].code", wrong)
+        options[value["code"]] = reader.text(value.get("name", ""), f"options[{i}].name") or ""
+        others = reader.texts(value.get("not_with", []), f"options[{i}].not_with")
+        if others:
+            not_together[value["code"]] = sorted(set(others))
+    for code, others in not_together.items():
+        for other in others:
+            if other == code:
+                reader.wrong("options", f"option {code} cannot exclude itself")
+            elif other not in options:
+                reader.wrong("options", f"option {code} excludes {other}, which the file does not hold")
+
+    _unique(reader, [(place, "number", part.number) for place, part in parts])
+    _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
+    _unique(reader, [(place, "code", center.code) for place, center in centers])
+    _unique(reader, [(place, "code", standard.code) for place, standard in standards])
+    _unique(reader, [(place, "revision", f"{s.part} / {s.alternate} / {s.revision}") for place, s in sheets])
+    for place, center in centers:
+        _gather(reader, place, check_work_center(center))
+    for place, part_class in classes:
+        _gather(reader, place, check_class(part_class))
+    stated = {part_class.name: part_class for _, part_class in classes}
+    stated |= known_classes({part.part_class for _, part in parts if part.own_values} - stated.keys())
+    for place, part in parts:
+        if part.own_values:
+            own = stated.get(part.part_class, PartClass(part.part_class))
+            part.own_values, problems = read_values(own, part.own_values, "own_values.")
+            _gather(reader, place, problems)
+        # A unit that is not known is named once, here.
+        _gather(reader, place, check_part(part))
+
+    held = {part.number: part for _, part in parts}
+    used = {s.part for _, s in sheets} | {line.part for _, s in sheets for line in s.lines if line.part}
+    held |= known_parts(used - held.keys())
+    codes = {center.code for _, center in centers}
+    asked = {o.work_center for _, s in sheets for o in s.operations if o.work_center}
+    asked |= {x.operation.work_center for _, x in standards if x.operation.work_center}
+    codes |= known_centers(asked - codes)
+    for place, standard in standards:
+        _gather(reader, place, check_standard_operation(standard))
+        if standard.operation.work_center and standard.operation.work_center not in codes:
+            reader.wrong(f"{place}.operation.work_center", f"work center {standard.operation.work_center} is not known")
+    entries = {standard.code for _, standard in standards}
+    entries |= known_standards({o.standard for _, s in sheets for o in s.operations if o.standard} - entries)
+    for place, sheet in sheets:
+        made = held.get(sheet.part)
+        if made is None:
+            reader.wrong(f"{place}.part", f"part {sheet.part} is not known")
+            continue
+        _gather(reader, place, check_sheet(sheet, made.kind))
+        for index, operation in enumerate(sheet.operations):
+            _gather(reader, f"{place}.operations[{index}]", check_operation(operation))
+            if operation.work_center and operation.work_center not in codes:
+                reader.wrong(
+                    f"{place}.operations[{index}].work_center", f"work center {operation.work_center} is not known"
+                )
+            if operation.standard and operation.standard not in entries:
+                reader.wrong(
+                    f"{place}.operations[{index}].standard", f"standard operation {operation.standard} is not known"
+                )
+        for index, line in enumerate(sheet.lines):
+            where = f"{place}.lines[{index}]"
+            component = held.get(line.part) if line.part else None
+            if line.part and component is None:
+                reader.wrong(f"{where}.part", f"part {line.part} is not known")
+            known_unit = component.unit if component and not list(check_part(component)) else None
+            _gather(reader, where, check_line(line, known_unit, made.kind))
+            if line.option is not None:
+                options.setdefault(line.option, "")
+    if reader.problems:
+        raise ProblemsError(list(dict.fromkeys(reader.problems)))
+    for _, part in parts:
+        if part.whole_only is None:
+            part.whole_only = is_count(part.unit)
+    return Definition(
+        currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together,
+        [c for _, c in classes], [x for _, x in standards],
+    )  # fmt: skip
+
+
+def _gather(reader: RecordReader, place: str, problems) -> None:
+    for problem in problems:
+        reader.wrong(f"{place}.{problem.place}", problem.message)
+
+
+def _unique(reader: RecordReader, entries: list[tuple[str, str, str]]) -> None:
+    first: dict[str, str] = {}
+    for place, field, key in entries:
+        seen = first.setdefault(key.upper(), place)
+        if seen != place:
+            reader.wrong(f"{place}.{field}", f"{key} stands twice in this file; first at {seen}")
+
+
+def write_bundle(definition: Definition) -> dict:
+    """The bundle of a definition, as plain JSON values; what :func:`read_bundle` reads back to the same records."""
+    document: dict[str, Any] = {"format": FORMAT, "version": VERSION, "currency": definition.currency}
+    document["options"] = [
+        {"code": code, "name": name, "not_with": definition.not_together.get(code, [])}
+        for code, name in sorted(definition.options.items())
+    ]
+    document["work_centers"] = [_plain(c) for c in definition.work_centers]
+    document["standard_operations"] = [_plain(x) for x in definition.standard_operations]
+    document["part_classes"] = [_plain(c) for c in definition.part_classes]
+    document["parts"] = [_plain(p) for p in definition.parts]
+    document["build_sheets"] = [_plain(s) for s in definition.sheets]
+    return document
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Decimal):
+        text = f"{value:f}"
+        return text.rstrip("0").rstrip(".") if "." in text else text
+    if isinstance(value, datetime):
+        return value.isoformat(timespec="minutes")
+    if isinstance(value, date):
+        return value.isoformat()
+    if isinstance(value, list):
+        return [_plain(v) for v in value]
+    if hasattr(value, "__dataclass_fields__"):
+        return {f.name: _plain(getattr(value, f.name)) for f in fields(value)}
+    return value

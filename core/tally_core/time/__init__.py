@@ -1,0 +1,4 @@
+"""How long it takes, over columns and without a day; what the shop reports of it.
+
+``leadtime`` · ``measured``
+"""
