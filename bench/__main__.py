@@ -17,6 +17,7 @@ from bench.rounds import (
     tally_of_a_round_against_reading_and_copying,
 )
 from bench.start_up import cost_from_outside
+from bench.times import critical_path_against_networkx, lead_times_against_roll_up
 
 NEEDS_SQL = """
 WITH RECURSIVE explode(part_id, quantity) AS (
@@ -72,11 +73,13 @@ def roll_up_against_triangular_solve() -> bool:
     np.testing.assert_allclose(solved[s.place], costs.unit, rtol=1e-9, atol=1e-9)
     ours, theirs = medians(lambda: roll_up(s, lots), lambda: spsolve_triangular(matrix, right, lower=False), 5)
     return report(
-        f"roll-up of {count:,} parts and {len(s.line):,} lines over {len(ELEMENTS)} elements / triangular solve", ours / theirs,
-        "at most 1.5", ours / theirs <= 1.5,
+        f"roll-up of {count:,} parts and {len(s.line):,} lines over {len(ELEMENTS)} elements / triangular solve",
+        ours / theirs,
+        "at most 1.5",
+        ours / theirs <= 1.5,
         f"{ours:.3f} s and {theirs:.3f} s; applying the basis and ordering the parts before it took {built:.2f} s; "
         f"{len(s.level_start) - 1} levels",
-    )  # fmt: skip
+    )
 
 
 SHARING_SQL = """
@@ -117,11 +120,13 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
         cursor.execute(SHARING_SQL, [1, PARTS])
         everywhere = cursor.fetchone()[0]
     return report(
-        "recursive query / needs of a product of 10,000 lines, loading included", b / a,
-        f"at least {bound:g}" if bound else "for comparison", b / a >= bound,
+        "recursive query / needs of a product of 10,000 lines, loading included",
+        b / a,
+        f"at least {bound:g}" if bound else "for comparison",
+        b / a >= bound,
         f"{b * 1000:.0f} ms and {a * 1000:.0f} ms; a made part stands on {sheets:.1f} sheets on average (over the whole "
         f"catalogue on {everywhere:.1f}), and the query walks {sum(n for *_, n in wanted):,} paths",
-    )  # fmt: skip
+    )
 
 
 def sheet_against_bare_rows() -> bool:
@@ -148,9 +153,12 @@ def sheet_against_bare_rows() -> bool:
     rows, size = len(theirs()), len(ours())
     a, b = median(ours), median(theirs)
     return report(
-        f"data of the sheet screen / bare SQL for its {rows:,} rows", a / b, "at most 4", a / b <= 4,
+        f"data of the sheet screen / bare SQL for its {rows:,} rows",
+        a / b,
+        "at most 4",
+        a / b <= 4,
         f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {size / 1e6:.1f} MB of JSON",
-    )  # fmt: skip
+    )
 
 
 def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
@@ -199,10 +207,12 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
     drop_draft(user, sheet.pk, now["version"])
     return report(
         f"edit of one quantity in a product of {count:,} lines, {'standard lots' if quantity is None else f'a job of {quantity}'}, "
-        "saved, until the new cost is in the answer / its roll-up from the database", a / b,
-        f"at most {bound:g}" if bound else "for comparison", not bound or a / b <= bound,
+        "saved, until the new cost is in the answer / its roll-up from the database",
+        a / b,
+        f"at most {bound:g}" if bound else "for comparison",
+        not bound or a / b <= bound,
         f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {now['size'] / 1e3:.0f} kB of JSON",
-    )  # fmt: skip
+    )
 
 
 USERS_SQL = """
@@ -249,9 +259,12 @@ def where_used_against_bare_rows() -> bool:
     assert len(found["parts"]) + direct == len(rows), "the two must give the same rows"
     a, b = median(ours, 5), median(theirs, 5)
     return report(
-        f"where-used of a part on {direct:,} sheets / bare SQL for its {len(rows):,} rows", a / b, "at most 3", a / b <= 3,
+        f"where-used of a part on {direct:,} sheets / bare SQL for its {len(rows):,} rows",
+        a / b,
+        "at most 3",
+        a / b <= 3,
         f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {len(found['parts']):,} parts up to the tops, each with its quantity",
-    )  # fmt: skip
+    )
 
 
 def checks_against_load() -> bool:
@@ -266,64 +279,12 @@ def checks_against_load() -> bool:
     count = ours()
     a, b = median(ours, 3), median(lambda: load_catalogue(DAY), 3)
     return report(
-        "checks over the whole catalogue, reading included / loading the catalogue", a / b, "at most 3", a / b <= 3,
+        "checks over the whole catalogue, reading included / loading the catalogue",
+        a / b,
+        "at most 3",
+        a / b <= 3,
         f"{a:.2f} s and {b:.2f} s; {count:,} findings",
-    )  # fmt: skip
-
-
-def lead_times_against_roll_up() -> bool:
-    """Lead times of every part, routings and levels together, against rolling up their cost; both from what was loaded."""
-    import numpy as np
-    from loading.reads import load_catalogue
-    from loading.times_read import load_times
-    from tally_core.cost.cost import roll_up, standard_lots
-    from tally_core.structure.structure import build_structure
-    from tally_core.time.leadtime import lead_times
-
-    loaded = load_catalogue(DAY)
-    start = time.perf_counter()
-    times = load_times(loaded)
-    read = time.perf_counter() - start
-    s = build_structure(loaded.parts, loaded.lines, loaded.operations, DAY)
-    lots = standard_lots(s)
-    days = lead_times(s, times, lots)
-    # A part is there no sooner than anything it takes.
-    counts = ~s.byproduct & ~s.free
-    assert (days[s.parent[counts]] >= days[s.child[counts]]).all() and days.max() > np.median(times.lead_days)
-    a, b = medians(lambda: lead_times(s, times, lots), lambda: roll_up(s, lots), 7)
-    return report(
-        f"lead times of {len(days):,} parts and {len(s.operations):,} operations / their roll-up", a / b, "at most 2", a / b <= 2,
-        f"{a:.3f} s and {b:.3f} s; reading what only they need took {read:.2f} s",
-    )  # fmt: skip
-
-
-def critical_path_against_networkx(width: int, bound: float) -> bool:
-    """The critical path of 10,000 operations in random numbering, ``width`` of them side by side, each following two."""
-    import networkx as nx
-    import numpy as np
-    from tally_core.calendar.critical_path import critical_path
-
-    count, random = 10_000, np.random.default_rng(20261125)
-    layer = np.arange(count) // width
-    at = np.arange(width, count)
-    after = np.concatenate((at, at))
-    before = (layer[after] - 1) * width + random.integers(0, width, len(after))
-    name = random.permutation(count)
-    before, after = np.unique(np.column_stack((name[before], name[after])), axis=0).T.copy()
-    duration = random.uniform(1, 100, count)
-    graph = nx.DiGraph()
-    graph.add_nodes_from(range(count + 1))
-    graph.add_weighted_edges_from(zip(before.tolist(), after.tolist(), duration[before].tolist(), strict=True))
-    graph.add_weighted_edges_from((i, count, float(duration[i])) for i in range(count))
-    assert critical_path(duration, before, after)[1] == nx.dag_longest_path(graph)[:-1], (
-        "the two must find the same path"
     )
-    a, b = medians(lambda: nx.dag_longest_path(graph), lambda: critical_path(duration, before, after), 9)
-    return report(
-        f"NetworkX dag_longest_path / critical path of {count:,} operations, {width} side by side", a / b,
-        f"at least {bound:g}" if bound else "for comparison", a / b >= bound,
-        f"{a * 1000:.0f} ms and {b * 1000:.1f} ms; the graph of NetworkX was ready",
-    )  # fmt: skip
 
 
 def memory_of_roll_up() -> bool:

@@ -39,9 +39,15 @@ _COMPARED: dict[type[ast.cmpop], tuple[type[ast.cmpop], ...]] = {
     ast.Eq: (ast.NotEq,), ast.NotEq: (ast.Eq,), ast.In: (ast.NotIn,), ast.NotIn: (ast.In,), ast.Is: (ast.IsNot,), ast.IsNot: (ast.Is,),
 }  # fmt: skip
 _RECKONED: dict[type[ast.operator], type[ast.operator]] = {
-    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.FloorDiv: ast.Mult, ast.Mod: ast.Mult,
-    ast.BitAnd: ast.BitOr, ast.BitOr: ast.BitAnd,
-}  # fmt: skip
+    ast.Add: ast.Sub,
+    ast.Sub: ast.Add,
+    ast.Mult: ast.Div,
+    ast.Div: ast.Mult,
+    ast.FloorDiv: ast.Mult,
+    ast.Mod: ast.Mult,
+    ast.BitAnd: ast.BitOr,
+    ast.BitOr: ast.BitAnd,
+}
 
 
 # -- the changes
@@ -257,8 +263,14 @@ def main() -> None:
     asked = parser.parse_args()
     sys.path.insert(0, str(ROOT / "core"))
     # Neither shrinking nor what an earlier run kept matters here: one failure is enough.
-    hypothesis.settings.register_profile("mutate", database=None, deadline=None, derandomize=True, print_blob=False,
-                                         phases=(hypothesis.Phase.explicit, hypothesis.Phase.generate))  # fmt: skip
+    hypothesis.settings.register_profile(
+        "mutate",
+        database=None,
+        deadline=None,
+        derandomize=True,
+        print_blob=False,
+        phases=(hypothesis.Phase.explicit, hypothesis.Phase.generate),
+    )
     hypothesis.settings.load_profile("mutate")
     reach = _kept_reach()
     # No two modules have one name, so that a name is enough.

@@ -31,9 +31,12 @@ def sensitivities_against_roll_up() -> bool:
     count = sum(int(np.count_nonzero(column)) for columns in tables.values() for column in columns.values())
     a, b = medians(lambda: sensitivities(s, costs, top), lambda: roll_up(s, lots), 7)
     return report(
-        f"all {count:,} sensitivities of one part among {len(s.line):,} lines / roll-up of the catalogue", a / b, "at most 3", a / b <= 3,
+        f"all {count:,} sensitivities of one part among {len(s.line):,} lines / roll-up of the catalogue",
+        a / b,
+        "at most 3",
+        a / b <= 3,
         f"{a:.3f} s and {b:.3f} s",
-    )  # fmt: skip
+    )
 
 
 def causes_against_roll_up() -> bool:
@@ -57,9 +60,10 @@ def causes_against_roll_up() -> bool:
     gone[9::1000] = False
     lines = replace(lines, **{n: getattr(lines, n)[gone] for n in type(lines).__dataclass_fields__})
     parts = replace(
-        loaded.parts, unit_cost=loaded.parts.unit_cost * random.uniform(0.9, 1.2, len(loaded.parts)),
+        loaded.parts,
+        unit_cost=loaded.parts.unit_cost * random.uniform(0.9, 1.2, len(loaded.parts)),
         costing_lot=np.where(random.random(len(loaded.parts)) < 0.1, 50.0, loaded.parts.costing_lot),
-    )  # fmt: skip
+    )
     operations = replace(work, labor_rate=work.labor_rate * 1.05, run_minutes=work.run_minutes * 0.97)
     t = build_structure(parts, lines, operations, DAY)
     new = Costing(t, standard_lots(t), loaded.part_ids)
@@ -152,7 +156,9 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     )
     a, b = medians(lambda: tally(the_round), theirs, 3)
     return report(
-        f"tally of a round over {len(tallied.part):,} parts against their standards, stored / reading rows and COPY of results", a / b,
-        "at most 4", a / b <= 4,
+        f"tally of a round over {len(tallied.part):,} parts against their standards, stored / reading rows and COPY of results",
+        a / b,
+        "at most 4",
+        a / b <= 4,
         f"{a:.2f} s and {b:.2f} s; accepting it, {count:,} standards, took {accepted:.1f} s",
-    )  # fmt: skip
+    )

@@ -11,12 +11,17 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
     """A bundle, the number of its top part, and the options to choose."""
     r = random.Random(seed)
     centers = [
-        {"code": f"WC{i}", "labor_rate": f"{r.randint(2000, 6000) / 100}", "machine_rate": f"{r.randint(0, 4000) / 100}",
-         "overhead_per_hour": f"{r.randint(0, 900) / 100}", "overhead_percent_of_labor": f"{r.randint(0, 120)}",
-         "efficiency_percent": f"{r.randint(70, 110)}"}
+        {
+            "code": f"WC{i}",
+            "labor_rate": f"{r.randint(2000, 6000) / 100}",
+            "machine_rate": f"{r.randint(0, 4000) / 100}",
+            "overhead_per_hour": f"{r.randint(0, 900) / 100}",
+            "overhead_percent_of_labor": f"{r.randint(0, 120)}",
+            "efficiency_percent": f"{r.randint(70, 110)}",
+        }
         | ({"setup_labor_rate": f"{r.randint(2000, 6000) / 100}"} if r.random() < 0.5 else {})
         for i in range(3)
-    ]  # fmt: skip
+    ]
     # From a source of its own, so that the rest of a seed's bundle stays what it was.
     changing = random.Random(seed + 1000)
     for center in centers:
@@ -74,8 +79,13 @@ def sheet(r: random.Random, made: dict, below: list[dict], centers: list[dict]) 
             })  # fmt: skip
             break
     r.shuffle(operations)
-    found = {"part": made["number"], "status": "released", "effective_from": "2026-01-01", "lines": lines,
-             "operations": operations}  # fmt: skip
+    found = {
+        "part": made["number"],
+        "status": "released",
+        "effective_from": "2026-01-01",
+        "lines": lines,
+        "operations": operations,
+    }
     if r.random() < 0.3:
         found["batch"] = r.choice(["12", "2.5", "100"])
     return found
@@ -84,8 +94,14 @@ def sheet(r: random.Random, made: dict, below: list[dict], centers: list[dict]) 
 def line(r: random.Random, item: int, part: dict, phantom: bool, operations: list[dict]) -> dict:
     if r.random() < 0.05:
         return {"item": item, "kind": "text", "text": "See drawing"}
-    found = {"item": item, "kind": "component", "part": part["number"], "unit": r.choice(FAMILIES[part["unit"]]),
-             "quantity": f"{r.randint(1, 4000) / 1000}", "quantity_basis": "per_unit"}  # fmt: skip
+    found = {
+        "item": item,
+        "kind": "component",
+        "part": part["number"],
+        "unit": r.choice(FAMILIES[part["unit"]]),
+        "quantity": f"{r.randint(1, 4000) / 1000}",
+        "quantity_basis": "per_unit",
+    }
     if r.random() < 0.1:
         found["kind"] = "byproduct"
     elif r.random() < 0.4:
@@ -120,9 +136,13 @@ def operation(r: random.Random, sequence: int, centers: list[dict]) -> dict:
         return found | {
             "subcontract": {"unit_price": f"{r.randint(1, 900) / 100}", "minimum_charge": str(r.choice([0, 50, 450]))}
         }
-    found |= {"work_center": r.choice(centers)["code"], "setup_minutes": str(r.randint(0, 60)),
-              "run_minutes": f"{r.randint(1, 120) / 10}", "crew": str(r.choice([1, 1, 2, 0.5])),
-              "setup_crew": str(r.choice([1, 2]))}  # fmt: skip
+    found |= {
+        "work_center": r.choice(centers)["code"],
+        "setup_minutes": str(r.randint(0, 60)),
+        "run_minutes": f"{r.randint(1, 120) / 10}",
+        "crew": str(r.choice([1, 1, 2, 0.5])),
+        "setup_crew": str(r.choice([1, 2])),
+    }
     basis = r.choice(["per_unit", "per_unit", "per_cycle", "per_lot"])
     found["run_basis"] = basis
     if basis == "per_cycle":

@@ -178,9 +178,15 @@ class Causes(unittest.TestCase):
             definition = Definition(
                 parts=[Part("CLOTH", unit="m", unit_cost=D(price)), Part("JACKET", kind="made")],
                 work_centers=[WorkCenter("SEW", labor_rate=D(rate))],
-                sheets=[Sheet("JACKET", status="released", lines=[Line(part="CLOTH", quantity=D(yards))],
-                              operations=[Operation(work_center="SEW", run_minutes=D(hours) * 60)])],
-            )  # fmt: skip
+                sheets=[
+                    Sheet(
+                        "JACKET",
+                        status="released",
+                        lines=[Line(part="CLOTH", quantity=D(yards))],
+                        operations=[Operation(work_center="SEW", run_minutes=D(hours) * 60)],
+                    )
+                ],
+            )
             question = ask(definition, "JACKET", Basis(TODAY))
             return Costing(question.structure, standard_lots(question.structure), np.arange(2))
 

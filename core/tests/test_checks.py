@@ -9,7 +9,8 @@ from decimal import Decimal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tally_core.basics.errors import TallyError
-from tally_core.checks.checks import LOOK, RULES, STOPS, Finding, check
+from tally_core.checks.checks import check
+from tally_core.checks.finding import LOOK, RULES, STOPS, Finding
 from tally_core.checks.survey import survey
 from tally_core.cost.answers import Basis, ask
 from tally_core.stated.bundle import read_bundle
@@ -93,17 +94,23 @@ FAULTS: list[tuple[Callable[[Definition], None], list[tuple[str, str, str, int]]
     (removing("1", unit="dozen"), [("option-removes", STOPS, "M", 90)]),
     (put(lambda d: d.sheets[1], operations=[Operation(10, "x", "W")]), [("phantom-work", STOPS, "N", -1)]),
     (put(lambda d: line(d, 1), fixed_loss=Decimal(1)), [("phantom-work", STOPS, "N", 10)]),
-    (lambda d: d.sheets.append(Sheet("K", operations=[Operation(10, "x", "W")])), [("wrong-kind", STOPS, "K", -1), ("no-lines", LOOK, "K", -1)]),
+    (
+        lambda d: d.sheets.append(Sheet("K", operations=[Operation(10, "x", "W")])),
+        [("wrong-kind", STOPS, "K", -1), ("no-lines", LOOK, "K", -1)],
+    ),
     (put(lambda d: d.parts[2], unit_cost=None), [("no-cost", LOOK, "M", 10), ("no-cost", LOOK, "N", 10)]),
     (put(lambda d: d.sheets[0], operations=[]), [("no-routing", LOOK, "M", -1)]),
     (put(line, quantity=Decimal(3)), [("designators", LOOK, "M", 10)]),
     (put(line, reference_designators=["X1", "X1"]), [("designators", LOOK, "M", 10)]),
     (put(lambda d: line(d, 0, 1), item=10), [("item-twice", LOOK, "M", 10)]),
     (put(lambda d: line(d, 1), quantity=Decimal(0)), [("no-quantity", LOOK, "N", 10)]),
-    (put(lambda d: line(d, 1), effective_from=date(2030, 1, 1), effective_to=date(2030, 1, 1)), [("never-in-force", LOOK, "N", 10)]),
+    (
+        put(lambda d: line(d, 1), effective_from=date(2030, 1, 1), effective_to=date(2030, 1, 1)),
+        [("never-in-force", LOOK, "N", 10)],
+    ),
     (put(lambda d: d.parts[0], default_alternate="Z"), [("lost-default", LOOK, "M", -1)]),
     (put(lambda d: line(d, 0, 1), not_fitted=True), []),
-]  # fmt: skip
+]
 
 
 class Checks(unittest.TestCase):

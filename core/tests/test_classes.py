@@ -47,12 +47,17 @@ class Computing(unittest.TestCase):
 
     def test_a_sheet_metal_blank(self) -> None:
         """Mass = length x width x thickness x density; 7.85 kg/dm3 is the usual value for mild steel (common practice)."""
-        own = PartClass("Sheet", fields=[
-            ClassField("length_mm", "number", "mm"), ClassField("width_mm", "number", "mm"), ClassField("gauge_mm", "number", "mm"),
-            ClassField("area_dm2", "computed", expression="length_mm * width_mm / 10000"),
-            ClassField("blank_kg", "computed", "kg", expression="area_dm2 * gauge_mm / 100 * 7.85"),
-            ClassField("heavy", "computed", expression="'two men' if blank_kg > 25 else 'one man'"),
-        ])  # fmt: skip
+        own = PartClass(
+            "Sheet",
+            fields=[
+                ClassField("length_mm", "number", "mm"),
+                ClassField("width_mm", "number", "mm"),
+                ClassField("gauge_mm", "number", "mm"),
+                ClassField("area_dm2", "computed", expression="length_mm * width_mm / 10000"),
+                ClassField("blank_kg", "computed", "kg", expression="area_dm2 * gauge_mm / 100 * 7.85"),
+                ClassField("heavy", "computed", expression="'two men' if blank_kg > 25 else 'one man'"),
+            ],
+        )
         self.assertEqual(list(check_class(own)), [])
         values, wrong = read_values(own, {"length_mm": "2000", "width_mm": "1000", "gauge_mm": "2"})
         self.assertEqual(wrong, [])
@@ -139,18 +144,25 @@ class Refusing(unittest.TestCase):
 
     def test_fields_that_cannot_be(self) -> None:
         for own, told in (
-            (ClassField("2nd"), "beginning with a letter"), (ClassField("mass_kg"), "every part has"),
-            (ClassField("a", "picture"), "one of text"), (ClassField("a", "choice"), "name the choices"),
+            (ClassField("2nd"), "beginning with a letter"),
+            (ClassField("mass_kg"), "every part has"),
+            (ClassField("a", "picture"), "one of text"),
+            (ClassField("a", "choice"), "name the choices"),
             (ClassField("a", "number", "furlong"), "furlong"),
-        ):  # fmt: skip
+        ):
             self.assertIn(told, problems(own)[0])
         self.assertIn("stands twice", problems(ClassField("a"), ClassField("A"))[0])
 
     def test_values_that_do_not_fit(self) -> None:
-        own = PartClass("P", fields=[
-            ClassField("n", "number"), ClassField("d", "date"), ClassField("c", "choice", choices=["red", "blue"]),
-            ClassField("x", "computed", expression="n"),
-        ])  # fmt: skip
+        own = PartClass(
+            "P",
+            fields=[
+                ClassField("n", "number"),
+                ClassField("d", "date"),
+                ClassField("c", "choice", choices=["red", "blue"]),
+                ClassField("x", "computed", expression="n"),
+            ],
+        )
         values, wrong = read_values(own, {"n": "1,5", "d": "soon", "c": "green", "x": "1", "y": "1", "m": ""}, "own.")
         self.assertEqual(values, {})
         self.assertEqual([p.place for p in wrong], ["own.n", "own.d", "own.c", "own.x", "own.y", "own.m"])

@@ -17,8 +17,11 @@ class Checking(unittest.TestCase):
 
     def found(self, definition: Definition, day: date | None = None, code: str = "") -> list[tuple[str, str, str, int]]:
         s = survey(definition)
-        return [(f.code, f.severity, s.numbers[f.part], int(s.item[f.line]) if f.line >= 0 else -1)
-                for f in check(s, day or self.TODAY) if not code or f.code == code]  # fmt: skip
+        return [
+            (f.code, f.severity, s.numbers[f.part], int(s.item[f.line]) if f.line >= 0 else -1)
+            for f in check(s, day or self.TODAY)
+            if not code or f.code == code
+        ]
 
     def revisions(self, *days: tuple[str | None, str | None]) -> list[str]:
         definition = product()
@@ -33,9 +36,13 @@ class Checking(unittest.TestCase):
     def test_days_that_overlap_further_on(self) -> None:
         """A from January on, B for February, C from May on: B lies inside A, and C meets A although B stands between."""
         said = self.revisions(("2026-01-01", None), ("2026-02-01", "2026-03-01"), ("2026-05-01", None))
-        self.assertEqual(said, [
-            "revisions A and B are both in force from 2026-02-01 on", "revisions A and C are both in force from 2026-05-01 on",
-        ])  # fmt: skip
+        self.assertEqual(
+            said,
+            [
+                "revisions A and B are both in force from 2026-02-01 on",
+                "revisions A and C are both in force from 2026-05-01 on",
+            ],
+        )
         self.assertEqual(
             self.revisions(("2026-01-01", "2026-02-01"), ("2026-02-01", "2026-05-01"), ("2026-05-01", None)), []
         )
@@ -47,15 +54,21 @@ class Checking(unittest.TestCase):
             self.revisions((None, None), (None, "2026-02-01")),
             ["revisions A and B are both in force from the start on"],
         )
-        self.assertEqual(self.revisions(("2026-01-01", "2026-03-01"), ("2026-02-01", "2026-06-01"), ("2026-05-01", None)), [
-            "revisions A and B are both in force from 2026-02-01 on", "revisions B and C are both in force from 2026-05-01 on",
-        ])  # fmt: skip
+        self.assertEqual(
+            self.revisions(("2026-01-01", "2026-03-01"), ("2026-02-01", "2026-06-01"), ("2026-05-01", None)),
+            [
+                "revisions A and B are both in force from 2026-02-01 on",
+                "revisions B and C are both in force from 2026-05-01 on",
+            ],
+        )
 
     def test_alternates_and_drafts_do_not_overlap(self) -> None:
         definition = product()
         first = definition.sheets[0]
-        definition.sheets += [Sheet("M", alternate="B", status="released", lines=first.lines, operations=first.operations),
-                              Sheet("M", revision="C", lines=first.lines, operations=first.operations)]  # fmt: skip
+        definition.sheets += [
+            Sheet("M", alternate="B", status="released", lines=first.lines, operations=first.operations),
+            Sheet("M", revision="C", lines=first.lines, operations=first.operations),
+        ]
         self.assertEqual(self.found(definition, code="overlap"), [])
 
     def test_a_loop_on_no_day_is_none_and_one_on_some_day_is(self) -> None:

@@ -10,11 +10,7 @@ from tally_core.cost.answers import Basis, ask, cost_answer, needs_answer
 from tally_core.lists.intake import find_header, propose_columns, propose_without_header, read_rows, sole_root
 from tally_core.stated.bundle import read_bundle
 from tally_core.stated.compare import compare_sheets, pair
-from tally_core.stated.definition import (
-    Line,
-    Operation,
-    Sheet,
-)  # fmt: skip
+from tally_core.stated.definition import Line, Operation, Sheet
 from tally_core.time.measured import measured_run
 
 from .test_edges import DAY
@@ -120,10 +116,15 @@ class Figures(unittest.TestCase):
 
     def test_answers_say_their_basis(self) -> None:
         document = {
-            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
-            "parts": [{"number": "M", "kind": "made", "unit": "ea"}, {"number": "K", "kind": "bought", "unit": "ea", "unit_cost": "2"}],
+            "format": "round-tally-bundle",
+            "version": 1,
+            "currency": "EUR",
+            "parts": [
+                {"number": "M", "kind": "made", "unit": "ea"},
+                {"number": "K", "kind": "bought", "unit": "ea", "unit_cost": "2"},
+            ],
             "build_sheets": [{"part": "M", "status": "released", "lines": [{"part": "K", "quantity": "3"}]}],
-        }  # fmt: skip
+        }
         read = read_bundle(document)
         plain = cost_answer(ask(read, "M", Basis(DAY)))
         self.assertEqual(

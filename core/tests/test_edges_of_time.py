@@ -141,11 +141,17 @@ class LeadTimes(unittest.TestCase):
     def table(self, s: Structure, **given: object) -> TimeTable:
         count = len(s.operations)
         columns: dict[str, object] = {
-            "before": np.zeros(0, dtype=np.int64), "after": np.zeros(0, dtype=np.int64), "queue_minutes": np.zeros(count),
-            "wait_minutes": np.zeros(count), "move_minutes": np.zeros(count), "stations": np.ones(count),
-            "transfer_quantity": np.full(count, np.nan), "outside_days": np.zeros(count), "share": np.ones(count),
+            "before": np.zeros(0, dtype=np.int64),
+            "after": np.zeros(0, dtype=np.int64),
+            "queue_minutes": np.zeros(count),
+            "wait_minutes": np.zeros(count),
+            "move_minutes": np.zeros(count),
+            "stations": np.ones(count),
+            "transfer_quantity": np.full(count, np.nan),
+            "outside_days": np.zeros(count),
+            "share": np.ones(count),
             "lead_days": np.zeros(len(s.parts)),
-        }  # fmt: skip
+        }
         return TimeTable(**{n: columns[n] for n in TimeTable.__dataclass_fields__} | given)  # type: ignore[arg-type]
 
     def test_on_a_calendar_that_is_open_a_part_of_the_week(self) -> None:
@@ -160,8 +166,14 @@ class LeadTimes(unittest.TestCase):
         waits[first] = 1440.0
         moves = np.zeros(len(s.operations))
         moves[below] = 60.0
-        times = self.table(s, before=np.array([first]), after=np.array([second]), wait_minutes=waits, move_minutes=moves,
-                           share=np.full(len(s.operations), 0.25))  # fmt: skip
+        times = self.table(
+            s,
+            before=np.array([first]),
+            after=np.array([second]),
+            wait_minutes=waits,
+            move_minutes=moves,
+            share=np.full(len(s.operations), 0.25),
+        )
         found = dict(zip(numbers, lead_times(s, times, standard_lots(s)), strict=True))
         # S: 4 x 4 min and an hour of moving, four times; M: 20 min four times, a day, then 10 min four times; S is there long before.
         self.assertAlmostEqual(found["S"], (4 * 4 + 60) * 4 / 1440)

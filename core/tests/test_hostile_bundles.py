@@ -15,10 +15,15 @@ from tally_core.stated.bundle import parse_bundle, read_bundle, write_bundle
 from .generate import bundle
 
 ANYTHING = st.recursive(
-    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8) | st.sampled_from(["1", "kg", "A", "2026-01-01"]),
+    st.none()
+    | st.booleans()
+    | st.integers()
+    | st.floats()
+    | st.text(max_size=8)
+    | st.sampled_from(["1", "kg", "A", "2026-01-01"]),
     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),
     max_leaves=6,
-)  # fmt: skip
+)
 
 
 def places(document: Any, at: tuple = ()) -> list[tuple]:

@@ -5,14 +5,7 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tally_core.lists.intake import (
-    FIELDS,
-    designators,
-    find_header,
-    propose_columns,
-    read_rows,
-    read_unit,
-)
+from tally_core.lists.intake import FIELDS, designators, find_header, propose_columns, read_rows, read_unit
 
 WORDS = st.text(alphabet="abcdefghij 0123456789", min_size=1, max_size=12)
 

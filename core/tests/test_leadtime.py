@@ -43,8 +43,12 @@ def timed(seed: int) -> tuple[dict, str, list[str]]:
     for sheet in document["build_sheets"]:
         sequences = sorted(o["sequence"] for o in sheet["operations"])
         for operation in sheet["operations"]:
-            operation |= {"queue_minutes": str(r.randint(0, 300)), "wait_minutes": str(r.choice([0, 0, 1440])),
-                          "move_minutes": str(r.randint(0, 60)), "stations": r.randint(1, 3)}  # fmt: skip
+            operation |= {
+                "queue_minutes": str(r.randint(0, 300)),
+                "wait_minutes": str(r.choice([0, 0, 1440])),
+                "move_minutes": str(r.randint(0, 60)),
+                "stations": r.randint(1, 3),
+            }
             earlier = [s for s in sequences if s < operation["sequence"]]
             if earlier and r.random() < 0.4:
                 operation["after"] = r.sample(earlier, r.randint(1, len(earlier)))
@@ -194,9 +198,14 @@ class LeadTimes(unittest.TestCase):
         for part in np.unique(s.operations.parent).tolist():
             rows = range(*s.operations_of(part).indices(len(s.operations)))
             steps = [
-                Step(spent.work[i], times.wait_minutes[i], times.move_minutes[i], ROUND_THE_CLOCK if np.isnan(s.operations.outside_price[i]) else None)
+                Step(
+                    spent.work[i],
+                    times.wait_minutes[i],
+                    times.move_minutes[i],
+                    ROUND_THE_CLOCK if np.isnan(s.operations.outside_price[i]) else None,
+                )
                 for i in rows
-            ]  # fmt: skip
+            ]
             follows: list[list[int]] = [[] for _ in rows]
             overlaps = {}
             for edge, (before, after) in enumerate(zip(times.before.tolist(), times.after.tolist(), strict=True)):
@@ -213,7 +222,9 @@ class LeadTimes(unittest.TestCase):
                 for laid in (forward, backward):
                     passed = steps[before].end(laid.start[before], overlap.lead)
                     self.assertLessEqual(passed, laid.start[after] + timedelta(milliseconds=1))
-                    self.assertLessEqual(steps[after].end(laid.end[before], overlap.tail), laid.end[after] + timedelta(milliseconds=1))  # fmt: skip
+                    self.assertLessEqual(
+                        steps[after].end(laid.end[before], overlap.tail), laid.end[after] + timedelta(milliseconds=1)
+                    )
 
 
 class CriticalPaths(unittest.TestCase):

@@ -16,11 +16,7 @@ class Measured(unittest.TestCase):
     @settings(max_examples=60, deadline=None)
     def test_against_the_statistics_module(self, orders: list[tuple[int, int]], efficiency: float) -> None:
         """Of what a plan at that efficiency would have to state to come out as measured (rule C3 turned round)."""
-        for basis, times in (
-            ("per_unit", lambda q: q),
-            ("per_lot", lambda q: 1),
-            ("per_cycle", lambda q: -(-q // 7)),
-        ):
+        for basis, times in (("per_unit", lambda q: q), ("per_lot", lambda q: 1), ("per_cycle", lambda q: -(-q // 7))):
             each = [minutes / times(quantity) * efficiency / 100 for minutes, quantity in orders]
             found = measured_run(orders, basis, 7.0, efficiency)
             self.assertAlmostEqual(found.run_minutes, statistics.fmean(each), places=6)

@@ -25,13 +25,16 @@ def question(document: dict, part: str, quantity: str | None = None, options=(),
 def small(lines: list[dict], operations: list[dict] | None = None, lot: str | None = None, **sheet) -> dict:
     """A bundle of one made part M over bought parts A (3.00 each) and B (metres, 2.00)."""
     return {
-        "format": "round-tally-bundle", "version": 1,
+        "format": "round-tally-bundle",
+        "version": 1,
         "work_centers": [{"code": "W", "labor_rate": "60", "machine_rate": "30"}],
-        "parts": [{"number": "M", "kind": "made", "unit": "ea", "costing_lot": lot},
-                  {"number": "A", "kind": "bought", "unit": "ea", "unit_cost": "3"},
-                  {"number": "B", "kind": "bought", "unit": "m", "unit_cost": "2"}],
+        "parts": [
+            {"number": "M", "kind": "made", "unit": "ea", "costing_lot": lot},
+            {"number": "A", "kind": "bought", "unit": "ea", "unit_cost": "3"},
+            {"number": "B", "kind": "bought", "unit": "m", "unit_cost": "2"},
+        ],
         "build_sheets": [{"part": "M", "status": "released", "lines": lines, "operations": operations or []} | sheet],
-    }  # fmt: skip
+    }
 
 
 def unit_cost(document: dict, quantity: str | None = None, **basis) -> Decimal:
@@ -95,13 +98,14 @@ class WorkedExamples(unittest.TestCase):
         made = {"A": "B2 C3", "B": "D2 E2", "C": "E2 F2", "F": "D2 G1"}
         numbers = "ABCDEFG"
         document = {
-            "format": "round-tally-bundle", "version": 1,
+            "format": "round-tally-bundle",
+            "version": 1,
             "parts": [{"number": n, "kind": "made" if n in made else "bought", "unit": "ea"} for n in numbers],
             "build_sheets": [
-                {"part": n, "status": "released",
-                 "lines": [{"part": u[0], "quantity": u[1]} for u in uses.split()]} for n, uses in made.items()
+                {"part": n, "status": "released", "lines": [{"part": u[0], "quantity": u[1]} for u in uses.split()]}
+                for n, uses in made.items()
             ],
-        }  # fmt: skip
+        }
         found = {n["part"]: int(Decimal(n["gross"])) for n in needs_answer(question(document, "A", "50"))["needs"]}
         self.assertEqual(found, {"B": 100, "C": 150, "F": 300, "E": 500, "D": 800, "G": 300})
 
@@ -180,8 +184,13 @@ class Refused(unittest.TestCase):
         with self.assertRaises(TallyError) as caught:
             read_bundle(document)
         text = str(caught.exception)
-        for place in ("build_sheets[0].lines[0].quantity", "build_sheets[0].lines[0].part", "build_sheets[0].lines[1].kind",
-                      "parts[3].unit", "parts[3].number"):  # fmt: skip
+        for place in (
+            "build_sheets[0].lines[0].quantity",
+            "build_sheets[0].lines[0].part",
+            "build_sheets[0].lines[1].kind",
+            "parts[3].unit",
+            "parts[3].number",
+        ):
             self.assertIn(place, text)
 
 

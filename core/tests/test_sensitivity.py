@@ -20,8 +20,13 @@ from .generate import DAY, bundle
 TODAY = date.fromisoformat(DAY)
 STEP = F(1, 10**7)
 _OF_CENTER = (
-    "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent",
-)  # fmt: skip
+    "labor_rate",
+    "setup_labor_rate",
+    "machine_rate",
+    "overhead_per_hour",
+    "overhead_percent_of_labor",
+    "efficiency_percent",
+)
 _OF_OPERATION = ("setup_minutes", "run_minutes", "crew", "setup_crew", "piece_rate", "yield_percent")
 _OF_PART = ("unit_cost", "given_cost", "markup_percent", "overhead_percent", "costing_lot")
 
@@ -56,7 +61,12 @@ def inputs(document: dict, job: bool) -> Iterator[tuple[dict, str, str, tuple]]:
                     "operation",
                     ("outside_price", sheet["part"], operation["sequence"]),
                 )
-                yield operation["subcontract"], "minimum_charge", "operation", ("outside_minimum", sheet["part"], operation["sequence"])  # fmt: skip
+                yield (
+                    operation["subcontract"],
+                    "minimum_charge",
+                    "operation",
+                    ("outside_minimum", sheet["part"], operation["sequence"]),
+                )
     for center in document["work_centers"]:
         for name in _OF_CENTER:
             if name in center:
@@ -147,8 +157,12 @@ class Opened(unittest.TestCase):
                     for name, column in fields.items():
                         for row in np.flatnonzero(column).tolist():
                             working = w.open(("moves", table, name, row))
-                            self.assertAlmostEqual(working.value, column[row], delta=1e-9 * max(1, abs(column[row])),
-                                                   msg=str((seed, quantity, table, name)))  # fmt: skip
+                            self.assertAlmostEqual(
+                                working.value,
+                                column[row],
+                                delta=1e-9 * max(1, abs(column[row])),
+                                msg=str((seed, quantity, table, name)),
+                            )
                             follows = any("sweep" in o.note for o in working.operands[1].operands)
                             self.assertFalse(follows and quantity is None)
                             opened += 1

@@ -91,9 +91,10 @@ class Times(unittest.TestCase):
 
     def test_an_operation_that_follows_itself_follows_the_one_before(self) -> None:
         definition = Definition(
-            work_centers=[WorkCenter("W")], parts=[Part("M", kind="made")],
+            work_centers=[WorkCenter("W")],
+            parts=[Part("M", kind="made")],
             sheets=[Sheet("M", status="released", operations=[Operation(10, "x", "W"), Operation(20, "y", "W")])],
-        )  # fmt: skip
+        )
         s, _ = structured(definition)
         before, after = order_of_work(s.operations, {1: [20, 99]})
         self.assertEqual((before.tolist(), after.tolist()), ([0], [1]))
@@ -226,9 +227,14 @@ class Comparing(unittest.TestCase):
 class Options(unittest.TestCase):
     def test_a_small_quantity_is_no_dust(self) -> None:
         """4 millionths of 10 are taken away: 6 are left, however small."""
-        sheet = Sheet("M", status="released", lines=[
-            Line(10, part="A", quantity=D("0.00001")), Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
-        ])  # fmt: skip
+        sheet = Sheet(
+            "M",
+            status="released",
+            lines=[
+                Line(10, part="A", quantity=D("0.00001")),
+                Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
+            ],
+        )
         s, _ = structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
         self.assertAlmostEqual(s.quantity.tolist()[0], 6e-6, places=15)
         sheet.lines[0].quantity, sheet.lines[1].quantity = D(100_000), D("99999.99996")
@@ -236,9 +242,14 @@ class Options(unittest.TestCase):
         self.assertEqual(s.line.tolist(), [], "a part in ten thousand million is dust of a large quantity")
 
     def test_a_small_excess_is_no_dust(self) -> None:
-        sheet = Sheet("M", status="released", lines=[
-            Line(10, part="A", quantity=D("0.000001")), Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
-        ])  # fmt: skip
+        sheet = Sheet(
+            "M",
+            status="released",
+            lines=[
+                Line(10, part="A", quantity=D("0.000001")),
+                Line(20, part="A", quantity=D("0.000004"), option="LESS", option_action="remove"),
+            ],
+        )
         with self.assertRaisesRegex(TallyError, "the option removes"):
             structured(Definition(parts=[Part("M", kind="made"), Part("A", unit="kg")], sheets=[sheet]), ("LESS",))
 

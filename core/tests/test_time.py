@@ -59,10 +59,15 @@ class Calendars(unittest.TestCase):
 
     def test_what_cannot_be_read_is_named(self) -> None:
         for text, told in (
-            ("", "at least one open hour"), ("Mo-Fr", "is no shift"), ("Xx 08:00-16:00", "names no weekday"),
-            ("Mo 08:00-25:00", "no span of a day"), ("Mo 08:61-09:00", "no span of a day"), ("Mo 08:00-08:00", "no span of a day"),
-            ("Mo-Fr 08:00-16:00; We 15:00-18:00", "overlap on We"), ("Su 20:00-04:00; Mo 03:00-05:00", "overlap on Mo"),
-        ):  # fmt: skip
+            ("", "at least one open hour"),
+            ("Mo-Fr", "is no shift"),
+            ("Xx 08:00-16:00", "names no weekday"),
+            ("Mo 08:00-25:00", "no span of a day"),
+            ("Mo 08:61-09:00", "no span of a day"),
+            ("Mo 08:00-08:00", "no span of a day"),
+            ("Mo-Fr 08:00-16:00; We 15:00-18:00", "overlap on We"),
+            ("Su 20:00-04:00; Mo 03:00-05:00", "overlap on Mo"),
+        ):
             with self.assertRaisesRegex(TallyError, told):
                 parse_shifts(text)
         with self.assertRaisesRegex(TallyError, "fifty years"):

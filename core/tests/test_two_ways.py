@@ -108,11 +108,15 @@ DAYS = st.integers(0, 30).map(lambda n: date(2026, 1, 1) + timedelta(days=n))
 SPAN = st.tuples(st.none() | DAYS, st.none() | DAYS)
 SHEETS = st.lists(
     st.tuples(
-        st.integers(0, 2), st.sampled_from("AB"), st.sampled_from(["A", "B", "C", "AA"]),
-        st.sampled_from(["draft", "released", "retired"]), SPAN, st.booleans(),
+        st.integers(0, 2),
+        st.sampled_from("AB"),
+        st.sampled_from(["A", "B", "C", "AA"]),
+        st.sampled_from(["draft", "released", "retired"]),
+        SPAN,
+        st.booleans(),
     ),
     max_size=8,
-)  # fmt: skip
+)
 
 
 class Choosing(unittest.TestCase):

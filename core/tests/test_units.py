@@ -34,9 +34,15 @@ class Units(unittest.TestCase):
     def test_exact_factors(self) -> None:
         """NIST SP 811, appendix B; gallon and ounce in the digits of NIST Handbook 44, appendix C, which does not round them."""
         for source, target, wanted in (
-            ("in", "mm", "25.4"), ("ft", "m", "0.3048"), ("lb", "kg", "0.45359237"), ("gal", "L", "3.785411784"),
-            ("oz", "g", "28.349523125"), ("ft2", "m2", "0.09290304"), ("t", "kg", "1000"), ("h", "min", "60"),
-        ):  # fmt: skip
+            ("in", "mm", "25.4"),
+            ("ft", "m", "0.3048"),
+            ("lb", "kg", "0.45359237"),
+            ("gal", "L", "3.785411784"),
+            ("oz", "g", "28.349523125"),
+            ("ft2", "m2", "0.09290304"),
+            ("t", "kg", "1000"),
+            ("h", "min", "60"),
+        ):
             self.assertEqual(factor(source, target), Decimal(wanted))
 
     def test_counts(self) -> None:

@@ -101,13 +101,16 @@ def read_measured(request: HttpRequest, operation: str, last: int = 10) -> Any:
         "of": found.count(),
         "orders": [
             {
-                "order": w.order, "finished_on": w.finished_on.isoformat(), "quantity": float(w.quantity),
+                "order": w.order,
+                "finished_on": w.finished_on.isoformat(),
+                "quantity": float(w.quantity),
                 "run_minutes": float(w.run_minutes),
-                "setup_minutes": None if w.setup_minutes is None else float(w.setup_minutes), "each": each,
+                "setup_minutes": None if w.setup_minutes is None else float(w.setup_minutes),
+                "each": each,
             }
             for w, each in zip(orders, measured.each, strict=True)
         ],
-    }  # fmt: skip
+    }
 
 
 def _key(text: str) -> str:

@@ -108,9 +108,11 @@ def _table(intake: Intake, index: int) -> TableOut:
     amounts = [columns[name] for name in NUMBERS if name in columns]
     numbers = (row[x] for row in rows[at + 1 :] for x in amounts if x < len(row))
     return TableOut(
-        name=intake.grid[index]["name"], count=len(rows), rows=[[text_of(c) for c in row] for row in rows[:SHOWN]],
+        name=intake.grid[index]["name"],
+        count=len(rows),
+        rows=[[text_of(c) for c in row] for row in rows[:SHOWN]],
         proposal=Proposal(header=at, columns=columns, comma=uses_decimal_comma(numbers)),
-    )  # fmt: skip
+    )
 
 
 def _out(intake: Intake) -> IntakeOut:
@@ -130,9 +132,15 @@ def _out(intake: Intake) -> IntakeOut:
             else intake.state
         )
     return IntakeOut(
-        id=intake.pk, name=intake.name, state=state, job=job_out(job), failed=job.failed, again=state == "failed", fields=list(FIELDS),
+        id=intake.pk,
+        name=intake.name,
+        state=state,
+        job=job_out(job),
+        failed=job.failed,
+        again=state == "failed",
+        fields=list(FIELDS),
         tables=[_table(intake, index) for index in range(len(intake.grid))],
-    )  # fmt: skip
+    )
 
 
 @router.post("", response=IntakeOut)
@@ -175,9 +183,13 @@ def plan(request: HttpRequest, intake_id: int, payload: MappingIn) -> PlanOut:
         for r in made.rows
     ]
     return PlanOut(
-        top=made.top, rows=rows, new_parts=len(made.new_parts), problems=made.problems, stops=made.stops,
+        top=made.top,
+        rows=rows,
+        new_parts=len(made.new_parts),
+        problems=made.problems,
+        stops=made.stops,
         sheets=[f"{s.part}, revision {s.revision}" for s in made.sheets if s.part and not s.stands],
-    )  # fmt: skip
+    )
 
 
 @router.post("/{intake_id}/save", response=SheetHead)

@@ -144,13 +144,19 @@ def read_uses(request: HttpRequest, code: str) -> Any:
     )
     return [
         {
-            "part": o.sheet.part.number, "description": o.sheet.part.description, "sheet": o.sheet_id,
-            "sheet_version": o.sheet.version, "revision": revision_words(o.sheet.alternate, o.sheet.revision),
-            "status": o.sheet.status, "sequence": o.sequence, "standard_version": o.standard_version,
-            "behind": o.standard_version != standard.version, "differs": list(behind(o, standard)),
+            "part": o.sheet.part.number,
+            "description": o.sheet.part.description,
+            "sheet": o.sheet_id,
+            "sheet_version": o.sheet.version,
+            "revision": revision_words(o.sheet.alternate, o.sheet.revision),
+            "status": o.sheet.status,
+            "sequence": o.sequence,
+            "standard_version": o.standard_version,
+            "behind": o.standard_version != standard.version,
+            "differs": list(behind(o, standard)),
         }
         for o in found
-    ]  # fmt: skip
+    ]
 
 
 @router.post("/one/refresh", response=Counted)
@@ -166,7 +172,9 @@ def read_routings(request: HttpRequest, part: str) -> Any:
     sheets = sheets.prefetch_related("operations__work_center", "operations__standard")[:30]
     return [
         {
-            "sheet": s.id, "revision": revision_words(s.alternate, s.revision), "status": s.status,
+            "sheet": s.id,
+            "revision": revision_words(s.alternate, s.revision),
+            "status": s.status,
             "operations": [
                 {
                     "values": operation_values(o),
@@ -176,4 +184,4 @@ def read_routings(request: HttpRequest, part: str) -> Any:
             ],
         }
         for s in sheets
-    ]  # fmt: skip
+    ]

@@ -41,9 +41,14 @@ def list_files(request: HttpRequest, number: str) -> Any:
 
 def _file(row: PartFile) -> FileOut:
     return FileOut(
-        id=row.pk, name=row.name, size=row.size, picture=row.content_type in PICTURES, content_type=row.content_type, by=row.added_by,
+        id=row.pk,
+        name=row.name,
+        size=row.size,
+        picture=row.content_type in PICTURES,
+        content_type=row.content_type,
+        by=row.added_by,
         at=row.added_at.isoformat(),
-    )  # fmt: skip
+    )
 
 
 @router.post("/one/files", response=FileOut)
@@ -81,10 +86,7 @@ def read_content(request: HttpRequest, file_id: int) -> HttpResponseBase:
     except FileNotFoundError:
         raise MissingError(f"The content of {row.name} is missing from the disk; restore it from a backup.") from None
     response = FileResponse(
-        content,
-        as_attachment=row.content_type not in PICTURES,
-        filename=row.name,
-        content_type=row.content_type,
+        content, as_attachment=row.content_type not in PICTURES, filename=row.name, content_type=row.content_type
     )
     response["X-Content-Type-Options"] = "nosniff"
     response["Content-Security-Policy"] = "sandbox; default-src 'none'"

@@ -104,11 +104,13 @@ def read_open_orders(request: HttpRequest, number: str) -> Any:
     """What is still to come of a part, the next first."""
     return [
         OpenOrderOut(
-            order=o.order, quantity=plain_decimal(o.quantity) or "0", by=o.added_by,
+            order=o.order,
+            quantity=plain_decimal(o.quantity) or "0",
+            by=o.added_by,
             due_on=o.due_on.isoformat() if o.due_on else None,
         )
         for o in the_part(number).open_orders.all()[:200]
-    ]  # fmt: skip
+    ]
 
 
 @router.post("/open-orders", response=Count)

@@ -91,12 +91,16 @@ def read_uses(request: HttpRequest, code: str) -> Any:
     )
     return [
         {
-            "part": o.sheet.part.number, "description": o.sheet.part.description, "sheet": o.sheet_id,
-            "revision": revision_words(o.sheet.alternate, o.sheet.revision), "status": o.sheet.status,
-            "sequence": o.sequence, "name": o.name,
+            "part": o.sheet.part.number,
+            "description": o.sheet.part.description,
+            "sheet": o.sheet_id,
+            "revision": revision_words(o.sheet.alternate, o.sheet.revision),
+            "status": o.sheet.status,
+            "sequence": o.sequence,
+            "name": o.name,
         }
         for o in found
-    ]  # fmt: skip
+    ]
 
 
 class ClosedDays(Schema):

@@ -8,13 +8,7 @@ from tally_core.stated import definition as core
 
 from definition.models.sheets import Line, Operation
 from definition.models.work_centers import StandardOperation
-from definition.records import (
-    IN_ROUTING,
-    line_record,
-    operation_record,
-    plain_decimal,
-    standard_record,
-)
+from definition.records import IN_ROUTING, line_record, operation_record, plain_decimal, standard_record
 
 __all__ = ["line_values", "operation_values", "plain_value", "work_values"]
 

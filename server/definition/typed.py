@@ -75,9 +75,12 @@ def against_others(record: core.Part, row: Part | None) -> list[Problem]:
         used = Line.objects.filter(part=row).select_related("sheet__part").first() if changes else None
         if used is not None:
             problems.append(
-                Problem("unit", f"{record.unit} is {dimension(record.unit)}, but {used.sheet.part.number} and others "
-                                f"use it by {dimension(row.unit)}")
-            )  # fmt: skip
+                Problem(
+                    "unit",
+                    f"{record.unit} is {dimension(record.unit)}, but {used.sheet.part.number} and others "
+                    f"use it by {dimension(row.unit)}",
+                )
+            )
     if record.kind != row.kind and BuildSheet.objects.filter(part=row).exists():
         kind = PART_KIND.get(record.kind)
         if kind is None or not kind.takes_sheet:

@@ -20,15 +20,19 @@ from verbs.parts.take_open_orders import take_open_orders
 from verbs.sheets.load_bundle import load_bundle
 from verbs.work_centers.take_finished_work import take_finished_work
 
-from demo.definition import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK, demo_bundle
+from demo.definition import demo_bundle
+from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK
 
 __all__ = ["PASSWORD", "load_demo"]
 
 PASSWORD = "harbour-light"
 _PEOPLE = {
-    "engineer": ("Mara", "Tolliver"), "accountant": ("Ines", "Hartwell"), "buyer": ("Piet", "Brandow"),
-    "shop": ("Lou", "Fenner"), "viewer": ("Sam", "Quill"),
-}  # fmt: skip
+    "engineer": ("Mara", "Tolliver"),
+    "accountant": ("Ines", "Hartwell"),
+    "buyer": ("Piet", "Brandow"),
+    "shop": ("Lou", "Fenner"),
+    "viewer": ("Sam", "Quill"),
+}
 
 
 def load_demo() -> bool:

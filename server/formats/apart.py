@@ -130,8 +130,11 @@ class _Reader:
         environment["PYTHONPATH"] = os.pathsep.join(str(Path(p).resolve()) for p in sys.path if p)
         self._process = subprocess.Popen(
             [sys.executable, *_PROGRAM, f"{self._folder}/line"],
-            stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, env=environment, cwd=Path(__file__).parent.parent,
-        )  # fmt: skip
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            env=environment,
+            cwd=Path(__file__).parent.parent,
+        )
         assert self._process.stdout is not None
         self._process.stdout.readline()
         self._process.stdout.close()

@@ -184,9 +184,12 @@ def _parts(plan: Plan, held: dict[str, Part], parents: set[str]) -> None:
 def _check(reading: Reading, stock_unit: str, new_kind: str) -> None:
     """What the bundle and the screens would refuse is refused here too: the line, and the part where it is a new one."""
     line = core.Line(
-        part=reading.part, quantity=reading.quantity, unit=reading.unit, scrap_percent=reading.scrap_percent,
+        part=reading.part,
+        quantity=reading.quantity,
+        unit=reading.unit,
+        scrap_percent=reading.scrap_percent,
         reference_designators=reading.reference_designators,
-    )  # fmt: skip
+    )
     found = list(check_line(line, stock_unit))
     if new_kind:
         found += check_part(

@@ -91,9 +91,15 @@ class Editing(Journey):
         lines = Line.objects.filter(sheet=sheet_of("RT-1")).order_by("position")
         self.assertEqual(
             [(x.operation.sequence, x.kind, x.part.number if x.part else x.text) for x in lines if x.operation],
-            [(10, "text", "Deburr"), (10, "component", "ROD"), (20, "component", "NUT"), (20, "text", "T-1"),
-             (20, "text", "Wipe the thread dry"), (20, "component", "NUT")],
-        )  # fmt: skip
+            [
+                (10, "text", "Deburr"),
+                (10, "component", "ROD"),
+                (20, "component", "NUT"),
+                (20, "text", "T-1"),
+                (20, "text", "Wipe the thread dry"),
+                (20, "component", "NUT"),
+            ],
+        )
         self.check_access(page, "notes")
 
     def test_a_part_made_by_a_slip_is_taken_away_after_undo(self) -> None:
@@ -122,8 +128,10 @@ class Editing(Journey):
 
         def behind(item: int, after: dict | None) -> None:
             line = sheet_of("RT-1").lines.get(item=item)
-            body = {"version": sheet_of("RT-1").version,
-                    "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}]}  # fmt: skip
+            body = {
+                "version": sheet_of("RT-1").version,
+                "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}],
+            }
             self.assertEqual(other.post(f"/sheets/{sheet_of('RT-1').pk}/edits", body)[0], 200)
 
         def held(item: int) -> float:

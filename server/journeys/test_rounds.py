@@ -21,10 +21,15 @@ class Rounds(Journey):
         """Rod and tube, classed, with standards accepted a month ago and seven of the product on stock."""
         document = rod_and_tube("released")
         document["parts"].append({"number": "RT-B", "kind": "bought", "unit": "ea", "unit_cost": "12"})
-        document["build_sheets"].append({
-            "part": "RT-1", "alternate": "B", "reference": "bought in", "status": "released",
-            "lines": [{"item": 10, "part": "RT-B", "quantity": "1"}],
-        })  # fmt: skip
+        document["build_sheets"].append(
+            {
+                "part": "RT-1",
+                "alternate": "B",
+                "reference": "bought in",
+                "status": "released",
+                "lines": [{"item": 10, "part": "RT-B", "quantity": "1"}],
+            }
+        )
         load(document)
         PartClass.objects.create(name="Metal")
         Part.objects.filter(number="ROD").update(part_class="Metal")

@@ -206,8 +206,14 @@ class Routing(Journey):
         page.get_by_role("button", name="Finished orders").click()
         for n, minutes in enumerate((250, 230, 240)):
             day = (localdate() - timedelta(days=n)).isoformat()
-            for label, value in (("Order", f"WO-9{n}"), ("Part", "HL-200"), ("Operation", "10"), ("Units it started", "20"),
-                                 ("Run, min in all", str(minutes)), ("Finished", day)):  # fmt: skip
+            for label, value in (
+                ("Order", f"WO-9{n}"),
+                ("Part", "HL-200"),
+                ("Operation", "10"),
+                ("Units it started", "20"),
+                ("Run, min in all", str(minutes)),
+                ("Finished", day),
+            ):
                 page.get_by_role("dialog").get_by_label(label, exact=True).fill(value)
             page.keyboard.press("Tab")
             page.get_by_role("button", name="Keep").click()

@@ -152,14 +152,20 @@ def _sheets_in_force(
         chosen = choose_sheets(
             (
                 Candidate(
-                    c.pk, c.part_id, c.alternate, c.revision, c.status, c.effective_from, c.effective_to,
+                    c.pk,
+                    c.part_id,
+                    c.alternate,
+                    c.revision,
+                    c.status,
+                    c.effective_from,
+                    c.effective_to,
                     c.alternate == c.part.default_alternate,
                 )
                 for c in candidates
             ),
             day,
             drafts,
-        )  # fmt: skip
+        )
         kept = (count[where] == 1) | np.isin(sheets, list(chosen.values()))
         sheets, parts, batch = sheets[kept], parts[kept], batch[kept]
     order = np.argsort(sheets)

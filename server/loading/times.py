@@ -229,9 +229,15 @@ def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: 
 
 
 def _routing(
-    network: _Network, part: int, follows: dict[int, list[int]], edges: dict[tuple[int, int], int], work: list[Work],
-    times: TimeTable, spent: Elapsed, below: dict[int, list[int]],
-) -> int:  # fmt: skip
+    network: _Network,
+    part: int,
+    follows: dict[int, list[int]],
+    edges: dict[tuple[int, int], int],
+    work: list[Work],
+    times: TimeTable,
+    spent: Elapsed,
+    below: dict[int, list[int]],
+) -> int:
     """The steps of one part's operations; returns the step at which the part is there."""
     of_sequence = {work[row].sequence: row for row in follows}
     order = routing_order({work[row].sequence: [work[x].sequence for x in rows] for row, rows in follows.items()})

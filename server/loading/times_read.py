@@ -17,10 +17,13 @@ __all__ = ["load_times", "with_times_read_again"]
 _TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
     name: number_or_nan(expression)
     for name, expression in {
-        "queue_minutes": "o.queue_minutes", "wait_minutes": "o.wait_minutes", "move_minutes": "o.move_minutes",
-        "transfer_quantity": "o.transfer_quantity", "outside_days": "(CASE WHEN o.outside THEN o.lead_days ELSE 0 END)::float8",
+        "queue_minutes": "o.queue_minutes",
+        "wait_minutes": "o.wait_minutes",
+        "move_minutes": "o.move_minutes",
+        "transfer_quantity": "o.transfer_quantity",
+        "outside_days": "(CASE WHEN o.outside THEN o.lead_days ELSE 0 END)::float8",
     }.items()
-}  # fmt: skip
+}
 
 
 def load_times(loaded: Loaded) -> TimeTable:

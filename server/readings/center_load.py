@@ -76,11 +76,15 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
                 cells[work.center, week] = cells.get((work.center, week), 0.0) + hours
                 sources.append(
                     {
-                        "build": index, "center": work.center, "week": week.isoformat(),
-                        "part": numbers[plan.part_ids[int(parent[row])]], "sequence": work.sequence, "name": work.name,
+                        "build": index,
+                        "center": work.center,
+                        "week": week.isoformat(),
+                        "part": numbers[plan.part_ids[int(parent[row])]],
+                        "sequence": work.sequence,
+                        "name": work.name,
                         "hours": round(hours, 6),
                     }
-                )  # fmt: skip
+                )
     weeks = _weeks({week for _, week in cells})
     used = {center for center, _ in cells}
     calendar = calendars()
@@ -91,10 +95,15 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
         capacity = [open_minutes(open_at, week) / 60.0 * center.stations for week in weeks]
         centers.append(
             {
-                "code": center.code, "name": center.name, "group": center.group, "stations": center.stations, "load": load,
-                "capacity": capacity, "over": sum(a > b + 1e-9 for a, b in zip(load, capacity, strict=True)),
+                "code": center.code,
+                "name": center.name,
+                "group": center.group,
+                "stations": center.stations,
+                "load": load,
+                "capacity": capacity,
+                "over": sum(a > b + 1e-9 for a, b in zip(load, capacity, strict=True)),
             }
-        )  # fmt: skip
+        )
     return {
         "weeks": [week.isoformat() for week in weeks],
         "today": today.isoformat(),

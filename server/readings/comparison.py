@@ -60,13 +60,21 @@ class _Side:
             return None
         if table == "operation":
             row = self.operations[index]
-            return {"key": str(row.id), "place": row.sequence, "name": row.name, "more": row.work_center.code if row.work_center
-                    else row.supplier, "cost": self.operation_cost.get(row.id)}  # fmt: skip
+            return {
+                "key": str(row.id),
+                "place": row.sequence,
+                "name": row.name,
+                "more": row.work_center.code if row.work_center else row.supplier,
+                "cost": self.operation_cost.get(row.id),
+            }
         line = self.lines[index]
         return {
-            "key": str(line.id), "place": line.item, "name": line.part.number if line.part else line.text,
-            "more": line.part.description if line.part else "", "cost": self.line_cost.get(line.id),
-        }  # fmt: skip
+            "key": str(line.id),
+            "place": line.item,
+            "name": line.part.number if line.part else line.text,
+            "more": line.part.description if line.part else "",
+            "cost": self.line_cost.get(line.id),
+        }
 
 
 def compare(left: BuildSheet, left_basis: Basis, right: BuildSheet, right_basis: Basis) -> dict[str, Any]:

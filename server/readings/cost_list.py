@@ -109,10 +109,16 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
         )
     }
     return CostList(
-        sheet, loaded, question, costs, needs, rows, [described[k] for k in keys],
+        sheet,
+        loaded,
+        question,
+        costs,
+        needs,
+        rows,
+        [described[k] for k in keys],
         {i: texts[k] for i, k in enumerate(loaded.line_ids.tolist()) if k in texts},
         {i: works[k] for i, k in enumerate(loaded.operation_ids.tolist())},
-    )  # fmt: skip
+    )
 
 
 def loss_words(listing: CostList, line: int) -> str:

@@ -111,16 +111,20 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
 
     return {
         "builds": [
-            {"part": b.part, "description": p.description, "options": list(b.options),
-             "quantity": None if b.quantity is None else f"{b.quantity.normalize():f}",
-             "known": [o for o in options.values() if o["code"] in codes]}
+            {
+                "part": b.part,
+                "description": p.description,
+                "options": list(b.options),
+                "quantity": None if b.quantity is None else f"{b.quantity.normalize():f}",
+                "known": [o for o in options.values() if o["code"] in codes],
+            }
             for b, p, codes in zip(builds, parts, known, strict=True)
         ],
         "rows": [row(i) for i in shown.tolist() if int(loaded.part_ids[i]) in held],
         "stock": stock,
         "currency": loaded.currency,
         "as_of": day.isoformat(),
-    }  # fmt: skip
+    }
 
 
 def _options_below(loaded: Loaded, top: int) -> set[str]:

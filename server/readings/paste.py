@@ -73,9 +73,14 @@ def _note(number: int, row: list[str]) -> dict[str, Any] | None:
     if len(filled) != 1 or " " not in filled[0]:
         return None
     return {
-        "row": number, "part": "", "known": True, "becomes": f"a note: {filled[0][:200]}",
-        "values": {"kind": "text", "text": filled[0][:4000]}, "problems": [], "looks": [],
-    }  # fmt: skip
+        "row": number,
+        "part": "",
+        "known": True,
+        "becomes": f"a note: {filled[0][:200]}",
+        "values": {"kind": "text", "text": filled[0][:4000]},
+        "problems": [],
+        "looks": [],
+    }
 
 
 def _row(reading: Any, part: Part | None, shift: int) -> dict[str, Any]:

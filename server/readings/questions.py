@@ -93,25 +93,34 @@ def _named(loaded: Loaded, table: str, field: str, row: int) -> dict[str, Any]:
             else getattr(loaded.parts, field)[row]
         )
         return words | {
-            "key": key, "name": numbers[row], "more": "", "figure": f"moves:{table}:{key}:{field}",
+            "key": key,
+            "name": numbers[row],
+            "more": "",
+            "figure": f"moves:{table}:{key}:{field}",
             "value": None if value is None else float(value),
             "unit": f"{loaded.currency} per {stock}" if money else stock if unit is None else unit,
-        }  # fmt: skip
+        }
     if table == "line":
         lines = loaded.lines
         key = str(UUID(bytes=bytes(loaded.line_ids[row])))
         return words | {
-            "key": key, "name": numbers[lines.child[row]], "more": f"in {numbers[lines.parent[row]]}, item {lines.item[row] or '–'}",
-            "figure": f"moves:line:{key}:{field}", "value": float(getattr(lines, field)[row]),
+            "key": key,
+            "name": numbers[lines.child[row]],
+            "more": f"in {numbers[lines.parent[row]]}, item {lines.item[row] or '–'}",
+            "figure": f"moves:line:{key}:{field}",
+            "value": float(getattr(lines, field)[row]),
             "unit": SYMBOLS[lines.unit[row]] if unit is None else unit,
-        }  # fmt: skip
+        }
     steps = loaded.operations
     key = str(UUID(bytes=bytes(loaded.operation_ids[row])))
     return words | {
-        "key": key, "name": numbers[steps.parent[row]], "more": f"operation {steps.sequence[row]}",
-        "figure": f"moves:operation:{key}:{field}", "value": float(getattr(steps, field)[row]),
+        "key": key,
+        "name": numbers[steps.parent[row]],
+        "more": f"operation {steps.sequence[row]}",
+        "figure": f"moves:operation:{key}:{field}",
+        "value": float(getattr(steps, field)[row]),
         "unit": loaded.currency if unit is None else unit,
-    }  # fmt: skip
+    }
 
 
 def _of_centers(loaded: Loaded, columns: dict[str, np.ndarray]) -> list[dict[str, Any]]:
@@ -164,12 +173,16 @@ def lot_curve(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
             for (way, _), at in zip(asked, functions, strict=True)
         ],
         "crossings": [
-            {"lot": lot, "cheaper": _way_words(ways[0] if ahead else ways[i]), "than": _way_words(ways[i] if ahead else ways[0]),
-             "cost": round(functions[0](lot), 6)}
+            {
+                "lot": lot,
+                "cheaper": _way_words(ways[0] if ahead else ways[i]),
+                "than": _way_words(ways[i] if ahead else ways[0]),
+                "cost": round(functions[0](lot), 6),
+            }
             for i in range(1, len(ways))
             for lot, ahead in cheaper_from(functions[0], functions[i], lots, whole)
         ],
-    }  # fmt: skip
+    }
 
 
 def _ways(sheet: BuildSheet, basis: Basis) -> list[BuildSheet]:

@@ -28,8 +28,11 @@ def refuse_exchange(old: Part, new: Part) -> None:
         problems.append(Problem("new", "a part cannot be exchanged for itself"))
     if dimension(old.unit) != dimension(new.unit):
         problems.append(
-            Problem("new", f"{new.number} is stocked in {new.unit}, {dimension(new.unit)}; {old.number} in {old.unit}, {dimension(old.unit)}")
-        )  # fmt: skip
+            Problem(
+                "new",
+                f"{new.number} is stocked in {new.unit}, {dimension(new.unit)}; {old.number} in {old.unit}, {dimension(old.unit)}",
+            )
+        )
     if new.lifecycle == "obsolete":
         problems.append(Problem("new", f"{new.number} is obsolete"))
     if problems:

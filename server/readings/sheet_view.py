@@ -51,10 +51,16 @@ def _shown(record: type, alias: str, instead: dict[str, str], without: tuple[str
 _LINE_SHOWN = _shown(
     core.Line,
     "l",
-    {"id": "l.id::text", "parent": "s.part_id", "child": "l.part_id", "position": "l.position", "operation": "l.operation_id::text",
-     "option": "o.code"},
+    {
+        "id": "l.id::text",
+        "parent": "s.part_id",
+        "child": "l.part_id",
+        "position": "l.position",
+        "operation": "l.operation_id::text",
+        "option": "o.code",
+    },
     ("part", "issue_at"),
-)  # fmt: skip
+)
 _LINE_SQL = f"""
     SELECT {", ".join(_LINE_SHOWN.values())}
     FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id LEFT JOIN definition_option o ON o.id = l.option_id
@@ -133,11 +139,17 @@ def counting_sheet(sheets: list[BuildSheet], day: date, drafts: bool) -> int | N
     """The key of the one among the sheets of a part that counts on a day, as everything above it is costed."""
     candidates = [
         Candidate(
-            s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
+            s.pk,
+            s.part_id,
+            s.alternate,
+            s.revision,
+            s.status,
+            s.effective_from,
+            s.effective_to,
             s.alternate == s.part.default_alternate,
         )
         for s in sheets
-    ]  # fmt: skip
+    ]
     return next(iter(choose_sheets(candidates, day, drafts).values()), None)
 
 

@@ -12,7 +12,8 @@ from loading.columns import coded, day_number, fetch_columns, keys_text
 from loading.loaded import PartNumbers
 from loading.table_columns import LINE_COLUMNS, PART_COLUMNS
 from tally_core.basics.kinds import LIFECYCLES
-from tally_core.checks.checks import Finding, check
+from tally_core.checks.checks import check
+from tally_core.checks.finding import Finding
 from tally_core.checks.survey import Survey
 from tally_core.structure.tables import NO_END, NO_START
 
@@ -28,7 +29,7 @@ _OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_
     for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
 }  # fmt: skip
 _LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
-    "places": ("cardinality(l.reference_designators)", "int4"),
+    "places": ("cardinality(l.reference_designators)", "int4")
 }
 
 

@@ -208,10 +208,7 @@ def keep(the_round: Round, tallied: Tallied, mark: dict, last_standard: int, by:
         lacking=tallied.lacking, unpriced=tallied.unpriced,
     )  # fmt: skip
     names = ("part_id", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes")
-    for rows, standard in (
-        (tallied.standard >= 0, tallied.standard),
-        (tallied.standard < 0, None),
-    ):
+    for rows, standard in ((tallied.standard >= 0, tallied.standard), (tallied.standard < 0, None)):
         count = int(rows.sum())
         if count:
             columns = {n: getattr(tallied, n.removesuffix("_id"))[rows] for n in names}

@@ -4,6 +4,10 @@ that such a command takes."""
 from tally_site.settings import *  # noqa: F403
 
 INSTALLED_APPS = [
-    "django.contrib.auth", "django.contrib.contenttypes", "simple_history", "definition", "standards",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "simple_history",
+    "definition",
+    "standards",
     "tally_site",
-]  # fmt: skip
+]

@@ -46,8 +46,7 @@ def cost_at(question: Question) -> Callable[[float], float]:
     value = sign * totals[s.child[usages]]
     per_unit, per_lot = float((value * s.gross_per_unit[usages]).sum()), float((value * s.gross_per_lot[usages]).sum())
     own = replace(
-        s.operations,
-        **{n: getattr(s.operations, n)[operations] for n in type(s.operations).__dataclass_fields__},
+        s.operations, **{n: getattr(s.operations, n)[operations] for n in type(s.operations).__dataclass_fields__}
     )
     share = 1.0 + parts.markup_percent[top] / 100.0
 

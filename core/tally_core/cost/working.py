@@ -75,9 +75,14 @@ class Workings(WorkWorkings):
             }
         missing = bool(np.isnan(parts.unit_cost[part]))
         price = self._input(
-            "unit cost", 0.0 if missing else parts.unit_cost[part], unit, "part", part, "unit_cost",
+            "unit cost",
+            0.0 if missing else parts.unit_cost[part],
+            unit,
+            "part",
+            part,
+            "unit_cost",
             "no cost is entered; it counts as nothing" if missing else "",
-        )  # fmt: skip
+        )
         share = parts.overhead_percent[part] / 100.0
         if not BEARS_OVERHEAD[parts.kind[part]] or share == 0:
             return {paid_as: price}
@@ -95,9 +100,12 @@ class Workings(WorkWorkings):
         item = int(self.s.lines.item[line])
         label = f"{item or ''} {self._name(int(self.s.child[usage]))}".strip()
         return self._closed(
-            ("line", line), label, self._line_value(usage), self._each(int(self.s.parent[usage])),
+            ("line", line),
+            label,
+            self._line_value(usage),
+            self._each(int(self.s.parent[usage])),
             "by-product, given back" if self.s.byproduct[usage] else "",
-        )  # fmt: skip
+        )
 
     def line(self, line: int) -> Working:
         """What a line adds to one unit of its sheet's part: N · v, and (G − N) · |v| as scrap (C2)."""
@@ -123,9 +131,14 @@ class Workings(WorkWorkings):
         own, stock = SYMBOLS[s.lines.unit[line]], self._stock_unit(child)
         taken = s.quantity[usage] != s.lines.quantity[line]
         amount = self._input(
-            "quantity", s.quantity[usage], own, "line", line, "quantity",
+            "quantity",
+            s.quantity[usage],
+            own,
+            "line",
+            line,
+            "quantity",
             f"{s.lines.quantity[line]:g} {own}, less what an option removes" if taken else "",
-        )  # fmt: skip
+        )
         if s.factor[usage] != 1.0:
             converted = constant(f"{stock} in one {own}", float(s.factor[usage]), f"{stock} per {own}")
             amount = made("quantity in stock units", stock, "product", [amount, converted])
@@ -161,8 +174,14 @@ class Workings(WorkWorkings):
         grown = made(label, unit, "product", factors)
         if back or s.lines.fixed_loss[line] == 0:
             return grown
-        fixed = self._input("fixed loss per lot", s.lines.fixed_loss[line] * s.factor[usage], self._stock_unit(child),
-                            "line", line, "fixed_loss")  # fmt: skip
+        fixed = self._input(
+            "fixed loss per lot",
+            s.lines.fixed_loss[line] * s.factor[usage],
+            self._stock_unit(child),
+            "line",
+            line,
+            "fixed_loss",
+        )
         return made(label, unit, "sum", [grown, made("fixed loss", unit, "quotient", [fixed, self._lot(parent)])])
 
     def lot(self, part: int) -> Working:
@@ -175,8 +194,9 @@ class Workings(WorkWorkings):
             return made(label, unit, "sum", [need])
         if np.isnan(parts.costing_lot[part]):
             return made(label, unit, "sum", [constant("one", 1.0, unit, "no costing lot is set")])
-        return made(label, unit, "sum",
-                     [self._input("costing lot", parts.costing_lot[part], unit, "part", part, "costing_lot")])  # fmt: skip
+        return made(
+            label, unit, "sum", [self._input("costing lot", parts.costing_lot[part], unit, "part", part, "costing_lot")]
+        )
 
     def need(self, part: int) -> Working:
         """What the job takes of a part (N1). Raises KeyError without a job."""
@@ -189,8 +209,14 @@ class Workings(WorkWorkings):
             for usage in np.flatnonzero((self.s.child == part) & ~self.s.byproduct):
                 parent, line = int(self.s.parent[usage]), int(self.s.line[usage])
                 if self.needs.lot[parent] > 0:
-                    asked.append(made(f"for {self._name(parent)}, item {self.s.lines.item[line]}", unit, "product",
-                                       [self._amount(line, "gross"), self._lot(parent)]))  # fmt: skip
+                    asked.append(
+                        made(
+                            f"for {self._name(parent)}, item {self.s.lines.item[line]}",
+                            unit,
+                            "product",
+                            [self._amount(line, "gross"), self._lot(parent)],
+                        )
+                    )
         return made(label, unit, "sum", asked)
 
     def element(self, part: int, element: int) -> Working:
@@ -200,9 +226,14 @@ class Workings(WorkWorkings):
         parts = s.parts
         if self._standing[part]:
             value = self.costs.unit[part, element]
-            return made(label, unit, "sum", [
-                self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")
-            ] if value else [])  # fmt: skip
+            return made(
+                label,
+                unit,
+                "sum",
+                [self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")]
+                if value
+                else [],
+            )
         marked = []
         if element == AT["other"] and self._share(part):
             marked = [self._markup(part, self._rolled(part, f"unit cost of {self._name(part)} before the markup"))]

@@ -252,9 +252,12 @@ def _of_line(w: MovesWorkings, field: str, row: int) -> list[Working]:
     back = bool(s.byproduct[usage])
     cost, unit = w._unit_cost(child), w._stock_unit(child)
     lost = 0.0 if back else float(s.lines.fixed_loss[row] * s.factor[usage])
-    loss = made("fixed loss for each unit", unit, "quotient", [
-        w._input("fixed loss per lot", lost, unit, "line", row, "fixed_loss"), w._lot(parent),
-    ])  # fmt: skip
+    loss = made(
+        "fixed loss for each unit",
+        unit,
+        "quotient",
+        [w._input("fixed loss per lot", lost, unit, "line", row, "fixed_loss"), w._lot(parent)],
+    )
     label = f"{w._name(child)} in {w._name(parent)}"
     if field == "fixed_loss":
         return [w._moved(label, parent, [loss, cost])] if lost else []

@@ -24,10 +24,7 @@ class WorkWorkings(Basics):
         ]
         passed = made("what passes to the end", "", "product", yields)
         return made(
-            f"started at operation {o.sequence[operation]}",
-            "per good unit",
-            "quotient",
-            [constant("one", 1.0), passed],
+            f"started at operation {o.sequence[operation]}", "per good unit", "quotient", [constant("one", 1.0), passed]
         )
 
     def _started(self, operation: int) -> Working:
@@ -47,8 +44,12 @@ class WorkWorkings(Basics):
             return self._input(label, getattr(o, name)[operation] * scale, unit, table, operation, name)
 
         if not np.isnan(o.outside_price[operation]):
-            priced = made("by the unit", currency, "product",
-                           [self._started(operation), stated("price outside", "outside_price", f"{currency} each")])  # fmt: skip
+            priced = made(
+                "by the unit",
+                currency,
+                "product",
+                [self._started(operation), stated("price outside", "outside_price", f"{currency} each")],
+            )
             least = stated("minimum charge", "outside_minimum", currency)
             return {"subcontract": made("subcontract", currency, "larger of", [priced, least])}
 
@@ -65,25 +66,39 @@ class WorkWorkings(Basics):
         if basis == PER_UNIT:
             run_hours = made("run hours", "h", "product", [run, self._started(operation)])
         elif basis == PER_CYCLE:
-            full = made("vessels filled", "cycles", "quotient",
-                         [self._started(operation), stated("one cycle holds", "cycle_quantity", self._stock_unit(part))])  # fmt: skip
+            full = made(
+                "vessels filled",
+                "cycles",
+                "quotient",
+                [self._started(operation), stated("one cycle holds", "cycle_quantity", self._stock_unit(part))],
+            )
             cycles = made("cycles", "cycles", "rounded up", [full], "a part-full cycle takes as long as a full one")
             run_hours = made("run hours", "h", "product", [run, cycles])
         else:
             assert basis == PER_LOT
             run_hours = made("run hours, once per lot", "h", "product", [run])
         per_hour = f"{currency} per h"
-        setup = made("set-up", currency, "product", [
-            setup_hours, stated("set-up crew", "setup_crew", ""),
-            stated("set-up labor rate", "setup_labor_rate", per_hour, table="work_center"),
-        ])  # fmt: skip
+        setup = made(
+            "set-up",
+            currency,
+            "product",
+            [
+                setup_hours,
+                stated("set-up crew", "setup_crew", ""),
+                stated("set-up labor rate", "setup_labor_rate", per_hour, table="work_center"),
+            ],
+        )
         if np.isnan(o.piece_rate[operation]):
             labor = made("labor", currency, "product", [
                 run_hours, stated("crew", "crew", ""), stated("labor rate", "labor_rate", per_hour, table="work_center"),
             ])  # fmt: skip
         else:
-            labor = made("labor, by the piece", currency, "product",
-                          [self._started(operation), stated("piece rate", "piece_rate", f"{currency} each")])  # fmt: skip
+            labor = made(
+                "labor, by the piece",
+                currency,
+                "product",
+                [self._started(operation), stated("piece rate", "piece_rate", f"{currency} each")],
+            )
         return {
             "setup_hours": setup_hours,
             "run_hours": run_hours,
@@ -105,11 +120,16 @@ class WorkWorkings(Basics):
             "setup": piece["setup"],
             "labor": piece["labor"],
             "machine": made("machine", currency, "product", [both, piece["machine_rate"]]),
-            "overhead": made("overhead", currency, "sum", [
-                made("by the hour", currency, "product", [both, piece["overhead_per_hour"]]),
-                made("on labor", currency, "product", [work, piece["on_labor"]]),
-            ]),
-        }  # fmt: skip
+            "overhead": made(
+                "overhead",
+                currency,
+                "sum",
+                [
+                    made("by the hour", currency, "product", [both, piece["overhead_per_hour"]]),
+                    made("on labor", currency, "product", [work, piece["on_labor"]]),
+                ],
+            ),
+        }
         return {AT[name]: amount for name, amount in found.items() if amount.value != 0.0}
 
     def _work(self, operation: int) -> Working:

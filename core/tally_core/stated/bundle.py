@@ -178,9 +178,15 @@ def read_bundle(
         if part.whole_only is None:
             part.whole_only = is_count(part.unit)
     return Definition(
-        currency, [c for _, c in centers], [p for _, p in parts], [s for _, s in sheets], options, not_together,
-        [c for _, c in classes], [x for _, x in standards],
-    )  # fmt: skip
+        currency,
+        [c for _, c in centers],
+        [p for _, p in parts],
+        [s for _, s in sheets],
+        options,
+        not_together,
+        [c for _, c in classes],
+        [x for _, x in standards],
+    )
 
 
 def _gather(reader: RecordReader, place: str, problems) -> None:

@@ -15,9 +15,13 @@ __all__ = ["bundle_schema", "needed"]
 _NEEDED: dict[type, tuple[str, ...]] = {Part: ("number", "kind", "unit"), Operation: ("sequence",)}
 _WHOLE = {"anyOf": [{"type": "integer"}, {"type": "string", "pattern": r"^-?\d+$"}]}
 _PLAIN: dict[Any, dict[str, Any]] = {
-    str: {"type": "string"}, bool: {"type": "boolean"}, int: _WHOLE, Decimal: {"$ref": "#/$defs/decimal"},
-    date: {"type": "string", "format": "date"}, datetime: {"type": "string", "pattern": r"^\d{4}-\d\d-\d\dT\d\d:\d\d"},
-}  # fmt: skip
+    str: {"type": "string"},
+    bool: {"type": "boolean"},
+    int: _WHOLE,
+    Decimal: {"$ref": "#/$defs/decimal"},
+    date: {"type": "string", "format": "date"},
+    datetime: {"type": "string", "pattern": r"^\d{4}-\d\d-\d\dT\d\d:\d\d"},
+}
 #: Records that stand under a name of their own.
 _NAMED = {WorkCenter: "work_center", Part: "part", Operation: "operation", Sheet: "build_sheet", PartClass: "part_class", StandardOperation: "standard_operation"}  # fmt: skip
 

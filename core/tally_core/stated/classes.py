@@ -25,9 +25,7 @@ from ..basics.units import code
 from .definition import PartClass
 from .reading import RecordReader
 
-__all__ = [
-    "Budget", "FACTS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values",
-]  # fmt: skip
+__all__ = ["Budget", "FACTS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values"]
 
 #: What is stated of every part and may stand in an expression, under these names; nought where nothing is stated.
 FACTS = ("unit_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg")
@@ -60,8 +58,13 @@ def _add(a: Any, b: Any) -> Any:
 
 
 FUNCTIONS: dict[str, Callable[..., Any]] = {
-    "min": min, "max": max, "round": _round, "abs": abs, "sqrt": math.sqrt, "pi": lambda: math.pi,
-}  # fmt: skip
+    "min": min,
+    "max": max,
+    "round": _round,
+    "abs": abs,
+    "sqrt": math.sqrt,
+    "pi": lambda: math.pi,
+}
 _NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,39}")
 _LONGEST, _MOST_NODES, _MOST_FIELDS = 300, 120, 40
 _FORBIDDEN = (
@@ -129,8 +132,7 @@ def _check_expressions(part_class: PartClass) -> Iterator[Problem]:
         for unknown in sorted(names - usable - set(FACTS)):
             broken = True
             yield Problem(
-                place,
-                f"{unknown} is not known here; known are {', '.join([*sorted(usable - {own.name}), *FACTS])}",
+                place, f"{unknown} is not known here; known are {', '.join([*sorted(usable - {own.name}), *FACTS])}"
             )
         needs[own.name] = names & usable
     if broken:
@@ -326,8 +328,13 @@ class _Evaluator(simpleeval.SimpleEval):
 
 
 _OPERATORS: dict[type[ast.operator], str] = {
-    ast.Mult: "mul", ast.Mod: "mod", ast.Div: "truediv", ast.FloorDiv: "floordiv", ast.Sub: "sub", ast.Pow: "pow",
-}  # fmt: skip
+    ast.Mult: "mul",
+    ast.Mod: "mod",
+    ast.Div: "truediv",
+    ast.FloorDiv: "floordiv",
+    ast.Sub: "sub",
+    ast.Pow: "pow",
+}
 
 
 def _as_text(value: Any) -> str:

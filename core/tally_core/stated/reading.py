@@ -164,8 +164,13 @@ class RecordReader:
             # It stands alone: what tells it from others of its kind is not needed.
             return partial(self.record, hint)
         plain: dict[Any, Callable[[Any, str], Any]] = {
-            str: self.text, bool: self.flag, int: self.integer, Decimal: self.decimal, date: self.day, datetime: self.moment,
-        }  # fmt: skip
+            str: self.text,
+            bool: self.flag,
+            int: self.integer,
+            Decimal: self.decimal,
+            date: self.day,
+            datetime: self.moment,
+        }
         return plain[hint]
 
     def _named(self, kind: type[T], value: Any, place: str) -> T | None:

@@ -15,9 +15,14 @@ from ..calendar.schedule import routing_order
 from .definition import Line, Operation, Part, Sheet, StandardOperation, WorkCenter
 
 __all__ = [
-    "check_line", "check_number", "check_operation", "check_part", "check_sheet", "check_standard_operation",
+    "check_line",
+    "check_number",
+    "check_operation",
+    "check_part",
+    "check_sheet",
+    "check_standard_operation",
     "check_work_center",
-]  # fmt: skip
+]
 
 _LARGEST = Decimal("1e12")
 

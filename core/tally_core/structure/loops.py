@@ -43,12 +43,17 @@ def find_loop_in_force(numbers: Sequence[str], sheets: Sequence[Candidate], edge
     ways: dict[tuple[int, str], int] = {}
     rivals = [
         Candidate(
-            s.key, ways.setdefault((s.part, s.alternate), len(ways)), "A", s.revision, s.status,
-            s.effective_from, s.effective_to,
+            s.key,
+            ways.setdefault((s.part, s.alternate), len(ways)),
+            "A",
+            s.revision,
+            s.status,
+            s.effective_from,
+            s.effective_to,
         )
         for s in sheets
         if any(part_of[key] == s.part for key in keys)
-    ]  # fmt: skip
+    ]
     days = {d for s in rivals for d in (s.effective_from, s.effective_to) if d}
     days |= {d for _, _, first, last in tangled for d in (first, last) if d}
     for day in sorted(days | {date.min}):

@@ -15,8 +15,11 @@ __all__ = ["INPUTS", "Change", "input_word", "lay_over", "same_inputs"]
 #: The records whose inputs may be laid over, by the word for their table. What is paid outside stands on the operation, and the
 #: rates of a work center on its operations.
 _RECORDS: dict[str, tuple[type, ...]] = {
-    "part": (Part,), "line": (Line,), "operation": (Operation, Subcontract), "work_center": (WorkCenter,),
-}  # fmt: skip
+    "part": (Part,),
+    "line": (Line,),
+    "operation": (Operation, Subcontract),
+    "work_center": (WorkCenter,),
+}
 #: What may be laid over, by table: column → what is known of it.
 INPUTS: dict[str, dict[str, Facts]] = {
     table: {f.column or name: f for record in records for name, f in facts_of(record).items() if f.tried}

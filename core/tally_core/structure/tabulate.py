@@ -62,14 +62,20 @@ def _sheets_in_force(definition: Definition, rows: Mapping[str, int], day: date,
     chosen = choose_sheets(
         (
             Candidate(
-                key, rows[s.part], s.alternate, s.revision, s.status, s.effective_from, s.effective_to,
+                key,
+                rows[s.part],
+                s.alternate,
+                s.revision,
+                s.status,
+                s.effective_from,
+                s.effective_to,
                 s.alternate == definition.parts[rows[s.part]].default_alternate,
             )
             for key, s in enumerate(definition.sheets)
         ),
         day,
         drafts,
-    )  # fmt: skip
+    )
     return {part: definition.sheets[key] for part, key in sorted(chosen.items())}
 
 
@@ -84,12 +90,16 @@ def _filled(table: type, records: Sequence, otherwise: Mapping[str, Sequence]) -
 def _parts(parts: Sequence[Part], sheets: Mapping[int, Sheet]) -> PartTable:
     return PartTable(
         numbers=[p.number for p in parts],
-        **_filled(PartTable, parts, {
-            "batch": [sheets[row].batch if row in sheets else None for row in range(len(parts))],
-            "unit": [_known(p.unit) for p in parts],
-            "whole_only": [is_count(p.unit) if p.whole_only is None else p.whole_only for p in parts],
-        }),
-    )  # fmt: skip
+        **_filled(
+            PartTable,
+            parts,
+            {
+                "batch": [sheets[row].batch if row in sheets else None for row in range(len(parts))],
+                "unit": [_known(p.unit) for p in parts],
+                "whole_only": [is_count(p.unit) if p.whole_only is None else p.whole_only for p in parts],
+            },
+        ),
+    )
 
 
 def _known(unit: str) -> str:
@@ -103,21 +113,27 @@ def _lines(
 ) -> LineTable:
     units = columns_of(PartTable)["unit"].words
     child = [-1 if line.part is None else rows[line.part] for *_, line in placed]
-    return LineTable(**_filled(LineTable, [line for *_, line in placed], {
-        "parent": [part for part, _, _ in placed],
-        "child": child,
-        "operation": [operation for _, operation, _ in placed],
-        # No unit of its own: the part's stock unit.
-        "unit": [
-            _known(line.unit) if line.unit is not None else units[stock_unit[at]] if at >= 0 else None
-            for (*_, line), at in zip(placed, child, strict=True)
-        ],
-        "per_lot": [line.quantity_basis == "per_lot" for *_, line in placed],
-        "option": [None if line.option is None else codes[line.option] for *_, line in placed],
-        "removes": [line.option is not None and line.option_action == "remove" for *_, line in placed],
-        "first_day": [line.effective_from and line.effective_from.toordinal() for *_, line in placed],
-        "last_day": [line.effective_to and line.effective_to.toordinal() for *_, line in placed],
-    }))  # fmt: skip
+    return LineTable(
+        **_filled(
+            LineTable,
+            [line for *_, line in placed],
+            {
+                "parent": [part for part, _, _ in placed],
+                "child": child,
+                "operation": [operation for _, operation, _ in placed],
+                # No unit of its own: the part's stock unit.
+                "unit": [
+                    _known(line.unit) if line.unit is not None else units[stock_unit[at]] if at >= 0 else None
+                    for (*_, line), at in zip(placed, child, strict=True)
+                ],
+                "per_lot": [line.quantity_basis == "per_lot" for *_, line in placed],
+                "option": [None if line.option is None else codes[line.option] for *_, line in placed],
+                "removes": [line.option is not None and line.option_action == "remove" for *_, line in placed],
+                "first_day": [line.effective_from and line.effective_from.toordinal() for *_, line in placed],
+                "last_day": [line.effective_to and line.effective_to.toordinal() for *_, line in placed],
+            },
+        )
+    )
 
 
 def _operations(work: Sequence[tuple[int, Operation, WorkCenter]]) -> OperationTable:

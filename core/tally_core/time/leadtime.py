@@ -198,9 +198,14 @@ def routing_times(structure: Structure, times: TimeTable, spent: Elapsed) -> tup
 
 
 def _ends(
-    begin: np.ndarray, duration: np.ndarray, before: np.ndarray, after: np.ndarray, overlaps: np.ndarray,
-    lag: np.ndarray, tail: np.ndarray,
-) -> np.ndarray:  # fmt: skip
+    begin: np.ndarray,
+    duration: np.ndarray,
+    before: np.ndarray,
+    after: np.ndarray,
+    overlaps: np.ndarray,
+    lag: np.ndarray,
+    tail: np.ndarray,
+) -> np.ndarray:
     """When each operation ends. One that overlaps gets a node of its own for its end: that waits for two things."""
     if not len(before):
         return begin + duration

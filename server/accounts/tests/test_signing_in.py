@@ -19,9 +19,12 @@ class SigningIn(TestCase):
 
     def attempt(self, user: str = "engineer", password: str = "wrong", address: str = "127.0.0.1", **headers: str):
         return Client().post(
-            "/api/session", {"user": user, "password": password}, content_type="application/json", REMOTE_ADDR=address,
+            "/api/session",
+            {"user": user, "password": password},
+            content_type="application/json",
+            REMOTE_ADDR=address,
             headers=headers,
-        )  # fmt: skip
+        )
 
     def wrong(self, times: int, **more: str) -> list[str]:
         return [self.attempt(**more).json()["message"] for _ in range(times)]

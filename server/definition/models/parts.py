@@ -110,9 +110,7 @@ class MakerNumber(models.Model):
 
     class Meta:
         ordering = ["rank", "id"]
-        constraints = [
-            models.UniqueConstraint(Upper("maker"), Upper("number"), "part", name="maker_number_once"),
-        ]
+        constraints = [models.UniqueConstraint(Upper("maker"), Upper("number"), "part", name="maker_number_once")]
 
 
 def _stored_as(row: "PartFile", name: str) -> str:

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils.timezone import localdate
 from readings.survey import below, find, load_survey
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
-from tally_core.checks.checks import LOOK, RULES
+from tally_core.checks.finding import LOOK, RULES
 
 from findings.models import Waiver
 

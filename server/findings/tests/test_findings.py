@@ -45,8 +45,11 @@ class Findings(TestCase):
         return found
 
     def test_the_database_and_a_bundle_in_memory_are_found_alike(self) -> None:
-        for change in (lambda: None, lambda: Part.objects.filter(number="NUT").update(lifecycle="obsolete"),
-                       lambda: BuildSheet.objects.filter(part__number="T-1").update(status="draft")):  # fmt: skip
+        for change in (
+            lambda: None,
+            lambda: Part.objects.filter(number="NUT").update(lifecycle="obsolete"),
+            lambda: BuildSheet.objects.filter(part__number="T-1").update(status="draft"),
+        ):
             change()
             held = survey(read_bundle(export_bundle()))
             theirs = sorted((f.code, f.severity, held.numbers[f.part], f.message) for f in check(held, DAY))
@@ -74,9 +77,14 @@ class Findings(TestCase):
         )
         Line.objects.create(sheet=twin, position=1, item=10, part=rod, quantity=1, unit="m")
         less = Line.objects.create(
-            sheet=self.sheet, position=9, item=90, part=Part.objects.get(number="NUT"), quantity=9,
-            option=Option.objects.create(code="BARE"), option_action="remove",
-        )  # fmt: skip
+            sheet=self.sheet,
+            position=9,
+            item=90,
+            part=Part.objects.get(number="NUT"),
+            quantity=9,
+            option=Option.objects.create(code="BARE"),
+            option_action="remove",
+        )
         view = self.api.get(f"/sheets/{self.sheet.id}/view", options="BARE")[1]
         self.assertIn("option", view["problem"])
         stops = {f["code"]: f for f in self.product() if f["severity"] == "stops"}

@@ -68,8 +68,10 @@ class Reading(TestCase):
         self.assertEqual(self.plan(intake, top="BX-9", number_class="Unheard")[0], 422)
         self.assertEqual(self.save(intake, top="BX-9", number_class="Bought things")[0], 200)
         made = Part.objects.filter(number__startswith="BT-").order_by("number")
-        self.assertEqual([(p.description, p.part_class, p.lifecycle) for p in made],
-                         [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")])  # fmt: skip
+        self.assertEqual(
+            [(p.description, p.part_class, p.lifecycle) for p in made],
+            [("Hinge", "Bought things", "draft"), ("Latch", "Bought things", "draft")],
+        )
 
     def test_what_a_sheet_would_refuse_is_refused_in_the_preview(self) -> None:
         """The checks of the records stand before a list, too: bounds of numbers, and what a part may hold."""
@@ -183,9 +185,14 @@ class Reading(TestCase):
         self.assertEqual(status, 422)
         told = {p["place"]: p["message"] for p in said["problems"]}
         for row, words in (
-            (2, "holds no blanks"), (3, "is not a number"), (4, "a level is missing"), (5, "kg is a mass"), (6, "must be more than 0"),
-            (7, "easily confused"), (8, "is a bought part, but the list has lines under it"),
-        ):  # fmt: skip
+            (2, "holds no blanks"),
+            (3, "is not a number"),
+            (4, "a level is missing"),
+            (5, "kg is a mass"),
+            (6, "must be more than 0"),
+            (7, "easily confused"),
+            (8, "is a bought part, but the list has lines under it"),
+        ):
             self.assertIn(words, told[f"row {row}"])
         self.assertEqual(Part.objects.count(), parts)
 

@@ -97,9 +97,7 @@ class History(TestCase):
             from django.db import connection
             from django.test.utils import CaptureQueriesContext
 
-            with CaptureQueriesContext(
-                connection,
-            ) as caught:
+            with CaptureQueriesContext(connection) as caught:
                 self.people[0].get(f"/sheets/{self.sheet.id}/history")
             return len(caught)
 

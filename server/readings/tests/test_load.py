@@ -76,10 +76,12 @@ class Load(TestCase):
         load(rod_and_tube("released"))
         BuildSheet.objects.update(effective_from=date(2026, 1, 1))
         for build, place, told in (
-            ({"part": "NOPE"}, "builds[1].part", "not known"), ({"part": "RT-1", "wanted": "2026-11-24"}, "builds[1].wanted", "is past"),
-            ({"part": "RT-1", "wanted": "soon"}, "builds[1].wanted", "a day like"), ({"part": "RT-1", "quantity": "-1"}, "builds[1].quantity", ""),
+            ({"part": "NOPE"}, "builds[1].part", "not known"),
+            ({"part": "RT-1", "wanted": "2026-11-24"}, "builds[1].wanted", "is past"),
+            ({"part": "RT-1", "wanted": "soon"}, "builds[1].wanted", "a day like"),
+            ({"part": "RT-1", "quantity": "-1"}, "builds[1].quantity", ""),
             ({"part": "RT-1", "options": ["X"]}, "builds[1].part", "option X is not known"),
-        ):  # fmt: skip
+        ):
             status, said = self.api.post(
                 "/work-centers/load", {"builds": [{"part": "RT-1"}, build], "day": "2026-11-25"}
             )

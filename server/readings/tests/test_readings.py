@@ -215,8 +215,12 @@ class Counting(TestCase):
         document = rod_and_tube("released")
         tube = next(s for s in document["build_sheets"] if s["part"] == "T-1")
         tube |= {"effective_to": "2027-01-01"}
-        later = tube | {"revision": "B", "effective_from": "2027-01-01", "effective_to": None,
-                        "lines": [{"item": 10, "part": "ROD", "quantity": "900", "unit": "mm"}]}  # fmt: skip
+        later = tube | {
+            "revision": "B",
+            "effective_from": "2027-01-01",
+            "effective_to": None,
+            "lines": [{"item": 10, "part": "ROD", "quantity": "900", "unit": "mm"}],
+        }
         draft = tube | {"revision": "C", "status": "draft", "effective_to": None}
         document["build_sheets"] += [later, draft]
         load(document)
@@ -256,9 +260,14 @@ class MatrixRefusals(TestCase):
 
 class Tables(TestCase):
     TABLE = {
-        "title": "Parts of [RT-1]", "columns": [{"title": "part"}, {"title": "needed", "number": True}, {"title": "value", "number": True, "total": True}],
+        "title": "Parts of [RT-1]",
+        "columns": [
+            {"title": "part"},
+            {"title": "needed", "number": True},
+            {"title": "value", "number": True, "total": True},
+        ],
         "rows": [["=1+1", 2.5, 10], ["+A", None, 2.25], ["plain", 0, 0]],
-    }  # fmt: skip
+    }
 
     def test_a_list_leaves_as_it_stands_with_totals_that_calculate(self) -> None:
         api = Api("viewer")
@@ -324,11 +333,15 @@ class Pasting(TestCase):
         text = "Lantern list\nPart\tQty\nNUT\t2\nFit the seal dry\t\nNEW-1\t1"
         status, said = self.api.post(self.path, {"text": text})
         self.assertEqual(status, 200, said)
-        self.assertEqual([(r["row"], r["values"].get("kind"), r["part"]) for r in said["rows"]],
-                         [(3, None, "NUT"), (4, "text", ""), (5, None, "NEW-1")])  # fmt: skip
+        self.assertEqual(
+            [(r["row"], r["values"].get("kind"), r["part"]) for r in said["rows"]],
+            [(3, None, "NUT"), (4, "text", ""), (5, None, "NEW-1")],
+        )
         alone = self.api.post(self.path, {"text": "Fit the seal dry\nWipe it off"})[1]
-        self.assertEqual([r["values"] for r in alone["rows"]],
-                         [{"kind": "text", "text": "Fit the seal dry"}, {"kind": "text", "text": "Wipe it off"}])  # fmt: skip
+        self.assertEqual(
+            [r["values"] for r in alone["rows"]],
+            [{"kind": "text", "text": "Fit the seal dry"}, {"kind": "text", "text": "Wipe it off"}],
+        )
 
     def test_what_cannot_be_read_is_said(self) -> None:
         for text in ("", "\t\n \t", "\x00", "1\t2\t3", "A\t1\n" * 2001):

@@ -225,10 +225,12 @@ class Rates(TestCase):
         api = Api("engineer")
         day = {"first_day": "2027-01-01"}
         for rates, place in (
-            ([{"first_day": "soon"}], "rates[0].first_day"), ([{"first_day": ""}], "rates[0].first_day"),
-            ([day | {"labor_rate": "-1"}], "rates[0].labor_rate"), ([day, day], "rates[1].first_day"),
+            ([{"first_day": "soon"}], "rates[0].first_day"),
+            ([{"first_day": ""}], "rates[0].first_day"),
+            ([day | {"labor_rate": "-1"}], "rates[0].labor_rate"),
+            ([day, day], "rates[1].first_day"),
             ([day | {"machine_rate": "many"}], "rates[0].machine_rate"),
-        ):  # fmt: skip
+        ):
             status, said = api.patch("/work-centers/one?code=LATHE", {"rates": rates})
             self.assertEqual((status, said["problems"][0]["place"]), (422, place))
 

@@ -27,8 +27,10 @@ class Who(TestCase):
 
     def edit(self, api: Api, sheet: BuildSheet, after: dict) -> None:
         line = sheet.lines.get(item=10)
-        body = {"version": BuildSheet.objects.get(pk=sheet.pk).version,
-                "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}]}  # fmt: skip
+        body = {
+            "version": BuildSheet.objects.get(pk=sheet.pk).version,
+            "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}],
+        }
         status, said = api.post(f"/sheets/{sheet.pk}/edits", body)
         self.assertEqual(status, 200, said)
 

@@ -34,7 +34,7 @@ COLUMNS = {
     "reason": ("reason", "why"),
 } | {
     field: (field.replace("_", " "), input_word(field)) for table in ("part", "work_center") for field in INPUTS[table]
-}  # fmt: skip
+}
 _MOST_ROWS, _MOST_BY_HAND = 60_000, 1000
 
 
@@ -156,9 +156,12 @@ def _keep(user: Any, the_round: Round, found: list[Proposal], problems: list[Pro
     for proposal in once.values():
         proposal.round, proposal.source, proposal.proposed_by = the_round, source, str(user)
     Proposal.objects.bulk_create(
-        once.values(), batch_size=2000, update_conflicts=True, unique_fields=["round", "table", "key", "field"],
+        once.values(),
+        batch_size=2000,
+        update_conflicts=True,
+        unique_fields=["round", "table", "key", "field"],
         update_fields=["value", "source", "reason", "proposed_by", "proposed_at"],
-    )  # fmt: skip
+    )
     the_round.version += 1
     the_round._history_user, the_round._change_reason = user, f"proposed {len(once):,} inputs, {source}"
     the_round.save()

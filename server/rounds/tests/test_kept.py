@@ -99,9 +99,14 @@ class ByName(TestCase):
         self.part = Part.objects.get(number="RT-1")
         self.round = Round.objects.create(name="Old", first_day=localdate(), opened_by=str(user), status="accepted")
         tally = Tally.objects.create(
-            round=self.round, round_version=1, mark={}, last_standard=0, tallied_by=str(user),
-            elements=["labor", "material"], causes=["usage", "price"],
-        )  # fmt: skip
+            round=self.round,
+            round_version=1,
+            mark={},
+            last_standard=0,
+            tallied_by=str(user),
+            elements=["labor", "material"],
+            causes=["usage", "price"],
+        )
         amounts = {
             "part": self.part,
             "lot": 1_000_000,

@@ -28,10 +28,15 @@ class RoundFiles(TestCase):
 
     def opened(self, name: str, day) -> int:
         _, the_round = self.api.post("/rounds", {"name": name, "first_day": day.isoformat(), "scope": "all"})
-        self.api.post(f"/rounds/{the_round['id']}/proposals", {"items": [
-            {"table": "part", "key": "ROD", "field": "unit_cost", "value": "3.3", "reason": "quoted"},
-            {"table": "work_center", "key": "LATHE", "field": "labor_rate", "value": "44"},
-        ]})  # fmt: skip
+        self.api.post(
+            f"/rounds/{the_round['id']}/proposals",
+            {
+                "items": [
+                    {"table": "part", "key": "ROD", "field": "unit_cost", "value": "3.3", "reason": "quoted"},
+                    {"table": "work_center", "key": "LATHE", "field": "labor_rate", "value": "44"},
+                ]
+            },
+        )
         self.api.post(f"/rounds/{the_round['id']}/tally", {})
         return the_round["id"]
 
@@ -47,8 +52,13 @@ class RoundFiles(TestCase):
         found = recalculated(book, {})
         columns = self.columns(book)
         for at, row in enumerate(rows, 2):
-            for title, wanted in (("Old", row["before"]), ("New", row["after"]), ("Moves by", row["after"] - row["before"]),
-                                  ("By all causes", row["after"] - row["before"]), ("Moves orders", row["orders_moved"])):  # fmt: skip
+            for title, wanted in (
+                ("Old", row["before"]),
+                ("New", row["after"]),
+                ("Moves by", row["after"] - row["before"]),
+                ("By all causes", row["after"] - row["before"]),
+                ("Moves orders", row["orders_moved"]),
+            ):
                 self.assertAlmostEqual(float(found[f"PARTS!{columns[title]}{at}"]), wanted, places=6, msg=title)
         rod = 2 + next(i for i, row in enumerate(rows) if row["number"] == "ROD")
         changed = recalculated(book, {f"Parts!{columns['New Material']}{rod}": 4.0})
@@ -101,8 +111,10 @@ class RoundFiles(TestCase):
         Part.objects.filter(number="T-1").update(markup_percent=12)
         day = localdate() + timedelta(days=1)
         words = {
-            "inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level",
-        }  # fmt: skip
+            "inputs": "inputs as they stand",
+            "standards": "standards, all levels",
+            "level": "standards, one level",
+        }
         for prices, said in words.items():
             listing = listed(sheet_of("RT-1"), Basis(day, None, (), False, prices))
             wanted = tally(listing.question)[0].unit[listing.question.top].sum()

@@ -2,61 +2,21 @@
 
 import copy
 from datetime import timedelta
-from decimal import Decimal as D
 
-from definition.models.parts import Part, PartClass, StockMove
+from definition.models.parts import Part, StockMove
 from definition.models.sheets import BuildSheet, Line
 from definition.models.work_centers import WorkCenter
-from django.test import TestCase
 from django.utils.timezone import localdate
-from standards.models import Proposal, Revaluation, Round, Standard, TallyRow
-from testing import Api, load, person, rod_and_tube, sheet_of
+from standards.models import Revaluation, Round, Standard, TallyRow
+from testing import person, rod_and_tube, sheet_of
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 from verbs.sheets.release_revision import release_revision
 
-TODAY = localdate()
+from rounds.tests.with_rounds import TODAY, WithRounds
 
 
-class Rounds(TestCase):
-    def setUp(self) -> None:
-        load(rod_and_tube("released"))
-        Line.objects.create(sheet=sheet_of("RT-1"), kind="text", text="See the drawing.", position=99)
-        # Known last and measured otherwise than all the others.
-        Part.objects.create(number="ZINC", kind="bought", unit="kg", unit_cost=2)
-        PartClass.objects.create(name="Metal")
-        Part.objects.filter(number="ROD").update(part_class="Metal")
-        self.engineer, self.accountant = Api("engineer"), Api("accountant")
-
-    def opened(self, name: str = "Metal up", day=TODAY, **more) -> int:
-        status, the_round = self.engineer.post("/rounds", {"name": name, "first_day": day.isoformat(), **more})
-        self.assertEqual(status, 200, the_round)
-        return the_round["id"]
-
-    def propose(self, key: int, *items: tuple) -> tuple[int, dict]:
-        listed = [dict(zip(("table", "key", "field", "value", "reason"), item, strict=False)) for item in items]
-        return self.engineer.post(f"/rounds/{key}/proposals", {"items": listed})
-
-    def tallied(self, key: int) -> dict:
-        status, the_round = self.engineer.post(f"/rounds/{key}/tally", {})
-        self.assertEqual((status, the_round.get("failed")), (200, ""), the_round)
-        return the_round
-
-    def accept(self, key: int, api: Api | None = None) -> tuple[int, dict]:
-        version = Round.objects.get(pk=key).version
-        return (api or self.accountant).post(f"/rounds/{key}/accept", {"version": version})
-
-    def rows(self, key: int, **query) -> dict[str, dict]:
-        return {row["number"]: row for row in self.engineer.get(f"/rounds/{key}/rows", **query)[1]["items"]}
-
-    def accepted(self, name: str = "First", day=TODAY - timedelta(days=30)) -> int:
-        """A round over everything, accepted."""
-        key = self.opened(name, day, scope="all")
-        self.tallied(key)
-        status, the_round = self.accept(key)
-        self.assertEqual((status, the_round["status"], the_round["failed"]), (200, "accepted", ""))
-        return key
-
+class Rounds(WithRounds):
     def test_from_a_percentage_to_standards_stock_and_history(self) -> None:
         first = self.accepted()
         StockMove.objects.create(part=Part.objects.get(number="RT-1"), quantity=7, reason="counted", made_by="shop")
@@ -337,134 +297,3 @@ class Rounds(TestCase):
             status, said = self.accountant.post(f"/rounds/{key}/{path}", body)
             self.assertEqual(status, 422)
             self.assertIn("was dropped by engineer", said["message"])
-
-    def test_every_bad_input_is_named_and_nothing_is_kept(self) -> None:
-        key = self.opened()
-        line = sheet_of("T-1").lines.get().pk
-        for items, words in (
-            ([("part", "ROD", "unit_cost", "-1")], "ROD: unit cost is not below 0"),
-            ([("part", "ROD", "unit_cost", "cheap")], "unit cost is a number, not cheap"),
-            ([("part", "ROD", "unit_cost", "")], "unit cost cannot be empty"),
-            ([("part", "NONE", "unit_cost", "1")], "part NONE is not known"),
-            ([("part", "T-1", "unit_cost", "1")], "T-1 is made"),
-            ([("part", "ROD", "costing_lot", "5")], "ROD is bought and has no costing lot"),
-            ([("part", "T-1", "given_cost", "9")], "say why"),
-            ([("part", "ROD", "colour", "1")], "there is no input colour of a part"),
-            ([("line", str(line), "quantity", "0")], "quantity is above 0"),
-            ([("line", "no-key", "quantity", "1")], "not known"),
-            ([("work_center", "LATHE", "efficiency_percent", "0")], "efficiency, % is above 0"),
-            ([("part", "ROD", "unit_cost", "4"), ("part", "NUT", "unit_cost", "1e13")], "NUT: unit cost is a number below"),
-        ):  # fmt: skip
-            status, said = self.propose(key, *items)
-            self.assertEqual(status, 422, items)
-            self.assertIn(words, said["message"])
-        for body, words in (
-            ({"percent": "-120", "part_class": "Metal"}, "-120 % makes unit cost of ROD -0.6"),
-            ({"percent": "lots", "part_class": "Metal"}, "a percentage is a number"),
-            ({"percent": "8", "part_class": "Wood"}, "nothing of class Wood has a unit cost"),
-            ({"percent": "8", "field": "colour"}, "choose what the percentage is of"),
-        ):
-            status, said = self.engineer.post(
-                f"/rounds/{key}/proposals/percent", {"table": "part", "field": "unit_cost"} | body
-            )
-            self.assertEqual(status, 422, body)
-            self.assertIn(words, said["message"])
-        for text, words in (
-            ("Colour\tSize\nred\t1", "the first row must name the columns"),
-            ("Part\tUnit cost\nROD\t4\nNONE\t5", "row 3: part NONE is not known"),
-        ):
-            status, said = self.engineer.post(f"/rounds/{key}/proposals/list", {"text": text})
-            self.assertEqual(status, 422, text)
-            self.assertIn(words, said["message"])
-        self.assertEqual(Proposal.objects.count(), 0)
-        self.assertIn("has not been tallied yet", self.accept(key)[1]["message"])
-        self.assertIn(
-            "proposes nothing that reaches a part", self.engineer.post(f"/rounds/{key}/tally", {})[1]["failed"]
-        )
-        for fields, words in (
-            ({"name": ""}, "1 to 80 characters"),
-            ({"name": "Metal up", "first_day": "2027-01-01"}, "there is a round Metal up"),
-            ({"name": "x", "first_day": "soon"}, "say the day"),
-            ({"name": "x", "first_day": "2027-01-01", "scope": "some"}, "a round is of"),
-            ({"name": "x", "first_day": "2027-01-01", "scope": "chosen", "chosen": ["NONE"]}, "no such part"),
-        ):
-            status, said = self.engineer.post("/rounds", fields)
-            self.assertEqual(status, 422, fields)
-            self.assertIn(words, said["message"])
-        self.assertEqual(Api("viewer").post("/rounds", {"name": "x", "first_day": "2027-01-01"})[0], 403)
-
-    def test_proposals_by_list_shown_beside_what_stands_and_taken_back(self) -> None:
-        key = self.opened()
-        status, said = self.engineer.post(
-            f"/rounds/{key}/proposals/list", {"text": "Part\tUnit cost\tReason\nrod\t3,50\tquoted\nNUT\t0.2\t"}
-        )
-        self.assertEqual((status, said.get("inputs")), (200, 2), said)
-        page = self.engineer.get(f"/rounds/{key}/proposals")[1]
-        self.assertEqual([(p["name"], p["now"], p["value"], p["source"], p["reason"]) for p in page["items"]],
-                         [("ROD", "3", "3.5", "pasted", "quoted"), ("NUT", "0.1", "0.2", "pasted", "")])  # fmt: skip
-        status, said = self.engineer.upload(
-            "prices.csv", b"Work center;Labor rate\nLATHE;44\n", f"/rounds/{key}/proposals/file"
-        )
-        self.assertEqual((status, said.get("inputs")), (200, 1), said)
-        self.engineer.post(f"/rounds/{key}/proposals/withdraw", {"ids": [page["items"][1]["id"]]})
-        self.assertEqual(
-            [(p.field, p.value) for p in Proposal.objects.order_by("id")],
-            [("unit_cost", D("3.5")), ("labor_rate", D(44))],
-        )
-
-    def test_a_cost_given_by_hand_needs_its_reason_and_a_markup_rolls_on(self) -> None:
-        part = Part.objects.get(number="T-1")
-        status, said = self.engineer.send(
-            "PATCH", "/parts/one?number=T-1", {"markup_percent": "10", "version": part.version}
-        )
-        self.assertEqual(status, 422)
-        self.assertIn("say why", said["message"])
-        status, said = self.engineer.send(
-            "PATCH",
-            "/parts/one?number=T-1",
-            {"markup_percent": "10", "given_reason": "scrap not yet measured", "version": part.version},
-        )
-        self.assertEqual(status, 200, said)
-        sheet = sheet_of("RT-1")
-        _, view = self.engineer.get(f"/sheets/{sheet.pk}/view")
-        tube = next(p for p in view["parts"] if p["number"] == "T-1")
-        self.assertAlmostEqual(tube["cost"], 1.65)
-        self.assertEqual(tube["given"], "10 % over the roll-up: scrap not yet measured")
-        self.assertAlmostEqual(tube["elements"][7], 0.15)
-        _, working = self.engineer.get("/costing/working", sheet=sheet.pk, figure=f"unit:{part.pk}")
-        self.assertEqual([o["label"] for o in working["operands"]], ["unit cost of T-1 before the markup", "markup"])
-        self.assertEqual(working["operands"][1]["operands"][1]["note"], "scrap not yet measured")
-
-    def test_what_an_accepted_round_proposed_becomes_the_inputs_when_asked(self) -> None:
-        key = self.opened(day=TODAY + timedelta(days=10))
-        line = sheet_of("T-1").lines.get()
-        self.propose(
-            key, ("part", "ROD", "unit_cost", "4"), ("part", "T-1", "costing_lot", ""),
-            ("part", "RT-1", "markup_percent", "5", "agreed"), ("work_center", "LATHE", "labor_rate", "44"),
-            ("work_center", "LATHE", "efficiency_percent", "90"), ("line", str(line.pk), "scrap_percent", "3"),
-        )  # fmt: skip
-        self.assertEqual(self.accountant.post(f"/rounds/{key}/inputs", {})[0], 422)
-        self.tallied(key)
-        self.assertEqual(self.accept(key)[1]["status"], "accepted")
-        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 3)
-        self.assertEqual(self.engineer.post(f"/rounds/{key}/inputs", {})[0], 403)
-        status, done = self.accountant.post(f"/rounds/{key}/inputs", {})
-        self.assertEqual((status, done), (200, {"parts": 3, "centers": 1, "left": 1}))
-        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 4)
-        self.assertIsNone(Part.objects.get(number="T-1").costing_lot)
-        top = Part.objects.get(number="RT-1")
-        self.assertEqual((top.markup_percent, top.given_reason), (5, "agreed"))
-        center = WorkCenter.objects.get()
-        # The rate holds from the round's day on; the one of before stays until then.
-        self.assertEqual(center.rates, [{"first_day": (TODAY + timedelta(days=10)).isoformat(), "labor_rate": "44"}])
-        self.assertEqual((center.labor_rate, center.efficiency_percent), (40, 90))
-        # A round of the day after moves nothing but the line that stands on a released sheet.
-        after = self.opened("After", TODAY + timedelta(days=11), scope="all")
-        self.tallied(after)
-        moved = {n: r["causes"] for n, r in self.rows(after, moved=True).items()}
-        self.assertEqual(set(moved), {"T-1", "RT-1"})
-        self.assertTrue(all(cause == 0 for row in moved.values() for i, cause in enumerate(row) if i != 1))
-        self.assertEqual(
-            [e["what"][:8] for e in self.engineer.get(f"/rounds/{key}/history")[1]],
-            ["3 parts ", "accepted", "proposed", "opened"],
-        )

@@ -148,10 +148,14 @@ class Contract(TestCase):
         large = rod_and_tube("released")
         large["parts"] += [{"number": f"M{i}", "kind": "made", "unit": "ea"} for i in range(40)]
         large["build_sheets"] += [
-            {"part": f"M{i}", "status": "released",
-             "lines": [{"part": "NUT", "quantity": "1"}] * 15 + ([{"part": f"M{i + 1}", "quantity": "1"}] if i < 39 else [])}
+            {
+                "part": f"M{i}",
+                "status": "released",
+                "lines": [{"part": "NUT", "quantity": "1"}] * 15
+                + ([{"part": f"M{i + 1}", "quantity": "1"}] if i < 39 else []),
+            }
             for i in range(40)
-        ]  # fmt: skip
+        ]
         load(large)
         connection.ensure_connection()
         self.assertEqual(queries("M0"), queries("T-1"))

@@ -50,9 +50,11 @@ class Hostile(TestCase):
                 after = {"part": "NUT", "quantity": "1", "sequence": 77, "work_center": "LATHE"} | after
                 after = {n: v for n, v in after.items() if n in fields}
             change = {
-                "table": table, "id": r.choice(own + strange), "before": r.choice([None, {}]),
+                "table": table,
+                "id": r.choice(own + strange),
+                "before": r.choice([None, {}]),
                 "after": None if r.random() < 0.05 else after,
-            }  # fmt: skip
+            }
             before = export_bundle()
             version = sheet_of("RT-1").version
             status, _ = self.api.post(f"/sheets/{self.sheet.id}/edits", {"version": version, "changes": [change]})
@@ -79,11 +81,17 @@ class Hostile(TestCase):
             self.assertIn(self.api.post("/sheets", {"part": "RT-1", "alternate": junk})[0], ANSWERED)
             if isinstance(junk, str | int | float) and junk != "\ud800":
                 for path, name in (
-                    (f"/sheets/{self.sheet.id}/view", "quantity"), (f"/sheets/{self.sheet.id}/view", "day"),
-                    (f"/sheets/{self.sheet.id}/view", "options"), (f"/sheets/{self.sheet.id}/view", "prices"),
-                    (f"/sheets/{self.sheet.id}/view", "what_if"), (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
-                    ("/parts", "search"), ("/parts", "offset"), ("/parts/one", "number"), ("/sheets", "part"),
-                ):  # fmt: skip
+                    (f"/sheets/{self.sheet.id}/view", "quantity"),
+                    (f"/sheets/{self.sheet.id}/view", "day"),
+                    (f"/sheets/{self.sheet.id}/view", "options"),
+                    (f"/sheets/{self.sheet.id}/view", "prices"),
+                    (f"/sheets/{self.sheet.id}/view", "what_if"),
+                    (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
+                    ("/parts", "search"),
+                    ("/parts", "offset"),
+                    ("/parts/one", "number"),
+                    ("/sheets", "part"),
+                ):
                     self.assertIn(self.api.get(path, **{name: junk})[0], ANSWERED, (path, name, junk))
                 for figure in (junk, f"unit:{junk}", f"element:{junk}:material", f"net:{junk}"):
                     self.assertIn(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], REFUSED)
@@ -113,8 +121,12 @@ class Hostile(TestCase):
             for name in change:
                 self.assertIn(self.api.post("/parts/renumber", {"changes": [change | {name: junk}]})[0], ANSWERED)
             if isinstance(junk, str | int | float) and junk != "\ud800":
-                for path, name in (("/parts/next-number", "part_class"), ("/parts/numbers-by-position", "sheet"),
-                                   ("/parts/one/files", "number"), ("/parts/list/csv", "search")):  # fmt: skip
+                for path, name in (
+                    ("/parts/next-number", "part_class"),
+                    ("/parts/numbers-by-position", "sheet"),
+                    ("/parts/one/files", "number"),
+                    ("/parts/list/csv", "search"),
+                ):
                     self.assertIn(self.api.get(path, **{name: junk})[0], ANSWERED, (path, junk))
         kept = export_bundle()
         self.assertEqual(before["build_sheets"], kept["build_sheets"])
@@ -158,8 +170,9 @@ class Hostile(TestCase):
             for method, path, body in (
                 ("POST", f"/sheets/{key}/edits", {"version": 1, "changes": []}),
                 ("POST", f"/sheets/{key}/release", {"version": 1, "first_day": "2026-12-01", "reason": "x"}),
-                ("POST", f"/intake/{key}/plan", mapping), ("POST", f"/intake/{key}/save", mapping),
-            ):  # fmt: skip
+                ("POST", f"/intake/{key}/plan", mapping),
+                ("POST", f"/intake/{key}/save", mapping),
+            ):
                 self.assertEqual(self.api.send(method, path, body)[0], 404, path)
             self.assertEqual(self.api.get(f"/sheets/{key}/view")[0], 404)
             self.assertEqual(self.api.get(f"/intake/{key}")[0], 404)
@@ -167,7 +180,10 @@ class Hostile(TestCase):
     def test_a_line_of_another_sheet_is_out_of_reach(self) -> None:
         tube = sheet_of("T-1").lines.get()
         for before in (None, {"quantity": "500"}):
-            body = {"version": 1, "changes": [{"table": "line", "id": str(tube.id), "before": before, "after": {"quantity": "1"}}]}  # fmt: skip
+            body = {
+                "version": 1,
+                "changes": [{"table": "line", "id": str(tube.id), "before": before, "after": {"quantity": "1"}}],
+            }
             status, said = self.api.post(f"/sheets/{self.sheet.id}/edits", body)
             self.assertEqual(
                 (status, "no line of this sheet" in said["message"] or "no longer on the sheet" in said["message"]),

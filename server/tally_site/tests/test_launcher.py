@@ -58,9 +58,11 @@ class Launcher(unittest.TestCase):
         with open(self.state / "lock", "w") as held:
             fcntl.flock(held, fcntl.LOCK_EX)
             with subprocess.Popen(
-                [sys.executable, str(PROGRAM), "nonsense"], stderr=subprocess.PIPE, text=True,
+                [sys.executable, str(PROGRAM), "nonsense"],
+                stderr=subprocess.PIPE,
+                text=True,
                 env=os.environ | {"TALLY_STATE": str(self.state)},
-            ) as waits:  # fmt: skip
+            ) as waits:
                 assert waits.stderr is not None
                 self.assertIn("Another ./tally is at work here; waiting", waits.stderr.readline())
                 fcntl.flock(held, fcntl.LOCK_UN)
@@ -128,9 +130,11 @@ class Launcher(unittest.TestCase):
             "m.PYTHON = sys.argv[2]; m.keep('1')"
         )
         keeper = subprocess.Popen(
-            [sys.executable, "-c", code, str(PROGRAM), str(fake)], env=os.environ | {"TALLY_STATE": str(self.state)},
-            stdout=subprocess.PIPE, text=True,
-        )  # fmt: skip
+            [sys.executable, "-c", code, str(PROGRAM), str(fake)],
+            env=os.environ | {"TALLY_STATE": str(self.state)},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
         assert keeper.stdout is not None
         self.assertIn("worker ended (0); it is started anew in 2 s", keeper.stdout.readline())
         end = time.monotonic() + 20

@@ -42,8 +42,13 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: boo
     kind = _kind(name, content)
     if shown and kind not in (*PICTURES, *_SHOWN):
         raise ProblemsError(
-            [Problem("file", f"{name} cannot be shown with an operation; pictures (PNG, JPEG, WebP, GIF), PDF and video as MP4 or WebM can")]
-        )  # fmt: skip
+            [
+                Problem(
+                    "file",
+                    f"{name} cannot be shown with an operation; pictures (PNG, JPEG, WebP, GIF), PDF and video as MP4 or WebM can",
+                )
+            ]
+        )
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
@@ -77,9 +82,14 @@ def _kind(name: str, content: bytes) -> str:
     if found is None and begins is not None and content.lstrip()[: len(begins)] == begins and b"\x00" not in content:
         return "text/plain"
     raise ProblemsError(
-        [Problem("file", f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, "
-                         "DXF, CSV and text")]
-    )  # fmt: skip
+        [
+            Problem(
+                "file",
+                f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, "
+                "DXF, CSV and text",
+            )
+        ]
+    )
 
 
 def _check_picture(name: str, content: bytes) -> None:
@@ -98,8 +108,13 @@ def drop_file(user: Any, file_id: int) -> None:
         shown = Operation.objects.filter(files__contains=[file_id]).select_related("sheet__part").first()
         if shown is not None:
             raise ProblemsError(
-                [Problem("file", f"{row.name} is shown with operation {shown.sequence} of {shown.sheet}; take it away there first")]
-            )  # fmt: skip
+                [
+                    Problem(
+                        "file",
+                        f"{row.name} is shown with operation {shown.sequence} of {shown.sheet}; take it away there first",
+                    )
+                ]
+            )
         entry = StandardOperation.objects.filter(files__contains=[file_id]).first()
         if entry is not None:
             raise ProblemsError([Problem("file", f"{row.name} is shown with {entry.code} of the library")])

@@ -65,6 +65,11 @@ def _refuse_lost_values(name: str, record: Record) -> None:
         _, problems = read_values(record, part.own_values)
         for problem in problems:
             raise ProblemsError(
-                [Problem("fields", f"{part.number} has {problem.place} “{part.own_values[problem.place][:40]}”: "
-                                   f"{problem.message}. Clear it there first.")]
-            )  # fmt: skip
+                [
+                    Problem(
+                        "fields",
+                        f"{part.number} has {problem.place} “{part.own_values[problem.place][:40]}”: "
+                        f"{problem.message}. Clear it there first.",
+                    )
+                ]
+            )

@@ -13,12 +13,7 @@ from definition.loops import refuse_loops
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation, Option
 from definition.models.work_centers import StandardOperation, WorkCenter
-from definition.records import (
-    line_columns,
-    operation_columns,
-    plain_decimal,
-    sheet_record,
-)
+from definition.records import line_columns, operation_columns, plain_decimal, sheet_record
 from definition.shown_files import wrong_files
 from django.db import transaction
 from django.db.models.functions import Upper
@@ -31,9 +26,7 @@ from tally_core.stated.records import check_line, check_operation, check_sheet
 from verbs.parts.save_part import save_part
 from verbs.sheets.stale import HEAD, Stale, both_versions
 
-__all__ = [
-    "edit_sheet",
-]
+__all__ = ["edit_sheet"]
 
 #: Up to so many changed rows are saved one by one.
 _FEW = 4
@@ -158,9 +151,7 @@ class _Draft:
         if any(p.place.startswith(f"{key}.") for p in self.problems):
             return
         columns = operation_columns(
-            record,
-            {code: w.id for code, w in self.centers.items()},
-            {code: x.id for code, x in self.standards.items()},
+            record, {code: w.id for code, w in self.centers.items()}, {code: x.id for code, x in self.standards.items()}
         )
         if row is None:
             row = self.operations[key] = Operation(id=key, sheet=self.sheet)

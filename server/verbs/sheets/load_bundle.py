@@ -280,9 +280,12 @@ def _sheets(
         sheet = held.get((record.part, record.alternate, record.revision))
         if sheet is None:
             sheet = BuildSheet(
-                part_id=parts[record.part], alternate=record.alternate, revision=record.revision,
-                changed_by=str(user or ""), **head,
-            )  # fmt: skip
+                part_id=parts[record.part],
+                alternate=record.alternate,
+                revision=record.revision,
+                changed_by=str(user or ""),
+                **head,
+            )
             fresh.append(sheet)
             made += 1
         else:

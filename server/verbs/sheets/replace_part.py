@@ -53,8 +53,11 @@ def replace_part(user, old_number: str, new_number: str, sheets: dict[int, int],
                 .first()
             ):
                 problems.append(
-                    Problem(f"sheet {sheet.id}", f"{sheet} has an open draft, revision {other.revision}; choose it too, or release or drop it")
-                )  # fmt: skip
+                    Problem(
+                        f"sheet {sheet.id}",
+                        f"{sheet} has an open draft, revision {other.revision}; choose it too, or release or drop it",
+                    )
+                )
         if problems:
             raise ProblemsError(problems)
         changed: dict[int, BuildSheet] = {}

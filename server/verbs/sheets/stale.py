@@ -42,11 +42,15 @@ def both_versions(
             if now.get(name) != before.get(name):
                 conflicts.append(
                     {
-                        "table": change["table"], "id": str(change["id"]), "field": name,
+                        "table": change["table"],
+                        "id": str(change["id"]),
+                        "field": name,
                         "label": (now.get("part") or now.get("name") or now.get("text") or "a line that is gone"),
-                        "found": _show(before.get(name)), "theirs": _show(now.get(name)), "yours": _show(after.get(name)),
+                        "found": _show(before.get(name)),
+                        "theirs": _show(now.get(name)),
+                        "yours": _show(after.get(name)),
                     }
-                )  # fmt: skip
+                )
     return {
         "message": f"{sheet.changed_by or 'Somebody'} saved this sheet before you. Nothing of yours is lost.",
         "by": sheet.changed_by,

@@ -16,13 +16,17 @@ from readings.export_bundle import export_bundle
 from testing import Api, load, rod_and_tube, sheet_of
 
 BARS = {
-    "name": "Bars", "prefix": "BAR-", "digits": 3, "start": 10, "step": 10,
+    "name": "Bars",
+    "prefix": "BAR-",
+    "digits": 3,
+    "start": 10,
+    "step": 10,
     "fields": [
         {"name": "length_mm", "kind": "number", "unit": "mm"},
         {"name": "finish", "kind": "choice", "choices": ["bright", "black"]},
         {"name": "kg_per_m", "kind": "computed", "unit": "kg", "expression": "mass_kg / length_mm * 1000"},
     ],
-}  # fmt: skip
+}
 
 
 class Classes(TestCase):
@@ -260,9 +264,10 @@ class Files(TestCase):
 
     def test_other_files_are_handed_down_as_plain_as_they_are(self) -> None:
         for name, content, kind in (
-            ("d.pdf", b"%PDF-1.7\n%\xe2\xe3\n", "application/pdf"), ("m.step", b"ISO-10303-21;\nHEADER;", "text/plain"),
+            ("d.pdf", b"%PDF-1.7\n%\xe2\xe3\n", "application/pdf"),
+            ("m.step", b"ISO-10303-21;\nHEADER;", "text/plain"),
             ("n.txt", b"<script>alert(1)</script>", "text/plain"),
-        ):  # fmt: skip
+        ):
             status, kept = self.keep(name, content)
             self.assertEqual(status, 200, name)
             answer = self.api.client.get(f"/api/parts/files/{kept['id']}")
@@ -271,11 +276,15 @@ class Files(TestCase):
 
     def test_what_is_not_kept(self) -> None:
         for name, content, told in (
-            ("a.png", b"", "is empty"), ("a.png", picture()[:40], "damaged"), ("a.html", b"<html></html>", "none of the files"),
+            ("a.png", b"", "is empty"),
+            ("a.png", picture()[:40], "damaged"),
+            ("a.html", b"<html></html>", "none of the files"),
             ("a.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script/></svg>", "none of the files"),
-            ("a.png", b"MZ\x90\x00" + b"\x00" * 300, "none of the files"), ("a.step", b"hello", "none of the files"),
-            ("a.txt", b"a\x00b", "none of the files"), ("a.exe", b"\x7fELF" + b"\x00" * 300, "none of the files"),
-        ):  # fmt: skip
+            ("a.png", b"MZ\x90\x00" + b"\x00" * 300, "none of the files"),
+            ("a.step", b"hello", "none of the files"),
+            ("a.txt", b"a\x00b", "none of the files"),
+            ("a.exe", b"\x7fELF" + b"\x00" * 300, "none of the files"),
+        ):
             status, said = self.keep(name, content)
             self.assertEqual(status, 422, name)
             self.assertIn(told, said["message"])

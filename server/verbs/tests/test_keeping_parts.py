@@ -123,10 +123,11 @@ class AtOnce(TransactionTestCase):
     def test_the_same_thing_made_twice_at_once(self) -> None:
         apis = [Api(role) for role in ("engineer", "accountant")]
         for path, body in (
-            ("/parts", {"number": "TWIN", "kind": "bought", "unit": "ea"}), ("/work-centers", {"code": "TWIN"}),
+            ("/parts", {"number": "TWIN", "kind": "bought", "unit": "ea"}),
+            ("/work-centers", {"code": "TWIN"}),
             ("/parts/classes", {"name": "Twins", "prefix": "TW-", "digits": 3}),
             ("/parts/open-orders", {"rows": [["order", "part", "open"], ["PO-1", "ROD", "5"]]}),
-        ):  # fmt: skip
+        ):
             said = self.together(*(partial(api.post, path, body) for api in apis * 2))
             self.assertTrue(all(status in (200, 422) for status, _ in said), said)
             self.assertGreaterEqual([status for status, _ in said].count(200), 1)

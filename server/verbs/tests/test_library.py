@@ -91,12 +91,14 @@ class Library(TestCase):
 
     def test_what_cannot_be_kept_is_named(self) -> None:
         for code, values, told in (
-            ("DE BURR", DEBURR, "holds no blanks"), ("X", {"name": "x"}, "give either a work center or a subcontract"),
+            ("DE BURR", DEBURR, "holds no blanks"),
+            ("X", {"name": "x"}, "give either a work center or a subcontract"),
             ("X", DEBURR | {"work_center": "SAW"}, "work center SAW is not known"),
             ("X", DEBURR | {"run_basis": "per_cycle", "cycle_quantity": "0"}, "cycle quantity must be more than 0"),
-            ("X", DEBURR | {"files": [77]}, "no longer there"), ("X", DEBURR | {"run_minutes": "soon"}, "not a number"),
+            ("X", DEBURR | {"files": [77]}, "no longer there"),
+            ("X", DEBURR | {"run_minutes": "soon"}, "not a number"),
             ("X", DEBURR | {"instructions": "x" * 20_001}, "at most 20,000 characters"),
-        ):  # fmt: skip
+        ):
             status, said = self.api.post("/library", {"code": code, "values": values})
             self.assertEqual(status, 422, (code, values))
             self.assertIn(told, said["message"])
@@ -111,8 +113,12 @@ class Library(TestCase):
         status, said = self.api.patch("/work-centers/one?code=LATHE", {"crew": "3"})
         self.assertEqual(status, 200, said)
         for sequence, more, crew in ((30, {}, 3), (40, {"crew": "1"}, 1)):
-            change = {"table": "operation", "id": f"0b8f6a4e-0000-4000-8000-0000000000{sequence}", "before": None,
-                      "after": {"sequence": sequence, "work_center": "LATHE"} | more}  # fmt: skip
+            change = {
+                "table": "operation",
+                "id": f"0b8f6a4e-0000-4000-8000-0000000000{sequence}",
+                "before": None,
+                "after": {"sequence": sequence, "work_center": "LATHE"} | more,
+            }
             self.api.post(f"/sheets/{self.sheet.pk}/edits", {"version": sheet_of("RT-1").version, "changes": [change]})
             self.assertEqual(Operation.objects.get(sheet=self.sheet, sequence=sequence).crew, crew)
 

@@ -56,8 +56,14 @@ class Measured(TestCase):
         body = HEAD + f"W1,RT-1,10,10,35,,2026-11-01\nW2,NOPE,ten,0,-3,x,{tomorrow}\n"
         status, said = self.bring(body.encode())
         self.assertEqual(status, 422)
-        for told in ("row 3: part NOPE is not known", "operation: “ten” is not a number", "quantity above 0", "run minutes is a number",
-                     "set-up minutes: “x” is not a number", "is still to come"):  # fmt: skip
+        for told in (
+            "row 3: part NOPE is not known",
+            "operation: “ten” is not a number",
+            "quantity above 0",
+            "run minutes is a number",
+            "set-up minutes: “x” is not a number",
+            "is still to come",
+        ):
             self.assertIn(told, said["message"])
         self.assertEqual(FinishedWork.objects.count(), 0)
         self.assertIn("no column part", self.bring(b"order,finished\nW1,2026-01-01")[1]["message"])

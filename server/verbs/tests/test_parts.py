@@ -116,8 +116,14 @@ class Master(TestCase):
                 "reorder_level": "12", "order_minimum": "6", "order_multiple": "3", "supplier_link": "https://supplier.example/rod"}  # fmt: skip
         status, part = self.change(**good)
         self.assertEqual((status, {n: part[n] for n in good}), (200, good))
-        for field, value in (("size_mm", "big"), ("mass_kg", "-1"), ("order_multiple", "0"), ("reorder_level", "-2"),
-                             ("supplier_link", "javascript:alert(1)"), ("part_class", "x" * 61)):  # fmt: skip
+        for field, value in (
+            ("size_mm", "big"),
+            ("mass_kg", "-1"),
+            ("order_multiple", "0"),
+            ("reorder_level", "-2"),
+            ("supplier_link", "javascript:alert(1)"),
+            ("part_class", "x" * 61),
+        ):
             status, said = self.change(**{field: value})
             self.assertEqual((status, said["problems"][0]["place"]), (422, field))
         self.assertEqual(self.api.get("/parts", part_class="bar")[1]["total"], 1)
@@ -138,8 +144,11 @@ class Master(TestCase):
         self.assertEqual(self.makers(second, first)[0], 200)
         held = self.api.get("/parts/one/makers", number="NUT")[1]
         self.assertEqual([m["number"] for m in held], ["HP5016", "NF-M5-A2"])
-        for rows, place in (((first, (first[0].lower(), first[1], "")), "[1].number"), ((("", "X", ""),), "[0].maker"),
-                            ((("A\n", "B\x07", ""),), "[0].number")):  # fmt: skip
+        for rows, place in (
+            ((first, (first[0].lower(), first[1], "")), "[1].number"),
+            ((("", "X", ""),), "[0].maker"),
+            ((("A\n", "B\x07", ""),), "[0].number"),
+        ):
             status, said = self.makers(*rows)
             self.assertEqual((status, place in [p["place"] for p in said["problems"]]), (422, True), said)
         self.assertEqual(self.makers(first, role="viewer")[0], 403)
@@ -158,8 +167,14 @@ class Master(TestCase):
             total += int(quantity)
             status, said = move(quantity)
             self.assertEqual((status, said["on_hand"]), (200, str(total)))
-        for quantity, reason, place in (("-31", "issued", "quantity"), ("0", "x", "quantity"), ("2.5", "x", "quantity"), ("two", "x", "quantity"),
-                                        ("1", " ", "reason"), ("1e13", "x", "quantity")):  # fmt: skip
+        for quantity, reason, place in (
+            ("-31", "issued", "quantity"),
+            ("0", "x", "quantity"),
+            ("2.5", "x", "quantity"),
+            ("two", "x", "quantity"),
+            ("1", " ", "reason"),
+            ("1e13", "x", "quantity"),
+        ):
             status, said = move(quantity, reason)
             self.assertEqual((status, said["problems"][0]["place"]), (422, place), quantity)
         self.assertEqual(move("2.5", number="ROD")[0], 200)

@@ -63,8 +63,11 @@ class Revisions(TestCase):
         self.assertEqual(status, 422)
         self.assertIn("revision B is in force from 2026-09-01 up to 2026-10-01", said["message"])
         self.assertEqual(self.post("C", "release", first_day="2026-09-15", reason="half way")[0], 200)
-        days = list(BuildSheet.objects.filter(status="released", part__number="RT-1").order_by("revision")
-                    .values_list("revision", "effective_from", "effective_to"))  # fmt: skip
+        days = list(
+            BuildSheet.objects.filter(status="released", part__number="RT-1")
+            .order_by("revision")
+            .values_list("revision", "effective_from", "effective_to")
+        )
         self.assertEqual(
             days[1:], [("B", date(2026, 9, 1), date(2026, 9, 15)), ("C", date(2026, 9, 15), date(2026, 10, 1))]
         )
@@ -74,8 +77,12 @@ class Revisions(TestCase):
         self.assertEqual(self.post("A", "retire", reason="wrong drawing")[0], 200)
         with self.assertRaisesRegex(Exception, "no released build sheet in force"):
             unit_cost("RT-1", "2026-06-01")
-        for verb, body in (("retire", {"reason": "x"}), ("days", {"first_day": None, "last_day": None, "reason": "x"}),
-                           ("release", {"first_day": "2026-01-01", "reason": "x"}), ("drop", {})):  # fmt: skip
+        for verb, body in (
+            ("retire", {"reason": "x"}),
+            ("days", {"first_day": None, "last_day": None, "reason": "x"}),
+            ("release", {"first_day": "2026-01-01", "reason": "x"}),
+            ("drop", {}),
+        ):
             status, said = self.post("A", verb, **body)
             self.assertEqual((status, "is retired, not" in said["message"]), (422, True), verb)
 
@@ -171,7 +178,11 @@ class Options(TestCase):
         self.assertEqual({o["code"]: o["not_with"] for o in self.api.get("/sheets/options")[1]}["GPS"], [])
 
     def test_refusals(self) -> None:
-        for body in ({"code": "GPS", "name": "", "not_with": ["GPS"]}, {"code": "GPS", "name": "", "not_with": ["NONE"]},
-                     {"code": "G S", "name": "", "not_with": []}, {"code": "", "name": "", "not_with": []}):  # fmt: skip
+        for body in (
+            {"code": "GPS", "name": "", "not_with": ["GPS"]},
+            {"code": "GPS", "name": "", "not_with": ["NONE"]},
+            {"code": "G S", "name": "", "not_with": []},
+            {"code": "", "name": "", "not_with": []},
+        ):
             self.assertEqual(self.api.post("/sheets/options", body)[0], 422, body)
         self.assertEqual(Api("viewer").post("/sheets/options", {"code": "X", "name": "", "not_with": []})[0], 403)

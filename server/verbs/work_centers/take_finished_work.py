@@ -82,9 +82,15 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
                 problems += [Problem(f"row {number}", f"row {number}: {words}") for words in wrong]
                 continue
             work = FinishedWork(
-                part=part, order=order, sequence=int(sequence), finished_on=day, quantity=quantity, run_minutes=run,
-                setup_minutes=setup, added_by=str(user),
-            )  # fmt: skip
+                part=part,
+                order=order,
+                sequence=int(sequence),
+                finished_on=day,
+                quantity=quantity,
+                run_minutes=run,
+                setup_minutes=setup,
+                added_by=str(user),
+            )
             key = (part.pk, order, int(sequence))
             other = held.get(key) or fresh.get(key)
             if other is None:
@@ -98,8 +104,11 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
                 same += 1
             else:
                 problems.append(
-                    Problem(f"row {number}", f"row {number}: operation {int(sequence)} of order {order} is there already with other values")
-                )  # fmt: skip
+                    Problem(
+                        f"row {number}",
+                        f"row {number}: operation {int(sequence)} of order {order} is there already with other values",
+                    )
+                )
         if problems:
             raise ProblemsError(problems[:200])
         FinishedWork.objects.bulk_create(fresh.values(), batch_size=2000)

@@ -1,0 +1,140 @@
+"""What can be wrong in what a sheet states: work, prices, quantities, designators."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..basics.kinds import HAS_PRICE, MADE, PHANTOM
+from ..basics.units import FACTORS, SYMBOLS, is_count
+from ..structure.tables import NO_END, NO_START
+from .finding import LOOK, STOPS, Finding, at_line, at_sheet, counting_now, name_of, rule
+from .survey import Survey
+
+
+@rule
+def phantom_work(s: Survey, day: int) -> Iterator[Finding]:
+    """A phantom with operations, quantities per lot or fixed losses (rule U8)."""
+    phantom = s.kind[s.part] == PHANTOM
+    for sheet in np.flatnonzero(phantom & (s.operations > 0)).tolist():
+        yield at_sheet(
+            s,
+            "phantom-work",
+            STOPS,
+            sheet,
+            f"{s.numbers[s.part[sheet]]} is a phantom, and its sheet has operations",
+            "take the operations away, or make it a made part",
+        )
+    for line in np.flatnonzero(phantom[s.sheet] & s.counts & (s.per_lot | (s.fixed_loss != 0))).tolist():
+        yield at_line(
+            s,
+            "phantom-work",
+            STOPS,
+            line,
+            f"{name_of(s, line)} is counted per lot, and a phantom has no lots",
+            "count it per unit, without a fixed loss",
+        )
+
+
+@rule
+def wrong_kind(s: Survey, day: int) -> Iterator[Finding]:
+    """A sheet of a part that is bought or a charge."""
+    for sheet in np.flatnonzero(HAS_PRICE[s.kind[s.part]]).tolist():
+        yield at_sheet(
+            s,
+            "wrong-kind",
+            STOPS,
+            sheet,
+            f"{s.numbers[s.part[sheet]]} is not made, and has a build sheet",
+            "make it a made part, or retire the sheet",
+        )
+
+
+@rule
+def no_cost(s: Survey, day: int) -> Iterator[Finding]:
+    """A bought part or charge without a cost, where it would cost something."""
+    lacking = HAS_PRICE[s.kind] & ~s.costed
+    at = np.flatnonzero(s.counts & counting_now(s, day) & ~s.customer_supplied & ~s.removes)
+    for line in at[lacking[s.child[at]]].tolist():
+        yield at_line(s, "no-cost", LOOK, line, f"{name_of(s, line)} has no unit cost", "state one on the part")
+
+
+@rule
+def no_routing(s: Survey, day: int) -> Iterator[Finding]:
+    """A made part's sheet without operations: it costs no work."""
+    for sheet in np.flatnonzero((s.kind[s.part] == MADE) & (s.operations == 0)).tolist():
+        yield at_sheet(
+            s,
+            "no-routing",
+            LOOK,
+            sheet,
+            "the sheet has no operations, so it costs no work",
+            "add the operations that make it",
+        )
+
+
+@rule
+def no_lines(s: Survey, day: int) -> Iterator[Finding]:
+    """A sheet that takes nothing."""
+    filled = np.bincount(s.sheet[s.counts], minlength=len(s.part)) > 0
+    for sheet in np.flatnonzero(~filled).tolist():
+        yield at_sheet(s, "no-lines", LOOK, sheet, "the sheet takes no component", "add its lines")
+
+
+@rule
+def designators(s: Survey, day: int) -> Iterator[Finding]:
+    """Reference designators that do not agree with the quantity, or stand twice on a sheet (common practice)."""
+    seen: dict[tuple[int, str], int] = {}
+    for line in sorted(s.designators):
+        names = s.designators[line]
+        quantity = s.quantity[line]
+        countable = not np.isnan(quantity) and is_count(SYMBOLS[s.line_unit[line]])
+        if countable and quantity * FACTORS[s.line_unit[line], 0] != len(names):
+            yield at_line(
+                s,
+                "designators",
+                LOOK,
+                line,
+                f"quantity {quantity:g}, but {len(names)} reference designators",
+                "correct the quantity or the designators",
+            )
+        for place, name in enumerate(names):
+            first = seen.setdefault((int(s.sheet[line]), name), line)
+            if first == line and names.index(name) == place:
+                continue
+            exchanged = s.option[line] != s.option[first] or s.removes[line] != s.removes[first]
+            if not exchanged and not s.not_fitted[line] and not s.not_fitted[first]:
+                yield at_line(
+                    s, "designators", LOOK, line, f"{name} stands at item {s.item[first]} too", "name each place once"
+                )
+
+
+@rule
+def item_twice(s: Survey, day: int) -> Iterator[Finding]:
+    """Two lines of a sheet with the same item number, neither of an option nor bounded by days."""
+    at = np.flatnonzero((s.item > 0) & (s.option < 0) & (s.line_first_day == NO_START) & (s.line_last_day == NO_END))
+    key = s.sheet[at].astype(np.int64) << 32 | s.item[at]
+    order = np.argsort(key, kind="stable")
+    key, at = key[order], at[order]
+    for line in at[1:][key[1:] == key[:-1]].tolist():
+        yield at_line(
+            s,
+            "item-twice",
+            LOOK,
+            line,
+            f"item {s.item[line]} stands twice on this sheet",
+            "give one of them another number",
+        )
+
+
+@rule
+def no_quantity(s: Survey, day: int) -> Iterator[Finding]:
+    """A line that takes a quantity of nought."""
+    for line in np.flatnonzero(s.counts & (s.quantity == 0)).tolist():
+        yield at_line(
+            s,
+            "no-quantity",
+            LOOK,
+            line,
+            f"{name_of(s, line)} stands here with a quantity of 0",
+            "state a quantity, clear it for as-needed, or take the line away",
+        )
