@@ -146,7 +146,7 @@ def make_catalogue() -> None:
         minutes = np.round(random.uniform(0.5, 20, len(rows)), 2)
         with cursor.cursor.copy(
             "COPY definition_operation (id, sheet_id, sequence, name, work_center_id, setup_minutes, run_minutes, run_basis, crew, "
-            "setup_crew, yield_percent, queue_minutes, wait_minutes, move_minutes, after, outside, supplier, unit_price, "
+            "setup_crew, yield_percent, queue_minutes, wait_minutes, move_minutes, after, outside, unit_price, "
             "minimum_charge, lead_days, lineage) FROM STDIN"
         ) as copy:
             for i, run in zip(rows.tolist(), minutes.tolist(), strict=True):
@@ -169,7 +169,6 @@ def make_catalogue() -> None:
                         0,
                         "{}",
                         False,
-                        "",
                         0,
                         0,
                         0,

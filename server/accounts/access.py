@@ -20,9 +20,19 @@ __all__ = [
 
 #: What each group may write. Everyone who is signed in may read.
 GROUPS: dict[str, set[str]] = {
-    "engineer": {"parts", "work centers", "sheets", "intake", "stock", "finished orders", "open orders", "rounds"},
-    "accountant": {"parts", "work centers", "open orders", "rounds", "standards"},
-    "buyer": {"parts", "stock", "open orders", "rounds"},
+    "engineer": {
+        "parts",
+        "partners",
+        "work centers",
+        "sheets",
+        "intake",
+        "stock",
+        "finished orders",
+        "open orders",
+        "rounds",
+    },
+    "accountant": {"parts", "partners", "work centers", "open orders", "rounds", "standards"},
+    "buyer": {"parts", "partners", "stock", "open orders", "rounds"},
     "shop": {"stock", "finished orders"},
     "viewer": set(),
 }

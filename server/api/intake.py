@@ -94,7 +94,7 @@ class PlanOut(Schema):
 
 
 def _intake(request: HttpRequest, intake_id: int) -> Intake:
-    intake = Intake.objects.defer("content").filter(pk=intake_id, made_by=request.user.pk).first()
+    intake = Intake.objects.filter(pk=intake_id, made_by=request.user.pk).first()
     if intake is None:
         raise MissingError("This list is no longer there; bring the file in again.")
     return intake
@@ -121,7 +121,7 @@ def _out(intake: Intake) -> IntakeOut:
         job = job_state(last_job(KIND, intake.pk))
         if not job.doing:
             # It may have been read between the two looks.
-            intake = Intake.objects.defer("content").get(pk=intake.pk)
+            intake = Intake.objects.get(pk=intake.pk)
         state = (
             "waiting"
             if job.waits

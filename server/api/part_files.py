@@ -3,12 +3,13 @@
 from typing import Any
 
 from definition.models.parts import PartFile
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
 from django.http.response import HttpResponseBase
+from files.store import PICTURES, served
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from tally_core.basics.errors import MissingError
-from verbs.parts.keep_file import PICTURES, drop_file, keep_file
+from verbs.parts.keep_file import drop_file, keep_file
 
 from api.parts import Count, the_part
 
@@ -36,16 +37,16 @@ class FilesNamed(Schema):
 @router.get("/one/files", response=list[FileOut])
 def list_files(request: HttpRequest, number: str) -> Any:
     """The pictures and files of a part, the oldest first."""
-    return [_file(row) for row in the_part(number).files.all()]
+    return [_file(row) for row in the_part(number).files.select_related("file")]
 
 
 def _file(row: PartFile) -> FileOut:
     return FileOut(
         id=row.pk,
         name=row.name,
-        size=row.size,
-        picture=row.content_type in PICTURES,
-        content_type=row.content_type,
+        size=row.file.size,
+        picture=row.file.content_type in PICTURES,
+        content_type=row.file.content_type,
         by=row.added_by,
         at=row.added_at.isoformat(),
     )
@@ -65,7 +66,7 @@ def add_file(
 @router.post("/files/named", response=list[FileOut])
 def read_named_files(request: HttpRequest, payload: FilesNamed) -> Any:
     """Files by their keys, those that are still there. Saves nothing."""
-    return [_file(row) for row in PartFile.objects.filter(pk__in=payload.ids[:200])]
+    return [_file(row) for row in PartFile.objects.filter(pk__in=payload.ids[:200]).select_related("file")]
 
 
 @router.post("/files/{file_id}/drop", response=Count)
@@ -78,17 +79,7 @@ def remove_file(request: HttpRequest, file_id: int) -> Any:
 @router.get("/files/{file_id}")
 def read_content(request: HttpRequest, file_id: int) -> HttpResponseBase:
     """The content of a file. A picture is shown, all else is handed down; nothing in it can run here."""
-    row = PartFile.objects.filter(pk=file_id).first()
+    row = PartFile.objects.filter(pk=file_id).select_related("file").first()
     if row is None:
         raise MissingError("This file is no longer there.")
-    try:
-        content = row.content.open("rb")
-    except FileNotFoundError:
-        raise MissingError(f"The content of {row.name} is missing from the disk; restore it from a backup.") from None
-    response = FileResponse(
-        content, as_attachment=row.content_type not in PICTURES, filename=row.name, content_type=row.content_type
-    )
-    response["X-Content-Type-Options"] = "nosniff"
-    response["Content-Security-Policy"] = "sandbox; default-src 'none'"
-    response["Cache-Control"] = "private, max-age=86400"
-    return response
+    return served(row.file, row.name)

@@ -1,9 +1,10 @@
 """Stock, open orders and makers' numbers of parts over HTTP."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from accounts.access import require
-from definition.models.parts import Part
+from definition.models.parts import MakerNumber, Part
 from definition.records import plain_decimal
 from django.http import HttpRequest
 from formats.apart import read_tables
@@ -69,13 +70,17 @@ class MoveIn(Schema):
 @router.get("/one/makers", response=list[MakerNumberOut])
 def read_makers(request: HttpRequest, number: str) -> Any:
     """The approved manufacturers' numbers of a part."""
-    return list(the_part(number).maker_numbers.all())
+    return _makers(the_part(number).maker_numbers.all())
 
 
 @router.put("/one/makers", response=list[MakerNumberOut])
 def keep_makers(request: HttpRequest, number: str, payload: list[MakerNumberOut]) -> Any:
     """Replace the approved manufacturers' numbers of a part."""
-    return save_maker_numbers(request.user, number, [row.dict() for row in payload])
+    return _makers(save_maker_numbers(request.user, number, [row.dict() for row in payload]))
+
+
+def _makers(rows: Iterable[MakerNumber]) -> list[MakerNumberOut]:
+    return [MakerNumberOut(maker=m.maker_id or "", number=m.number, package=m.package) for m in rows]
 
 
 def _stock(part: Part) -> StockOut:

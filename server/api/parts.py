@@ -5,7 +5,7 @@ from typing import Any
 
 from definition.as_shown import plain_value
 from definition.models.parts import Part, PartClass, StockMove, Workspace
-from definition.records import class_record, plain_decimal
+from definition.records import class_record, part_record, plain_decimal
 from django.db.models import Count as CountOf
 from django.db.models import Q, QuerySet, Sum
 from django.http import HttpRequest
@@ -77,7 +77,8 @@ def _out(
 ) -> PartOut:
     own = classes.get(part.part_class)
     computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget) if own else {}
-    plain = {n: plain_value(getattr(part, n)) for n in core.Part.__dataclass_fields__}
+    record = part_record(part)
+    plain = {n: plain_value(getattr(record, n)) for n in core.Part.__dataclass_fields__}
     return PartOut(**plain, version=part.version, computed=computed, sheets=sheets, on_hand=plain_decimal(stock))
 
 

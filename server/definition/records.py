@@ -45,9 +45,20 @@ def _copy(row: Any, names) -> dict[str, Any]:
     return {name: getattr(row, name) for name in names}
 
 
+def _stated(row: Any, names) -> dict[str, Any]:
+    """What a record states of a row; a partner by name, and empty for none."""
+    return {name: row.supplier_id or "" if name == "supplier" else getattr(row, name) for name in names}
+
+
+def _kept(record: Any, names) -> dict[str, Any]:
+    """What a row keeps of a record; :func:`_stated` turned round."""
+    columns = _copy(record, names)
+    return columns | ({"supplier_id": columns.pop("supplier") or None} if "supplier" in columns else {})
+
+
 def part_record(part: Part) -> core.Part:
     """A part row as the core's record."""
-    return core.Part(**_copy(part, core.Part.__dataclass_fields__))
+    return core.Part(**_stated(part, core.Part.__dataclass_fields__))
 
 
 def class_record(row: PartClass) -> core.PartClass:
@@ -96,7 +107,7 @@ def work_center_columns(record: core.WorkCenter) -> dict[str, Any]:
 
 def part_columns(record: core.Part) -> dict[str, Any]:
     """What a part's row holds, from the core's record."""
-    return _copy(record, core.Part.__dataclass_fields__)
+    return _kept(record, core.Part.__dataclass_fields__)
 
 
 def operation_record(row: Operation) -> core.Operation:
@@ -121,7 +132,7 @@ def standard_columns(record: core.StandardOperation, centers: dict[str, int]) ->
 def _work_record(row: OperationFields) -> core.Operation:
     outside = None
     if row.outside:
-        outside = core.Subcontract(**_copy(row, _SUBCONTRACT))
+        outside = core.Subcontract(**_stated(row, _SUBCONTRACT))
     center = row.work_center.code if row.work_center else None
     return core.Operation(**_copy(row, _SHARED_OPERATION), work_center=center, subcontract=outside)
 
@@ -161,7 +172,7 @@ def _work_columns(record: core.Operation, centers: dict[str, int]) -> dict[str, 
     return _copy(record, _SHARED_OPERATION) | {
         "work_center_id": centers[record.work_center] if record.work_center else None,
         "outside": record.subcontract is not None,
-        **_copy(outside, _SUBCONTRACT),
+        **_kept(outside, _SUBCONTRACT),
     }
 
 

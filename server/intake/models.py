@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.db import models
+from files.models import StoredFile
 from formats.cells import rows_of_json
 from tally_core.lists.cells import Cell
 
@@ -11,12 +12,11 @@ __all__ = ["Intake"]
 class Intake(models.Model):
     """One brought-in file, from upload to saved sheets.
 
-    ``grid`` holds the cells of every table, each in its own type, once the worker has read the file; the file itself is kept beside it, so
-    that any process on any host can read it.
+    ``grid`` holds the cells of every table, each in its own type, once the worker has read the file.
     """
 
     name = models.TextField()
-    content = models.BinaryField()
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     # While it is unread, its job says what it waits for or why it could not be read.
     state = models.CharField(max_length=8, default="unread")  # unread | read | saved
     grid = models.JSONField(default=list)

@@ -33,7 +33,7 @@ from loading.times_read import load_times
 __all__ = ["Plan", "Work", "calendars", "plan_product", "product_times"]
 
 _OPERATIONS_SQL = """
-    SELECT o.id, o.sequence, o.name, o.outside, o.supplier, coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, ''), w.id
+    SELECT o.id, o.sequence, o.name, o.outside, coalesce(o.supplier, ''), coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, ''), w.id
     FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
     WHERE o.sheet_id = ANY(%s::bigint[])
 """

@@ -64,7 +64,7 @@ class _Side:
                 "key": str(row.id),
                 "place": row.sequence,
                 "name": row.name,
-                "more": row.work_center.code if row.work_center else row.supplier,
+                "more": row.work_center.code if row.work_center else row.supplier_id or "",
                 "cost": self.operation_cost.get(row.id),
             }
         line = self.lines[index]

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from definition.models.parts import Part, PartClass
-from definition.records import class_record
+from definition.records import class_record, part_record
 from formats.flat import Column
 from formats.safe_text import as_typed
 from tally_core.basics.errors import TallyError
@@ -47,8 +47,8 @@ def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[li
         columns += [Column(f.name, f.kind in ("number", "money", "computed")) for f in own.fields]
     budget = Budget(_MOST_STEPS)
     return columns, [
-        [*map(_cell, (getattr(p, n) for n in FIELD_TITLES)), *(_own_cells(p, own, budget) if own else ())]
-        for p in parts
+        [*map(_cell, (getattr(record, n) for n in FIELD_TITLES)), *(_own_cells(p, own, budget) if own else ())]
+        for p, record in ((p, part_record(p)) for p in parts)
     ]
 
 

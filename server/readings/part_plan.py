@@ -6,6 +6,7 @@ from definition.models.parts import Part, PartClass
 from definition.records import class_record, part_record
 from definition.typed import against_others, typed_record
 from django.db.models.functions import Upper
+from partners.naming import known_partners
 from tally_core.basics.errors import Problem, TallyError
 from tally_core.stated import definition as core
 
@@ -62,6 +63,10 @@ def plan_parts(rows: list[dict[str, Any]], lock: bool = False) -> list[Planned]:
         if first.setdefault(key, index) != index:
             problems.append(Problem("number", f"stands twice; first in row {first[key] + 1}"))
         planned.append(Planned(part, before, record, problems))
+    known = known_partners(p.record.supplier for p in planned)
+    for plan in planned:
+        if plan.record.supplier in known:
+            plan.record.supplier = known[plan.record.supplier].name
     return planned
 
 

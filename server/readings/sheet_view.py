@@ -66,7 +66,7 @@ _LINE_SQL = f"""
     FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id LEFT JOIN definition_option o ON o.id = l.option_id
     WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
 """
-_OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {})
+_OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {"supplier": "coalesce(o.supplier, '')"})
 _OPERATION_SHOWN = _shown(
     core.Operation,
     "o",
@@ -83,7 +83,7 @@ _OPERATION_SQL = f"""
 """
 _PART_SQL = f"""
     SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,
-        material, supplier, supplier_number, buying_unit, lead_time_days
+        material, coalesce(supplier, ''), supplier_number, buying_unit, lead_time_days
     FROM definition_part WHERE id = ANY(%s) ORDER BY id
 """
 _PART_NAMES = (

@@ -29,7 +29,8 @@ _OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_
     for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
 }  # fmt: skip
 _LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
-    "places": ("cardinality(l.reference_designators)", "int4")
+    "lineage": ("l.lineage", "uuid"),
+    "places": ("cardinality(l.reference_designators)", "int4"),
 }
 
 
@@ -41,6 +42,7 @@ class Surveyed:
     part_ids: np.ndarray
     sheet_ids: list[int]
     line_ids: np.ndarray
+    lineages: np.ndarray
 
 
 def below(part_id: int) -> list[int]:
@@ -125,7 +127,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         **{n: rows[n].astype(float) for n in ("quantity", "fixed_loss")},
         **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
     )
-    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy())
+    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy(), rows["lineage"].copy())
 
 
 def revision_words(alternate: str, revision: str) -> str:
@@ -137,14 +139,16 @@ def revision_words(alternate: str, revision: str) -> str:
     return f"rev. {revision}" if alternate == "A" else f"alt. {alternate} rev. {revision}"
 
 
-def _key(s: Survey, found: Finding) -> str:
-    """A name of the finding's place that outlives the next revision: part, alternate, component and item."""
-    words = [found.code, s.numbers[found.part]]
-    if found.sheet >= 0:
-        words.append(s.alternate[found.sheet])
+def _key(surveyed: Surveyed, found: Finding) -> str:
+    """A name of the finding's place that outlives the next revision and a new number: the line through its revisions and
+    the component it takes, or the part and its alternate."""
+    s = surveyed.survey
     if found.line >= 0:
-        words += [s.numbers[s.child[found.line]] if s.child[found.line] >= 0 else "", str(s.item[found.line])]
-    return "|".join(words)
+        child = s.child[found.line]
+        component = int(surveyed.part_ids[child]) if child >= 0 else ""
+        return f"{found.code}|{UUID(bytes=bytes(surveyed.lineages[found.line]))}|{component}"
+    alternate = s.alternate[found.sheet] if found.sheet >= 0 else ""
+    return f"{found.code}|{surveyed.part_ids[found.part]}|{alternate}"
 
 
 def find(surveyed: Surveyed, day: date) -> list[dict[str, Any]]:
@@ -162,7 +166,7 @@ def find(surveyed: Surveyed, day: date) -> list[dict[str, Any]]:
             "item": int(s.item[f.line]) or None if f.line >= 0 else None,
             "message": f.message,
             "mend": f.mend,
-            "key": _key(s, f),
+            "key": _key(surveyed, f),
         }
         for f in check(s, day)
     ]

@@ -17,6 +17,7 @@ from api.part_classes import router as part_classes
 from api.part_files import router as part_files
 from api.part_rows import router as part_rows
 from api.part_stock import router as part_stock
+from api.partners import router as partners
 from api.parts import router as parts
 from api.questions import router as questions
 from api.rounds import router as rounds
@@ -76,6 +77,7 @@ api = NinjaAPI(
 for prefix, router in (
     ("/session", accounts),
     ("/parts", parts),
+    ("/partners", partners),
     ("/parts", part_classes),
     ("/parts", part_files),
     ("/parts", part_rows),

@@ -26,6 +26,8 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "jobs",
     "accounts",
+    "files",
+    "partners",
     "definition",
     "standards",
     "rounds",

@@ -6,6 +6,7 @@ import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
 import { LoadScreen } from "./load/LoadScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
+import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
@@ -34,6 +35,7 @@ export function App() {
         <Route path="/" element={<Navigate to="/sheets" replace />} />
         <Route path="/parts" element={<PartsScreen />} />
         <Route path="/parts/classes" element={<ClassesScreen />} />
+        <Route path="/partners" element={<PartnersScreen />} />
         <Route path="/sheets" element={<SheetsScreen />} />
         <Route path="/sheets/:number" element={<SheetScreen />} />
         <Route path="/sheets/:number/compare" element={<CompareScreen />} />

@@ -1,12 +1,13 @@
 """Parts."""
 
-import uuid
 from typing import Any
 
 from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models.functions import Concat, Upper
+from files.models import StoredFile
+from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
 __all__ = ["MakerNumber", "OpenOrder", "Part", "PartClass", "PartFile", "StockMove", "Workspace", "amount"]
@@ -47,7 +48,7 @@ class Part(models.Model):
     order_minimum = amount(null=True)
     order_multiple = amount(null=True)
     sold = models.BooleanField(default=False, db_default=False)
-    supplier = models.TextField(blank=True, default="", db_default="")
+    supplier = named_partner(db_column="supplier")
     supplier_number = models.TextField(blank=True, default="", db_default="")
     unmodelled = models.BooleanField(default=False, db_default=False)
     supplier_link = models.TextField(blank=True, default="", db_default="")
@@ -102,7 +103,7 @@ class MakerNumber(models.Model):
 
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="maker_numbers")
     rank = models.IntegerField()
-    maker = models.TextField()
+    maker = named_partner(db_column="maker")
     number = models.TextField()
     # The package or case size: part of what makes a part the right one.
     package = models.TextField(blank=True, default="")
@@ -110,23 +111,15 @@ class MakerNumber(models.Model):
 
     class Meta:
         ordering = ["rank", "id"]
-        constraints = [models.UniqueConstraint(Upper("maker"), Upper("number"), "part", name="maker_number_once")]
-
-
-def _stored_as(row: "PartFile", name: str) -> str:
-    # Under a name of our own: what a file was called by its sender is never a path.
-    return f"parts/{uuid.uuid4().hex}"
+        constraints = [models.UniqueConstraint("maker", Upper("number"), "part", name="maker_number_once")]
 
 
 class PartFile(models.Model):
-    """A picture or a file of a part; its content never changes."""
+    """A picture or a file of a part."""
 
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="files")
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     name = models.CharField(max_length=200)
-    # One of the types that ``keep_file`` lets in, found from the content.
-    content_type = models.CharField(max_length=100)
-    size = models.IntegerField()
-    content = models.FileField(upload_to=_stored_as)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now_add=True)
     history = HistoricalRecords()

@@ -5,6 +5,7 @@ from typing import Any
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models.functions import Upper
+from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
 from definition.models.parts import Part, amount
@@ -60,7 +61,7 @@ class OperationFields(models.Model):
     stations = models.IntegerField(default=1, db_default=1)
     transfer_quantity = amount(null=True)
     outside = models.BooleanField(default=False)
-    supplier = models.TextField(blank=True, default="")
+    supplier = named_partner(db_column="supplier")
     unit_price = amount(default=0)
     minimum_charge = amount(default=0)
     lead_days = models.IntegerField(default=0)

@@ -1,7 +1,9 @@
 """Waive a finding that may stand, with the reason; or take the waiver back."""
 
+from uuid import UUID
+
 from accounts.access import require
-from definition.models.parts import Part
+from definition.models.sheets import Line
 from django.db import transaction
 from django.utils.timezone import localdate
 from readings.survey import below, find, load_survey
@@ -45,10 +47,16 @@ def take_back_waiver(user, key: str) -> None:
 
 def _found_at(key: str) -> list[dict]:
     """What is found now on the part that a key names."""
-    words = key.split("|")
-    if words[0] not in RULES or len(words) < 2 or "\x00" in key:
+    code, _, place = key.partition("|")
+    where = place.partition("|")[0]
+    if code not in RULES:
         return []
-    part = Part.objects.filter(number=words[1]).first()
-    if part is None:
-        return []
-    return find(load_survey(below(part.id)), localdate())
+    if where.isdecimal() and where.isascii():
+        part = int(where) if len(where) < 19 else None
+    else:
+        try:
+            lines = Line.objects.filter(lineage=UUID(where)).exclude(sheet__status="retired")
+        except ValueError:
+            return []
+        part = lines.values_list("sheet__part_id", flat=True).first()
+    return find(load_survey(below(part)), localdate()) if part is not None else []

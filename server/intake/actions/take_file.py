@@ -4,6 +4,7 @@ from accounts.access import require
 from django.conf import settings
 from django.db import transaction
 from django_tasks import task
+from files.store import let_go, opened, store
 from formats.apart import read_tables
 from formats.cells import rows_as_json
 from jobs.models import Job
@@ -31,9 +32,14 @@ def take_file(user, name: str, content: bytes) -> Intake:
         raise TallyError(f"{waiting} of your lists wait to be read; bring in more when they are.")
     # What was never saved is let go when there is more of it than anyone goes back to.
     kept = Intake.objects.filter(made_by=user).exclude(pk__in=open_jobs).order_by("-pk")
-    Intake.objects.filter(pk__in=list(kept.values_list("pk", flat=True)[MOST_KEPT:])).delete()
     with transaction.atomic():
-        intake = Intake.objects.create(name=name[-200:].replace("\x00", ""), content=content, made_by=user)
+        old = Intake.objects.filter(pk__in=list(kept.values_list("pk", flat=True)[MOST_KEPT:]))
+        gone = list(old.values_list("file_id", flat=True))
+        old.delete()
+        let_go(gone)
+        # What it is, the reader finds; nobody is ever handed a list as anything else than bytes.
+        file = store(content, "application/octet-stream")
+        intake = Intake.objects.create(name=name[-200:].replace("\x00", ""), file=file, made_by=user)
         job = _job(intake)
     return _hand_on(intake, job)
 
@@ -75,7 +81,8 @@ def read_file(intake_id: int, job_id: int) -> None:
         intake = Intake.objects.get(pk=intake_id)
         tell("taking its cells out of the file")
         try:
-            tables = read_tables(intake.name, bytes(intake.content))
+            with opened(intake.file, intake.name) as file:
+                tables = read_tables(intake.name, file.read())
         except TallyError:
             raise
         except Exception as error:

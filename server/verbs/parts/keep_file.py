@@ -1,29 +1,19 @@
 """Keep a picture or a file beside a part, or let one go."""
 
-import uuid
 from typing import Any
 
-import filetype
 from accounts.access import require
 from definition.models.parts import Part, PartFile
 from definition.models.sheets import Operation
 from definition.models.work_centers import StandardOperation
-from django.conf import settings
-from django.core.files.base import ContentFile
 from django.db import transaction
-from django.db.models import Sum
-from formats.apart import picture_size
-from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
+from files.store import SHOWN, kind_of, let_go, plain_name, store
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from verbs.contract import writing
 
-__all__ = ["PICTURES", "drop_file", "keep_file"]
+__all__ = ["drop_file", "keep_file"]
 
-PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
-_SHOWN = ("application/pdf", "video/mp4", "video/webm")
-_OTHERS = (*_SHOWN, "application/zip")
-#: Files of text, by the ending of their name and how they begin; served as plain text, whatever they hold.
-_TEXT = {"txt": b"", "csv": b"", "step": b"ISO-10303-21;", "stp": b"ISO-10303-21;", "dxf": b""}
 MOST_FILES = 60
 
 
@@ -33,14 +23,9 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: boo
     Raises ProblemsError for one that is empty, too large, of a type not kept, or not what its name says. Raises Refused.
     """
     require(user, "parts")
-    name = "".join(c for c in name.replace("\\", "/").rsplit("/", 1)[-1] if c.isprintable())[-200:].strip() or "file"
-    limit = settings.UPLOAD_LIMIT
-    if not content:
-        raise ProblemsError([Problem("file", f"{name} is empty")])
-    if len(content) > limit:
-        raise ProblemsError([Problem("file", f"{name} is larger than {limit // 1024 // 1024} MB")])
-    kind = _kind(name, content)
-    if shown and kind not in (*PICTURES, *_SHOWN):
+    name = plain_name(name)
+    kind = kind_of(name, content)
+    if shown and kind not in SHOWN:
         raise ProblemsError(
             [
                 Problem(
@@ -55,48 +40,7 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: boo
             raise MissingError(f"Part {part_number} is not known.")
         if part.files.count() >= MOST_FILES:
             raise ProblemsError([Problem("file", f"a part has at most {MOST_FILES} files")])
-        row = PartFile(part=part, name=name, content_type=kind, size=len(content), added_by=str(user))
-        held = PartFile.objects.aggregate(total=Sum("size"))["total"] or 0
-        if held + len(content) > settings.FILES_LIMIT:
-            raise ProblemsError([Problem("file", "there is no room for more files here; let some go first")])
-        storage, stored = row.content.storage, f"parts/{uuid.uuid4().hex}"
-        try:
-            row.content.name = storage.save(stored, ContentFile(content))
-            row.save()
-        except BaseException:
-            # Whatever was written of it must not stay behind without its row.
-            storage.delete(stored)
-            raise
-        return row
-
-
-def _kind(name: str, content: bytes) -> str:
-    found = filetype.guess_mime(content)
-    if found in PICTURES:
-        _check_picture(name, content)
-        return found
-    if found in _OTHERS:
-        return found
-    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
-    begins = _TEXT.get(ending)
-    if found is None and begins is not None and content.lstrip()[: len(begins)] == begins and b"\x00" not in content:
-        return "text/plain"
-    raise ProblemsError(
-        [
-            Problem(
-                "file",
-                f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, "
-                "DXF, CSV and text",
-            )
-        ]
-    )
-
-
-def _check_picture(name: str, content: bytes) -> None:
-    try:
-        picture_size(name, content)
-    except TallyError as error:
-        raise ProblemsError([Problem("file", str(error))]) from None
+        return PartFile.objects.create(part=part, file=store(content, kind), name=name, added_by=str(user))
 
 
 def drop_file(user: Any, file_id: int) -> None:
@@ -118,7 +62,5 @@ def drop_file(user: Any, file_id: int) -> None:
         entry = StandardOperation.objects.filter(files__contains=[file_id]).first()
         if entry is not None:
             raise ProblemsError([Problem("file", f"{row.name} is shown with {entry.code} of the library")])
-        storage, stored = row.content.storage, str(row.content.name)
         row.delete()
-        # The content goes when the row surely has.
-        transaction.on_commit(lambda: storage.delete(stored))
+        let_go([row.file_id])

@@ -3,6 +3,7 @@
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part
 from django.db import transaction
+from partners.naming import partners_named
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 __all__ = ["save_maker_numbers"]
@@ -42,13 +43,15 @@ def save_maker_numbers(user, part_number: str, wanted: list[dict[str, str]]) -> 
         part = Part.objects.select_for_update().filter(number=part_number).first()
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")
-        held = {(m.maker.upper(), m.number.upper()): m for m in part.maker_numbers.all()}
+        named = partners_named([row["maker"] for row in rows], "maker", user)
+        held = {((m.maker_id or "").upper(), m.number.upper()): m for m in part.maker_numbers.all()}
         kept = []
         for rank, row in enumerate(rows, 1):
+            row["maker"] = named[row["maker"]]
             entry = held.pop((row["maker"].upper(), row["number"].upper()), None) or MakerNumber(part=part)
-            before = (entry.rank, entry.maker, entry.number, entry.package)
-            entry.rank, entry.maker, entry.number, entry.package = rank, row["maker"], row["number"], row["package"]
-            if entry.pk is None or before != (entry.rank, entry.maker, entry.number, entry.package):
+            before = (entry.rank, entry.maker_id, entry.number, entry.package)
+            entry.rank, entry.maker_id, entry.number, entry.package = rank, row["maker"], row["number"], row["package"]
+            if entry.pk is None or before != (entry.rank, entry.maker_id, entry.number, entry.package):
                 entry.save()
             kept.append(entry)
         for gone in held.values():

@@ -4,9 +4,10 @@ from typing import Any
 
 from definition.kept_numbers import why_kept
 from definition.models.parts import Part
-from definition.records import part_record
+from definition.records import part_columns, part_record
 from definition.typed import against_others, typed_record
 from django.db import IntegrityError
+from partners.naming import partners_named
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.stated import definition as core
 
@@ -36,11 +37,12 @@ def save_part(user, fields: dict[str, Any], number: str | None = None, version: 
             problems.append(Problem("number", f"{row.number} {why}, and keeps its number"))
         if problems:
             raise ProblemsError(problems)
+        record.supplier = partners_named([record.supplier], "supplier", user).get(record.supplier, "")
         if row is not None and before == record:
             return row
         row = row or Part(version=0)
-        for name in core.Part.__dataclass_fields__:
-            setattr(row, name, getattr(record, name))
+        for name, value in part_columns(record).items():
+            setattr(row, name, value)
         row.version += 1
         try:
             row.save()

@@ -4,7 +4,9 @@ from typing import Any
 
 from accounts.access import require
 from definition.models.parts import Part
+from definition.records import part_columns
 from django.db import IntegrityError, transaction
+from partners.naming import partners_named
 from readings.part_plan import MOST, plan_parts
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core.basics.errors import Problem, ProblemsError
@@ -31,14 +33,16 @@ def save_parts(user: Any, rows: list[dict[str, Any]], reason: str) -> tuple[int,
         ]
         if problems:
             raise ProblemsError(problems)
+        named = partners_named([p.record.supplier for p in planned], "supplier", user, reason)
         fresh: list[Part] = []
         changed: list[Part] = []
         for plan in planned:
             if plan.row is not None and not plan.changes():
                 continue
             row = plan.row or Part(version=0)
-            for name in core.Part.__dataclass_fields__:
-                setattr(row, name, getattr(plan.record, name))
+            plan.record.supplier = named.get(plan.record.supplier, "")
+            for name, value in part_columns(plan.record).items():
+                setattr(row, name, value)
             row.version += 1
             (fresh if plan.row is None else changed).append(row)
         note = {"default_user": user, "default_change_reason": reason, "batch_size": 2000}

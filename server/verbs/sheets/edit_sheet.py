@@ -17,6 +17,7 @@ from definition.records import line_columns, operation_columns, plain_decimal, s
 from definition.shown_files import wrong_files
 from django.db import transaction
 from django.db.models.functions import Upper
+from partners.naming import partners_named
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.stated import definition as core
@@ -150,6 +151,9 @@ class _Draft:
         self._files(key, files)
         if any(p.place.startswith(f"{key}.") for p in self.problems):
             return
+        if record.subcontract:
+            outside = record.subcontract
+            outside.supplier = partners_named([outside.supplier], "supplier", self.user).get(outside.supplier, "")
         columns = operation_columns(
             record, {code: w.id for code, w in self.centers.items()}, {code: x.id for code, x in self.standards.items()}
         )

@@ -22,6 +22,7 @@ from definition.records import (
 )
 from django.db import connection, transaction
 from jobs.locks import LOADING
+from partners.naming import partners_named
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.stated import definition as core
@@ -55,6 +56,7 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [LOADING])
         definition = read_bundle(document, _known_parts, _known_centers, _known_classes, _known_standards)
         loading = Loading()
+        _suppliers(definition, reason, user)
         _currency(definition)
         options = _options(definition)
         _classes(definition, loading, reason, user)
@@ -75,6 +77,19 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
         _sheets(definition, parts, centers, options, standards, loading, reason, user)
         refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
         return loading
+
+
+def _suppliers(definition: core.Definition, reason: str, user: Any) -> None:
+    """Whom parts and operations are bought from, under the names they have here; who is new is made."""
+    operations = [o for s in definition.sheets for o in s.operations]
+    operations += [x.operation for x in definition.standard_operations]
+    naming: list[core.Part | core.Subcontract] = [
+        *definition.parts,
+        *(o.subcontract for o in operations if o.subcontract),
+    ]
+    named = partners_named([n.supplier for n in naming], "supplier", user, reason)
+    for record in naming:
+        record.supplier = named.get(record.supplier, "")
 
 
 def _known_parts(numbers: set[str]) -> dict[str, core.Part]:
@@ -189,9 +204,8 @@ def _upsert(
         if row is None:
             fresh.append(model(**to_columns(record)))
         elif to_record(row) != record:
-            columns = to_columns(record)
-            for name in names:
-                setattr(row, name, columns[name])
+            for name, value in to_columns(record).items():
+                setattr(row, name, value)
             row.version += 1
             changed.append(row)
     taken = model.objects.annotate(any_case=_upper(key)).filter(any_case__in=[getattr(r, key).upper() for r in fresh])

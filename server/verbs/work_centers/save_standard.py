@@ -5,6 +5,7 @@ from typing import Any
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import IN_ROUTING, plain_decimal, standard_columns, standard_record
 from definition.shown_files import wrong_files
+from partners.naming import partners_named
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.stated import definition as core
 from tally_core.stated.reading import RecordReader
@@ -61,6 +62,9 @@ def save_standard(
             problems.append(Problem("files", wrong))
         if problems:
             raise ProblemsError(problems)
+        if operation.subcontract:
+            outside = operation.subcontract
+            outside.supplier = partners_named([outside.supplier], "supplier", user).get(outside.supplier, "")
         if row is not None and standard_record(row) == record and row.files == files:
             return row
         row = row or StandardOperation(version=0)

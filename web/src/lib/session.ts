@@ -1,16 +1,9 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Refusal, type Schemas } from "./api";
+import type { SUBJECTS } from "./declared";
 
-export type Subject =
-  | "parts"
-  | "sheets"
-  | "work centers"
-  | "intake"
-  | "stock"
-  | "finished orders"
-  | "open orders"
-  | "rounds"
-  | "standards";
+/** What somebody may write, as the server names it. */
+export type Subject = (typeof SUBJECTS)[number];
 
 /** Who is signed in. */
 export function useSession() {

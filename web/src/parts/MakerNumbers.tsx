@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
+import { PartnerNames } from "../kit/PartnerNames";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 
@@ -35,6 +36,7 @@ function Makers({ part, held, may }: { part: string; held: Row[]; may: boolean }
   const changed = JSON.stringify(rows) !== JSON.stringify(held);
   return (
     <div className="flex flex-col gap-1.5">
+      <PartnerNames id="makers" of="maker" />
       {rows.map((row, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place in the ranking
         <div key={at} className="grid grid-cols-[20px_1fr_1fr_80px_auto] items-center gap-1.5">
@@ -47,6 +49,7 @@ function Makers({ part, held, may }: { part: string; held: Row[]; may: boolean }
               aria-invalid={!!save.error?.of(`[${at}].${name}`)}
               placeholder={name === "package" ? "case" : name}
               disabled={!may}
+              list={name === "maker" ? "makers" : undefined}
               value={row[name]}
               onChange={(event) => set(at, { [name]: event.target.value })}
             />

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
+import { PartnerNames } from "../kit/PartnerNames";
 import { useSay } from "../kit/Says";
 import { StandardsChart } from "../kit/StandardsChart";
 import { useForm } from "../kit/useForm";
@@ -153,7 +154,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
           ),
     onSuccess: (saved) => {
       say(part ? `Saved ${saved.number}.` : `Made ${saved.number}.`);
-      for (const key of ["parts", "part", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      for (const key of ["parts", "part", "sheet-view", "partners"]) queries.invalidateQueries({ queryKey: [key] });
       onClose(saved);
     },
   });
@@ -400,6 +401,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
                       {...p}
                       {...form.bind(name)}
                       className={`field ${(NUMBERS as readonly string[]).includes(name) ? "text-right" : ""}`}
+                      list={name === "supplier" ? "suppliers" : undefined}
                       disabled={!may}
                     />
                   )}
@@ -408,6 +410,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
             </div>
           </details>
         ))}
+        <PartnerNames id="suppliers" of="supplier" />
         <datalist id="part-classes">
           {classes.map((c) => (
             <option key={c.name} value={c.name} />

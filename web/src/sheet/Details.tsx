@@ -2,13 +2,14 @@ import { type ReactNode, type Ref, useState } from "react";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
+import { PartnerNames } from "../kit/PartnerNames";
 import type { OperationRow, SheetView } from "../lib/api";
 import type { LINE_KINDS } from "../lib/declared";
 import { typed } from "../lib/number";
 import { asNote, doneAt, OUTSIDE } from "./edits";
 import type { BandRow, Line, LineRowOnScreen } from "./model";
 
-type Kind = "text" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
+type Kind = "text" | "partner" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
 
 interface Spec {
   name: string;
@@ -108,7 +109,7 @@ const NOT_OUTSIDE = [
 ];
 
 const OUTSIDE_SPECS: Spec[] = [
-  { name: "supplier", label: "Supplier", kind: "text" },
+  { name: "supplier", label: "Supplier", kind: "partner" },
   { name: "unit_price", label: "Price each", kind: "number" },
   { name: "minimum_charge", label: "Minimum charge", kind: "number", hint: "per lot" },
   { name: "lead_days", label: "Days away", kind: "number" },
@@ -276,6 +277,7 @@ export function Details({
             wrong={refused("work_center")}
             onSet={(value) => onSet(doneAt(row.operation, String(value), centers))}
           />
+          {outside && <PartnerNames id="suppliers" of="supplier" />}
           {outside && fields(OUTSIDE_SPECS, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
           {fields(
             outside ? OPERATION.filter((o) => !NOT_OUTSIDE.includes(o.name)) : OPERATION,
@@ -397,6 +399,7 @@ function One({
             type="text"
             className={`field ${spec.kind === "number" ? "text-right" : ""}`}
             disabled={disabled}
+            list={spec.kind === "partner" ? "suppliers" : undefined}
             value={text}
             onChange={(e) => setText(e.target.value)}
             onBlur={keep}

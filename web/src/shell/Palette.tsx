@@ -37,6 +37,8 @@ export function Palette({
     ["New work center", () => navigate("/work-centers?new=1")],
     ["Bring in a list", () => navigate("/intake")],
     ["Parts", () => navigate("/parts")],
+    ["Partners: customers, suppliers, makers", () => navigate("/partners")],
+    ["New partner", () => navigate("/partners?new=1")],
     ["Sheets", () => navigate("/sheets")],
     ["Work centers", () => navigate("/work-centers")],
     ["Load of the work centers", () => navigate("/work-centers/load")],

@@ -12,6 +12,7 @@ const PLACES = [
   ["/sheets", "Sheets"],
   ["/matrix", "Matrix"],
   ["/work-centers", "Work centers"],
+  ["/partners", "Partners"],
   ["/rounds", "Rounds"],
   ["/intake", "Intake"],
   ["/findings", "Findings"],

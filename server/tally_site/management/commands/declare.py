@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from accounts.access import subjects
 from django.core.management.base import BaseCommand, CommandParser
 from tally_core.basics.elements import ELEMENT, ELEMENTS
 from tally_core.basics.facts import word_of
@@ -40,6 +41,7 @@ def declared() -> dict[str, Any]:
         "FIELD_KINDS": FIELD_KINDS,
         "LISTS": LISTS,
         "UNITS": SYMBOLS,
+        "SUBJECTS": subjects(),
         "INPUTS": {
             table: {name: word_of(name, facts) for name, facts in fields.items()} for table, fields in INPUTS.items()
         },
