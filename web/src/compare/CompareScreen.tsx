@@ -6,7 +6,7 @@ import { addressNow } from "../lib/address";
 import { answer, client, type SheetHead } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { money } from "../lib/number";
-import { BasisBar } from "../sheet/BasisBar";
+import { BasisBar } from "../pieces/BasisBar";
 import { ComparedTable } from "./ComparedTable";
 
 /** Two revisions, alternates or days of one part, row by row and field by field, with what it does to the cost. */

@@ -7,9 +7,10 @@ import { JobProgress, whileItRuns } from "../kit/JobProgress";
 import { usePages } from "../kit/usePages";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
-import { SeverityMark } from "./SeverityMark";
-import { placeOf } from "./useFindings";
-import { Waive } from "./Waive";
+import { useUntrue } from "../lib/untrue";
+import { SeverityMark } from "../pieces/findings/SeverityMark";
+import { placeOf } from "../pieces/findings/useFindings";
+import { Waive } from "../pieces/findings/Waive";
 
 const GRID = "grid grid-cols-[72px_200px_minmax(0,1.2fr)_minmax(0,1fr)_240px] items-center gap-x-3 px-3";
 
@@ -40,6 +41,7 @@ export function FindingsScreen() {
   const [waived, setWaived] = useState(false);
   const search = useDeferredValue(text.trim());
   const queries = useQueryClient();
+  const untrue = useUntrue();
   const survey = useQuery({
     queryKey: ["findings", "survey"],
     queryFn: () => answer(client.GET("/api/findings/survey")),
@@ -59,7 +61,7 @@ export function FindingsScreen() {
     mutationFn: () => answer(client.POST("/api/findings/survey")),
     onSuccess: (state) => {
       queries.setQueryData(["findings", "survey"], state);
-      queries.invalidateQueries({ queryKey: ["findings"] });
+      untrue("finding");
     },
   });
   const state = survey.data;

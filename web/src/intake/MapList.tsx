@@ -1,10 +1,11 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
-import { useClasses } from "../parts/useParts";
+import { useUntrue } from "../lib/untrue";
+import { useClasses } from "../pieces/parts/useParts";
 import { PlanTable } from "./PlanTable";
 
 const WORDS: Record<string, string> = {
@@ -36,7 +37,7 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
   const running = useClasses().filter((c) => c.digits > 0);
   const say = useSay();
   const navigate = useNavigate();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const mapping = { table, header, columns, comma, top: useDeferredValue(top), number_class: numberClass };
   const plan = useQuery<Schemas["PlanOut"], Refusal>({
     queryKey: ["intake-plan", intake.id, mapping],
@@ -56,7 +57,7 @@ export function MapList({ intake, onLeave }: { intake: Schemas["IntakeOut"]; onL
         }),
       ),
     onSuccess: (sheet) => {
-      queries.invalidateQueries();
+      untrue("everything");
       say(`Brought in ${intake.name}: ${sheet.part}, revision ${sheet.revision}, as a draft.`);
       navigate(`/sheets/${encodeURIComponent(sheet.part)}?sheet=${sheet.id}`);
     },

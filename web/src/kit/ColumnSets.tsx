@@ -15,7 +15,7 @@ export function ColumnSets({
 }) {
   const [name, setName] = useState("");
   const queries = useQueryClient();
-  const key = ["session", "columns", list];
+  const key = ["session", "columns", list] as const;
   const sets =
     useQuery({
       queryKey: key,

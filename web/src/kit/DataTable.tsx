@@ -10,46 +10,12 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ReactNode, useMemo, useRef, useState } from "react";
 import { Button } from "./Button";
 import { ColumnSets } from "./ColumnSets";
+import { type DataColumn, sumsOf, useHidden } from "./dataColumns";
 import { download } from "./download";
 import { Menu, MenuCheck, MenuItem, MenuLine } from "./Menu";
 import { useSay } from "./Says";
 
-/** A column of a list that is read: what a row says in it, how it looks, and whether it is added up. */
-export interface DataColumn<R> {
-  key: string;
-  title: string;
-  width: string;
-  value: (row: R) => string | number | null;
-  show?: (row: R) => ReactNode;
-  number?: boolean;
-  total?: boolean;
-  /** The list can be put in groups by it. */
-  groups?: boolean;
-  /** Sorted letter by letter: days, and words behind them. */
-  letters?: boolean;
-}
-
 type Shown<R> = { row: R } | { group: string; count: number; sums: Record<string, number> };
-
-const KEPT = "columns off: ";
-
-/** What a list hides, kept in this browser. */
-function useHidden(list: string): [Set<string>, (keys: string[]) => void] {
-  const [hidden, setHidden] = useState(() => new Set<string>(JSON.parse(localStorage.getItem(KEPT + list) ?? "[]")));
-  return [
-    hidden,
-    (keys) => {
-      localStorage.setItem(KEPT + list, JSON.stringify(keys));
-      setHidden(new Set(keys));
-    },
-  ];
-}
-
-function sumsOf<R>(columns: DataColumn<R>[], rows: R[]): Record<string, number> {
-  return Object.fromEntries(
-    columns.filter((c) => c.total).map((c) => [c.key, rows.reduce((sum, row) => sum + (Number(c.value(row)) || 0), 0)]),
-  );
-}
 
 /**
  * A list to read: sorted by its headings, filtered, grouped, with totals, any number of rows; it leaves as a file just

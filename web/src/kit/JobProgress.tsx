@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useSession } from "../lib/session";
+import type { QueryKey } from "../lib/untrue";
 import { Button } from "./Button";
 import { useSay } from "./Says";
 
@@ -22,15 +23,7 @@ export function useJobEnd(job: Job | null | undefined, ended: () => void) {
 }
 
 /** What the worker does, how far it is, and a way to stop it for who asked for it. */
-export function JobProgress({
-  job,
-  stale,
-  className = "",
-}: {
-  job: Job;
-  stale: readonly unknown[];
-  className?: string;
-}) {
+export function JobProgress({ job, stale, className = "" }: { job: Job; stale: QueryKey; className?: string }) {
   const queries = useQueryClient();
   const say = useSay();
   const me = useSession().data?.user;

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQueries } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState } from "react";
+import type { QueryKey } from "../lib/untrue";
 
 /** One page of a long list as the server gives it. */
 interface Page<Item> {
@@ -19,7 +20,7 @@ export function usePages<P extends Page<unknown>>({
   size = 200,
   tall,
 }: {
-  key: unknown[];
+  key: QueryKey;
   ask: (offset: number, limit: number) => Promise<P>;
   /** Items a page. */
   size?: number;
@@ -31,7 +32,7 @@ export function usePages<P extends Page<unknown>>({
   const pages = [...new Set([0, Math.floor(range[0] / size), Math.floor(range[1] / size)])];
   const loaded = useQueries({
     queries: pages.map((page) => ({
-      queryKey: [...key, page],
+      queryKey: [...key, page] as const,
       queryFn: () => ask(page * size, size),
       placeholderData: keepPreviousData,
     })),

@@ -1,6 +1,7 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Refusal, type Schemas } from "./api";
 import type { SUBJECTS } from "./declared";
+import { useUntrue } from "./untrue";
 
 /** What somebody may write, as the server names it. */
 export type Subject = (typeof SUBJECTS)[number];
@@ -40,11 +41,12 @@ export function useSignIn() {
 /** Signs the same person in again, where the session ended on its own: all that is on screen stays. */
 export function useSignInAgain(user: string) {
   const queries = useQueryClient();
+  const untrue = useUntrue();
   return useMutation<Schemas["Session"], Refusal, string>({
     mutationFn: (password) => answer(client.POST("/api/session", { body: { user, password } })),
     onSuccess: (session) => {
       queries.setQueryData(["session"], session);
-      queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+      untrue("everything");
     },
   });
 }

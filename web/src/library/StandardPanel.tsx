@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
@@ -7,7 +7,8 @@ import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useMay } from "../lib/session";
-import { OperationFields } from "../sheet/Details";
+import { useUntrue } from "../lib/untrue";
+import { OperationFields } from "../pieces/fields/OperationFields";
 
 type Entry = Schemas["StandardOut"];
 
@@ -32,7 +33,7 @@ const NEW: Record<string, unknown> = {
 export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose: () => void }) {
   const may = useMay("sheets");
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const centers =
     useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
   const [code, setCode] = useState(entry?.code ?? "");
@@ -56,7 +57,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
           ? `Saved ${saved.code}, version ${saved.version}; ${saved.behind} ${saved.behind === 1 ? "operation has" : "operations have"} fallen behind it.`
           : `Saved ${saved.code}.`,
       );
-      queries.invalidateQueries({ queryKey: ["library"] });
+      untrue("library");
       setTypedIn({});
       if (!entry) onClose();
     },
@@ -65,7 +66,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
     mutationFn: () => answer(client.POST("/api/library/one/drop", { params: { query: { code: entry!.code } } })),
     onSuccess: () => {
       say(`${entry!.code} is out of the library.`);
-      queries.invalidateQueries({ queryKey: ["library"] });
+      untrue("library");
       onClose();
     },
   });
@@ -135,7 +136,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
 /** The operations that follow an entry; those on drafts can be brought up to it. */
 function Followers({ entry, may }: { entry: Entry; may: boolean }) {
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const uses = useQuery<Schemas["StandardUse"][], Refusal>({
     queryKey: ["library", "uses", entry.code, entry.version],
     queryFn: () => answer(client.GET("/api/library/one/uses", { params: { query: { code: entry.code } } })),
@@ -159,7 +160,7 @@ function Followers({ entry, may }: { entry: Entry; may: boolean }) {
       ),
     onSuccess: ({ count }) => {
       say(`${count} ${count === 1 ? "draft is" : "drafts are"} brought up to ${entry.code}, version ${entry.version}.`);
-      for (const key of ["library", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      untrue("library");
     },
   });
   if (rows.length === 0) return null;

@@ -2,20 +2,26 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
+import { type Command, useCommands } from "../kit/commands";
 import { DayField } from "../kit/DayField";
 import { Empty } from "../kit/Empty";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { sheetAddress } from "../lib/basis";
 import { day, percent, quantity, typed } from "../lib/number";
-import { AddBuild } from "../matrix/AddBuild";
-import { type Build, readBuilds, writeBuilds } from "../matrix/builds";
+import { AddBuild } from "../pieces/builds/AddBuild";
+import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
 import { type Cell, LoadChart } from "./LoadChart";
 
 type Load = Schemas["LoadOut"];
+const KEYS: Command[] = [
+  { keys: "ArrowUp ArrowDown ArrowLeft ArrowRight", words: "move through weeks and work centers" },
+];
+
 /** What a set of builds asks of every work center by week, against what it can do. */
 export function LoadScreen() {
   const [params, setParams] = useSearchParams();
+  useCommands(KEYS);
   const [cell, setCell] = useState<Cell | null>(null);
   const navigate = useNavigate();
   const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);

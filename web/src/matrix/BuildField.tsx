@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { Schemas } from "../lib/api";
 import { typed } from "../lib/number";
-import type { Build } from "./builds";
+import type { Build } from "../pieces/builds/builds";
 
 /** One product of the matrix: how many, with which options. */
 export function BuildField({

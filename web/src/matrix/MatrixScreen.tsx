@@ -2,17 +2,18 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { type DataColumn, DataTable } from "../kit/DataTable";
+import { DataTable } from "../kit/DataTable";
+import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
 import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { carried, sheetAddress, useBasis } from "../lib/basis";
 import { money, quantity } from "../lib/number";
-import { BasisBar } from "../sheet/BasisBar";
-import { AddBuild } from "./AddBuild";
+import { BasisBar } from "../pieces/BasisBar";
+import { AddBuild } from "../pieces/builds/AddBuild";
+import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
 import { BuildField } from "./BuildField";
-import { type Build, readBuilds, writeBuilds } from "./builds";
 
 type Row = Schemas["MatrixRow"];
 

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
@@ -8,6 +8,7 @@ import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useMay } from "../lib/session";
+import { useUntrue } from "../lib/untrue";
 
 type Partner = Schemas["PartnerOut"];
 
@@ -32,11 +33,11 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
   const [roles, setRoles] = useState<Partial<Record<Role, boolean>>>({});
   const may = useMay("partners");
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const done = (words: string) => {
     say(words);
     // Whatever shows a supplier or a maker shows it by name.
-    for (const key of ["partners", "parts", "part", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+    untrue("partner");
     onClose();
   };
   const save = useMutation<Partner, Refusal, void>({

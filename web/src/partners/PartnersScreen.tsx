@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { type DataColumn, DataTable } from "../kit/DataTable";
+import { DataTable } from "../kit/DataTable";
+import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { type Role, usePartners } from "../kit/PartnerNames";
 import type { Schemas } from "../lib/api";

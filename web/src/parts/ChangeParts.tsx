@@ -6,8 +6,8 @@ import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { LIFECYCLES } from "../lib/declared";
 import { typed } from "../lib/number";
+import { useClasses } from "../pieces/parts/useParts";
 import { PlannedRows } from "./PlannedRows";
-import { useClasses } from "./useParts";
 import { rowsOf, useSaveRows } from "./useSaveRows";
 
 const FIELDS = {

@@ -1,44 +1,46 @@
-import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
+import { type Command, useCommands } from "../kit/commands";
 import { Empty } from "../kit/Empty";
-import { KindMark } from "../kit/KindMark";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { answer, client, type PartOut } from "../lib/api";
-import { PART_KINDS } from "../lib/declared";
-import { money, quantity } from "../lib/number";
+import type { PartOut } from "../lib/api";
+import { quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
+import { PartPanel } from "../pieces/parts/PartPanel";
+import { useParts } from "../pieces/parts/useParts";
 import { BringRows } from "./BringRows";
-import { ChangeParts } from "./ChangeParts";
-import { PartPanel } from "./PartPanel";
-import { Renumber } from "./Renumber";
-import { useClasses, useParts } from "./useParts";
+import { ChosenParts } from "./ChosenParts";
+import { PartCells } from "./PartCells";
+import { type Filters, PartFilters } from "./PartFilters";
 
 const GRID = "grid grid-cols-[20px_150px_1fr_110px_92px_100px_44px_76px_80px_76px] items-center gap-3 px-4";
+
+const KEYS: Command[] = [
+  { keys: "ArrowUp ArrowDown", words: "move through the list" },
+  { keys: "Enter", words: "open the part" },
+  { keys: "Space", words: "choose the part, or no longer" },
+  { keys: "Shift ArrowUp ArrowDown", words: "choose several" },
+  { keys: "Ctrl V", words: "bring in rows of a spreadsheet" },
+  { keys: "N", words: "make a part" },
+];
 
 /** Every part, found as one types; only the rows on screen are loaded. */
 export function PartsScreen() {
   const [params, setParams] = useSearchParams();
+  useCommands(KEYS);
   const [text, setText] = useState(params.get("search") ?? "");
-  const [kind, setKind] = useState("");
-  const [partClass, setPartClass] = useState("");
-  const classes = useClasses();
+  const [filters, setFilters] = useState<Filters>({ kind: "", part_class: "", unmodelled: false });
   const [row, setRow] = useState(0);
   const [range, setRange] = useState<[number, number]>([0, 40]);
-  const [unmodelled, setUnmodelled] = useState(false);
   // Whole, since the list may show others by the time they are copied.
   const [chosen, setChosen] = useState<Map<string, PartOut>>(new Map());
-  const [verb, setVerb] = useState<"change" | "number" | null>(null);
   const [rowsIn, setRowsIn] = useState<string | null>(null);
   const search = useDeferredValue(text);
-  const found = useMemo(
-    () => ({ search, kind, part_class: partClass, unmodelled }),
-    [search, kind, partClass, unmodelled],
-  );
+  const found = useMemo(() => ({ search, ...filters }), [search, filters]);
   const parts = useParts(found, ...range);
   const currency = useReference().data?.currency ?? "";
   const may = useMay("parts");
@@ -73,6 +75,7 @@ export function PartsScreen() {
   useEffect(() => {
     if (!open && !making) input.current?.focus();
   }, [open, making]);
+  const narrowed = !!(search || filters.kind || filters.part_class || filters.unmodelled);
   const at = parts.at(row);
   const choose = (part: PartOut | undefined, on?: boolean) =>
     part &&
@@ -86,30 +89,9 @@ export function PartsScreen() {
       say("A list leaves with at most 20 000 parts; find fewer first.", { bad: true });
       return;
     }
-    const query = new URLSearchParams({ search, kind, part_class: partClass, unmodelled: String(unmodelled) });
+    const query = new URLSearchParams({ search, ...filters, unmodelled: String(filters.unmodelled) });
     window.location.assign(`/api/parts/list/${shape}?${query}`);
   };
-  const copyRows = () => {
-    const copied: string[] = [
-      ["Part number", "Description", "Class", "Kind", "Unit", "Unit cost", "Lifecycle"].join("\t"),
-    ];
-    for (const part of chosen.values())
-      copied.push(
-        [part.number, part.description, part.part_class, part.kind, part.unit, part.unit_cost ?? "", part.lifecycle]
-          .map((cell) => cell.replace(/[\t\n\r]+/g, " "))
-          .join("\t"),
-      );
-    navigator.clipboard
-      .writeText(copied.join("\n"))
-      .then(() => say(`Copied ${copied.length - 1} rows with their header.`))
-      .catch(() => say("The browser does not let this page copy.", { bad: true }));
-  };
-  const numbers = useQuery({
-    queryKey: ["numbers-by-class", [...chosen.keys()]],
-    queryFn: () => answer(client.POST("/api/parts/numbers-by-class", { body: { parts: [...chosen.keys()] } })),
-    enabled: verb === "number",
-    staleTime: 0,
-  });
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
       if (!may || (event.target as HTMLElement).closest?.("input, textarea, [role=dialog]")) return;
@@ -148,34 +130,7 @@ export function PartsScreen() {
             if (event.key === "Enter" && parts.at(0)) set({ part: parts.at(0)!.number });
           }}
         />
-        <select
-          className="field max-w-[130px]"
-          aria-label="Kind"
-          value={kind}
-          onChange={(e) => setKind(e.target.value)}
-        >
-          <option value="">every kind</option>
-          {Object.keys(PART_KINDS).map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </select>
-        {classes.length > 0 && (
-          <select
-            className="field max-w-[150px]"
-            aria-label="Class"
-            value={partClass}
-            onChange={(e) => setPartClass(e.target.value)}
-          >
-            <option value="">every class</option>
-            {classes.map((c) => (
-              <option key={c.name}>{c.name}</option>
-            ))}
-          </select>
-        )}
-        <label className="flex items-center gap-1.5 whitespace-nowrap" title="Glue, grease, paint, labels, packaging">
-          <input type="checkbox" checked={unmodelled} onChange={() => setUnmodelled(!unmodelled)} />
-          on no drawing
-        </label>
+        <PartFilters filters={filters} onChange={setFilters} />
         <span className="text-ink-2" aria-live="polite">
           {quantity(parts.total)} {parts.total === 1 ? "part" : "parts"}
         </span>
@@ -196,23 +151,7 @@ export function PartsScreen() {
           </Button>
         </span>
       </div>
-      {chosen.size > 0 && (
-        <div role="toolbar" aria-label="Chosen parts" className="flex items-center gap-2 pb-2">
-          <b aria-live="polite">
-            {chosen.size} {chosen.size === 1 ? "part" : "parts"} chosen
-          </b>
-          <Button needs="parts" onClick={() => setVerb("change")}>
-            Change a field …
-          </Button>
-          <Button needs="parts" onClick={() => setVerb("number")}>
-            Give numbers …
-          </Button>
-          <Button onClick={copyRows}>Copy rows</Button>
-          <Button look="quiet" onClick={() => setChosen(new Map())}>
-            choose none
-          </Button>
-        </div>
-      )}
+      <ChosenParts chosen={chosen} onNone={() => setChosen(new Map())} />
       {parts.error && (
         <p role="alert" className="text-bad">
           {parts.error.message}
@@ -220,14 +159,14 @@ export function PartsScreen() {
       )}
       {!parts.pending && parts.total === 0 ? (
         <Empty
-          title={search || kind || partClass || unmodelled ? "No part goes by these words" : "No parts yet"}
+          title={narrowed ? "No part goes by these words" : "No parts yet"}
           action={
             <Button needs="parts" look="strong" onClick={() => set({ new: "1" })}>
               Make the first part
             </Button>
           }
         >
-          {search || kind || partClass || unmodelled
+          {narrowed
             ? "Every word must stand in the number or the description."
             : "Make a part here, bring in a list made elsewhere, or type new numbers straight into a build sheet."}
         </Empty>
@@ -300,43 +239,7 @@ export function PartsScreen() {
                     }}
                   >
                     {part ? (
-                      <>
-                        <span data-choose className="-m-2 flex justify-center p-2" title="Choose (Space)">
-                          <span
-                            aria-hidden="true"
-                            className={`h-3.5 w-3.5 border text-center text-[11px] leading-[13px] ${chosen.has(part.number) ? "border-blue bg-blue text-paper" : "border-hair-2"}`}
-                          >
-                            {chosen.has(part.number) ? "✓" : ""}
-                          </span>
-                        </span>
-                        <span className="pn truncate">{part.number}</span>
-                        <span className="truncate">{part.description}</span>
-                        <span className="truncate text-ink-2">{part.part_class}</span>
-                        <KindMark kind={part.kind} />
-                        <span className="text-right">
-                          {part.given_cost !== null ? (
-                            <span title={part.given_reason || "cost given by hand"}>
-                              {money(Number(part.given_cost))} by hand
-                            </span>
-                          ) : part.markup_percent !== null ? (
-                            <span title={part.given_reason}>{quantity(part.markup_percent)} % by hand</span>
-                          ) : part.kind === "bought" || part.kind === "charge" ? (
-                            part.unit_cost === null ? (
-                              <span className="text-brass">missing</span>
-                            ) : (
-                              money(Number(part.unit_cost))
-                            )
-                          ) : (
-                            <span className="text-ink-3">{part.sheets ? "rolled up" : "no sheet"}</span>
-                          )}
-                        </span>
-                        <span className="text-ink-3">{part.unit}</span>
-                        <span className="text-right">{part.on_hand === null ? "" : quantity(part.on_hand)}</span>
-                        <span className="text-right">
-                          {part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}
-                        </span>
-                        <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
-                      </>
+                      <PartCells part={part} chosen={chosen.has(part.number)} />
                     ) : (
                       <span className="text-ink-3">…</span>
                     )}
@@ -348,26 +251,6 @@ export function PartsScreen() {
         </div>
       )}
       {rowsIn !== null && <BringRows key={rowsIn} pasted={rowsIn} onClose={() => setRowsIn(null)} />}
-      {verb === "change" && (
-        <ChangeParts
-          numbers={[...chosen.keys()]}
-          onClose={(saved) => {
-            setVerb(null);
-            if (saved) setChosen(new Map());
-          }}
-        />
-      )}
-      {verb === "number" && (
-        <Renumber
-          note="The next numbers of their classes; the old ones stay in the descriptions."
-          rows={numbers.data}
-          error={numbers.error}
-          onClose={(saved) => {
-            setVerb(null);
-            if (saved) setChosen(new Map());
-          }}
-        />
-      )}
       {(open || making) && (
         <PartPanel
           key={open ?? "new"}

@@ -1,18 +1,19 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { useUntrue } from "../lib/untrue";
 
 const count = (n: number) => `${n} ${n === 1 ? "part" : "parts"}`;
 
 /** Saves rows of parts, all of them or none, and says what it wrote. */
 export function useSaveRows(reason: string, onSaved: () => void) {
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   return useMutation<Schemas["RowsSaved"], Refusal, Schemas["RowIn"][]>({
     mutationFn: (rows) => answer(client.POST("/api/parts/rows", { body: { rows, reason } })),
     onSuccess: ({ made, changed }) => {
       say(`Made ${count(made)}, changed ${count(changed)}.`);
-      for (const key of ["parts", "part", "sheet-view"]) queries.invalidateQueries({ queryKey: [key] });
+      untrue("part");
       onSaved();
     },
   });

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
@@ -7,7 +7,8 @@ import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
 import { money } from "../lib/number";
 import { useMay } from "../lib/session";
-import { PartChoice } from "./PartChoice";
+import { useUntrue } from "../lib/untrue";
+import { PartChoice } from "../pieces/PartChoice";
 
 type Row = Schemas["ReplacementRow"];
 
@@ -19,7 +20,7 @@ export function ReplaceScreen() {
   const [done, setDone] = useState<SheetHead[] | null>(null);
   const may = useMay("sheets");
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const old = params.get("old") ?? "";
   const fresh = params.get("new") ?? "";
   const set = (name: string, value: string) => {
@@ -55,7 +56,7 @@ export function ReplaceScreen() {
       say(`Exchanged ${old} for ${fresh} on ${drafts.length} ${drafts.length === 1 ? "sheet" : "sheets"}.`);
       setDone(drafts);
       setReason("");
-      queries.invalidateQueries();
+      untrue("everything");
     },
   });
   const effect = (row: Row) => (row.before === null || row.after === null ? null : row.after - row.before);

@@ -11,7 +11,7 @@ import { answer, client } from "../lib/api";
 import { CAUSES } from "../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../lib/elements";
 import { money, quantity } from "../lib/number";
-import { type Round, still } from "./useRounds";
+import { type Round, still } from "../pieces/useRounds";
 
 /** One part of a round: the bridge from old to new, its elements, its stock, and both workings. */
 export function MovedPart({ round, part }: { round: Round; part: number | null }) {

@@ -5,8 +5,8 @@ import { answer, client } from "../lib/api";
 import { CAUSES } from "../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS } from "../lib/elements";
 import { money, percent } from "../lib/number";
-import { useClasses } from "../parts/useParts";
-import { type Round, still } from "./useRounds";
+import { useClasses } from "../pieces/parts/useParts";
+import { type Round, still } from "../pieces/useRounds";
 
 const CHANGE = "grid grid-cols-[96px_1fr_64px_64px_74px_48px_74px_76px_76px] items-center gap-x-2 px-2";
 const BY_ELEMENT = "grid grid-cols-[112px_repeat(9,minmax(0,1fr))_76px] items-center gap-x-2 px-2";

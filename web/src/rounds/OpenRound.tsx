@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
@@ -6,7 +6,8 @@ import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal } from "../lib/api";
-import { type Round, SCOPE_WORDS } from "./useRounds";
+import { useUntrue } from "../lib/untrue";
+import { type Round, SCOPE_WORDS } from "../pieces/useRounds";
 
 /** A new round: its name, its day, and of which parts it is. */
 export function OpenRound({ onClose }: { onClose: () => void }) {
@@ -15,11 +16,11 @@ export function OpenRound({ onClose }: { onClose: () => void }) {
   const [scope, setScope] = useState("touched");
   const [note, setNote] = useState("");
   const navigate = useNavigate();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const open = useMutation<Round, Refusal, void>({
     mutationFn: () => answer(client.POST("/api/rounds", { body: { name, first_day: first, scope, note } })),
     onSuccess: (round) => {
-      queries.invalidateQueries({ queryKey: ["rounds"] });
+      untrue("round");
       navigate(`/rounds/${round.id}`);
     },
   });

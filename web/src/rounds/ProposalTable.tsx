@@ -4,7 +4,7 @@ import { useSay } from "../kit/Says";
 import { usePages } from "../kit/usePages";
 import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
-import { type Round, useRoundVerb } from "./useRounds";
+import { type Round, useRoundVerb } from "../pieces/useRounds";
 
 const GRID = "grid grid-cols-[120px_1fr_140px_90px_90px_64px_1.1fr_150px_84px] items-center gap-x-3 px-2";
 

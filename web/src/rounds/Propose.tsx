@@ -1,18 +1,19 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { useSay } from "../kit/Says";
-import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { INPUTS } from "../lib/declared";
 import { typed } from "../lib/number";
-import { useClasses } from "../parts/useParts";
-import { PartChoice } from "../replace/PartChoice";
-import type { Round } from "./useRounds";
+import { useUntrue } from "../lib/untrue";
+import { PartChoice } from "../pieces/PartChoice";
+import type { Round } from "../pieces/useRounds";
+import { List } from "./ProposeList";
+import { Percent } from "./ProposePercent";
 
-type Table = keyof typeof INPUTS;
+export type Table = keyof typeof INPUTS;
 
 /** What can be proposed, by what it is of. */
 const FIELDS: Record<Table, Record<string, string>> = INPUTS;
@@ -45,18 +46,19 @@ export function Propose({ round, onClose }: { round: Round; onClose: () => void 
 }
 
 /** After something was proposed: the round as it is then, and a word of it. */
-function useProposed(round: Round, onDone?: () => void) {
+export function useProposed(round: Round, onDone?: () => void) {
   const queries = useQueryClient();
+  const untrue = useUntrue();
   const say = useSay();
   return (done: Schemas["Proposed"]) => {
     queries.setQueryData(["rounds", round.id], done.round);
-    queries.invalidateQueries({ queryKey: ["rounds"] });
+    untrue("round");
     say(`Proposed ${done.inputs === 1 ? "one input" : `${done.inputs} inputs`} in ${round.name}.`);
     onDone?.();
   };
 }
 
-function FieldChoice({
+export function FieldChoice({
   tables,
   table,
   field,
@@ -102,112 +104,8 @@ function FieldChoice({
   );
 }
 
-function useCenters() {
+export function useCenters() {
   return useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
-}
-
-function Percent({ round, onClose }: { round: Round; onClose: () => void }) {
-  const [[table, field], setInput] = useState<[Table, string]>(["part", "unit_cost"]);
-  const [percent, setPercent] = useState("");
-  const [partClass, setPartClass] = useState("");
-  const [search, setSearch] = useState("");
-  const [center, setCenter] = useState("");
-  const classes = useClasses();
-  const centers = useCenters();
-  const done = useProposed(round, onClose);
-  const propose = useMutation<Schemas["Proposed"], Refusal, void>({
-    mutationFn: () =>
-      answer(
-        client.POST("/api/rounds/{round_id}/proposals/percent", {
-          params: { path: { round_id: round.id } },
-          body: {
-            table,
-            field,
-            percent: typed(percent),
-            part_class: partClass,
-            search,
-            work_center: center,
-            group: "",
-          },
-        }),
-      ),
-    onSuccess: done,
-  });
-  return (
-    <form
-      className="mt-3 flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        propose.mutate();
-      }}
-    >
-      <FieldChoice
-        tables={["part", "work_center", "operation", "line"]}
-        table={table}
-        field={field}
-        onChange={(t, f) => setInput([t, f])}
-        error={propose.error?.of("field")}
-      />
-      <Field label="Moves by, %" hint="8 is eight percent more, -2.5 is less" error={propose.error?.of("percent")}>
-        {(p) => (
-          <input
-            {...p}
-            className="field text-right"
-            inputMode="decimal"
-            value={percent}
-            onChange={(e) => setPercent(e.target.value)}
-          />
-        )}
-      </Field>
-      {table !== "work_center" && (
-        <>
-          <Field
-            label={
-              table === "part"
-                ? "Over the class"
-                : table === "line"
-                  ? "Of components of the class"
-                  : "On sheets of the class"
-            }
-          >
-            {(p) => (
-              <select {...p} className="field" value={partClass} onChange={(e) => setPartClass(e.target.value)}>
-                <option value="">every class</option>
-                {classes.map((c) => (
-                  <option key={c.name} value={c.name}>
-                    {c.name}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Field>
-          <Field label="Whose number or description holds" error={propose.error?.of("selection")}>
-            {(p) => <input {...p} className="field" value={search} onChange={(e) => setSearch(e.target.value)} />}
-          </Field>
-        </>
-      )}
-      {(table === "work_center" || table === "operation") && (
-        <Field label={table === "operation" ? "Done at" : "Of"} error={propose.error?.of("selection")}>
-          {(p) => (
-            <select {...p} className="field" value={center} onChange={(e) => setCenter(e.target.value)}>
-              <option value="">every work center</option>
-              {centers.map((c) => (
-                <option key={c.code} value={c.code}>
-                  {c.code} {c.name}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-      )}
-      <Refused error={propose.error} shown={["field", "percent", "selection"]} />
-      <div>
-        <Button look="strong" type="submit" disabled={!percent.trim() || propose.isPending}>
-          Propose
-        </Button>
-      </div>
-    </form>
-  );
 }
 
 function One({ round }: { round: Round }) {
@@ -292,68 +190,8 @@ function One({ round }: { round: Round }) {
   );
 }
 
-function List({ round, onClose }: { round: Round; onClose: () => void }) {
-  const [text, setText] = useState("");
-  const input = useRef<HTMLInputElement>(null);
-  const done = useProposed(round, onClose);
-  const take = useMutation<Schemas["Proposed"], Refusal, string | File>({
-    mutationFn: (from) =>
-      typeof from === "string"
-        ? answer(
-            client.POST("/api/rounds/{round_id}/proposals/list", {
-              params: { path: { round_id: round.id } },
-              body: { text: from },
-            }),
-          )
-        : sendFile<Schemas["Proposed"]>(`/api/rounds/${round.id}/proposals/file`, from),
-    onSuccess: done,
-  });
-  return (
-    <div className="mt-3 flex flex-col gap-3">
-      <p className="text-ink-2">
-        The first row names the columns: Part or Work center, then inputs by their names (Unit cost, Costing lot, Labor
-        rate …), and Reason where there is one.
-      </p>
-      <textarea
-        className="field pn !h-[150px] text-[12px]"
-        aria-label="Rows as a spreadsheet copies them"
-        placeholder={"Part\tUnit cost\tReason\nBAR-AL65\t44.82\tquoted for the year"}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-      />
-      {take.error && (
-        <ul role="alert" className="text-bad">
-          {(take.error.problems.length ? take.error.problems : [{ place: "", message: take.error.message }])
-            .slice(0, 12)
-            .map((p) => (
-              <li key={p.message}>{p.message}</li>
-            ))}
-        </ul>
-      )}
-      <div className="flex gap-2">
-        <Button look="strong" disabled={!text.trim() || take.isPending} onClick={() => take.mutate(text)}>
-          Propose these rows
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".csv,.xlsx,.ods"
-          className="hidden"
-          aria-label="A list of proposed inputs as a file"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) take.mutate(file);
-          }}
-        />
-        <Button onClick={() => input.current?.click()}>Out of a file …</Button>
-      </div>
-    </div>
-  );
-}
-
 /** What is refused and stands at no field of its own. */
-function Refused({ error, shown }: { error: Refusal | null; shown: string[] }) {
+export function Refused({ error, shown }: { error: Refusal | null; shown: string[] }) {
   const listed = error?.problems.filter((p) => !shown.includes(p.place)) ?? [];
   if (!error || (error.problems.length > 0 && listed.length === 0)) return null;
   return (

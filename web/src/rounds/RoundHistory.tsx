@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Panel } from "../kit/Panel";
 import { answer, client } from "../lib/api";
 import { day } from "../lib/number";
-import type { Round } from "./useRounds";
+import type { Round } from "../pieces/useRounds";
 
 /** What was done with a round, the last first. */
 export function RoundHistory({ round, onClose }: { round: Round; onClose: () => void }) {

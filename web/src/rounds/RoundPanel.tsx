@@ -5,8 +5,8 @@ import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { answer, client } from "../lib/api";
-import { useClasses } from "../parts/useParts";
-import { type Round, SCOPE_WORDS, useRoundVerb } from "./useRounds";
+import { useClasses } from "../pieces/parts/useParts";
+import { type Round, SCOPE_WORDS, useRoundVerb } from "../pieces/useRounds";
 
 /** The name, the day and the parts of an open round. */
 export function RoundPanel({ round, onClose }: { round: Round; onClose: () => void }) {

@@ -1,8 +1,9 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { Ask } from "../kit/Ask";
 import { Button } from "../kit/Button";
+import { type Command, useCommands } from "../kit/commands";
 import { download } from "../kit/download";
 import { JobProgress, useJobEnd } from "../kit/JobProgress";
 import { Menu, MenuItem } from "../kit/Menu";
@@ -10,6 +11,8 @@ import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, money, quantity } from "../lib/number";
+import { useUntrue } from "../lib/untrue";
+import { SCOPE_WORDS, useRound, useRoundVerb } from "../pieces/useRounds";
 import { MovedPart } from "./MovedPart";
 import { MovedTable } from "./MovedTable";
 import { ProposalTable } from "./ProposalTable";
@@ -17,17 +20,22 @@ import { Propose } from "./Propose";
 import { RoundHistory } from "./RoundHistory";
 import { RoundPanel } from "./RoundPanel";
 import { Moved } from "./RoundStrip";
-import { SCOPE_WORDS, useRound, useRoundVerb } from "./useRounds";
+
+const KEYS: Command[] = [
+  { keys: "ArrowUp ArrowDown", words: "move from part to part, in the list" },
+  { keys: "Escape", words: "back in a working, then out of it" },
+];
 
 /** One round: what it proposes, what it comes to, and its way to being accepted or dropped. */
 export function RoundScreen() {
   const id = Number(useParams().id);
   const [params, setParams] = useSearchParams();
+  useCommands(KEYS);
   const [panel, setPanel] = useState<"propose" | "change" | "history" | null>(null);
   const found = useRound(id);
   const [asking, setAsking] = useState(false);
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const path = { params: { path: { round_id: id } } };
   const tally = useRoundVerb(id, () => answer(client.POST("/api/rounds/{round_id}/tally", path)));
   const drop = useRoundVerb(id, () => answer(client.POST("/api/rounds/{round_id}/drop", path)));
@@ -37,8 +45,8 @@ export function RoundScreen() {
   const takeOver = useMutation<Schemas["TakenOver"], Refusal, void>({
     mutationFn: () => answer(client.POST("/api/rounds/{round_id}/inputs", path)),
     onSuccess: (done) => {
-      queries.invalidateQueries({ queryKey: ["parts"] });
-      queries.invalidateQueries({ queryKey: ["work-centers"] });
+      untrue("part");
+      untrue("work center");
       const left = done.left ? ` ${done.left} of lines and operations stand on sheets: change those by a draft.` : "";
       say(`${done.parts} parts and ${done.centers} work centers have its inputs now.${left}`);
     },
@@ -59,8 +67,7 @@ export function RoundScreen() {
   const job = round?.job;
   useJobEnd(job, () => {
     if (!round) return;
-    queries.invalidateQueries({ queryKey: ["rounds"] });
-    queries.invalidateQueries({ queryKey: ["standards"] });
+    untrue("standard");
     if (round.failed) say(round.failed, { bad: true });
     else if (round.status === "accepted")
       say(`${round.name} is accepted; its standards hold from ${day(round.first_day)} on.`);

@@ -1,6 +1,6 @@
 import { moved } from "../kit/Bridge";
 import { money, percent, quantity } from "../lib/number";
-import type { Round } from "./useRounds";
+import type { Round } from "../pieces/useRounds";
 
 /** What a round moves altogether. */
 export function Moved({ round }: { round: Round }) {

@@ -4,8 +4,8 @@ import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
+import { SCOPE_WORDS } from "../pieces/useRounds";
 import { OpenRound } from "./OpenRound";
-import { SCOPE_WORDS } from "./useRounds";
 
 const GRID = "grid grid-cols-[1fr_90px_110px_170px_80px_70px_110px_190px] items-center gap-x-3 px-3";
 

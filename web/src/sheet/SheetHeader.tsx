@@ -1,30 +1,16 @@
 import { useNavigate } from "react-router";
-import { SeverityMark } from "../findings/SeverityMark";
-import type { FindingOut } from "../findings/useFindings";
 import { download } from "../kit/download";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import type { SheetHead, SheetView } from "../lib/api";
 import { type Basis, basisQuery, carried } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
-import { COLUMN_SETS, type ColumnSet } from "./columns";
-import type { RefusedField } from "./Details";
-import { type Verb, verbsOf } from "./RevisionPanel";
-
-/** What can be done with the whole sheet. */
-export type SheetVerb = Verb | "history" | "options" | "renumber" | "library" | "numbers" | "bring";
-
-/** The ways to read a sheet. */
-export type Reading = "operations" | "lines" | "parts" | "top" | "tree" | "time" | "cost";
-export const READINGS: Record<Reading, string> = {
-  operations: "by operation",
-  lines: "lines alone",
-  parts: "parts only",
-  top: "top level only",
-  tree: "tree as a picture",
-  time: "in time",
-  cost: "cost questions",
-};
+import type { RefusedField } from "../pieces/fields/One";
+import { SeverityMark } from "../pieces/findings/SeverityMark";
+import type { FindingOut } from "../pieces/findings/useFindings";
+import { COLUMN_SETS, type ColumnSet } from "./grid/columns";
+import { verbsOf } from "./panels/RevisionPanel";
+import { READINGS, type Reading, type SheetVerb } from "./readings/reading";
 
 /** The part, its totals, which revision this is, and what can be done with the whole sheet. */
 export function SheetHeader({

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
@@ -6,6 +6,7 @@ import { Empty } from "../kit/Empty";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type SheetHead } from "../lib/api";
+import { useUntrue } from "../lib/untrue";
 import { OneSheet } from "./OneSheet";
 
 /** The sheet of a part: the one in the address, or the one that counts on the day of the basis. */
@@ -15,7 +16,7 @@ export function SheetScreen() {
   const day = params.get("day") ?? "";
   const drafts = params.get("drafts") === "1";
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const navigate = useNavigate();
   const sheets = useQuery({
     queryKey: ["sheets", "of", number, day, drafts],
@@ -43,7 +44,7 @@ export function SheetScreen() {
     mutationFn: (alternate) =>
       answer(client.POST("/api/sheets", { body: { part: number, alternate, reference: "", reason: "" } })),
     onSuccess: async (sheet) => {
-      await queries.invalidateQueries({ queryKey: ["sheets"] });
+      await untrue("sheet");
       show(sheet.id);
     },
     onError: (error) => say(error.message, { bad: true }),

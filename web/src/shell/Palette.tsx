@@ -3,6 +3,7 @@ import { Command } from "cmdk";
 import { Dialog } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
+import { useRegistered } from "../kit/commands";
 import { answer, client } from "../lib/api";
 import { holds } from "../lib/words";
 
@@ -32,13 +33,15 @@ export function Palette({
     setText("");
     then();
   };
+  const here = useRegistered().flatMap(({ find, run }): [string, () => void][] => (find && run ? [[find, run]] : []));
   const commands: [string, () => void][] = [
+    ...here,
     ["New part", () => navigate("/parts?new=1")],
     ["New work center", () => navigate("/work-centers?new=1")],
     ["Bring in a list", () => navigate("/intake")],
     ["Parts", () => navigate("/parts")],
     ["Partners: customers, suppliers, makers", () => navigate("/partners")],
-    ["New partner", () => navigate("/partners?new=1")],
+    ["Make a partner", () => navigate("/partners?new=1")],
     ["Sheets", () => navigate("/sheets")],
     ["Work centers", () => navigate("/work-centers")],
     ["Load of the work centers", () => navigate("/work-centers/load")],

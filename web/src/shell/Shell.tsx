@@ -3,7 +3,7 @@ import { NavLink } from "react-router";
 import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
-import { SignInAgain } from "../signin/SignInAgain";
+import { SignInAgain } from "../pieces/SignInAgain";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
 

@@ -2,12 +2,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { type DataColumn, DataTable } from "../kit/DataTable";
+import { DataTable } from "../kit/DataTable";
+import type { DataColumn } from "../kit/dataColumns";
 import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { quantity } from "../lib/number";
-import { BasisBar } from "../sheet/BasisBar";
+import { BasisBar } from "../pieces/BasisBar";
 
 type Found = Schemas["WhereUsed"];
 

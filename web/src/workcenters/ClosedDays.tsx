@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
@@ -8,6 +8,7 @@ import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
 import { useMay } from "../lib/session";
+import { useUntrue } from "../lib/untrue";
 
 /** The days on which no work center works: typed, or chosen from the public holidays of a country. */
 export function ClosedDays({ onClose }: { onClose: () => void }) {
@@ -31,7 +32,7 @@ function Days({ held, onClose }: { held: string[]; onClose: () => void }) {
   const [year, setYear] = useState(String(new Date().getFullYear() + 1));
   const may = useMay("work centers");
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const offer = useMutation<Schemas["PublicHoliday"][], Refusal, void>({
     mutationFn: () =>
       answer(
@@ -44,7 +45,7 @@ function Days({ held, onClose }: { held: string[]; onClose: () => void }) {
     mutationFn: () => answer(client.POST("/api/work-centers/closed-days", { body: { days } })),
     onSuccess: (now) => {
       say(`${now.days.length} closed days are kept.`);
-      for (const key of ["closed-days", "times"]) queries.invalidateQueries({ queryKey: [key] });
+      untrue("closed days");
       onClose();
     },
   });

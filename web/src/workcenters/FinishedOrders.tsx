@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useRef } from "react";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
@@ -9,6 +9,7 @@ import { sendFile } from "../kit/sendFile";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { typed } from "../lib/number";
+import { useUntrue } from "../lib/untrue";
 
 const NAMES = ["order", "part", "sequence", "quantity", "run_minutes", "setup_minutes", "finished_on"] as const;
 const LABELS: Record<(typeof NAMES)[number], string> = {
@@ -25,13 +26,13 @@ const LABELS: Record<(typeof NAMES)[number], string> = {
 export function FinishedOrders({ onClose }: { onClose: () => void }) {
   const input = useRef<HTMLInputElement>(null);
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const form = useForm(NAMES, {}, ["sequence", "quantity", "run_minutes", "setup_minutes"]);
   const kept = ({ kept: fresh, held }: Schemas["Taken"]) => {
     say(
       `Kept ${fresh} ${fresh === 1 ? "row" : "rows"}${held > 0 ? `; ${held} ${held === 1 ? "was" : "were"} there already` : ""}.`,
     );
-    queries.invalidateQueries({ queryKey: ["measured"] });
+    untrue("finished order");
   };
   const file = useMutation<Schemas["Taken"], Refusal, File>({
     mutationFn: (chosen) => sendFile<Schemas["Taken"]>("/api/finished-orders/file", chosen),

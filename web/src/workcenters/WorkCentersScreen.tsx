@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
+import { type Command, useCommands } from "../kit/commands";
 import { Empty } from "../kit/Empty";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
@@ -10,6 +11,7 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas, type WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
+import { useUntrue } from "../lib/untrue";
 import { CenterUses } from "./CenterUses";
 import { ClosedDays } from "./ClosedDays";
 import { FinishedOrders } from "./FinishedOrders";
@@ -23,9 +25,16 @@ const RATES = [
   ["overhead_per_hour", "Overhead"],
 ] as const;
 
+const KEYS: Command[] = [
+  { keys: "ArrowUp ArrowDown", words: "move through the list" },
+  { keys: "Enter", words: "open the work center" },
+  { keys: "N", words: "make a work center" },
+];
+
 /** All work centers with their rates. */
 export function WorkCentersScreen() {
   const [params, setParams] = useSearchParams();
+  useCommands(KEYS);
   const list = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) });
   const may = useMay("work centers");
   const currency = useReference().data?.currency ?? "";
@@ -202,7 +211,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
   };
   const may = useMay("work centers");
   const say = useSay();
-  const queries = useQueryClient();
+  const untrue = useUntrue();
   const save = useMutation<WorkCenterOut, Refusal, void>({
     mutationFn: () =>
       center
@@ -219,7 +228,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
           ),
     onSuccess: (saved) => {
       say(center ? `Saved ${saved.code}.` : `Made ${saved.code}.`);
-      for (const key of ["work-centers", "sheet-view", "times", "load"]) queries.invalidateQueries({ queryKey: [key] });
+      untrue("work center");
       onClose();
     },
   });

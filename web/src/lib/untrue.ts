@@ -1,0 +1,78 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+
+/** What is read from the server: the first word of every query's key. */
+export type Read =
+  | "closed-days"
+  | "files"
+  | "findings"
+  | "intake"
+  | "intake-plan"
+  | "library"
+  | "load"
+  | "measured"
+  | "numbers-by-class"
+  | "numbers-by-position"
+  | "options"
+  | "part"
+  | "partners"
+  | "parts"
+  | "paste"
+  | "questions"
+  | "reference"
+  | "rounds"
+  | "session"
+  | "sheet-view"
+  | "sheets"
+  | "standards"
+  | "times"
+  | "today"
+  | "work-centers"
+  | "working";
+
+declare module "@tanstack/react-query" {
+  interface Register {
+    queryKey: QueryKey;
+  }
+}
+
+/** Whatever shows a figure: it rests on parts, sheets, work centers and rounds. */
+const FIGURES: Read[] = ["sheet-view", "sheets", "working", "questions", "times", "load", "findings", "today"];
+
+/** What a write makes untrue. */
+const UNTRUE = {
+  part: ["parts", "part", "partners", ...FIGURES],
+  "maker's number": ["part", "partners"],
+  file: ["part", "files"],
+  stock: ["parts", "part", "today", "times", "sheets"],
+  "open order": ["part", "rounds", "today", "times", "sheets"],
+  class: ["parts", "part"],
+  partner: ["partners", "parts", "part", "sheet-view"],
+  "work center": ["work-centers", ...FIGURES],
+  "closed days": ["closed-days", "times", "load"],
+  "finished order": ["measured", "library", "today"],
+  library: ["library", "sheet-view", "today"],
+  option: ["options", ...FIGURES],
+  edit: ["working", "sheets", "today"],
+  sheet: ["sheets", "findings", "today"],
+  finding: ["findings", "today"],
+  round: ["rounds", "standards", "today"],
+  standard: ["rounds", "standards", "parts", "part", "today"],
+  selling: ["sheet-view", "part"],
+} satisfies Record<string, Read[]>;
+
+export type QueryKey = readonly [Read, ...unknown[]];
+
+export type Written = keyof typeof UNTRUE | "everything";
+
+/** After a write: what it made untrue is read again where it is shown, and elsewhere when it is next shown. */
+export function useUntrue() {
+  const queries = useQueryClient();
+  return useCallback(
+    (written: Written) =>
+      written === "everything"
+        ? queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" })
+        : Promise.all(UNTRUE[written].map((read) => queries.invalidateQueries({ queryKey: [read] }))),
+    [queries],
+  );
+}

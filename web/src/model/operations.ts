@@ -1,0 +1,123 @@
+import type { OperationRow } from "../lib/api";
+import { type Change, operationValues } from "./change";
+import { setLine } from "./lines";
+import { linesByOperation, type Model } from "./product";
+import { set } from "./set";
+
+/** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
+export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {
+  const byHand = ("run_minutes" in after || "run_basis" in after) && !("run_from_orders" in after);
+  const values = operationValues(operation);
+  return set("operation", operation.id, values, byHand ? { ...after, run_from_orders: null } : after);
+}
+
+/**
+ * Fields of an operation put at a work center: crews that were those of the center before are those of the new one; a crew
+ * that was set by hand stays.
+ */
+function atCenter(
+  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  code: string,
+  centers: { code: string; crew: string }[],
+): Record<string, unknown> {
+  const crewOf = (other: unknown) => centers.find((c) => c.code === other)?.crew ?? "1";
+  const follow = (held: unknown) =>
+    held === undefined || Number(held) === Number(crewOf(operation?.work_center)) ? crewOf(code) : held;
+  return {
+    work_center: code,
+    subcontract: null,
+    crew: follow(operation?.crew),
+    setup_crew: follow(operation?.setup_crew),
+  };
+}
+
+/** What stands for "by a supplier" where a work center is chosen. */
+export const OUTSIDE = "outside";
+
+/** Fields of an operation done at a work center, or outside. */
+export function doneAt(
+  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  where: string,
+  centers: { code: string; crew: string }[],
+): Record<string, unknown> {
+  if (where !== OUTSIDE) return atCenter(operation, where, centers);
+  return {
+    work_center: null,
+    transfer_quantity: null,
+    subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
+  };
+}
+
+/** New operations at the end, in tens; their ids, and the changes that make them. */
+export function addOperations(model: Model, values: Record<string, unknown>[]): [string[], Change[]] {
+  const last = model.operations.get(model.view.top)?.at(-1)?.sequence ?? 0;
+  const first = Math.floor(last / 10) * 10;
+  const changes = values.map((own, i) => ({
+    table: "operation" as const,
+    id: crypto.randomUUID(),
+    before: null,
+    after: { sequence: first + 10 * (i + 1), ...own },
+  }));
+  return [changes.map((change) => change.id), changes];
+}
+
+/** The operations that one follows: those it names, or the one before it in the list. */
+export function predecessors(operations: OperationRow[], operation: OperationRow): OperationRow[] {
+  if (operation.after.length > 0) return operations.filter((o) => operation.after.includes(o.sequence));
+  const before = operations[operations.findIndex((o) => o.id === operation.id) - 1];
+  return before ? [before] : [];
+}
+
+/** What is named as followed, as short as it can be said: the one before it in the list goes without saying. */
+export function followed(operations: OperationRow[], operation: OperationRow, sequences: number[]): number[] {
+  const before = operations[operations.findIndex((o) => o.id === operation.id) - 1]?.sequence;
+  const named = [...new Set(sequences)].sort((a, b) => a - b);
+  return named.length === 1 && named[0] === before ? [] : named;
+}
+
+/** Operations get other numbers; whoever names them as followed names the new ones. */
+export function resequence(operations: OperationRow[], numbers: Map<number, number>): Change[] {
+  return operations.flatMap((o) =>
+    setOperation(o, {
+      sequence: numbers.get(o.sequence) ?? o.sequence,
+      after: o.after.map((sequence) => numbers.get(sequence) ?? sequence),
+    }),
+  );
+}
+
+/** Take an operation away; its lines go to the one before it, or the next. */
+export function removeOperation(model: Model, operation: OperationRow): Change[] {
+  const groups = linesByOperation(model, model.view.top);
+  const at = groups.findIndex(([o]) => o?.id === operation.id);
+  const heir = groups[at - 1]?.[0] ?? groups[at + 1]?.[0] ?? null;
+  const moves = (groups[at]?.[1] ?? []).flatMap((line) => setLine(model.view, line, { operation: heir?.id ?? null }));
+  // Whoever followed it follows what it followed.
+  const operations = model.operations.get(model.view.top) ?? [];
+  const before = predecessors(operations, operation).map((o) => o.sequence);
+  const others = operations
+    .filter((o) => o.after.includes(operation.sequence))
+    .flatMap((o) =>
+      setOperation(o, {
+        after: [...new Set([...o.after.filter((s) => s !== operation.sequence), ...before])].sort((a, b) => a - b),
+      }),
+    );
+  return [
+    ...moves,
+    ...others,
+    { table: "operation", id: operation.id, before: operationValues(operation), after: null },
+  ];
+}
+
+/** Change places with the operation before or after; lines go along. */
+export function moveOperation(model: Model, operation: OperationRow, step: 1 | -1): Change[] {
+  const operations = model.operations.get(model.view.top) ?? [];
+  const other = operations[operations.findIndex((o) => o.id === operation.id) + step];
+  if (!other) return [];
+  return resequence(
+    operations,
+    new Map([
+      [operation.sequence, other.sequence],
+      [other.sequence, operation.sequence],
+    ]),
+  );
+}

@@ -1,0 +1,32 @@
+import { quantity } from "../lib/number";
+import type { LineRowOnScreen } from "./rows";
+
+/** Whether a line counts under the basis. */
+export const counts = (row: LineRowOnScreen) => row.line.net !== null && row.line.net !== undefined;
+
+export function lossText(row: LineRowOnScreen): string {
+  const { scrap_percent, yield_percent } = row.line;
+  if (yield_percent !== null) return `yield ${yield_percent} %`;
+  return scrap_percent !== null && Number(scrap_percent) !== 0 ? `${scrap_percent} %` : "";
+}
+
+/** The other way to say the same loss (rule U3). */
+export function lossOtherwise(row: LineRowOnScreen): string | undefined {
+  const { scrap_percent, yield_percent } = row.line;
+  if (yield_percent !== null) return `the same loss as ${quantity(10000 / Number(yield_percent) - 100, 3)} % scrap`;
+  if (Number(scrap_percent ?? 0) > 0)
+    return `the same loss as a yield of ${quantity(10000 / (100 + Number(scrap_percent)), 3)} %`;
+  return undefined;
+}
+
+export function optionText(row: LineRowOnScreen): string {
+  const { option, option_action } = row.line;
+  return option ? `${option_action === "remove" ? "less" : "with"} ${option}` : "";
+}
+
+export function usageText(row: LineRowOnScreen): string {
+  if (row.line.not_fitted) return "not fitted";
+  if (row.line.customer_supplied) return "customer-supplied";
+  if (row.line.kind === "component" && row.line.quantity === null) return "as needed";
+  return "";
+}

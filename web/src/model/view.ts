@@ -1,0 +1,120 @@
+import type { EditFigures, OperationRow, SheetHead, SheetView } from "../lib/api";
+import type { Change, Line } from "./change";
+
+/** What a line states of which nothing was said. */
+export const NEW_LINE = {
+  item: null,
+  item_locked: false,
+  kind: "component",
+  quantity: null,
+  unit: "",
+  quantity_basis: "per_unit",
+  scrap_percent: null,
+  yield_percent: null,
+  fixed_loss: "0",
+  operation: null,
+  option: null,
+  option_action: "add",
+  customer_supplied: false,
+  not_fitted: false,
+  reference_designators: [],
+  effective_from: null,
+  effective_to: null,
+  text: "",
+  kept_off: [],
+};
+
+export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
+  name: "",
+  work_center: null,
+  work_center_name: null,
+  setup_minutes: "0",
+  run_minutes: "0",
+  run_basis: "per_unit",
+  cycle_quantity: null,
+  crew: "1",
+  setup_crew: "1",
+  piece_rate: null,
+  yield_percent: "100",
+  queue_minutes: "0",
+  wait_minutes: "0",
+  move_minutes: "0",
+  after: [],
+  stations: 1,
+  transfer_quantity: null,
+  subcontract: null,
+  instructions: "",
+  files: [],
+  standard: null,
+  standard_version: null,
+  standard_now: null,
+  run_from_orders: null,
+};
+
+/** What the screen shows while changes are on their way: the last answer with the changes laid on it. */
+export function overlay(view: SheetView, changes: Change[]): SheetView {
+  if (changes.length === 0) return view;
+  const lines = new Map<string, Line>(view.lines.map((line) => [line.id, line]));
+  const operations = new Map(view.operations.map((operation) => [operation.id, operation]));
+  let sheet = view.sheet;
+  for (const { table, id, before, after } of changes) {
+    // A row that somebody else took away meanwhile does not come back by being changed.
+    if (before && table !== "sheet" && !(table === "line" ? lines : operations).has(id!)) continue;
+    if (table === "sheet") sheet = { ...sheet, ...after };
+    else if (after === null) (table === "line" ? lines : operations).delete(id!);
+    else if (table === "operation") {
+      const held = operations.get(id!) ?? { ...NEW_OPERATION, id, parent: view.top, sequence: 0 };
+      operations.set(id!, { ...held, ...after } as OperationRow);
+    } else {
+      const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
+      const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & {
+        part?: string;
+      };
+      if ("part" in after) {
+        const number = String(after.part ?? "").toUpperCase();
+        next.child = view.parts.findIndex((part) => part.number.toUpperCase() === number);
+        next.typedPart = next.child < 0 ? ((after.part as string | null) ?? undefined) : undefined;
+      }
+      lines.set(id!, next);
+    }
+  }
+  return { ...view, sheet, lines: [...lines.values()], operations: [...operations.values()] };
+}
+
+/** A view after an edit: the sheet's own rows anew, the other rows with the figures that are others now. */
+export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): SheetView {
+  const { stamp, missing, options } = edit;
+  const parts = [...view.parts];
+  edit.parts.rows.forEach((row, at) => {
+    const [cost, this_level, lot, need, routing_days, lead_days, ...elements] = edit.parts.figures[at]!;
+    parts[row] = { ...parts[row]!, cost, this_level, lot, need, routing_days, lead_days, elements };
+  });
+  const line = new Map(edit.lines.keys.map((key, at) => [key, edit.lines.figures[at]!]));
+  const operation = new Map(edit.operations.keys.map((key, at) => [key, edit.operations.figures[at]!]));
+  const lines = view.lines
+    .filter((row) => row.parent !== view.top)
+    .map((row) => {
+      const figures = line.get(row.id.replaceAll("-", ""));
+      if (!figures) return row;
+      const [net, gross, cost, ...elements] = figures;
+      return { ...row, net, gross, cost, elements: net === null ? null : (elements as number[]) };
+    });
+  const operations = view.operations
+    .filter((row) => row.parent !== view.top)
+    .map((row) => {
+      const figures = operation.get(row.id.replaceAll("-", ""));
+      if (!figures) return row;
+      const [cost, hours, lot_setup, lot_run, lot_elapsed, ...elements] = figures;
+      return { ...row, cost, hours, lot_setup, lot_run, lot_elapsed, elements };
+    });
+  return {
+    ...view,
+    sheet,
+    stamp,
+    missing,
+    options,
+    parts,
+    lines: [...lines, ...edit.own_lines],
+    operations: [...operations, ...edit.own_operations],
+  };
+}

@@ -1,0 +1,42 @@
+import { KindMark } from "../kit/KindMark";
+import type { PartOut } from "../lib/api";
+import { money, quantity } from "../lib/number";
+
+/** What the list says of a part. */
+export function PartCells({ part, chosen }: { part: PartOut; chosen: boolean }) {
+  return (
+    <>
+      <span data-choose className="-m-2 flex justify-center p-2" title="Choose (Space)">
+        <span
+          aria-hidden="true"
+          className={`h-3.5 w-3.5 border text-center text-[11px] leading-[13px] ${chosen ? "border-blue bg-blue text-paper" : "border-hair-2"}`}
+        >
+          {chosen ? "✓" : ""}
+        </span>
+      </span>
+      <span className="pn truncate">{part.number}</span>
+      <span className="truncate">{part.description}</span>
+      <span className="truncate text-ink-2">{part.part_class}</span>
+      <KindMark kind={part.kind} />
+      <span className="text-right">
+        {part.given_cost !== null ? (
+          <span title={part.given_reason || "cost given by hand"}>{money(Number(part.given_cost))} by hand</span>
+        ) : part.markup_percent !== null ? (
+          <span title={part.given_reason}>{quantity(part.markup_percent)} % by hand</span>
+        ) : part.kind === "bought" || part.kind === "charge" ? (
+          part.unit_cost === null ? (
+            <span className="text-brass">missing</span>
+          ) : (
+            money(Number(part.unit_cost))
+          )
+        ) : (
+          <span className="text-ink-3">{part.sheets ? "rolled up" : "no sheet"}</span>
+        )}
+      </span>
+      <span className="text-ink-3">{part.unit}</span>
+      <span className="text-right">{part.on_hand === null ? "" : quantity(part.on_hand)}</span>
+      <span className="text-right">{part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}</span>
+      <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import { useQueries, useQuery } from "@tanstack/react-query";
+import { answer, client, type PartOut, type Schemas } from "../../lib/api";
+
+export const PAGE = 100;
+
+export type PartClass = Schemas["ClassOut"];
+
+/** What the list is narrowed to. */
+export interface Found {
+  search: string;
+  kind: string;
+  part_class: string;
+  unmodelled: boolean;
+}
+
+/** The classes of parts, those that parts only name included. */
+export function useClasses(): PartClass[] {
+  return (
+    useQuery({ queryKey: ["parts", "classes"], queryFn: () => answer(client.GET("/api/parts/classes")) }).data ?? []
+  );
+}
+
+function page(found: Found, offset: number) {
+  return {
+    queryKey: ["parts", found, offset] as const,
+    queryFn: () => answer(client.GET("/api/parts", { params: { query: { ...found, offset, limit: PAGE } } })),
+    staleTime: 15_000,
+  };
+}
+
+/**
+ * A window over all parts that match: `total` of them, of which only the pages around the rows on screen are loaded.
+ * `first` and `last` are the rows on screen.
+ */
+export function useParts(found: Found, first: number, last: number) {
+  const head = useQuery({ ...page(found, 0), placeholderData: (old) => old });
+  const from = Math.floor(first / PAGE);
+  const pages = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, i) => (from + i) * PAGE);
+  const loaded = useQueries({ queries: pages.map((offset) => page(found, offset)) });
+  const at = (row: number): PartOut | undefined => {
+    const index = pages.indexOf(Math.floor(row / PAGE) * PAGE);
+    const items = loaded[index]?.data ?? (row < PAGE ? head.data : undefined);
+    return items?.items[row % PAGE];
+  };
+  return { total: head.data?.total ?? 0, at, error: head.error, pending: head.isPending };
+}

@@ -1,0 +1,198 @@
+import { type HierarchyRectangularNode, hierarchy, partition } from "d3-hierarchy";
+import { arc } from "d3-shape";
+import { useEffect, useMemo, useState } from "react";
+import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../../lib/elements";
+import { money, percent } from "../../lib/number";
+import type { Model } from "../../model/product";
+
+interface Slice {
+  key: string;
+  name: string;
+  cost: number;
+  elements: number[];
+  colour: string;
+  /** A made part: drawn pale, since its colours stand in the ring outside it. */
+  pale: boolean;
+  children: Slice[];
+}
+
+const RINGS = 3;
+const INNER = 42;
+const OUTER = 97;
+
+function dominant(elements: number[]): string {
+  let best = 0;
+  elements.forEach((value, i) => {
+    if (value > (elements[best] ?? 0)) best = i;
+  });
+  return elementColour(ELEMENTS[best]!);
+}
+
+function slicesOf(model: Model, part: number, scale: number, path: string, depth: number): Slice[] {
+  const { view } = model;
+  const slices: Slice[] = [];
+  for (const line of model.lines.get(part) ?? []) {
+    const child = view.parts[line.child];
+    if (!child || !line.cost || line.cost <= 0 || !line.elements) continue;
+    const key = `${path}/${line.id}`;
+    const inner =
+      line.kind === "component" && depth < 24
+        ? slicesOf(model, line.child, scale * (line.net ?? 0), key, depth + 1)
+        : [];
+    slices.push({
+      key,
+      name: `${child.number} ${child.description}`,
+      cost: line.cost * scale,
+      elements: line.elements.map((value) => value * scale),
+      colour: dominant(line.elements),
+      pale: inner.length > 0,
+      children: inner,
+    });
+  }
+  for (const operation of model.operations.get(part) ?? []) {
+    if (!operation.cost || !operation.elements) continue;
+    slices.push({
+      key: `${path}/${operation.id}`,
+      name: `${operation.sequence} ${operation.name}`,
+      cost: operation.cost * scale,
+      elements: operation.elements.map((value) => value * scale),
+      colour: dominant(operation.elements),
+      pale: false,
+      children: [],
+    });
+  }
+  return slices.sort((a, b) => b.cost - a.cost);
+}
+
+/** The rings: the product in the middle, a ring per level, arc by share. A click enters an arc, Escape leaves it. */
+export function Rings({
+  model,
+  label = "Where the money is",
+  onEntered,
+}: {
+  model: Model;
+  label?: string;
+  onEntered?: (leave: (() => void) | null) => void;
+}) {
+  const [entered, setEntered] = useState<string[]>([]);
+  const [over, setOver] = useState<Slice | null>(null);
+  const top = model.view.parts[model.view.top]!;
+  const root = useMemo<Slice>(
+    () => ({
+      key: "",
+      name: top.number,
+      cost: top.cost ?? 0,
+      elements: top.elements ?? [],
+      colour: "",
+      pale: true,
+      children: slicesOf(model, model.view.top, 1, "", 0),
+    }),
+    [model, top],
+  );
+  const centre = useMemo(() => {
+    let at = root;
+    for (const key of entered) at = at.children.find((s) => s.key === key) ?? at;
+    return at;
+  }, [root, entered]);
+  useEffect(() => {
+    onEntered?.(entered.length > 0 ? () => setEntered((old) => old.slice(0, -1)) : null);
+  }, [entered, onEntered]);
+
+  const nodes = useMemo(() => {
+    const tree = hierarchy<Slice>(centre, (s) => (s === centre || s.pale ? s.children : []));
+    // What a made part loses to scrap stays as a gap beside its children.
+    tree.eachAfter((node) => {
+      const inside = node.children?.reduce((sum, child) => sum + child.value!, 0) ?? 0;
+      (node as { value?: number }).value = Math.max(node.data.cost, inside);
+    });
+    return partition<Slice>()
+      .size([2 * Math.PI, tree.height + 1])(tree)
+      .descendants()
+      .filter((n) => n.depth > 0 && n.depth <= RINGS);
+  }, [centre]);
+  const rings = Math.max(1, Math.min(RINGS, Math.max(0, ...nodes.map((n) => n.depth))));
+  const width = (OUTER - INNER) / rings;
+  const shape = arc<HierarchyRectangularNode<Slice>>()
+    .startAngle((n) => n.x0)
+    .endAngle((n) => n.x1)
+    .padAngle(0.012)
+    .innerRadius((n) => INNER + (n.depth - 1) * width + 1)
+    .outerRadius((n) => INNER + n.depth * width);
+  const total = root.cost;
+  const elements = ELEMENTS.map((element, i) => [element, centre.elements[i] ?? 0] as const).filter(
+    ([, value]) => value !== 0,
+  );
+  if (total <= 0) return null;
+  return (
+    <section aria-label={label} className="flex items-center gap-3">
+      <svg
+        viewBox="-100 -100 200 200"
+        className="w-[180px] shrink-0"
+        role="group"
+        aria-label={`Rings of the cost of ${centre.name}`}
+      >
+        {nodes.map((node) => {
+          const slice = node.data;
+          const enter = () => {
+            if (slice.children.length > 0) setEntered([...entered, ...pathTo(node)]);
+          };
+          return (
+            <path
+              key={slice.key}
+              d={shape(node) ?? ""}
+              role="button"
+              tabIndex={node.depth === 1 ? 0 : -1}
+              aria-label={`${slice.name}: ${money(slice.cost)}, ${percent(slice.cost / total)}`}
+              fill={slice.pale ? "var(--blue-line)" : slice.colour}
+              opacity={over?.key === slice.key ? 1 : slice.pale ? 0.95 : 0.86}
+              className={slice.children.length > 0 ? "cursor-pointer" : ""}
+              onMouseEnter={() => setOver(slice)}
+              onMouseLeave={() => setOver(null)}
+              onFocus={() => setOver(slice)}
+              onBlur={() => setOver(null)}
+              onClick={enter}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") enter();
+                if (event.key === "Escape" && entered.length > 0) {
+                  event.stopPropagation();
+                  setEntered(entered.slice(0, -1));
+                }
+              }}
+            />
+          );
+        })}
+        <text y="-2" textAnchor="middle" className="fill-ink text-[19px] font-semibold">
+          {money((over ?? centre).cost)}
+        </text>
+        <text y="11" textAnchor="middle" className="fill-ink-3 text-[9px]">
+          {over || centre !== root ? percent((over ?? centre).cost / total) : `${model.view.currency} per ${top.unit}`}
+        </text>
+      </svg>
+      <div className="min-w-0 flex-1 text-[11.5px]">
+        <p className="mb-1.5 line-clamp-2 min-h-[2.6em] font-semibold" aria-live="polite">
+          {over?.name ?? centre.name}
+        </p>
+        <ul className="grid gap-0.5 text-ink-2">
+          {elements.map(([element, value]) => (
+            <li key={element} className="flex items-center gap-1.5">
+              <i
+                className={`inline-block h-[9px] w-[9px] shrink-0 ${element === "scrap" ? "hatched" : ""}`}
+                style={{ backgroundColor: elementColour(element) }}
+              />
+              <span>{ELEMENT_WORDS[element]}</span>
+              <span className="ml-auto">{money(value)}</span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </section>
+  );
+}
+
+function pathTo(node: HierarchyRectangularNode<Slice>): string[] {
+  return node
+    .ancestors()
+    .filter((n) => n.depth > 0)
+    .map((n) => n.data.key)
+    .reverse();
+}

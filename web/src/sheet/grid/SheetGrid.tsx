@@ -1,0 +1,286 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type ReactNode,
+  type Ref,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+} from "react";
+import { CellEditor, type Leave } from "../../kit/CellEditor";
+import { PartEditor } from "../../kit/PartEditor";
+import type { SheetView, WorkCenterOut } from "../../lib/api";
+import type { LineRowOnScreen, Row } from "../../model/rows";
+import { counts } from "../../model/texts";
+import type { FindingOut } from "../../pieces/findings/useFindings";
+import { Band } from "./Band";
+import { BAND_CELLS } from "./bandCells";
+import { cellsOf, nearest } from "./cells";
+import type { Column, Units } from "./column";
+import type { Cursor, Editing, GridHandle } from "./cursor";
+import { freshCells } from "./FreshCells";
+import { useDragged } from "./useDragged";
+
+/**
+ * The sheet as a grid of keys: arrows move, Enter edits, typing replaces. Only the rows on screen exist.
+ * What the keys mean for the sheet (add, remove, move, undo) is up to `onKey`.
+ */
+export function SheetGrid({
+  rows,
+  columns,
+  costs,
+  view,
+  total,
+  cursor,
+  editing,
+  editable,
+  centers,
+  units,
+  findings,
+  chosen,
+  onExtend,
+  onCopy,
+  onPaste,
+  onDropLine,
+  onCursor,
+  onEdit,
+  onKeep,
+  onToggle,
+  onKey,
+  ref,
+}: {
+  rows: Row[];
+  columns: Column[];
+  /** Whether what operations cost stands on them. */
+  costs: boolean;
+  view: SheetView;
+  total: number;
+  cursor: Cursor;
+  editing: Editing | null;
+  editable: boolean;
+  centers: WorkCenterOut[];
+  units: Units;
+  findings: FindingOut[];
+  /** Keys of the lines that are chosen together; empty when only the cursor counts. */
+  chosen: Set<string>;
+  /** Choose from the cursor to this row. */
+  onExtend: (row: string) => void;
+  onCopy: (event: ClipboardEvent) => void;
+  onPaste: (event: ClipboardEvent) => void;
+  /** A line was dragged onto a row. */
+  onDropLine: (line: LineRowOnScreen, at: Row) => void;
+  onCursor: (cursor: Cursor) => void;
+  onEdit: (editing: Editing | null) => void;
+  /** `make`: for a part number, the kind of the part should there be none. */
+  onKeep: (row: Row, column: string, text: string, make?: string) => void;
+  onToggle: (row: LineRowOnScreen) => void;
+  onKey: (event: KeyboardEvent, row: Row | undefined) => boolean;
+  ref: Ref<GridHandle>;
+}) {
+  const box = useRef<HTMLDivElement>(null);
+  const index = Math.max(
+    0,
+    rows.findIndex((row) => row.key === cursor.row),
+  );
+  const row = rows[index];
+  const column = row ? nearest(row, cursor.column, columns) : cursor.column;
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: (i) => (rows[i]?.kind === "band" ? 34 : 32),
+    getItemKey: (i) => rows[i]?.key ?? i,
+    overscan: 10,
+    // The headings stand within what scrolls.
+    scrollPaddingEnd: 28,
+  });
+  useImperativeHandle(ref, () => ({ focus: () => box.current?.focus() }));
+  useEffect(() => {
+    virtual.scrollToIndex(index);
+  }, [index, virtual]);
+  useEffect(() => {
+    if (!editing) box.current?.focus({ preventScroll: true });
+  }, [editing]);
+
+  const canEdit = (at: Row, key: string): boolean => {
+    if (!editable || !at.own) return false;
+    if (at.kind === "band") return !!BAND_CELLS.find((cell) => cell.key === key)?.edit;
+    if (at.kind !== "line") return true;
+    const edit = columns.find((c) => c.key === key)?.edit;
+    return !!edit && (at.line.kind === "text" ? edit.of !== undefined : edit.of !== "notes");
+  };
+  const move = (steps: number) => {
+    const next = rows[Math.max(0, Math.min(rows.length - 1, index + steps))];
+    if (next) onCursor({ row: next.key, column: nearest(next, column, columns) });
+  };
+  const sideways = (step: number, onlyEditable = false) => {
+    if (!row) return;
+    const cells = cellsOf(row, columns);
+    let at = cells.indexOf(column) + step;
+    while (onlyEditable && cells[at] && !canEdit(row, cells[at]!)) at += step;
+    const found = cells[at];
+    if (found) onCursor({ row: row.key, column: found });
+    else if (onlyEditable) {
+      const next = rows[index + step];
+      if (!next) return;
+      const all = cellsOf(next, columns).filter((key) => canEdit(next, key));
+      onCursor({ row: next.key, column: (step > 0 ? all[0] : all.at(-1)) ?? column });
+    }
+  };
+  const press = (event: KeyboardEvent) => {
+    if (editing || onKey(event, row)) return;
+    const plain = !event.ctrlKey && !event.altKey && !event.metaKey;
+    const steps: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 16, PageUp: -16 };
+    if (plain && event.key in steps) move(steps[event.key]!);
+    else if (plain && event.key === "ArrowRight") sideways(1);
+    else if (plain && event.key === "ArrowLeft") sideways(-1);
+    else if (event.key === "Home" && row)
+      event.ctrlKey ? move(-rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns)[0]! });
+    else if (event.key === "End" && row)
+      event.ctrlKey ? move(rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns).at(-1)! });
+    else if (plain && event.key === " " && row?.kind === "line" && row.opens) onToggle(row);
+    else if ((event.key === "Enter" || event.key === "F2") && plain && row && canEdit(row, column))
+      onEdit({ text: null });
+    else if (plain && event.key.length === 1 && event.key !== " " && event.key !== "?" && row && canEdit(row, column))
+      onEdit({ text: event.key });
+    else return;
+    event.preventDefault();
+  };
+  const keep = (at: Row, key: string, text: string, leave: Leave, make?: string) => {
+    onEdit(null);
+    const fresh = at.kind === "new-line" || at.kind === "new-operation";
+    if (leave.then === "down" && !fresh) move(1);
+    if (leave.then === "next" && !fresh) sideways(1, true);
+    if (leave.then === "back") sideways(-1, true);
+    onKeep(at, key, text, make);
+  };
+  const marked = useMemo(() => {
+    const found = new Map<string, FindingOut>();
+    for (const f of findings) {
+      if (!f.line || f.waived) continue;
+      const held = found.get(f.line);
+      if (!held || f.severity === "stops") found.set(f.line, f);
+    }
+    return found;
+  }, [findings]);
+  const { over, dropOn, grip } = useDragged(onDropLine);
+  const template = columns.map((c) => c.width).join(" ");
+  const cancel = () => onEdit(null);
+
+  const cell = (at: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
+    const here = at === row && key === column;
+    return (
+      <div
+        key={key}
+        id={`cell-${at.key}-${key}`}
+        role="gridcell"
+        tabIndex={-1}
+        aria-readonly={!canEdit(at, key)}
+        className={`relative flex h-full min-w-0 items-center px-1 ${right ? "justify-end text-right" : ""} ${
+          here ? "outline-2 outline-offset-[-2px] outline-blue bg-paper" : ""
+        }`}
+        onMouseDown={(event) => {
+          if (here && editing) return;
+          // Dragging starts from what the browser does by itself.
+          if (!(event.target as HTMLElement).draggable) event.preventDefault();
+          box.current?.focus({ preventScroll: true });
+          if (event.shiftKey) onExtend(at.key);
+          else onCursor({ row: at.key, column: key });
+        }}
+        onDoubleClick={() => canEdit(at, key) && onEdit({ text: null })}
+      >
+        {here && editing && editor ? editor() : content}
+      </div>
+    );
+  };
+  const lineCell = (at: LineRowOnScreen, c: Column) => {
+    const beside = {
+      total,
+      finding: marked.get(at.line.id),
+      grip: editable && at.own ? grip(at) : undefined,
+      onToggle: () => onToggle(at),
+    };
+    return cell(at, c.key, !!c.right, c.show(at, beside), () => {
+      const choices = c.edit?.choices?.(at, units);
+      const start = c.edit?.start(at) ?? "";
+      const shared = {
+        start: choices ? start : (editing?.text ?? start),
+        fresh: editing?.text !== null && !editing?.error,
+        error: editing?.error,
+        onCancel: cancel,
+      };
+      if (c.edit?.part)
+        return <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, c.key, text, leave, make)} />;
+      const done = (text: string, leave: Leave) => keep(at, c.key, text, leave);
+      return <CellEditor {...shared} label={c.label || c.key} right={c.right} choices={choices} onKeep={done} />;
+    });
+  };
+
+  return (
+    <div className="flex min-h-0 flex-1 flex-col overflow-hidden border-t border-ink bg-paper">
+      <div
+        ref={box}
+        role="treegrid"
+        tabIndex={0}
+        aria-label={`Build sheet of ${view.sheet.part}`}
+        aria-rowcount={rows.length + 1}
+        aria-activedescendant={row ? `cell-${row.key}-${column}` : undefined}
+        className="min-h-0 flex-1 overflow-y-auto outline-none"
+        onKeyDown={press}
+        onCopy={onCopy}
+        onPaste={onPaste}
+      >
+        <div
+          role="row"
+          aria-rowindex={1}
+          className="sticky top-0 z-20 grid h-7 items-center border-b border-hair-2 bg-paper pr-1.5 text-[12px] text-ink-2"
+          style={{ gridTemplateColumns: template }}
+        >
+          {columns.map((c) => (
+            <span key={c.key} role="columnheader" className={`truncate px-1 ${c.right ? "text-right" : ""}`}>
+              {c.label || <span className="sr-only">{c.key}</span>}
+            </span>
+          ))}
+        </div>
+        <div role="presentation" className="relative" style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const at = rows[item.index]!;
+            const place = { transform: `translateY(${item.start}px)`, zIndex: at === row && editing ? 10 : undefined };
+            const common = { role: "row", "aria-rowindex": item.index + 2, "aria-level": at.level + 1 } as const;
+            if (at.kind === "band") {
+              const own = { row: at, common, style: place, dropOn: dropOn(at), over: over === at.key };
+              const shared = { costs, total, cell, editing, centers, onKeep: keep, onCancel: cancel };
+              return <Band key={at.key} {...own} {...shared} />;
+            }
+            if (at.kind !== "line")
+              return (
+                <div
+                  key={at.key}
+                  {...common}
+                  className="absolute inset-x-0 grid h-8 grid-cols-[320px_320px] items-center border-b border-hair pl-[46px] text-ink-3"
+                  style={place}
+                >
+                  {freshCells(at, editing, centers, cell, keep, cancel)}
+                </div>
+              );
+            const together = at === row || chosen.has(at.key);
+            return (
+              <div
+                key={at.key}
+                {...common}
+                aria-expanded={at.opens ? at.open : undefined}
+                aria-selected={together}
+                {...dropOn(at)}
+                className={`absolute inset-x-0 grid h-8 items-center border-b border-hair pr-1.5 ${together ? "bg-blue-tint" : ""} ${over === at.key ? "border-t-2 border-t-blue" : ""} ${counts(at) ? "" : "text-ink-3"}`}
+                style={{ ...place, gridTemplateColumns: template }}
+              >
+                {columns.map((c) => lineCell(at, c))}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}
