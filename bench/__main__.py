@@ -9,6 +9,7 @@ from decimal import Decimal
 
 import django
 
+from bench.browser import first_rows_in_a_browser
 from bench.measure import DAY, median, medians, report
 from bench.reading import reading_apart
 from bench.rounds import (
@@ -143,7 +144,7 @@ def sheet_against_bare_rows() -> bool:
     sheet = BuildSheet.objects.select_related("part").get(part=part_named(TOP))
 
     def ours() -> bytes:
-        return orjson.dumps(sheet_view(sheet, Basis(DAY, Decimal(100))))
+        return orjson.dumps(sheet_view(sheet, Basis(DAY, Decimal(100))), option=orjson.OPT_SERIALIZE_NUMPY)
 
     def theirs() -> list[tuple]:
         with connection.cursor() as cursor:
@@ -185,7 +186,7 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
     sheet = BuildSheet.objects.select_related("part").get(pk=open_sheet(user, TOP).pk)
     line = sheet.lines.filter(part__kind="made")[0]
     view = sheet_view(sheet, basis)
-    top, count = view["top"], len(view["lines"])
+    top, count = view["top"], view["lines"]["count"]
     now = {"version": sheet.version, "stamp": view["stamp"], "quantity": 1, "size": 0}
 
     def ours() -> float:
@@ -194,8 +195,12 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
         edited, _ = edit_sheet(user, sheet.pk, now["version"], [change])
         figures = changed_by_edit(edited, basis, now["stamp"])
         assert figures is not None, "the product must still be held"
-        now.update(version=edited.version, stamp=figures["stamp"], size=len(orjson.dumps(figures)))
-        return figures["parts"]["figures"][figures["parts"]["rows"].index(top)][0]
+        now.update(
+            version=edited.version,
+            stamp=figures["stamp"],
+            size=len(orjson.dumps(figures, option=orjson.OPT_SERIALIZE_NUMPY)),
+        )
+        return figures["parts"]["each"]["cost"][figures["parts"]["rows"].index(top)]
 
     def theirs() -> float:
         _, question = load_question(part_named(TOP), basis, sheet)
@@ -335,6 +340,7 @@ def main() -> int:
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),
         sheet_against_bare_rows(),
+        first_rows_in_a_browser(),
         edit_against_roll_up(None, 0.5),
         edit_against_roll_up(Decimal(100), 0),
         where_used_against_bare_rows(),

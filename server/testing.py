@@ -12,7 +12,7 @@ from django.contrib.auth.models import Group, User
 from django.test import Client
 from verbs.sheets.load_bundle import load_bundle
 
-__all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "sheet_of"]
+__all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "rows_of", "sheet_of"]
 
 PASSWORD = "a-long-test-password"
 
@@ -29,6 +29,18 @@ def person(role: str) -> User:
     return user
 
 
+def rows_of(table: dict[str, Any]) -> list[dict[str, Any]]:
+    """The rows of a table that travelled as columns (``readings.wire``), as the screen lays them out."""
+    rows = [dict(table["same"]) for _ in range(table["count"])]
+    for name, column in table["each"].items():
+        for row, value in zip(rows, column, strict=True):
+            row[name] = value
+    for at, row in enumerate(rows):
+        counts = "cost" in row and row["cost"] is not None
+        row["elements"] = {n: c[at] for n, c in table["elements"].items()} if counts else None
+    return rows
+
+
 class Api:
     """The API as a signed-in person's browser uses it."""
 
@@ -38,7 +50,10 @@ class Api:
         self.client.force_login(self.user)
 
     def get(self, path: str, **query: Any) -> tuple[int, Any]:
-        return self._answer(self.client.get(f"/api{path}", query))
+        status, body = self._answer(self.client.get(f"/api{path}", query))
+        if path.startswith("/sheets/") and path.endswith("/view") and status == 200:
+            body |= {name: rows_of(body[name]) for name in ("parts", "lines", "operations")}
+        return status, body
 
     def send(self, method: str, path: str, body: Any) -> tuple[int, Any]:
         return self._answer(self.client.generic(method, f"/api{path}", json.dumps(body), "application/json"))

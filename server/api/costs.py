@@ -12,6 +12,8 @@ from rounds.reads import standards_of
 from tally_core.basics.errors import MissingError
 from tally_core.cost.answers import tally
 
+from api.of_records import CostByElement
+
 router = Router(tags=["costing"])
 
 
@@ -63,7 +65,7 @@ class StandardRow(Schema):
     at: str
     lot: float
     unit: float
-    elements: list[float]
+    elements: CostByElement
     on_hand: float | None
     stock_moved: float | None
 

@@ -10,9 +10,17 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 from ninja import Schema
 from pydantic import WithJsonSchema, create_model
+from tally_core.basics.elements import ELEMENTS
 from tally_core.basics.facts import facts_of
+from tally_core.cost.causes import CAUSES
 
-__all__ = ["answered", "typed_in"]
+__all__ = ["ByElement", "CostByElement", "MovedByCause", "answered", "table_of", "typed_in"]
+
+#: One cost by element, and one difference by cause.
+CostByElement = create_model("CostByElement", __base__=Schema, **{n: (float, ...) for n in ELEMENTS})  # type: ignore[call-overload]
+MovedByCause = create_model("MovedByCause", __base__=Schema, **{n: (float, ...) for n in CAUSES})  # type: ignore[call-overload]
+#: Costs by the names of elements, each a column; one that is not there is nothing in all rows.
+ByElement = create_model("ByElement", __base__=Schema, **{n: (list[float | None], None) for n in ELEMENTS})  # type: ignore[call-overload]
 
 _AS_TEXT = (Decimal, date, datetime)
 
@@ -49,3 +57,24 @@ def typed_in(record: type, *without: str) -> Any:
     hints = get_type_hints(record)
     fields = {n: (typed(h) | None, None) for n, h in hints.items() if n not in without}
     return create_model(f"{record.__name__}Typed", __base__=Schema, **fields)  # type: ignore[call-overload]
+
+
+def table_of(row: type[Schema]) -> Any:
+    """The schema of rows that travel as columns (``readings.wire``): ``same`` holds what is one value in all rows, ``each`` a list
+    for every other field; the cost by element stands apart, and an element that is not there costs nothing."""
+    name = row.__name__
+    fields = {n: f for n, f in row.model_fields.items() if n != "elements"}
+    # Annotations are made as the program runs, which the type checker cannot follow.
+    kinds: dict[str, Any] = {n: f.rebuild_annotation() for n, f in fields.items()}
+    as_one: dict[str, Any] = {n: (kind, None) for n, kind in kinds.items()}
+    as_column: dict[str, Any] = {n: (list.__class_getitem__(kind), None) for n, kind in kinds.items()}
+    same = create_model(f"{name}Same", __base__=Schema, **as_one)
+    each = create_model(f"{name}Each", __base__=Schema, **as_column)
+    return create_model(
+        f"{name}Columns",
+        __base__=Schema,
+        count=(int, ...),
+        same=(same, ...),
+        each=(each, ...),
+        elements=(ByElement, ...),
+    )

@@ -9,6 +9,7 @@ from ninja import Query, Router, Schema
 from readings.questions import bridge, lot_curve, ranked_inputs
 
 from api.costs import sheet_named
+from api.of_records import CostByElement, MovedByCause
 
 router = Router(tags=["questions"])
 
@@ -76,11 +77,9 @@ class BridgeOut(Schema):
 
     before: float
     after: float
-    elements: list[str]
-    before_elements: list[float]
-    after_elements: list[float]
-    causes: list[str]
-    caused: list[float]
+    before_elements: CostByElement
+    after_elements: CostByElement
+    caused: MovedByCause
 
 
 @router.get("/inputs", response=Ranked)

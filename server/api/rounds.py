@@ -30,6 +30,7 @@ from rounds.reads import (
 
 from api.costs import WorkingOut
 from api.jobs import JobOut
+from api.of_records import CostByElement, MovedByCause
 from api.words import PartKindWord
 
 router = Router(tags=["rounds"])
@@ -193,9 +194,9 @@ class RowOut(Schema):
     lot: float
     before: float
     after: float
-    before_elements: list[float]
-    elements: list[float]
-    causes: list[float]
+    before_elements: CostByElement
+    elements: CostByElement
+    causes: MovedByCause
     on_hand: float
     open: float
     stock_moved: float
@@ -205,8 +206,6 @@ class RowOut(Schema):
 class RowPage(Schema):
     total: int
     offset: int
-    elements: list[str]
-    causes: list[str]
     items: list[RowOut]
 
 

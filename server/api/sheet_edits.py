@@ -12,7 +12,8 @@ from readings.paste import read_paste
 from readings.sheet_view import sheet_head
 from verbs.sheets.edit_sheet import edit_sheet
 
-from api.sheets import LineRow, OperationRow, OptionOut, SheetHead, the_sheet
+from api.of_records import ByElement
+from api.sheets import LineTable, OperationTable, OptionOut, SheetHead, the_sheet
 
 __all__ = ["router"]
 
@@ -37,28 +38,57 @@ class Edit(Schema):
     stamp: str | None = None
 
 
+class PartFigures(Schema):
+    """Figures of parts, as columns by their names."""
+
+    cost: list[float]
+    this_level: list[float]
+    lot: list[float]
+    need: list[float]
+    routing_days: list[float]
+    lead_days: list[float]
+
+
+class LineFigures(Schema):
+    """Figures of lines, as columns by their names; null where a line does not count."""
+
+    net: list[float | None]
+    gross: list[float | None]
+    cost: list[float | None]
+
+
+class OperationFigures(Schema):
+    """Figures of operations, as columns by their names."""
+
+    cost: list[float]
+    hours: list[float]
+    lot_setup: list[float]
+    lot_run: list[float]
+    lot_elapsed: list[float]
+
+
 class ChangedParts(Schema):
-    """Parts by their row in the view; figures: cost, cost of this level, lot, need, routing and lead days, then
-    the cost by element."""
+    """Parts by their row in the view."""
 
     rows: list[int]
-    figures: list[list[float]]
+    each: PartFigures
+    elements: ByElement
 
 
 class ChangedLines(Schema):
-    """Lines by key, without hyphens; figures: net, gross, cost, then the cost by element, all null where the line does
-    not count."""
+    """Lines by key, without hyphens."""
 
     keys: list[str]
-    figures: list[list[float | None]]
+    each: LineFigures
+    elements: ByElement
 
 
 class ChangedOperations(Schema):
-    """Operations by key, without hyphens; figures: cost, hours, set-up, run and elapsed minutes of the lot, then the
-    cost by element."""
+    """Operations by key, without hyphens."""
 
     keys: list[str]
-    figures: list[list[float]]
+    each: OperationFigures
+    elements: ByElement
 
 
 class EditFigures(Schema):
@@ -67,8 +97,8 @@ class EditFigures(Schema):
     stamp: str
     missing: list[str]
     options: list[OptionOut]
-    own_lines: list[LineRow]
-    own_operations: list[OperationRow]
+    own_lines: LineTable
+    own_operations: OperationTable
     parts: ChangedParts
     lines: ChangedLines
     operations: ChangedOperations
@@ -111,7 +141,7 @@ def edit(request: HttpRequest, sheet_id: int, payload: Edit, basis: Query[BasisI
     sheet, made = edit_sheet(request.user, sheet_id, payload.version, changes, payload.reason)
     figures = changed_by_edit(sheet, held, payload.stamp) if payload.stamp else None
     answer = sheet_head(sheet) | {"made": made, "figures": figures}
-    return HttpResponse(orjson.dumps(answer), content_type="application/json")
+    return HttpResponse(orjson.dumps(answer, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
 @router.post("/{sheet_id}/paste", response=PasteOut)

@@ -14,7 +14,7 @@ from tally_core.stated import definition as core
 from verbs.sheets.open_sheet import open_sheet
 from verbs.sheets.save_option import save_option
 
-from api.of_records import answered
+from api.of_records import answered, table_of
 from api.words import LifecycleWord, PartKindWord, StatusWord
 
 router = Router(tags=["sheets"])
@@ -92,7 +92,6 @@ class PartRow(Schema):
     lead_time_days: int
     sheet: int | None
     cost: float | None = None
-    elements: list[float] | None = None
     this_level: float | None = None
     lot: float | None = None
     # All paths together: what the job takes of it, or at standard lots what one unit takes on average.
@@ -116,7 +115,6 @@ class LineRow(answered(core.Line, "part", "unit", "issue_at")):  # type: ignore[
     net: float | None = None
     gross: float | None = None
     cost: float | None = None
-    elements: list[float] | None = None
 
 
 class SubcontractRow(answered(core.Subcontract)):  # type: ignore[misc]
@@ -134,7 +132,6 @@ class OperationRow(answered(core.Operation, "subcontract")):  # type: ignore[mis
     standard_now: int | None
     subcontract: SubcontractRow | None
     cost: float | None = None
-    elements: list[float] | None = None
     hours: float | None = None
     # Minutes of the lot.
     lot_setup: float | None = None
@@ -142,8 +139,21 @@ class OperationRow(answered(core.Operation, "subcontract")):  # type: ignore[mis
     lot_elapsed: float | None = None
 
 
+class PartTable(table_of(PartRow)):  # type: ignore[misc]
+    """Parts, as columns."""
+
+
+class LineTable(table_of(LineRow)):  # type: ignore[misc]
+    """Lines, as columns."""
+
+
+class OperationTable(table_of(OperationRow)):  # type: ignore[misc]
+    """Operations, as columns."""
+
+
 class SheetView(Schema):
-    """A sheet with everything below it, each sheet once; the screen opens lines in place by following ``child``."""
+    """A sheet with everything below it, each sheet once; the screen opens lines in place by following ``child``. Rows travel as
+    columns."""
 
     sheet: SheetHead
     currency: str
@@ -157,10 +167,9 @@ class SheetView(Schema):
     standard: StandardCost | None
     selling_price: str | None
     options: list[OptionOut]
-    elements: list[str]
-    parts: list[PartRow]
-    lines: list[LineRow]
-    operations: list[OperationRow]
+    parts: PartTable
+    lines: LineTable
+    operations: OperationTable
 
 
 def the_sheet(sheet_id: int) -> BuildSheet:
@@ -203,7 +212,7 @@ def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> Htt
     """The sheet screen's data."""
     view = sheet_view(the_sheet(sheet_id), read_basis(basis))
     # Straight to bytes: checking every row against the schema would take longer than making it.
-    return HttpResponse(orjson.dumps(view), content_type="application/json")
+    return HttpResponse(orjson.dumps(view, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
 class Opened(Schema):

@@ -10,7 +10,8 @@ from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
 
 from readings.held import Held, held_for, hold, mark_now, state_around, unchanged_around
-from readings.sheet_view import figures_of, give_figures, line_rows, options_of
+from readings.sheet_view import figures_of, line_columns, options_of, with_figures
+from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name
 
 __all__ = ["changed_by_edit"]
 
@@ -50,11 +51,9 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
     except TallyError:
         return None
     row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
-    own_lines, own_operations = line_rows([sheet.id], row_of)
-    own = np.flatnonzero(loaded.lines.parent == top)
-    give_figures(own_lines, loaded.line_ids[own], figures.line_values(own))
-    own = np.flatnonzero(loaded.operations.parent == top)
-    give_figures(own_operations, loaded.operation_ids[own], figures.operation_values(own))
+    own_lines, own_operations = line_columns([sheet.id], row_of)
+    lines = np.flatnonzero(loaded.lines.parent == top)
+    operations = np.flatnonzero(loaded.operations.parent == top)
     parts, line = np.arange(len(loaded.part_ids)), np.flatnonzero(loaded.lines.parent != top)
     operation = np.flatnonzero(loaded.operations.parent != top)
     if held is not None and held.stamp == stamp:
@@ -69,15 +68,14 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
         "stamp": hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures)),
         "missing": figures.missing,
         "options": options_of(loaded),
-        "own_lines": own_lines,
-        "own_operations": own_operations,
-        # As columns: an edit may change the figures of ten thousand rows.
-        "parts": {"rows": parts.tolist(), "figures": figures.parts[parts].tolist()},
-        "lines": {"keys": _keys(loaded.line_ids[line]), "figures": figures.lines[line].tolist()},
-        "operations": {
-            "keys": _keys(loaded.operation_ids[operation]),
-            "figures": figures.operations[operation].tolist(),
-        },
+        "own_lines": with_figures(own_lines, loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
+        "own_operations": with_figures(
+            own_operations, loaded.operation_ids[operations], figures.operations[operations], OPERATION_FIGURES
+        ),
+        "parts": {"rows": parts.tolist()} | figures_by_name(figures.parts[parts], PART_FIGURES),
+        "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
+        "operations": {"keys": _keys(loaded.operation_ids[operation])}
+        | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
     }
 
 

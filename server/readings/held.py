@@ -7,7 +7,6 @@ changed, and whoever finds it outdated or gone reads everything.
 from collections import OrderedDict
 from dataclasses import dataclass
 from threading import Lock
-from typing import Any
 
 import numpy as np
 from definition.models.sheets import BuildSheet
@@ -49,45 +48,10 @@ _MARK_SQL = """
 class Figures:
     """What the sheet screen shows in figures, rounded to six decimals; NaN where a row does not count."""
 
-    parts: (
-        np.ndarray
-    )  # rows of cost, cost of this level, lot, need, days of its routing, lead time, then the cost by element
-    lines: np.ndarray  # rows of net, gross, cost, then the cost by element
-    operations: np.ndarray  # rows of cost, hours, set-up, run and elapsed minutes of the lot, then the cost by element
+    parts: np.ndarray  # rows of PART_FIGURES (``wire``), then the cost by element
+    lines: np.ndarray  # rows of LINE_FIGURES, then the cost by element
+    operations: np.ndarray  # rows of OPERATION_FIGURES, then the cost by element
     missing: list[str]  # numbers of parts that have no sheet and no given cost
-
-    def part_values(self, rows: Any = slice(None)) -> list[dict[str, Any]]:
-        return [
-            {
-                "cost": cost,
-                "this_level": this_level,
-                "lot": lot,
-                "need": need,
-                "routing_days": routing,
-                "lead_days": lead,
-                "elements": elements,
-            }
-            for cost, this_level, lot, need, routing, lead, *elements in self.parts[rows].tolist()
-        ]
-
-    def line_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
-        return [
-            None if net != net else {"net": net, "gross": gross, "cost": cost, "elements": elements}
-            for net, gross, cost, *elements in self.lines[rows].tolist()
-        ]
-
-    def operation_values(self, rows: Any = slice(None)) -> list[dict[str, Any] | None]:
-        return [
-            {
-                "cost": cost,
-                "hours": hours,
-                "lot_setup": setup,
-                "lot_run": run,
-                "lot_elapsed": elapsed,
-                "elements": elements,
-            }
-            for cost, hours, setup, run, elapsed, *elements in self.operations[rows].tolist()
-        ]
 
 
 @dataclass(frozen=True, slots=True)

@@ -218,11 +218,9 @@ def bridge(sheet: BuildSheet, basis: Basis, other: Basis, other_sheet: BuildShee
     return {
         "before": int(old_total[0]) / MILLION,
         "after": int(new_total[0]) / MILLION,
-        "elements": ELEMENTS,
-        "before_elements": (old[0] / MILLION).tolist(),
-        "after_elements": (new[0] / MILLION).tolist(),
-        "causes": CAUSES,
-        "caused": (caused[0] / MILLION).tolist(),
+        "before_elements": dict(zip(ELEMENTS, (old[0] / MILLION).tolist(), strict=True)),
+        "after_elements": dict(zip(ELEMENTS, (new[0] / MILLION).tolist(), strict=True)),
+        "caused": dict(zip(CAUSES, (caused[0] / MILLION).tolist(), strict=True)),
     }
 
 

@@ -1,9 +1,10 @@
 """What the sheet screen shows: every sheet a product takes, once, with its figures under a basis.
 
-Rows come as plain dictionaries, ready for JSON: for a product of ten thousand lines, objects in between would cost
-more than the figures. ``SheetView`` in ``api.py`` describes them, and a test holds them against it.
+Rows come as columns of plain values, ready for JSON: for a product of ten thousand lines, objects in between would cost
+more than the figures. ``SheetView`` in ``api.sheets`` describes them, and a test holds them against it.
 """
 
+from collections.abc import Sequence
 from datetime import date
 from decimal import Decimal
 from typing import Any, get_args, get_type_hints
@@ -30,9 +31,10 @@ from tally_core.structure.structure import Structure
 from tally_core.time.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 
 from readings.held import Figures, Held, hold, mark_now, state_around
+from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, table
 
 __all__ = [
-    "counting_sheet", "figures_of", "give_figures", "line_rows", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view",
+    "counting_sheet", "figures_of", "line_columns", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view", "with_figures",
 ]  # fmt: skip
 
 
@@ -64,7 +66,7 @@ _LINE_SHOWN = _shown(
 _LINE_SQL = f"""
     SELECT {", ".join(_LINE_SHOWN.values())}
     FROM definition_line l JOIN definition_buildsheet s ON s.id = l.sheet_id LEFT JOIN definition_option o ON o.id = l.option_id
-    WHERE l.sheet_id = ANY(%s) ORDER BY s.part_id, l.position, l.id
+    WHERE l.sheet_id = ANY(%s) ORDER BY l.sheet_id, l.position, l.id
 """
 _OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {"supplier": "coalesce(o.supplier, '')"})
 _OPERATION_SHOWN = _shown(
@@ -104,10 +106,18 @@ _PART_NAMES = (
 )
 
 
-def _rows(sql: str, names: tuple[str, ...], keys: list[int]) -> list[dict[str, Any]]:
+Columns = dict[str, list[Any]]
+
+
+def _columns(sql: str, names: Sequence[str], keys: list[int]) -> Columns:
     with connection.cursor() as cursor:
         cursor.execute(sql, [keys])
-        return [dict(zip(names, row, strict=True)) for row in cursor.fetchall()]
+        rows = cursor.fetchall()
+    return (
+        {name: list(column) for name, column in zip(names, zip(*rows, strict=True), strict=True)}
+        if rows
+        else {n: [] for n in names}
+    )
 
 
 def _rounded(values: np.ndarray) -> np.ndarray:
@@ -169,11 +179,11 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
     around = state_around(part_ids, sheet)
     loaded = load_parts(part_ids, basis, sheet)
-    parts = _rows(_PART_SQL, _PART_NAMES, part_ids)
-    row_of = {part["id"]: row for row, part in enumerate(parts)}
+    parts = _columns(_PART_SQL, _PART_NAMES, part_ids)
+    row_of = {key: row for row, key in enumerate(parts["id"])}
     if sheet.part_id not in row_of:
         raise MissingError("This sheet is not there, or no longer.")
-    lines, operations = line_rows(list(loaded.sheet_of.values()), row_of)
+    lines, operations = line_columns(list(loaded.sheet_of.values()), row_of)
     view: dict[str, Any] = {
         "sheet": sheet_head(sheet),
         "currency": loaded.currency,
@@ -185,24 +195,18 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         "standard": _standard(sheet.part_id, basis),
         "selling_price": plain_decimal(sheet.part.selling_price),
         "options": options_of(loaded),
-        "elements": ELEMENTS,
-        "parts": parts,
-        "lines": lines,
-        "operations": operations,
     }
-    for part in parts:
-        part["sheet"] = loaded.sheet_of.get(part["id"])
+    parts["sheet"] = [loaded.sheet_of.get(key) for key in parts["id"]]
     try:
         times = load_times(loaded)
         figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
     except TallyError as error:
-        view["problem"] = str(error)
+        view |= {"problem": str(error), "parts": table(parts), "lines": table(lines), "operations": table(operations)}
         return view
     view["missing"] = figures.missing
-    for part, values in zip(parts, figures.part_values(), strict=True):
-        part.update(values)
-    give_figures(lines, loaded.line_ids, figures.line_values())
-    give_figures(operations, loaded.operation_ids, figures.operation_values())
+    view["parts"] = table(parts, figures_by_name(figures.parts, PART_FIGURES))
+    view["lines"] = with_figures(lines, loaded.line_ids, figures.lines, LINE_FIGURES)
+    view["operations"] = with_figures(operations, loaded.operation_ids, figures.operations, OPERATION_FIGURES)
     view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
     return view
 
@@ -221,25 +225,34 @@ def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
     }
 
 
-def line_rows(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
-    """The lines and the operations of some sheets; parts by their row."""
-    lines = _rows(_LINE_SQL, tuple(_LINE_SHOWN), sheet_ids)
-    operations = _rows(_OPERATION_SQL, tuple(_OPERATION_SHOWN), sheet_ids)
-    for row in (*lines, *operations):
-        row["parent"] = row_of[row["parent"]]
-    for line in lines:
-        line["child"] = row_of.get(line["child"], -1)
-    for operation in operations:
-        outside = {n: operation.pop(n) for n in _OUTSIDE_SHOWN}
-        operation["subcontract"] = outside if operation.pop("outside") else None
+def line_columns(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[Columns, Columns]:
+    """The lines and the operations of some sheets, as columns; parts by their row."""
+    lines = _columns(_LINE_SQL, tuple(_LINE_SHOWN), sheet_ids)
+    operations = _columns(_OPERATION_SQL, tuple(_OPERATION_SHOWN), sheet_ids)
+    for columns in (lines, operations):
+        columns["parent"] = [row_of[key] for key in columns["parent"]]
+    lines["child"] = [row_of.get(key, -1) for key in lines["child"]]
+    told = zip(*(operations.pop(n) for n in _OUTSIDE_SHOWN), strict=True)
+    operations["subcontract"] = [
+        dict(zip(_OUTSIDE_SHOWN, values, strict=True)) if outside else None
+        for outside, values in zip(operations.pop("outside"), told, strict=True)
+    ]
     return lines, operations
 
 
-def give_figures(rows: list[dict[str, Any]], ids: np.ndarray, values: list[dict[str, Any] | None]) -> None:
-    """Lay figures on rows by their keys; None where a row does not count."""
-    at = dict(zip(ids.tolist(), values, strict=True))
-    for row in rows:
-        row.update(at.get(bytes.fromhex(row["id"].replace("-", ""))) or {})
+def with_figures(columns: Columns, ids: np.ndarray, values: np.ndarray, names: Sequence[str]) -> dict[str, Any]:
+    """A table of rows with the figures of their keys; none for a row that was not tallied."""
+    keys = np.array([bytes.fromhex(key.replace("-", "")) for key in columns["id"]], dtype="V16")
+    if not np.array_equal(keys, ids):
+        # Somebody wrote between the two readings: by key then, and what is not known stays without.
+        at = {key: row for row, key in enumerate(ids.tolist())}
+        rows = np.array([at.get(key, -1) for key in keys.tolist()], dtype=np.int64)
+        values = (
+            np.where(rows[:, None] >= 0, values[rows], np.nan)
+            if len(values)
+            else np.full((len(rows), values.shape[1]), np.nan)
+        )
+    return table(columns, figures_by_name(values, names))
 
 
 def options_of(loaded: Loaded) -> list[dict[str, Any]]:

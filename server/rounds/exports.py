@@ -44,14 +44,14 @@ def round_workbook(the_round: Round) -> bytes:
         move = row["after"] - row["before"]
         parts.row([
             row["number"], row["description"], row["part_class"], row["kind"], row["stock_unit"], row["lot"],
-            *row["before_elements"],
+            *row["before_elements"].values(),
             parts.formula(f"=SUM({c[f'Old {elements[0]}']}:{c[f'Old {elements[-1]}']})", row["before"]),
-            *row["elements"],
+            *row["elements"].values(),
             parts.formula(f"=SUM({c[f'New {elements[0]}']}:{c[f'New {elements[-1]}']})", row["after"]),
             parts.formula(f"={c['New']}-{c['Old']}", move),
             parts.formula(f"=IF({c['Old']}=0,0,{c['Moves by']}/{c['Old']}*100)", move / row["before"] * 100 if row["before"] else 0),
-            *row["causes"],
-            parts.formula(f"=SUM({c[f'By {CAUSES[0]}']}:{c[f'By {CAUSES[-1]}']})", sum(row["causes"])),
+            *row["causes"].values(),
+            parts.formula(f"=SUM({c[f'By {CAUSES[0]}']}:{c[f'By {CAUSES[-1]}']})", sum(row["causes"].values())),
             row["on_hand"],
             parts.formula(f"={c['On hand']}*{c['Moves by']}", row["stock_moved"]),
             row["open"],
@@ -100,8 +100,8 @@ def round_csv(the_round: Round) -> str:
     columns += [Column(t, number=True) for t in ("costing lot", *numbers)]
     return list_csv(columns, [
         [
-            r["number"], r["description"], r["part_class"], r["kind"], r["stock_unit"], r["lot"], *r["before_elements"], r["before"],
-            *r["elements"], r["after"], _six(r["after"] - r["before"]), *r["causes"], r["on_hand"], r["stock_moved"], r["open"],
+            r["number"], r["description"], r["part_class"], r["kind"], r["stock_unit"], r["lot"], *r["before_elements"].values(), r["before"],
+            *r["elements"].values(), r["after"], _six(r["after"] - r["before"]), *r["causes"].values(), r["on_hand"], r["stock_moved"], r["open"],
             r["orders_moved"],
         ]
         for r in _rows(the_round)
@@ -148,10 +148,10 @@ def round_pdf(the_round: Round) -> bytes:
             ("On hand", "n"), ("Moves stock", "n"), ("Moves orders", "n"),
         ], [
             [r["number"], r["description"], _money(r["before"]), _money(r["after"]), _moved(r["after"] - r["before"]),
-             *(_moved(c) for c in r["causes"]), f"{r['on_hand']:g}", _moved(r["stock_moved"]), _moved(r["orders_moved"])]
+             *(_moved(c) for c in r["causes"].values()), f"{r['on_hand']:g}", _moved(r["stock_moved"]), _moved(r["orders_moved"])]
             for r in moved
         ]),
         Table("By element, new", [("Part", "pn"), *((e, "n") for e in ELEMENTS), ("Unit cost", "n")], [
-            [r["number"], *("–" if not v else _money(v) for v in r["elements"]), _money(r["after"])] for r in rows
+            [r["number"], *("–" if not v else _money(v) for v in r["elements"].values()), _money(r["after"])] for r in rows
         ]),
     ])  # fmt: skip

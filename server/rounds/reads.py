@@ -1,5 +1,6 @@
 """What the screens of rounds show. A fixed number of queries each, whatever the size of the round."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from definition.given import GIVEN_WORDS
@@ -167,6 +168,10 @@ def _overlaps(the_round: Round, tally: Tally) -> list[dict[str, Any]]:
     return [{"id": key, "name": name, "parts": n} for key, name, n in shared]
 
 
+def _named(names: Iterable[str], millionths: Iterable[int]) -> dict[str, float]:
+    return {name: value / MILLION for name, value in zip(names, millionths, strict=True)}
+
+
 def _row(found: dict[str, Any]) -> dict[str, Any]:
     moved = found["unit"] - found["before"]
     return {
@@ -174,9 +179,9 @@ def _row(found: dict[str, Any]) -> dict[str, Any]:
         "lot": found["lot"] / MILLION,
         "before": found["before"] / MILLION,
         "after": found["unit"] / MILLION,
-        "before_elements": [v / MILLION for v in found["before_elements"]],
-        "elements": [v / MILLION for v in found["elements"]],
-        "causes": [v / MILLION for v in found["causes"]],
+        "before_elements": _named(ELEMENTS, found["before_elements"]),
+        "elements": _named(ELEMENTS, found["elements"]),
+        "causes": _named(CAUSES, found["causes"]),
         "stock_moved": from_millionths(moved * found["on_hand"]),
         "orders_moved": from_millionths(moved * found["open"]),
     }  # fmt: skip
@@ -205,13 +210,7 @@ def rows_page(
         assert cursor.description is not None
         names = [c.name for c in cursor.description]
         found = [dict(zip(names, row, strict=True)) for row in cursor.fetchall()]
-    return {
-        "total": found[0]["total"] if found else 0,
-        "offset": offset,
-        "elements": ELEMENTS,
-        "causes": CAUSES,
-        "items": [_row(f) for f in found],
-    }
+    return {"total": found[0]["total"] if found else 0, "offset": offset, "items": [_row(f) for f in found]}
 
 
 def _escaped(text: str) -> str:
@@ -323,7 +322,7 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
                 "at": x.round.closed_at.isoformat() if x.round.closed_at else "",
                 "lot": x.lot / MILLION,
                 "unit": x.unit / MILLION,
-                "elements": [v / MILLION for v in in_order(x.round.tally.elements, x.elements, ELEMENTS)],
+                "elements": _named(ELEMENTS, in_order(x.round.tally.elements, x.elements, ELEMENTS)),
                 "on_hand": float(stock.on_hand) if stock else None,
                 "stock_moved": (
                     from_millionths(float((stock.after - stock.before) * stock.on_hand))

@@ -9,7 +9,7 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from demo.load_demo import load_demo
 from django.test import TestCase
-from testing import Api, load, rod_and_tube, sheet_of
+from testing import Api, load, rod_and_tube, rows_of, sheet_of
 
 from readings import held
 
@@ -18,13 +18,13 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
     """The view after an edit, as the screen makes it (``withEdit`` of the sheet screen)."""
     figures = answer["figures"]
     parts = list(view["parts"])
-    for row, values in zip(figures["parts"]["rows"], figures["parts"]["figures"], strict=True):
-        parts[row] = parts[row] | named(values, "cost", "this_level", "lot", "need", "routing_days", "lead_days")
+    for row, values in zip(figures["parts"]["rows"], named(figures["parts"]), strict=True):
+        parts[row] = parts[row] | values
 
-    def others(table: str, *names: str) -> list[dict]:
-        changed = dict(zip(figures[table]["keys"], figures[table]["figures"], strict=True))
+    def others(table: str) -> list[dict]:
+        changed = dict(zip(figures[table]["keys"], named(figures[table]), strict=True))
         rows = [(r, changed.get(r["id"].replace("-", ""))) for r in view[table] if r["parent"] != view["top"]]
-        return [r | named(values, *names) if values else r for r, values in rows]
+        return [r | values if values else r for r, values in rows]
 
     return view | {
         "sheet": {n: answer[n] for n in view["sheet"]},
@@ -32,18 +32,25 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
         "missing": figures["missing"],
         "options": figures["options"],
         "parts": parts,
-        "lines": others("lines", "net", "gross", "cost") + figures["own_lines"],
-        "operations": others("operations", "cost", "hours", "lot_setup", "lot_run", "lot_elapsed")
-        + figures["own_operations"],
+        "lines": others("lines") + rows_of(figures["own_lines"]),
+        "operations": others("operations") + rows_of(figures["own_operations"]),
     }
 
 
-def named(values: list, *names: str) -> dict[str, Any]:
-    return dict(zip(names, values, strict=False)) | {"elements": values[len(names) :]}
+def named(columns: dict[str, Any]) -> list[dict[str, Any]]:
+    """Columns of figures as rows."""
+    count = len(next(iter(columns["each"].values())))
+    return rows_of({"count": count, "same": {}} | columns)
 
 
 def in_order(view: dict[str, Any]) -> dict[str, Any]:
-    return view | {table: sorted(view[table], key=lambda r: r["id"]) for table in ("lines", "operations")}
+    """Rows by their keys, and without elements that cost nothing."""
+
+    def plain(row: dict[str, Any]) -> dict[str, Any]:
+        return row | {"elements": {n: c for n, c in (row["elements"] or {}).items() if c}}
+
+    tables = ("parts", "lines", "operations")
+    return view | {table: sorted(map(plain, view[table]), key=lambda r: str(r["id"])) for table in tables}
 
 
 class AfterAnEdit(TestCase):

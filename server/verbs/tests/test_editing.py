@@ -3,7 +3,7 @@
 import json
 import uuid
 
-from api.sheets import SheetView
+from api.sheets import LineRow, OperationRow, PartRow, SheetView
 from definition.as_shown import line_values
 from definition.models.sheets import Line, Operation
 from django.test import TestCase
@@ -147,11 +147,16 @@ class Editing(TestCase):
         for quantity in ("", "250"):
             status, view = self.api.get(f"/sheets/{self.sheet.id}/view", quantity=quantity, drafts="true")
             self.assertEqual(status, 200)
-            SheetView.model_validate(view)
+            SheetView.model_validate(
+                self.api.client.get(f"/api/sheets/{self.sheet.id}/view?quantity={quantity}&drafts=true").json()
+            )
+            for rows, kind in ((view["parts"], PartRow), (view["lines"], LineRow), (view["operations"], OperationRow)):
+                for row in rows:
+                    kind.model_validate(row)
             top = view["parts"][view["top"]]
             own = [r["cost"] for r in view["lines"] + view["operations"] if r["parent"] == view["top"]]
             self.assertAlmostEqual(sum(own), top["cost"], places=5)
-            self.assertAlmostEqual(sum(top["elements"]), top["cost"], places=5)
+            self.assertAlmostEqual(sum(top["elements"].values()), top["cost"], places=5)
         status, said = self.api.get(f"/sheets/{self.sheet.id}/view", quantity="-1")
         self.assertEqual((status, said["problems"][0]["place"]), (422, "quantity"))
 

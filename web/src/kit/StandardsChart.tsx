@@ -88,8 +88,8 @@ export function StandardsChart({ number, width }: { number: string; width: numbe
         })}
       </ul>
       <p className="mt-1 flex flex-wrap gap-x-3 text-[12px] text-ink-2">
-        {ELEMENTS.map((name, i) => {
-          const value = rows.at(-1)!.elements[i];
+        {ELEMENTS.map((name) => {
+          const value = rows.at(-1)!.elements[name];
           return value ? (
             <span key={name} className="whitespace-nowrap">
               <i className="mr-1 inline-block h-2 w-2" style={{ background: elementColour(name) }} />

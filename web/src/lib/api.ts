@@ -5,18 +5,9 @@ export type Schemas = components["schemas"];
 export type PartOut = Schemas["PartOut"];
 export type WorkCenterOut = Schemas["WorkCenterOut"];
 export type SheetHead = Schemas["SheetHead"];
-export type SheetView = Schemas["SheetView"];
-export type LineRow = Schemas["LineRow"];
-export type OperationRow = Schemas["OperationRow"];
-export type PartRow = Schemas["PartRow"];
 export type EditFigures = Schemas["EditFigures"];
 export type TableIn = Schemas["TableIn"];
 export type WorkingOut = Schemas["WorkingOut"];
-
-/** A word for all that the figures of a view rest on: whatever is asked about them is asked anew in another state. */
-export function stateOf(view: SheetView): string {
-  return view.stamp ?? `version ${view.sheet.version}`;
-}
 
 export interface FieldProblem {
   place: string;

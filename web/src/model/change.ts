@@ -1,4 +1,4 @@
-import type { LineRow, OperationRow, SheetView } from "../lib/api";
+import type { LineRow, OperationRow, SheetView } from "./wire";
 
 /** One change of the sheet, as the server takes it; turned round it is its own undo. */
 export interface Change {

@@ -234,17 +234,18 @@ describe("a view", () => {
       stamp: "t",
       missing: [],
       options: [],
-      own_lines: own.slice(0, 1),
-      own_operations: [],
-      parts: { rows: [3], figures: [[7, 1, 1, 1, 0, 0, 7]] },
-      lines: { keys: ["sb"], figures: [[2, 2, 7, 7]] },
-      operations: { keys: [], figures: [] },
-    } as Parameters<typeof withEdit>[2]);
+      own_lines: { count: 1, same: own[0], each: { id: ["a"], cost: [1] }, elements: { material: [1] } },
+      own_operations: { count: 0, same: {}, each: {}, elements: {} },
+      parts: { rows: [3], each: { cost: [7], lot: [1] }, elements: { labor: [7] } },
+      lines: { keys: ["sb"], each: { net: [2], gross: [2], cost: [7] }, elements: { labor: [7], scrap: [0] } },
+      operations: { keys: [], each: { cost: [] }, elements: {} },
+    } as unknown as Parameters<typeof withEdit>[2]);
     expect(edited.lines.map((l) => [l.id, l.cost])).toEqual([
       ["sb", 7],
       ["a", 1],
     ]);
-    expect(edited.parts[3]).toMatchObject({ number: "SUB", cost: 7 });
+    expect(edited.lines.map((l) => l.elements)).toEqual([{ labor: 7 }, { material: 1 }]);
+    expect(edited.parts[3]).toMatchObject({ number: "SUB", cost: 7, elements: { labor: 7 } });
     expect(edited.stamp).toBe("t");
   });
   it("knows a line by the values that the server knows", () => {

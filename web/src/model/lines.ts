@@ -1,8 +1,8 @@
-import type { OperationRow, SheetView } from "../lib/api";
 import { typed } from "../lib/number";
 import { type Change, type Line, lineValues } from "./change";
 import { linesByOperation, type Model } from "./product";
 import { set } from "./set";
+import type { OperationRow, SheetView } from "./wire";
 
 /** Change named fields of a line. */
 export function setLine(view: SheetView, line: Line, after: Record<string, unknown>): Change[] {

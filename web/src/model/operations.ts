@@ -1,8 +1,8 @@
-import type { OperationRow } from "../lib/api";
 import { type Change, operationValues } from "./change";
 import { setLine } from "./lines";
 import { linesByOperation, type Model } from "./product";
 import { set } from "./set";
+import type { OperationRow } from "./wire";
 
 /** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
 export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {

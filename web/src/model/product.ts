@@ -1,5 +1,5 @@
-import type { OperationRow, SheetView } from "../lib/api";
 import type { Line } from "./change";
+import type { OperationRow, SheetView } from "./wire";
 
 /** Lines and operations of one product, found by the part they stand on. */
 export interface Model {

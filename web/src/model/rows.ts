@@ -1,6 +1,6 @@
-import type { OperationRow, PartRow } from "../lib/api";
 import type { Line } from "./change";
 import { linesByOperation, type Model } from "./product";
+import type { OperationRow, PartRow } from "./wire";
 
 export interface BandRow {
   kind: "band";

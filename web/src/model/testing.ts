@@ -1,5 +1,6 @@
-import type { LineRow, OperationRow, PartRow, SheetHead, SheetView } from "../lib/api";
+import type { SheetHead } from "../lib/api";
 import { NEW_LINE, NEW_OPERATION } from "./view";
+import type { LineRow, OperationRow, PartRow, SheetView } from "./wire";
 
 /** A sheet for tests: TOP takes A and B at operation 10 and SUB at 20; SUB takes two B. Costs are what they add up to. */
 export function smallSheet(): SheetView {
@@ -38,7 +39,6 @@ export function smallSheet(): SheetView {
     standard: null,
     selling_price: null,
     options: [],
-    elements: [],
     parts: [
       part("TOP", { kind: "made" }),
       part("A", {}),

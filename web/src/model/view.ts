@@ -1,5 +1,6 @@
-import type { EditFigures, OperationRow, SheetHead, SheetView } from "../lib/api";
+import type { EditFigures, SheetHead } from "../lib/api";
 import type { Change, Line } from "./change";
+import { figuresOf, type LineRow, type OperationRow, rowsOf, type SheetView } from "./wire";
 
 /** What a line states of which nothing was said. */
 export const NEW_LINE = {
@@ -49,6 +50,12 @@ export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
   standard_version: null,
   standard_now: null,
   run_from_orders: null,
+  cost: null,
+  hours: null,
+  lot_setup: null,
+  lot_run: null,
+  lot_elapsed: null,
+  elements: null,
 };
 
 /** What the screen shows while changes are on their way: the last answer with the changes laid on it. */
@@ -85,28 +92,20 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
 export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): SheetView {
   const { stamp, missing, options } = edit;
   const parts = [...view.parts];
+  const figures = figuresOf(edit.parts, edit.parts.rows.length);
   edit.parts.rows.forEach((row, at) => {
-    const [cost, this_level, lot, need, routing_days, lead_days, ...elements] = edit.parts.figures[at]!;
-    parts[row] = { ...parts[row]!, cost, this_level, lot, need, routing_days, lead_days, elements };
+    parts[row] = { ...parts[row]!, ...figures[at] };
   });
-  const line = new Map(edit.lines.keys.map((key, at) => [key, edit.lines.figures[at]!]));
-  const operation = new Map(edit.operations.keys.map((key, at) => [key, edit.operations.figures[at]!]));
-  const lines = view.lines
-    .filter((row) => row.parent !== view.top)
-    .map((row) => {
-      const figures = line.get(row.id.replaceAll("-", ""));
-      if (!figures) return row;
-      const [net, gross, cost, ...elements] = figures;
-      return { ...row, net, gross, cost, elements: net === null ? null : (elements as number[]) };
-    });
-  const operations = view.operations
-    .filter((row) => row.parent !== view.top)
-    .map((row) => {
-      const figures = operation.get(row.id.replaceAll("-", ""));
-      if (!figures) return row;
-      const [cost, hours, lot_setup, lot_run, lot_elapsed, ...elements] = figures;
-      return { ...row, cost, hours, lot_setup, lot_run, lot_elapsed, elements };
-    });
+  const moved = <R extends LineRow | OperationRow>(rows: R[], changed: EditFigures["lines" | "operations"]): R[] => {
+    const laid = figuresOf(changed, changed.keys.length);
+    const at = new Map(changed.keys.map((key, i) => [key, laid[i]]));
+    return rows
+      .filter((row) => row.parent !== view.top)
+      .map((row) => {
+        const figures = at.get(row.id.replaceAll("-", ""));
+        return figures ? { ...row, ...figures } : row;
+      });
+  };
   return {
     ...view,
     sheet,
@@ -114,7 +113,7 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
     missing,
     options,
     parts,
-    lines: [...lines, ...edit.own_lines],
-    operations: [...operations, ...edit.own_operations],
+    lines: [...moved(view.lines, edit.lines), ...rowsOf(edit.own_lines)],
+    operations: [...moved(view.operations, edit.operations), ...rowsOf(edit.own_operations)],
   };
 }

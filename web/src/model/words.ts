@@ -1,5 +1,5 @@
-import type { SheetView } from "../lib/api";
 import type { Change, Line } from "./change";
+import type { SheetView } from "./wire";
 
 /** A step in words: which row, and what was typed. */
 export function wordsOf(view: SheetView, changes: Change[]): string {

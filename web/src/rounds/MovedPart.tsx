@@ -45,7 +45,7 @@ export function MovedPart({ round, part }: { round: Round; part: number | null }
             after={row.after}
             beforeWord={row.has_standard ? "standard" : "inputs now"}
             afterWord="new"
-            steps={row.causes.map((value, i) => ({ word: CAUSES[i]!, value }))}
+            steps={CAUSES.map((word) => ({ word, value: row.causes[word] }))}
           />
           <div className="flex gap-2">
             <Button className="!min-h-[26px] !px-2" onClick={() => setBeside(true)}>
@@ -70,8 +70,8 @@ export function MovedPart({ round, part }: { round: Round; part: number | null }
               </tr>
             </thead>
             <tbody>
-              {ELEMENTS.map((name, i) => {
-                const [one, other] = [row.before_elements[i] ?? 0, row.elements[i] ?? 0];
+              {ELEMENTS.map((name) => {
+                const [one, other] = [row.before_elements[name], row.elements[name]];
                 if (!one && !other) return null;
                 return (
                   <tr key={name} className="border-b border-hair">

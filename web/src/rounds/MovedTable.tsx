@@ -155,8 +155,8 @@ export function MovedTable({
                       </button>
                     </span>
                     {elements ? (
-                      ELEMENTS.map((name, i) => {
-                        const [one, other] = [row.before_elements[i] ?? 0, row.elements[i] ?? 0];
+                      ELEMENTS.map((name) => {
+                        const [one, other] = [row.before_elements[name], row.elements[name]];
                         return (
                           <span
                             key={name}
@@ -203,13 +203,12 @@ export function MovedTable({
                         </span>
                         <span
                           role="cell"
-                          title={row.causes
-                            .map((c, i) => [CAUSES[i], c] as const)
+                          title={Object.entries(row.causes)
                             .filter(([, c]) => c)
                             .map(([word, c]) => `${word} ${moved(c)}`)
                             .join(", ")}
                         >
-                          <SmallBridge values={row.causes} />
+                          <SmallBridge values={Object.values(row.causes)} />
                         </span>
                         <span role="cell" className="text-right">
                           {row.stock_moved ? moved(row.stock_moved) : "–"}

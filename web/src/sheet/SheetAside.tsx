@@ -1,7 +1,7 @@
-import { stateOf } from "../lib/api";
 import type { Change } from "../model/change";
 import { setLine } from "../model/lines";
 import { setOperation } from "../model/operations";
+import { stateOf } from "../model/wire";
 import { SheetFindings } from "../pieces/findings/SheetFindings";
 import { RankedInputs } from "../pieces/questions/RankedInputs";
 import { WorkingPanel } from "../pieces/working/WorkingPanel";

@@ -1,5 +1,5 @@
 import { Button } from "../kit/Button";
-import { stateOf } from "../lib/api";
+import { stateOf } from "../model/wire";
 import { CostQuestions } from "../pieces/questions/CostQuestions";
 import { copy, drop, paste } from "./clipboard";
 import { press } from "./commands";

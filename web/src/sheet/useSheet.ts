@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useReducer, useRef, useState } from "react";
-import { answer, client, Refusal, type SheetView } from "../lib/api";
+import { answer, client, Refusal } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { useUntrue } from "../lib/untrue";
 import type { Change } from "../model/change";
 import { modelOf } from "../model/product";
 import { EditQueue, type History } from "../model/queue";
 import { overlay, withEdit } from "../model/view";
+import { laidOut, type SheetView } from "../model/wire";
 
 /** Kept as long as the page: leaving a sheet and coming back loses none of its steps. */
 const histories = new Map<number, History>();
@@ -85,8 +86,10 @@ export function useSheet(
   const query = useQuery({
     queryKey: key,
     queryFn: async () => {
-      const view: SheetView = await answer(
-        client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
+      const view = laidOut(
+        await answer(
+          client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
+        ),
       );
       if (queue.idle) queue.version = view.sheet.version;
       return view;

@@ -3,11 +3,12 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { answer, client, type PartRow, type SheetHead, stateOf } from "../lib/api";
+import { answer, client, type SheetHead } from "../lib/api";
 import { sheetAddress, useBasis } from "../lib/basis";
 import { useReference, useRefusal } from "../lib/session";
 import { linesByOperation } from "../model/product";
 import { type LineRowOnScreen, type Row, visibleRows } from "../model/rows";
+import { type PartRow, stateOf } from "../model/wire";
 import { useFindings } from "../pieces/findings/useFindings";
 import type { OperationAside } from "./asides/OperationHead";
 import { figureAt } from "./grid/cells";
@@ -50,8 +51,6 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const say = useSay();
   const navigate = useNavigate();
   const units = useReference().data?.units ?? [];
-  const centers =
-    useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) }).data ?? [];
   const columns = useMemo(() => columnsOf(columnSet), [columnSet]);
 
   const refused = useRefused(editing !== null, (cell, back) => {
@@ -64,6 +63,13 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
     [view],
   );
+  // The sheet itself comes first.
+  const centers =
+    useQuery({
+      queryKey: ["work-centers"],
+      queryFn: () => answer(client.GET("/api/work-centers")),
+      enabled: view !== undefined,
+    }).data ?? [];
   const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
   const editable = mayNot === undefined && head.status === "draft";
   const rows = useMemo(

@@ -5,11 +5,13 @@ import { useUntrue } from "../../lib/untrue";
 
 export type FindingOut = Schemas["FindingOut"];
 
-/** What is found on a sheet and below it, as it stands now. `state` is that of the product: see `stateOf`. */
+/** What is found on a sheet and below it, as it stands now. `state` is that of the product (`stateOf`); before there is one
+ * nothing is asked: the sheet itself comes first. */
 export function useFindings(sheetId: number, state: string) {
   return useQuery({
     queryKey: ["findings", "product", sheetId, state],
     queryFn: () => answer(client.GET("/api/findings/product/{sheet_id}", { params: { path: { sheet_id: sheetId } } })),
+    enabled: state !== "",
     placeholderData: (old) => old,
   });
 }

@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Bridge, moved } from "../../kit/Bridge";
 import { DayField } from "../../kit/DayField";
-import { answer, client, type Refusal, type Schemas, type SheetHead, type SheetView, stateOf } from "../../lib/api";
+import { answer, client, type Refusal, type Schemas, type SheetHead } from "../../lib/api";
 import type { Basis } from "../../lib/basis";
 import { CAUSES } from "../../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS } from "../../lib/elements";
 import { typed } from "../../lib/number";
 import { modelOf } from "../../model/product";
+import { laidOut, type SheetView, stateOf } from "../../model/wire";
 import { useRounds } from "../useRounds";
 import { Rings } from "../working/Rings";
 
@@ -36,8 +37,12 @@ export function BridgeBetween({ view, basis, revisions }: { view: SheetView; bas
   });
   const that = useQuery<SheetView, Refusal>({
     queryKey: ["sheet-view", otherSheet, against],
-    queryFn: () =>
-      answer(client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: otherSheet }, query: against } })),
+    queryFn: async () =>
+      laidOut(
+        await answer(
+          client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: otherSheet }, query: against } }),
+        ),
+      ),
     enabled: rings,
     staleTime: 0,
   });
@@ -109,12 +114,12 @@ export function BridgeBetween({ view, basis, revisions }: { view: SheetView; bas
             beforeWord="for that"
             afterWord="now shown"
             width={390}
-            steps={data.caused.map((value, i) => ({ word: CAUSES[i]!, value }))}
+            steps={CAUSES.map((word) => ({ word, value: data.caused[word] }))}
           />
           <table className="h-max text-[12px]">
             <tbody>
-              {ELEMENTS.map((name, i) => {
-                const change = (data.after_elements[i] ?? 0) - (data.before_elements[i] ?? 0);
+              {ELEMENTS.map((name) => {
+                const change = data.after_elements[name] - data.before_elements[name];
                 if (Math.abs(change) < 5e-7) return null;
                 return (
                   <tr key={name} className="border-b border-hair">

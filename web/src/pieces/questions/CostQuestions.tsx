@@ -1,6 +1,7 @@
 import { StandardsChart } from "../../kit/StandardsChart";
-import { type SheetHead, type SheetView, stateOf } from "../../lib/api";
+import type { SheetHead } from "../../lib/api";
 import type { Basis } from "../../lib/basis";
+import { type SheetView, stateOf } from "../../model/wire";
 import { BridgeBetween } from "./BridgeBetween";
 import { LotCurve } from "./LotCurve";
 import { PriceStrip } from "./PriceStrip";

@@ -2,10 +2,11 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useSay } from "../../kit/Says";
-import { changePart, type PartOut, type Refusal, type SheetView } from "../../lib/api";
+import { changePart, type PartOut, type Refusal } from "../../lib/api";
 import { day, money, typed } from "../../lib/number";
 import { useMay } from "../../lib/session";
 import { useUntrue } from "../../lib/untrue";
+import type { SheetView } from "../../model/wire";
 
 const share = (value: number) => `${(value * 100).toLocaleString("en", { maximumFractionDigits: 1 })}`;
 

@@ -3,10 +3,11 @@ import { useNavigate } from "react-router";
 import { Button } from "../../kit/Button";
 import { Menu, MenuItem } from "../../kit/Menu";
 import { useSay } from "../../kit/Says";
-import { answer, client, type Refusal, type Schemas, type SheetView } from "../../lib/api";
+import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { type Basis, readTried, type Tried, withTried } from "../../lib/basis";
 import { quantity } from "../../lib/number";
 import { useMay } from "../../lib/session";
+import type { SheetView } from "../../model/wire";
 import { useRounds } from "../useRounds";
 import { FIELD_WORDS } from "./words";
 

@@ -1,18 +1,23 @@
 import { type HierarchyRectangularNode, hierarchy, partition } from "d3-hierarchy";
 import { arc } from "d3-shape";
 import { useEffect, useMemo, useState } from "react";
-import { ELEMENT_WORDS, ELEMENTS, elementColour } from "../../lib/elements";
+import { ELEMENT_WORDS, ELEMENTS, type Element, elementColour } from "../../lib/elements";
 import { money, percent } from "../../lib/number";
 import type { Model } from "../../model/product";
+import type { ByElement } from "../../model/wire";
+
+type Costs = NonNullable<ByElement>;
 
 interface Slice {
   key: string;
   name: string;
   cost: number;
-  elements: number[];
+  elements: Costs;
   colour: string;
   /** A made part: drawn pale, since its colours stand in the ring outside it. */
   pale: boolean;
+  /** Which part it is, and how many of it stand in the product. */
+  within: { part: number; scale: number } | null;
   children: Slice[];
 }
 
@@ -20,14 +25,17 @@ const RINGS = 3;
 const INNER = 42;
 const OUTER = 97;
 
-function dominant(elements: number[]): string {
-  let best = 0;
-  elements.forEach((value, i) => {
-    if (value > (elements[best] ?? 0)) best = i;
-  });
-  return elementColour(ELEMENTS[best]!);
+function dominant(elements: Costs): string {
+  let best: Element = ELEMENTS[0];
+  for (const element of ELEMENTS) if ((elements[element] ?? 0) > (elements[best] ?? 0)) best = element;
+  return elementColour(best);
 }
 
+function scaled(elements: Costs, scale: number): Costs {
+  return Object.fromEntries(Object.entries(elements).map(([name, value]) => [name, value * scale]));
+}
+
+/** What a part is made of, so many levels deep: what no ring shows is not looked for. */
 function slicesOf(model: Model, part: number, scale: number, path: string, depth: number): Slice[] {
   const { view } = model;
   const slices: Slice[] = [];
@@ -35,18 +43,17 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
     const child = view.parts[line.child];
     if (!child || !line.cost || line.cost <= 0 || !line.elements) continue;
     const key = `${path}/${line.id}`;
-    const inner =
-      line.kind === "component" && depth < 24
-        ? slicesOf(model, line.child, scale * (line.net ?? 0), key, depth + 1)
-        : [];
+    const opens = line.kind === "component" && (model.lines.has(line.child) || model.operations.has(line.child));
+    const within = { part: line.child, scale: scale * (line.net ?? 0) };
     slices.push({
       key,
       name: `${child.number} ${child.description}`,
       cost: line.cost * scale,
-      elements: line.elements.map((value) => value * scale),
+      elements: scaled(line.elements, scale),
       colour: dominant(line.elements),
-      pale: inner.length > 0,
-      children: inner,
+      pale: opens,
+      within,
+      children: opens && depth > 0 ? slicesOf(model, line.child, within.scale, key, depth - 1) : [],
     });
   }
   for (const operation of model.operations.get(part) ?? []) {
@@ -55,9 +62,10 @@ function slicesOf(model: Model, part: number, scale: number, path: string, depth
       key: `${path}/${operation.id}`,
       name: `${operation.sequence} ${operation.name}`,
       cost: operation.cost * scale,
-      elements: operation.elements.map((value) => value * scale),
+      elements: scaled(operation.elements, scale),
       colour: dominant(operation.elements),
       pale: false,
+      within: null,
       children: [],
     });
   }
@@ -82,18 +90,24 @@ export function Rings({
       key: "",
       name: top.number,
       cost: top.cost ?? 0,
-      elements: top.elements ?? [],
+      elements: top.elements ?? {},
       colour: "",
       pale: true,
-      children: slicesOf(model, model.view.top, 1, "", 0),
+      within: { part: model.view.top, scale: 1 },
+      children: slicesOf(model, model.view.top, 1, "", RINGS - 1),
     }),
     [model, top],
   );
   const centre = useMemo(() => {
     let at = root;
-    for (const key of entered) at = at.children.find((s) => s.key === key) ?? at;
+    for (const key of entered) {
+      const found = at.children.find((s) => s.key === key);
+      if (!found?.within) break;
+      const { part, scale } = found.within;
+      at = { ...found, children: slicesOf(model, part, scale, key, RINGS - 1) };
+    }
     return at;
-  }, [root, entered]);
+  }, [model, root, entered]);
   useEffect(() => {
     onEntered?.(entered.length > 0 ? () => setEntered((old) => old.slice(0, -1)) : null);
   }, [entered, onEntered]);
@@ -119,7 +133,7 @@ export function Rings({
     .innerRadius((n) => INNER + (n.depth - 1) * width + 1)
     .outerRadius((n) => INNER + n.depth * width);
   const total = root.cost;
-  const elements = ELEMENTS.map((element, i) => [element, centre.elements[i] ?? 0] as const).filter(
+  const elements = ELEMENTS.map((element) => [element, centre.elements[element] ?? 0] as const).filter(
     ([, value]) => value !== 0,
   );
   if (total <= 0) return null;
@@ -134,7 +148,7 @@ export function Rings({
         {nodes.map((node) => {
           const slice = node.data;
           const enter = () => {
-            if (slice.children.length > 0) setEntered([...entered, ...pathTo(node)]);
+            if (slice.pale) setEntered([...entered, ...pathTo(node)]);
           };
           return (
             <path
@@ -145,7 +159,7 @@ export function Rings({
               aria-label={`${slice.name}: ${money(slice.cost)}, ${percent(slice.cost / total)}`}
               fill={slice.pale ? "var(--blue-line)" : slice.colour}
               opacity={over?.key === slice.key ? 1 : slice.pale ? 0.95 : 0.86}
-              className={slice.children.length > 0 ? "cursor-pointer" : ""}
+              className={slice.pale ? "cursor-pointer" : ""}
               onMouseEnter={() => setOver(slice)}
               onMouseLeave={() => setOver(null)}
               onFocus={() => setOver(slice)}

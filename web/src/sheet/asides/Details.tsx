@@ -1,12 +1,12 @@
 import type { ReactNode, Ref } from "react";
 import { Button } from "../../kit/Button";
 import { PartnerNames } from "../../kit/PartnerNames";
-import type { OperationRow, SheetView } from "../../lib/api";
 import type { LINE_KINDS } from "../../lib/declared";
 import type { Line } from "../../model/change";
 import { asNote } from "../../model/lines";
 import { doneAt, OUTSIDE } from "../../model/operations";
 import type { BandRow, LineRowOnScreen } from "../../model/rows";
+import type { OperationRow, SheetView } from "../../model/wire";
 import { One, type RefusedField } from "../../pieces/fields/One";
 import {
   asText,

@@ -3,8 +3,9 @@ import { type Ref, useRef, useState } from "react";
 import Markdown from "react-markdown";
 import { Button } from "../../kit/Button";
 import { sendFile } from "../../kit/sendFile";
-import { answer, client, type OperationRow, type Refusal, type Schemas } from "../../lib/api";
+import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { useUntrue } from "../../lib/untrue";
+import type { OperationRow } from "../../model/wire";
 import { PdfPages } from "./PdfPages";
 
 type Kept = Schemas["FileOut"];

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { type Ref, useState } from "react";
 import { Button } from "../../kit/Button";
-import { answer, client, type OperationRow, type Refusal, type Schemas } from "../../lib/api";
+import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import type { RUN_BASES } from "../../lib/declared";
 import { day, quantity } from "../../lib/number";
+import type { OperationRow } from "../../model/wire";
 
 const PER: Record<(typeof RUN_BASES)[number], string> = {
   per_unit: "per unit",

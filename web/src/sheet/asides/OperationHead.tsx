@@ -2,10 +2,11 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../../kit/Button";
 import { useSay } from "../../kit/Says";
-import { answer, client, type OperationRow, type Refusal, type Schemas, type SheetView } from "../../lib/api";
+import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { minutes, quantity } from "../../lib/number";
 import { useUntrue } from "../../lib/untrue";
 import { operationValues } from "../../model/change";
+import type { OperationRow, SheetView } from "../../model/wire";
 
 export type OperationAside = "order" | "instructions" | "measured";
 

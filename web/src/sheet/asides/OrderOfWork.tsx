@@ -1,8 +1,8 @@
 import { type KeyboardEvent, type PointerEvent, type Ref, useMemo, useRef, useState } from "react";
 import { Button } from "../../kit/Button";
-import type { OperationRow } from "../../lib/api";
 import { minutes } from "../../lib/number";
 import { followed, predecessors } from "../../model/operations";
+import type { OperationRow } from "../../model/wire";
 
 const WIDTH = 308;
 const STEP = 74;

@@ -11,9 +11,10 @@ import {
 } from "react";
 import { CellEditor, type Leave } from "../../kit/CellEditor";
 import { PartEditor } from "../../kit/PartEditor";
-import type { SheetView, WorkCenterOut } from "../../lib/api";
+import type { WorkCenterOut } from "../../lib/api";
 import type { LineRowOnScreen, Row } from "../../model/rows";
 import { counts } from "../../model/texts";
+import type { SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
 import { Band } from "./Band";
 import { BAND_CELLS } from "./bandCells";

@@ -1,6 +1,6 @@
-import type { SheetView } from "../../lib/api";
 import type { Row } from "../../model/rows";
 import { counts } from "../../model/texts";
+import type { SheetView } from "../../model/wire";
 import { BAND_CELLS } from "./bandCells";
 import type { Column } from "./column";
 import { ALL_COLUMNS } from "./columns";

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
-import type { SheetView } from "../../lib/api";
 import type { BandRow, LineRowOnScreen } from "../../model/rows";
+import type { SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
 
 /** What a cell says in a file: numbers as numbers. */

@@ -2,8 +2,8 @@ import { useMemo } from "react";
 import { DataTable } from "../../kit/DataTable";
 import type { DataColumn } from "../../kit/dataColumns";
 import { KindMark } from "../../kit/KindMark";
-import type { PartRow, SheetView } from "../../lib/api";
 import { money, quantity } from "../../lib/number";
+import type { PartRow, SheetView } from "../../model/wire";
 
 /** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
 export function SummedList({

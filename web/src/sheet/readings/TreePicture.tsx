@@ -1,10 +1,10 @@
 import { hierarchy, tree } from "d3-hierarchy";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Button } from "../../kit/Button";
-import type { PartRow } from "../../lib/api";
 import { money, quantity } from "../../lib/number";
 import type { Line } from "../../model/change";
 import type { Model } from "../../model/product";
+import type { PartRow } from "../../model/wire";
 
 interface Node {
   key: string;

@@ -1,0 +1,77 @@
+import type { Schemas } from "../lib/api";
+import type { Element } from "../lib/elements";
+
+/** What a row costs by element; one that is not named costs nothing, and null does not count. */
+export type ByElement = Partial<Record<Element, number>> | null;
+
+/** Rows as they travel: what is the same in all of them once, a list for every other field, the cost by element apart. */
+interface Table {
+  count: number;
+  same: object;
+  each: object;
+  elements: Schemas["ByElement"];
+}
+
+/** The row of a table. */
+export type RowOf<T extends Table> = {
+  [K in keyof T["each"]]-?: NonNullable<T["each"][K]> extends (infer V)[] ? V : never;
+} & { elements: ByElement };
+
+export type PartRow = RowOf<Schemas["PartTable"]>;
+export type LineRow = RowOf<Schemas["LineTable"]>;
+export type OperationRow = RowOf<Schemas["OperationTable"]>;
+
+/** A sheet with everything below it, laid out in rows. */
+export type SheetView = Omit<Schemas["SheetView"], "parts" | "lines" | "operations"> & {
+  parts: PartRow[];
+  lines: LineRow[];
+  operations: OperationRow[];
+};
+
+/** A view as it comes from the server, laid out in rows. */
+export function laidOut(view: Schemas["SheetView"]): SheetView {
+  return {
+    ...view,
+    parts: rowsOf(view.parts),
+    lines: rowsOf(view.lines),
+    operations: rowsOf(view.operations),
+  };
+}
+
+/** A word for all that the figures of a view rest on: whatever is asked about them is asked anew in another state. */
+export function stateOf(view: SheetView): string {
+  return view.stamp ?? `version ${view.sheet.version}`;
+}
+
+type Figures = Record<string, (number | null)[]>;
+
+function elementsAt(elements: Schemas["ByElement"], row: number): ByElement {
+  const found: Partial<Record<Element, number>> = {};
+  for (const name in elements) {
+    const value = elements[name as Element]![row];
+    if (value) found[name as Element] = value;
+  }
+  return found;
+}
+
+/** A table's rows. */
+export function rowsOf<T extends Table>(table: T): RowOf<T>[] {
+  const each = Object.entries(table.each) as [string, unknown[]][];
+  const cost = (table.each as Figures).cost;
+  return Array.from({ length: table.count }, (_, at) => {
+    const row: Record<string, unknown> = { ...table.same };
+    for (const [name, column] of each) row[name] = column[at];
+    row.elements = cost?.[at] === null || !cost ? null : elementsAt(table.elements, at);
+    return row as RowOf<T>;
+  });
+}
+
+/** Figures that an edit moved, by row or key: what is to be laid on the row they are of. */
+export function figuresOf(moved: { each: object; elements: Schemas["ByElement"] }, count: number) {
+  const each = Object.entries(moved.each) as [string, (number | null)[]][];
+  const cost = (moved.each as Figures).cost!;
+  return Array.from({ length: count }, (_, at) => ({
+    ...Object.fromEntries(each.map(([name, column]) => [name, column[at]])),
+    elements: cost[at] === null ? null : elementsAt(moved.elements, at),
+  }));
+}
