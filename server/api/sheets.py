@@ -17,6 +17,8 @@ from verbs.sheets.save_option import save_option
 from api.of_records import answered, table_of
 from api.words import LifecycleWord, PartKindWord, StatusWord
 
+MOST_LISTED = 500
+
 router = Router(tags=["sheets"])
 
 
@@ -188,10 +190,38 @@ def list_sheets(request: HttpRequest, part: str, day: str = "", drafts: bool = F
     return [sheet_head(s) | {"counts": s.pk == counting} for s in sheets]
 
 
-@router.get("/recent", response=list[SheetHead])
-def list_recent(request: HttpRequest) -> Any:
-    """The sheets changed last."""
-    return [sheet_head(s) for s in BuildSheet.objects.select_related("part").order_by("-changed_at")[:60]]
+class SheetRow(SheetHead):
+    """A sheet in the list of all, with the class of its part."""
+
+    part_class: str
+
+
+class SheetPage(Schema):
+    """The sheets changed last of those asked for, and who changed any of them."""
+
+    total: int
+    people: list[str]
+    items: list[SheetRow]
+
+
+@router.get("/list", response=SheetPage)
+def list_all(request: HttpRequest, search: str = "", status: str = "", person: str = "", part_class: str = "") -> Any:
+    """Sheets changed last, at most 500. ``search`` holds words that each stand in the part's number or description."""
+    found = BuildSheet.objects.select_related("part").order_by("-changed_at")
+    for word in search.upper().split()[:8]:
+        found = found.filter(part__search__contains=word)
+    for name, value in (("status", status), ("changed_by", person), ("part__part_class", part_class)):
+        if value:
+            found = found.filter(**{name: value})
+    first = list(found[:MOST_LISTED])
+    people = (
+        BuildSheet.objects.exclude(changed_by="").values_list("changed_by", flat=True).order_by("changed_by").distinct()
+    )
+    return {
+        "total": len(first) if len(first) < MOST_LISTED else found.count(),
+        "people": list(people[:50]),
+        "items": [sheet_head(s) | {"part_class": s.part.part_class} for s in first],
+    }
 
 
 @router.get("/options", response=list[OptionOut])

@@ -15,6 +15,7 @@ from api.jobs import router as jobs
 from api.library import router as library
 from api.part_classes import router as part_classes
 from api.part_files import router as part_files
+from api.part_page import router as part_page
 from api.part_rows import router as part_rows
 from api.part_stock import router as part_stock
 from api.partners import router as partners
@@ -25,6 +26,7 @@ from api.sheet_edits import router as sheet_edits
 from api.sheet_life import router as sheet_life
 from api.sheet_lists import router as sheet_lists
 from api.sheets import router as sheets
+from api.today import router as today
 from api.work_centers import router as workcenters
 from django.conf import settings
 from django.core.exceptions import RequestDataTooBig
@@ -76,10 +78,12 @@ api = NinjaAPI(
 )
 for prefix, router in (
     ("/session", accounts),
+    ("/today", today),
     ("/parts", parts),
     ("/partners", partners),
     ("/parts", part_classes),
     ("/parts", part_files),
+    ("/parts", part_page),
     ("/parts", part_rows),
     ("/parts", part_stock),
     ("/work-centers", workcenters),

@@ -6,6 +6,7 @@ import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
 import { LoadScreen } from "./load/LoadScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
+import { PartScreen } from "./part/PartScreen";
 import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
@@ -16,6 +17,7 @@ import { SheetScreen } from "./sheet/SheetScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
 import { SignIn } from "./signin/SignIn";
+import { TodayScreen } from "./today/TodayScreen";
 import { WhereUsedScreen } from "./whereused/WhereUsedScreen";
 import { WorkCentersScreen } from "./workcenters/WorkCentersScreen";
 
@@ -32,8 +34,10 @@ export function App() {
   return (
     <Shell>
       <Routes>
-        <Route path="/" element={<Navigate to="/sheets" replace />} />
+        <Route path="/" element={<Navigate to="/today" replace />} />
+        <Route path="/today" element={<TodayScreen />} />
         <Route path="/parts" element={<PartsScreen />} />
+        <Route path="/part/:number" element={<PartScreen />} />
         <Route path="/parts/classes" element={<ClassesScreen />} />
         <Route path="/partners" element={<PartnersScreen />} />
         <Route path="/sheets" element={<SheetsScreen />} />
@@ -49,7 +53,7 @@ export function App() {
         <Route path="/rounds/:id" element={<RoundScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
-        <Route path="*" element={<Navigate to="/sheets" replace />} />
+        <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>
   );

@@ -255,8 +255,9 @@ export function PartsScreen() {
         <PartPanel
           key={open ?? "new"}
           number={making ? null : open}
+          kind={params.get("kind")}
           onClose={(saved) => {
-            set({ part: null, new: null });
+            set({ part: null, new: null, kind: null });
             if (saved && making && (saved.kind === "made" || saved.kind === "phantom"))
               navigate(`/sheets/${encodeURIComponent(saved.number)}`);
           }}

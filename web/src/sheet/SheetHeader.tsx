@@ -1,4 +1,4 @@
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { download } from "../kit/download";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import { useSay } from "../kit/Says";
@@ -63,7 +63,13 @@ export function SheetHeader({
     <div className="pt-3 pr-3.5">
       <div className="flex items-baseline gap-3">
         <h1 className="flex min-w-0 items-baseline gap-3 text-[20px] font-semibold">
-          <span className="font-mono tracking-tight whitespace-nowrap">{top.number}</span>
+          <Link
+            className="font-mono tracking-tight whitespace-nowrap hover:text-blue hover:underline"
+            to={`/part/${encodeURIComponent(top.number)}`}
+            title="All of this part"
+          >
+            {top.number}
+          </Link>
           <span className="truncate">{top.description}</span>
           {top.given && (
             <span className="truncate text-[13px] font-normal text-brass" title={top.given}>

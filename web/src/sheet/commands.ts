@@ -60,6 +60,14 @@ export function sheetCommands(work: ReadWork): Command[] {
       words: "go to the sheet of the part on the line",
       run: () => at?.kind === "line" && at.part && work.goTo(at.part),
     },
+    {
+      keys: "Alt P",
+      words: "all of the part on the line",
+      run: () => {
+        const part = at?.kind === "line" ? at.part : view.parts[view.top];
+        if (part) work.navigate(`/part/${encodeURIComponent(part.number)}`);
+      },
+    },
     ...ASIDES.map(([key, aside, words, find]) => ({
       keys: `Alt ${key}`,
       words,

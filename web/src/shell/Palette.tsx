@@ -6,6 +6,7 @@ import { useNavigate } from "react-router";
 import { useRegistered } from "../kit/commands";
 import { answer, client } from "../lib/api";
 import { holds } from "../lib/words";
+import { PLACES } from "./places";
 
 /** One search over parts, their sheets and commands. */
 export function Palette({
@@ -38,20 +39,10 @@ export function Palette({
     ...here,
     ["New part", () => navigate("/parts?new=1")],
     ["New work center", () => navigate("/work-centers?new=1")],
-    ["Bring in a list", () => navigate("/intake")],
-    ["Parts", () => navigate("/parts")],
-    ["Partners: customers, suppliers, makers", () => navigate("/partners")],
-    ["Make a partner", () => navigate("/partners?new=1")],
-    ["Sheets", () => navigate("/sheets")],
-    ["Work centers", () => navigate("/work-centers")],
-    ["Load of the work centers", () => navigate("/work-centers/load")],
-    ["Standard operations", () => navigate("/library")],
+    ...PLACES.flatMap(([, places]) => places.map(({ to, find }): [string, () => void] => [find, () => navigate(to)])),
     ["Finished orders", () => navigate("/work-centers?finished=1")],
-    ["Matrix of products against parts", () => navigate("/matrix")],
-    ["Exchange a part everywhere", () => navigate("/exchange")],
-    ["Rounds of standard costs", () => navigate("/rounds")],
+    ["Make a partner", () => navigate("/partners?new=1")],
     ["Open a round", () => navigate("/rounds?new=1")],
-    ["Findings", () => navigate("/findings")],
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],
   ];
@@ -88,7 +79,7 @@ export function Palette({
                         navigate(
                           part.kind === "made" || part.kind === "phantom"
                             ? `/sheets/${encodeURIComponent(part.number)}`
-                            : `/parts?part=${encodeURIComponent(part.number)}`,
+                            : `/part/${encodeURIComponent(part.number)}`,
                         ),
                       )
                     }

@@ -1,22 +1,12 @@
 import { type ReactNode, useEffect, useState } from "react";
-import { NavLink } from "react-router";
+import { Link } from "react-router";
 import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
 import { SignInAgain } from "../pieces/SignInAgain";
+import { Bar } from "./Bar";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
-
-const PLACES = [
-  ["/parts", "Parts"],
-  ["/sheets", "Sheets"],
-  ["/matrix", "Matrix"],
-  ["/work-centers", "Work centers"],
-  ["/partners", "Partners"],
-  ["/rounds", "Rounds"],
-  ["/intake", "Intake"],
-  ["/findings", "Findings"],
-] as const;
 
 /** The bar above every screen, the search, and the list of keys. */
 export function Shell({ children }: { children: ReactNode }) {
@@ -43,23 +33,11 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className="flex h-full flex-col">
       <header className="topbar flex h-11 shrink-0 items-center gap-6 bg-bar px-4 text-bar-ink">
-        <span className="mr-1 flex items-center gap-2.5 font-bold text-white">
+        <Link to="/today" className="mr-1 flex items-center gap-2.5 font-bold whitespace-nowrap text-white">
           <TallyMark />
           Round Tally
-        </span>
-        <nav aria-label="Screens" className="flex gap-5">
-          {PLACES.map(([to, label]) => (
-            <NavLink
-              key={to}
-              to={to}
-              className={({ isActive }) =>
-                `border-b-2 pt-[13px] pb-[11px] ${isActive ? "border-bar-line text-white" : "border-transparent text-bar-quiet hover:text-white"}`
-              }
-            >
-              {label}
-            </NavLink>
-          ))}
-        </nav>
+        </Link>
+        <Bar />
         <button
           type="button"
           onClick={() => setFinding(true)}

@@ -23,7 +23,16 @@ export function usePart(number: string | null) {
 }
 
 /** Make a part, or change the one of a number. */
-export function PartPanel({ number, onClose }: { number: string | null; onClose: (saved?: PartOut) => void }) {
+export function PartPanel({
+  number,
+  kind,
+  onClose,
+}: {
+  number: string | null;
+  /** Of a new one. */
+  kind?: string | null;
+  onClose: (saved?: PartOut) => void;
+}) {
   const part = usePart(number);
   if (number !== null && !part.data)
     return (
@@ -31,11 +40,19 @@ export function PartPanel({ number, onClose }: { number: string | null; onClose:
         {null}
       </Panel>
     );
-  return <PartForm part={part.data ?? null} onClose={onClose} />;
+  return <PartForm part={part.data ?? null} kind={kind} onClose={onClose} />;
 }
 
-function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: PartOut) => void }) {
-  const of = usePartForm(part, onClose);
+function PartForm({
+  part,
+  kind,
+  onClose,
+}: {
+  part: PartOut | null;
+  kind?: string | null;
+  onClose: (saved?: PartOut) => void;
+}) {
+  const of = usePartForm(part, onClose, kind);
   const navigate = useNavigate();
   const made = of.form.values.kind === "made" || of.form.values.kind === "phantom";
   const folded = (title: string, content: React.ReactNode) => (
@@ -85,9 +102,7 @@ function PartForm({ part, onClose }: { part: PartOut | null; onClose: (saved?: P
               {part.sheets ? "Open its sheet" : "Start its sheet"}
             </Button>
           )}
-          {part && (
-            <Button onClick={() => navigate(`/where-used/${encodeURIComponent(part.number)}`)}>Where used</Button>
-          )}
+          {part && <Button onClick={() => navigate(`/part/${encodeURIComponent(part.number)}`)}>All of it</Button>}
           <Button className="ml-auto" onClick={() => onClose()}>
             {of.may ? "Leave without saving" : "Close"}
           </Button>

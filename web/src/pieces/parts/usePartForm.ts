@@ -11,8 +11,8 @@ import { useClasses } from "./useParts";
 const FRESH = { kind: "bought", unit: "ea", lifecycle: "active", overhead_percent: "0", lead_time_days: 0 };
 
 /** What is typed of a part, and keeping it: one that is made where `part` is null. */
-export function usePartForm(part: PartOut | null, onSaved: (saved: PartOut) => void) {
-  const form = useForm(NAMES, part ?? FRESH, NUMBERS);
+export function usePartForm(part: PartOut | null, onSaved: (saved: PartOut) => void, kind?: string | null) {
+  const form = useForm(NAMES, part ?? { ...FRESH, ...(kind ? { kind } : {}) }, NUMBERS);
   const [sold, setSold] = useState(part?.sold ?? false);
   const [unmodelled, setUnmodelled] = useState(part?.unmodelled ?? false);
   const [own, setOwn] = useState<Record<string, string>>(part?.own_values ?? {});

@@ -1,0 +1,94 @@
+"""Today over HTTP: what waits for the person who is signed in."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from findings.today import found_on_mine, my_drafts
+from ninja import Router, Schema
+from readings.heaps import Source
+from readings.today import (
+    changed_last,
+    days_in_force,
+    drifted_prices,
+    due_orders,
+    first_steps,
+    last_buy,
+    made_orders,
+    no_price,
+    no_routing,
+    products,
+    reported_last,
+)
+from rounds.today import largest_moves, waiting
+
+__all__ = ["HEAPS", "router"]
+
+router = Router(tags=["today"])
+
+#: The heaps in the order in which they stand: title, what it says when there is nothing, for whom, and where it comes from. A subject
+#: adds a line.
+HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
+    ("My drafts", "No draft of yours is open.", {"engineer"}, my_drafts),
+    ("Findings on my sheets", "Nothing is found on sheets that you worked at.", {"engineer"}, found_on_mine),
+    ("Begin or end within a month", "No sheet begins or ends within a month.", {"engineer"}, days_in_force),
+    ("Without a price", "Every part that a sheet takes has a price.", {"engineer", "buyer"}, no_price),
+    ("Without a routing", "Every made part says how it is made.", {"engineer"}, no_routing),
+    ("Rounds that wait", "No round is open.", {"accountant"}, waiting),
+    ("What moves most", "No open round moves anything.", {"accountant"}, largest_moves),
+    ("Prices that left their standard", "Every price is the one of its standard.", {"accountant"}, drifted_prices),
+    ("Orders due and late", "No order is due within two weeks.", {"buyer"}, due_orders),
+    ("Last buy and ended, still in use", "No part that a sheet takes has ended.", {"buyer"}, last_buy),
+    ("Our own orders due and late", "No order of ours is due within two weeks.", {"shop"}, made_orders),
+    ("Reported last", "No finished order was reported yet.", {"shop"}, reported_last),
+    ("Products", "Nothing is made here yet.", {"shop", "viewer", "accountant"}, products),
+    ("Changed last", "No sheet was changed yet.", {"engineer", "shop", "viewer", "buyer"}, changed_last),
+)
+
+
+class HeapRow(Schema):
+    """One thing, and the address of the screen where it is done."""
+
+    name: str
+    what: str
+    more: str
+    to: str
+    urgent: bool
+
+
+class HeapOut(Schema):
+    """Rows of one kind; ``total`` of them stand at ``to``, where there is such a place."""
+
+    title: str
+    empty: str
+    rows: list[HeapRow]
+    total: int
+    to: str
+
+
+class StepOut(Schema):
+    """A first step of an empty workspace."""
+
+    what: str
+    why: str
+    to: str
+    done: bool
+
+
+class TodayOut(Schema):
+    """What waits for somebody, by role; on an empty workspace the first steps, for who may take them."""
+
+    steps: list[StepOut]
+    heaps: list[HeapOut]
+
+
+@router.get("", response=TodayOut)
+def read_today(request: HttpRequest) -> Any:
+    """What waits for the signed-in person. A fixed number of queries for each role."""
+    roles = set(request.user.groups.values_list("name", flat=True)) or {"viewer"}
+    steps = [dict(zip(("what", "why", "to", "done"), step, strict=True)) for step in first_steps()]
+    heaps = []
+    for title, empty, whom, source in HEAPS:
+        if roles & whom:
+            heap = source(request.user)
+            heaps.append({"title": title, "empty": empty, "rows": heap.rows, "total": heap.total, "to": heap.to})
+    return {"steps": steps if "engineer" in roles else [], "heaps": heaps}

@@ -1,0 +1,76 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { answer, client } from "../lib/api";
+import { useBasis } from "../lib/basis";
+import { day, money } from "../lib/number";
+import { Section } from "./Section";
+
+/** The ways to build a part, beside one another with what one costs. */
+export function Alternates({ number }: { number: string }) {
+  const [basis] = useBasis(true);
+  const found = useQuery({
+    queryKey: ["sheets", "alternates", number, basis],
+    queryFn: () => answer(client.GET("/api/parts/one/alternates", { params: { query: { number, ...basis } } })),
+    staleTime: 0,
+  });
+  const rows = found.data ?? [];
+  const counts = rows.find((r) => r.counts)?.cost ?? null;
+  return (
+    <Section title="Its sheets" beside="today, at standard lots">
+      {found.error && (
+        <p role="alert" className="text-bad">
+          {found.error.message}
+        </p>
+      )}
+      <table className="w-full bg-paper">
+        <thead>
+          <tr className="h-7 border-b border-hair-2 text-left text-[12px] text-ink-2">
+            <th className="px-2 font-normal">Alternate</th>
+            <th className="font-normal">Revision</th>
+            <th className="font-normal">State</th>
+            <th className="font-normal">In force</th>
+            <th className="text-right font-normal">Unit cost</th>
+            <th className="px-2 text-right font-normal">Against the one that counts</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.sheet} className="h-8 border-b border-hair hover:bg-blue-tint">
+              <td className="px-2">
+                <Link
+                  className="text-blue hover:underline"
+                  to={`/sheets/${encodeURIComponent(number)}?sheet=${row.sheet}`}
+                >
+                  {row.alternate}
+                </Link>
+                {row.reference && <span className="ml-2 text-ink-2">{row.reference}</span>}
+              </td>
+              <td>{row.revision}</td>
+              <td className={row.counts ? "font-semibold" : "text-ink-2"}>
+                {row.status}
+                {row.counts ? ", counts" : ""}
+              </td>
+              <td className="text-ink-2">
+                {row.status === "draft"
+                  ? ""
+                  : row.effective_from
+                    ? `from ${day(row.effective_from)}`
+                    : "from the start"}
+                {row.effective_to ? `, up to ${day(row.effective_to)}` : ""}
+              </td>
+              <td className="text-right font-semibold" title={row.problem}>
+                {row.cost === null ? <span className="font-normal text-brass">{row.problem}</span> : money(row.cost)}
+              </td>
+              <td className="px-2 text-right">
+                {row.cost === null || counts === null || row.counts ? "" : signed(row.cost - counts)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
+
+const signed = (value: number) =>
+  Math.abs(value) < 5e-7 ? "the same" : `${value > 0 ? "+" : "−"}${money(Math.abs(value))}`;

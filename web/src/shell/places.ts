@@ -1,0 +1,49 @@
+/** A screen: its address, its word in the bar, and the words by which the search finds it. */
+export interface Place {
+  to: string;
+  word: string;
+  find: string;
+}
+
+const place = (to: string, word: string, find = word): Place => ({ to, word, find });
+
+/** Every screen, in the order of the work. */
+export const PLACES: [group: string, Place[]][] = [
+  ["Today", [place("/today", "Today", "Today: what waits for you")]],
+  [
+    "Define",
+    [
+      place("/parts", "Parts"),
+      place("/parts/classes", "Classes of parts", "Classes of parts, their fields and numbers"),
+      place("/sheets", "Sheets", "Build sheets"),
+      place("/library", "Standard operations"),
+      place("/work-centers", "Work centers"),
+    ],
+  ],
+  [
+    "Receive",
+    [
+      place("/intake", "Lists", "Bring in a list"),
+      place("/partners", "Partners", "Partners: customers, suppliers, makers"),
+    ],
+  ],
+  [
+    "Check",
+    [
+      place("/findings", "Findings"),
+      place("/matrix", "Matrix", "Matrix of products against parts"),
+      place("/exchange", "Exchange", "Exchange a part everywhere"),
+    ],
+  ],
+  ["Cost", [place("/rounds", "Rounds", "Rounds of standard costs")]],
+  ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
+];
+
+/** The place of an address: the longest that it begins with. */
+export function placeOf(address: string): Place | undefined {
+  // The page of a part stands among the parts.
+  const path = address.startsWith("/part/") ? "/parts" : address;
+  return PLACES.flatMap(([, places]) => places)
+    .filter(({ to }) => path === to || path.startsWith(`${to}/`))
+    .sort((a, b) => b.to.length - a.to.length)[0];
+}
