@@ -72,6 +72,26 @@ class Bundles(unittest.TestCase):
             ["there is no list 'nowhere'; the lists are lines, parts and top"],
         )
 
+    def test_what_is_no_number_is_told_what_it_could_be(self) -> None:
+        for text, words in (
+            ("1,234", '"1,234" could be 1234 or 1.234; write the one that is meant'),
+            ("-12,500", '"-12,500" could be -12500 or -12.500; write the one that is meant'),
+            ("1/3", '"1/3" is written as a decimal, like 0.333333'),
+            ("1/0", '"1/0" is not a number'),
+            ("1,23", '"1,23" is not a number'),
+            ("1234,567", '"1234,567" is not a number'),
+        ):
+            reader = RecordReader()
+            reader.record(Part, {"number": "A", "unit_cost": text}, "")
+            self.assertEqual([p.message for p in reader.problems], [words])
+
+    def test_a_negative_quantity_is_told_of_the_by_product(self) -> None:
+        for quantity, told in ((D(-1), True), (D("-0.5"), True)):
+            (found,) = [p for p in check_line(Line(10, part="A", quantity=quantity), "kg") if p.place == "quantity"]
+            self.assertEqual("by-product" in found.message, told)
+        (other,) = [p for p in check_line(Line(10, part="A", quantity=D(1), scrap_percent=D(-1)), "kg")]
+        self.assertNotIn("by-product", other.message)
+
 
 class Times(unittest.TestCase):
     def test_a_stop_that_began_the_day_before(self) -> None:

@@ -93,6 +93,9 @@ class PartRow(Schema):
     buying_unit: str | None
     lead_time_days: int
     sheet: int | None
+    # In the stock unit.
+    on_hand: float
+    on_order: float
     cost: float | None = None
     this_level: float | None = None
     lot: float | None = None

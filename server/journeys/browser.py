@@ -68,7 +68,7 @@ class Journey(LiveServerTestCase):
         if message.type == "error" and not message.text.startswith("Failed to load resource"):
             self.errors.append(message.text)
 
-    def sign_in(self, role: str = "engineer", to: str = "/") -> Page:
+    def sign_in(self, role: str = "engineer", to: str = "/sheets") -> Page:
         """A page of a signed-in person, at an address."""
         person(role)
         page = self.page()

@@ -189,7 +189,7 @@ class Editing(Journey):
         page.get_by_role("row").filter(has_text="ROD").get_by_role("gridcell").nth(4).click()
         keys(page, "5")
         expect(page.get_by_role("status")).to_contain_text("Revision A is released and locked")
-        page.get_by_label("Revision").select_option(label="A, revision B, released 1 Jan 2030")
+        page.get_by_label("Revision").select_option(label="alternate A, revision B, released 1 Jan 2030")
         expect(page.get_by_text("Revision B of alternate A holds from 1 Jan 2030 on.")).to_contain_text(
             "revision A counts"
         )

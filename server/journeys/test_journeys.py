@@ -26,14 +26,14 @@ class FromNothing(Journey):
         expect(page.get_by_role("cell", name="LATHE")).to_be_visible()
 
         keys(page, "Control+k", "new part")
-        expect(page.get_by_role("option", name="New part")).to_be_visible()
+        expect(page.get_by_role("option", name="New part command")).to_be_visible()
         keys(page, "Enter")
         expect(page.get_by_role("dialog", name="New part")).to_be_visible()
         keys(page, "ROD", "Tab", "Bar", "Tab", "bought", "Tab", "m", "Tab", "3", "Enter")
         expect(page.get_by_role("option", name="ROD")).to_be_visible()
 
         keys(page, "Control+k", "new part")
-        expect(page.get_by_role("option", name="New part")).to_be_visible()
+        expect(page.get_by_role("option", name="New part command")).to_be_visible()
         keys(page, "Enter")
         expect(page.get_by_role("dialog", name="New part")).to_be_visible()
         keys(page, "RT-1", "Tab", "Rod, turned", "Tab", "made", "Tab", "Tab", "10", "Enter")

@@ -141,7 +141,7 @@ class PartMaster(Journey):
     def test_things_on_no_drawing_and_lines_kept_off_lists(self) -> None:
         load_demo()
         page = self.sign_in(to="/sheets/HL-155")
-        page.get_by_label("Revision").select_option(label="A, revision B, draft")
+        page.get_by_label("Revision").select_option(label="alternate A, revision B, draft")
         page.get_by_role("button", name="Sheet …").click()
         page.get_by_role("menuitem", name="Add things on no drawing").click()
         page.get_by_label("Amount of CMP-0417").fill("1,5")

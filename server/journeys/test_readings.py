@@ -50,11 +50,11 @@ class Lists(Journey):
         self.assertEqual(total, f"=SUM(J2:J{sheet.max_row - 1})")
         # A column that is turned off stays off, and leaves no trace in the file.
         page.get_by_role("button", name="List …").click()
-        page.get_by_role("menuitemcheckbox", name="Lifecycle").click()
+        page.get_by_role("menuitemcheckbox", name="Class").click()
         page.keyboard.press("Escape")
         page.reload()
         expect(rows.nth(1)).to_be_visible()
-        expect(table.get_by_role("columnheader", name="Lifecycle")).to_have_count(0)
+        expect(table.get_by_role("columnheader", name="Class")).to_have_count(0)
 
     def test_from_a_resistor_up_to_the_lantern_and_down_again(self) -> None:
         load_demo()

@@ -14,6 +14,7 @@ from definition.given import GIVEN_WORDS
 from definition.models.sheets import BuildSheet, Option
 from definition.records import plain_decimal
 from django.db import connection
+from loading.columns import keys_text
 from loading.loaded import Loaded
 from loading.reads import load_parts, question_of, reached
 from loading.standards import MILLION
@@ -197,6 +198,7 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
         "options": options_of(loaded),
     }
     parts["sheet"] = [loaded.sheet_of.get(key) for key in parts["id"]]
+    parts["on_hand"], parts["on_order"] = _there(parts["id"])
     try:
         times = load_times(loaded)
         figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
@@ -209,6 +211,20 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     view["operations"] = with_figures(operations, loaded.operation_ids, figures.operations, OPERATION_FIGURES)
     view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
     return view
+
+
+def _there(part_ids: list[int]) -> tuple[list[float], list[float]]:
+    """On hand and still to come of parts, in their stock units. Two queries."""
+    sums = []
+    for moves in ("definition_stockmove", "definition_openorder"):
+        with connection.cursor() as cursor:
+            cursor.execute(
+                f"SELECT part_id, sum(quantity)::float8 FROM {moves} WHERE part_id = ANY(%s::bigint[]) GROUP BY part_id",
+                [keys_text(part_ids)],
+            )
+            found = dict(cursor.fetchall())
+        sums.append([found.get(key, 0.0) for key in part_ids])
+    return sums[0], sums[1]
 
 
 def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:

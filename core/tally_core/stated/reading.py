@@ -1,6 +1,7 @@
 """Typed records out of plain JSON values, with every problem named by its place."""
 
 import json
+import re
 from collections.abc import Callable
 from dataclasses import is_dataclass
 from datetime import date, datetime
@@ -20,6 +21,21 @@ T = TypeVar("T")
 _hints = cache(get_type_hints)
 
 
+def _no_number(text: str) -> str:
+    """What is wrong with text where a number is wanted, and what could be meant.
+
+    >>> _no_number("1,234")
+    '"1,234" could be 1234 or 1.234; write the one that is meant'
+    """
+    shown = show_value(text)
+    if re.fullmatch(r"[+-]?\d{1,3},\d{3}", text):
+        return f"{shown} could be {text.replace(',', '')} or {text.replace(',', '.')}; write the one that is meant"
+    share = re.fullmatch(r"(\d{1,9})/(0*[1-9]\d{0,8})", text)
+    if share:
+        return f"{shown} is written as a decimal, like {int(share[1]) / int(share[2]):.6g}"
+    return f"{shown} is not a number"
+
+
 class RecordReader:
     """Reads typed fields out of JSON objects and gathers what is wrong with them."""
 
@@ -36,7 +52,7 @@ class RecordReader:
         try:
             number = Decimal(str(value).strip())
         except InvalidOperation:
-            self.wrong(place, f"{show_value(value)} is not a number")
+            self.wrong(place, _no_number(str(value).strip()))
             return None
         if not number.is_finite() or (number and abs(number.adjusted()) > 100):
             self.wrong(place, f"{show_value(value)} is not a usable number")

@@ -217,7 +217,13 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
             yield Problem(
                 "kept_off", f"there is no list {name[:40]!r}; the lists are {', '.join(LISTS[:-1])} and {LISTS[-1]}"
             )
-    yield from _fields(line)
+    for problem in _fields(line):
+        if problem.place == "quantity" and line.quantity is not None and line.quantity < 0:
+            yield Problem(
+                "quantity", f"{problem.message}; what comes back is a by-product: make it a line of that kind"
+            )
+        else:
+            yield problem
     kind = LINE_KIND.get(line.kind, LINE_KIND["component"])
     if not kind.names_part:
         if line.part is not None:

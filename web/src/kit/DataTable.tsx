@@ -47,7 +47,10 @@ export function DataTable<R>({
   const [sorting, setSorting] = useState<SortingState>(sort ? [{ id: sort.key, desc: sort.down }] : []);
   const [filter, setFilter] = useState("");
   const [groupBy, setGroupBy] = useState("");
-  const [hidden, setHidden] = useHidden(name);
+  const [hidden, setHidden] = useHidden(
+    name,
+    columns.flatMap((c) => (c.off ? [c.key] : [])),
+  );
   const turn = (key: string) => setHidden(hidden.has(key) ? [...hidden].filter((k) => k !== key) : [...hidden, key]);
   const [all, setAll] = useState(false);
   const say = useSay();

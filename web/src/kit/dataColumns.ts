@@ -9,6 +9,8 @@ export interface DataColumn<R> {
   show?: (row: R) => ReactNode;
   number?: boolean;
   total?: boolean;
+  /** Not shown until it is asked for. */
+  off?: boolean;
   /** The list can be put in groups by it. */
   groups?: boolean;
   /** Sorted letter by letter: days, and words behind them. */
@@ -18,8 +20,10 @@ export interface DataColumn<R> {
 const KEPT = "columns off: ";
 
 /** What a list hides, kept in this browser. */
-export function useHidden(list: string): [Set<string>, (keys: string[]) => void] {
-  const [hidden, setHidden] = useState(() => new Set<string>(JSON.parse(localStorage.getItem(KEPT + list) ?? "[]")));
+export function useHidden(list: string, off: string[]): [Set<string>, (keys: string[]) => void] {
+  const [hidden, setHidden] = useState(
+    () => new Set<string>(JSON.parse(localStorage.getItem(KEPT + list) ?? JSON.stringify(off))),
+  );
   return [
     hidden,
     (keys) => {

@@ -14,11 +14,32 @@ export function quantity(value: number | string | null | undefined, digits = 4):
   return Number(value).toLocaleString("en", { maximumFractionDigits: digits }).replaceAll(",", "\u202f");
 }
 
-/** What a person typed as a number, with the decimal comma of many keyboards turned into a point. */
+/** A fraction as a decimal, where it is one exactly: 1/4 is 0.25, and 1/3 is none. */
+function fraction(text: string): string | null {
+  const found = text.match(/^(-?)(?:(\d+) )?(\d+)\/(\d+)$/);
+  if (!found) return null;
+  const [, sign, whole = "0", over, under] = found;
+  const value = Number(whole) + Number(over) / Number(under);
+  const said = String(Number(value.toFixed(9)));
+  return Number(under) > 0 && Number(said) * Number(under) === Number(whole) * Number(under) + Number(over)
+    ? `${sign}${said}`
+    : null;
+}
+
+/**
+ * What a person typed as a number, as the server reads it: blanks or the other sign in groups of three, a decimal comma, a
+ * fraction. What could be two numbers (1,234) is left as it is, and the server says so.
+ */
 export function typed(text: string): string {
-  const clean = text.trim().replaceAll("\u202f", "").replaceAll("\u00a0", "");
+  const clean = text.trim().replace(/[\u202f\u00a0]/g, " ");
+  const share = fraction(clean);
+  if (share !== null) return share;
+  const groups = /^-?\d{1,3}( \d{3})+([.,]\d+)?$/.test(clean) ? clean.replaceAll(" ", "") : clean;
+  if (/^-?\d{1,3}(,\d{3})+\.\d+$/.test(groups) || /^-?\d{1,3}(,\d{3}){2,}$/.test(groups))
+    return groups.replaceAll(",", "");
+  if (/^-?\d{1,3}(\.\d{3})+,\d+$/.test(groups)) return groups.replaceAll(".", "").replace(",", ".");
   // One comma not followed by exactly three digits can only be a decimal comma.
-  return /^-?\d*,\d+$/.test(clean) && !/,\d{3}$/.test(clean) ? clean.replace(",", ".") : clean;
+  return /^-?\d*,\d+$/.test(groups) && !/,\d{3}$/.test(groups) ? groups.replace(",", ".") : groups;
 }
 
 /** Minutes for reading. */

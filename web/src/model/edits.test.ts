@@ -25,8 +25,9 @@ import {
 } from "./operations";
 import { linesByOperation, modelOf } from "./product";
 import { renumber } from "./renumber";
-import { visibleRows } from "./rows";
+import { type LineRowOnScreen, visibleRows } from "./rows";
 import { smallSheet } from "./testing";
+import { enoughFor, short } from "./texts";
 import { overlay, withEdit } from "./view";
 import { wordsOf } from "./words";
 
@@ -185,6 +186,14 @@ describe("operations", () => {
     expect(order(removeOperation(model, operation("o20")))).toEqual([[10, "abs"]]);
     expect(order(removeOperation(model, operation("o10")))).toEqual([[20, "abs"]]);
   });
+  it("hold one piece a cycle until it is said", () => {
+    expect(setOperation(operation("o10"), { run_basis: "per_cycle" })[0]?.after).toEqual({
+      run_basis: "per_cycle",
+      cycle_quantity: "1",
+    });
+    const eight = { ...operation("o10"), cycle_quantity: "8" };
+    expect(setOperation(eight, { run_basis: "per_cycle" })[0]?.after).toEqual({ run_basis: "per_cycle" });
+  });
   it("forget that a run time came from finished orders when another is typed", () => {
     const measured = { ...operation("o10"), run_from_orders: 5 };
     expect(setOperation(measured, { run_minutes: "7" })[0]?.after).toEqual({ run_minutes: "7", run_from_orders: null });
@@ -250,5 +259,25 @@ describe("a view", () => {
   });
   it("knows a line by the values that the server knows", () => {
     expect(lineValues(view, line("b"))).toMatchObject({ part: "B", unit: null, quantity: "3", operation: "o10" });
+  });
+});
+
+describe("what is there", () => {
+  const rows = (more: object) => {
+    const parts = view.parts.map((p) => (p.number === "B" ? { ...p, need: 40, ...more } : p));
+    return visibleRows(modelOf({ ...view, parts }), new Set(), false, false, false, { below: null, operation: null });
+  };
+  const b = (more: object) => rows(more).find((r) => r.key === "/b") as LineRowOnScreen;
+  it("is short by what is neither there nor to come", () => {
+    expect(short(b({ on_hand: 10, on_order: 25 }).part, false)).toBe(5);
+    expect(short(b({ on_hand: 10, on_order: 30 }).part, false)).toBe(0);
+    // Of a job the need rounded up counts.
+    expect(short(b({ on_hand: 10, on_order: 25, need: 39.2, lot: 40 }).part, true)).toBe(5);
+    expect(short(b({ kind: "charge" }).part, false)).toBeNull();
+    expect(short(null, false)).toBeNull();
+  });
+  it("is enough for whole products, by what a line really takes", () => {
+    // The line takes 4 for each, of which 3 go in.
+    expect([11.9, 12, 0].map((on_hand) => enoughFor(b({ on_hand })))).toEqual([2, 3, 0]);
   });
 });

@@ -4,11 +4,18 @@ import { linesByOperation, type Model } from "./product";
 import { set } from "./set";
 import type { OperationRow } from "./wire";
 
+/** A run time per cycle needs to know what one cycle holds: one piece until it is said. */
+export function withCycle(held: { cycle_quantity?: unknown }, after: Record<string, unknown>): Record<string, unknown> {
+  const asks = after.run_basis === "per_cycle" && !held.cycle_quantity && !after.cycle_quantity;
+  return asks ? { ...after, cycle_quantity: "1" } : after;
+}
+
 /** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
 export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {
   const byHand = ("run_minutes" in after || "run_basis" in after) && !("run_from_orders" in after);
   const values = operationValues(operation);
-  return set("operation", operation.id, values, byHand ? { ...after, run_from_orders: null } : after);
+  const next = withCycle(values, after);
+  return set("operation", operation.id, values, byHand ? { ...next, run_from_orders: null } : next);
 }
 
 /**

@@ -22,6 +22,8 @@ export interface LineRowOnScreen {
   share: number;
   /** What the job takes along this path. */
   needed: number | null;
+  /** The basis is a job: needs are rounded up once. */
+  job: boolean;
   opens: boolean;
   open: boolean;
 }
@@ -80,6 +82,7 @@ export function visibleRows(
           part: child,
           share,
           needed: need,
+          job: view.basis.quantity !== null,
           opens,
           open: isOpen,
         });

@@ -21,6 +21,8 @@ export function smallSheet(): SheetView {
       buying_unit: null,
       lead_time_days: 0,
       sheet: null,
+      on_hand: 0,
+      on_order: 0,
       cost: 1,
       ...more,
     }) as PartRow;

@@ -1,8 +1,27 @@
+import { PART_KINDS } from "../lib/declared";
 import { quantity } from "../lib/number";
 import type { LineRowOnScreen } from "./rows";
+import type { PartRow } from "./wire";
 
 /** Whether a line counts under the basis. */
 export const counts = (row: LineRowOnScreen) => row.line.net !== null && row.line.net !== undefined;
+
+/**
+ * What is taken of a part and is neither there nor to come; nothing for what is no stock. A job takes whole units of what is
+ * counted in them (rule N2).
+ */
+export function short(part: PartRow | null, job: boolean): number | null {
+  if (!part || !PART_KINDS[part.kind].stocked || part.need === null || part.need === undefined) return null;
+  return Math.max(0, (job ? (part.lot ?? part.need) : part.need) - part.on_hand - part.on_order);
+}
+
+/** For how many of what its sheet builds a part's stock is enough; nothing where the line takes none of it. */
+export function enoughFor(row: LineRowOnScreen): number | null {
+  const { line, part } = row;
+  if (!part || !PART_KINDS[part.kind].stocked || line.kind !== "component" || !line.gross || line.gross <= 0)
+    return null;
+  return Math.floor(part.on_hand / line.gross + 1e-9);
+}
 
 export function lossText(row: LineRowOnScreen): string {
   const { scrap_percent, yield_percent } = row.line;

@@ -22,7 +22,7 @@ export function History({ number, version }: { number: string; version: number }
               {day(entry.at)}, {entry.at.slice(11, 16)} {entry.by}
             </span>
             <span>
-              {entry.made && <span className="text-ink-2">made</span>}
+              {entry.made && <span className="mr-3 text-ink-2">made</span>}
               {entry.changes.map((change) => (
                 <span key={change.field} className="mr-4 inline-block">
                   <span className="text-ink-2">{change.field}</span>{" "}

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, useDeferredValue, useState } from "react";
 import { moved, SmallBridge } from "../kit/Bridge";
+import { Button } from "../kit/Button";
 import { usePages } from "../kit/usePages";
 import { answer, client } from "../lib/api";
 import { CAUSES } from "../lib/declared";
@@ -226,7 +227,14 @@ export function MovedTable({
         </div>
         {first && total === 0 && (
           <p className="p-3 text-ink-2">
-            {moving ? "Nothing that is looked for moves." : "Nothing goes by these words."}
+            {moving
+              ? "No part of these moves. A first round has no standard to compare with; "
+              : "Nothing goes by these words."}
+            {moving && (
+              <Button look="quiet" className="!min-h-0 !px-0" onClick={() => setMoving(false)}>
+                show every part
+              </Button>
+            )}
           </p>
         )}
       </div>

@@ -100,7 +100,7 @@ export function SheetHeader({
           >
             {revisions.map((r) => (
               <option key={r.id} value={r.id}>
-                {r.alternate}
+                alternate {r.alternate}
                 {r.reference ? ` (${r.reference})` : ""}, revision {r.revision}, {r.status}
                 {r.status === "released" && r.effective_from ? ` ${day(r.effective_from)}` : ""}
               </option>
@@ -115,8 +115,8 @@ export function SheetHeader({
         <span title="what this sheet adds: operations, scrap of its lines, by-products">
           This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
         </span>
-        <span>
-          Below <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
+        <span title="what it takes from the sheets and prices below it">
+          Its parts <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
         </span>
         <button
           type="button"

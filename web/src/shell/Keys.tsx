@@ -1,3 +1,4 @@
+import { Button } from "../kit/Button";
 import { keysInWords, useRegistered } from "../kit/commands";
 import { Panel } from "../kit/Panel";
 
@@ -8,7 +9,7 @@ const EVERYWHERE = [
 ];
 
 /** The keys that work on this screen. */
-export function Keys({ open, onClose }: { open: boolean; onClose: () => void }) {
+export function Keys({ open, onClose, onWords }: { open: boolean; onClose: () => void; onWords: () => void }) {
   const here = useRegistered();
   return (
     <Panel title="Keys of this screen" open={open} onClose={onClose}>
@@ -23,6 +24,11 @@ export function Keys({ open, onClose }: { open: boolean; onClose: () => void }) 
             ),
         )}
       </dl>
+      <p className="mt-5">
+        <Button look="quiet" className="!px-0" onClick={onWords}>
+          What our words mean: basis, working, round, standard …
+        </Button>
+      </p>
     </Panel>
   );
 }

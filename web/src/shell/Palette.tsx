@@ -14,11 +14,13 @@ export function Palette({
   onClose,
   onTheme,
   onKeys,
+  onWords,
 }: {
   open: boolean;
   onClose: () => void;
   onTheme: () => void;
   onKeys: () => void;
+  onWords: () => void;
 }) {
   const [text, setText] = useState("");
   const search = useDeferredValue(text.trim());
@@ -45,6 +47,7 @@ export function Palette({
     ["Open a round", () => navigate("/rounds?new=1")],
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],
+    ["What our words mean", onWords],
   ];
   const parts = (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description));
   const matching = commands.filter(([label]) => label.toLowerCase().includes(text.trim().toLowerCase()));

@@ -7,11 +7,13 @@ import { SignInAgain } from "../pieces/SignInAgain";
 import { Bar } from "./Bar";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
+import { Words } from "./Words";
 
 /** The bar above every screen, the search, and the list of keys. */
 export function Shell({ children }: { children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [words, setWords] = useState(false);
   const [dark, turn] = useTheme();
   const session = useSession().data;
   const signOut = useSignOut();
@@ -68,8 +70,22 @@ export function Shell({ children }: { children: ReactNode }) {
       </header>
       <main className="min-h-0 flex-1">{children}</main>
       <SignInAgain />
-      <Palette open={finding} onClose={() => setFinding(false)} onTheme={turn} onKeys={() => setKeys(true)} />
-      <Keys open={keys} onClose={() => setKeys(false)} />
+      <Palette
+        open={finding}
+        onClose={() => setFinding(false)}
+        onTheme={turn}
+        onKeys={() => setKeys(true)}
+        onWords={() => setWords(true)}
+      />
+      <Keys
+        open={keys}
+        onClose={() => setKeys(false)}
+        onWords={() => {
+          setKeys(false);
+          setWords(true);
+        }}
+      />
+      <Words open={words} onClose={() => setWords(false)} />
     </div>
   );
 }

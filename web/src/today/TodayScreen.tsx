@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { answer, client, type Schemas } from "../lib/api";
 import { useSession } from "../lib/session";
@@ -76,6 +77,9 @@ function HeapList({ heap }: { heap: Heap }) {
 /** The way from an empty workspace to a first cost; the step that is next stands out. */
 function Guide({ steps }: { steps: Schemas["StepOut"][] }) {
   const next = steps.findIndex((step) => !step.done);
+  const link = useRef<HTMLAnchorElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another step is another link
+  useEffect(() => link.current?.focus(), [next]);
   return (
     <section aria-label="First steps" className="mb-5 border-y border-ink bg-paper px-4 py-3">
       <h2 className="pb-2 font-semibold">From nothing to a first cost</h2>
@@ -84,7 +88,7 @@ function Guide({ steps }: { steps: Schemas["StepOut"][] }) {
           <li key={step.what} className={step.done ? "text-ink-3" : ""}>
             <span className="mr-1.5 text-ink-3">{step.done ? "done" : `${index + 1}`}</span>
             {index === next ? (
-              <Link to={step.to} autoFocus className="font-semibold text-blue underline">
+              <Link ref={link} to={step.to} className="font-semibold text-blue underline">
                 {step.what}
               </Link>
             ) : (

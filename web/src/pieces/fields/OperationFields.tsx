@@ -1,4 +1,4 @@
-import { doneAt, OUTSIDE } from "../../model/operations";
+import { doneAt, OUTSIDE, withCycle } from "../../model/operations";
 import { One } from "./One";
 import { asText, type Center, NOT_OUTSIDE, OPERATION, OUTSIDE_SPECS, type Spec, WHERE, whereChoices } from "./specs";
 
@@ -45,7 +45,7 @@ export function OperationFields({
     <>
       {plain.map((spec) =>
         one(spec, values, (value) => {
-          if (spec !== where) onSet({ [spec.name]: value });
+          if (spec !== where) onSet(withCycle(values, { [spec.name]: value }));
           else if (value) onSet(doneAt(values, String(value), centers));
         }),
       )}

@@ -10,7 +10,7 @@ export function SeverityMark({ severity, word = true }: { severity: string; word
           <circle cx="4.5" cy="4.5" r="3.5" fill="none" stroke="currentColor" strokeWidth="2" />
         )}
       </svg>
-      {word ? stops ? "stops" : "look" : <span className="sr-only">{stops ? "stops" : "worth a look"}</span>}
+      {word ? stops ? "stops" : "look" : <span className="sr-only">{stops ? "stops" : "look"}</span>}
     </span>
   );
 }

@@ -142,7 +142,7 @@ export function Details({
             key={`${target.id}-operation-${row.line.operation}`}
             spec={{
               name: "operation",
-              label: "Taken at",
+              label: "Goes in at",
               kind: "choice",
               choices: [
                 ["", "the first operation"],

@@ -54,7 +54,7 @@ export function OperationHead({
               className="font-normal"
               title="on the clock, as the hours of a week go: queue, set-up, run, wait and move"
             >
-              elapsed
+              on the clock
             </th>
           </tr>
         </thead>

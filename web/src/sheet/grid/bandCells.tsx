@@ -75,7 +75,7 @@ export const BAND_CELLS: BandCell[] = [
     key: "run",
     label: "Run",
     right: true,
-    beside: ["loss", "fixed", "per", "needed", "option", "material", "supplier"],
+    beside: ["loss", "fixed", "per", "needed", "option", "material", "supplier", "on_hand"],
     show: (r) =>
       r.operation.subcontract ? (
         <span className="truncate text-ink-3">{money(Number(r.operation.subcontract.unit_price))} each</span>
@@ -94,7 +94,7 @@ export const BAND_CELLS: BandCell[] = [
     key: "work",
     label: "Cost",
     right: true,
-    beside: ["cost", "unit_cost", "share", "use", "buying_unit", "lead", "places"],
+    beside: ["cost", "unit_cost", "share", "use", "buying_unit", "lead", "places", "on_order", "short", "enough"],
     show: (r, own) => <b className={own ? "font-semibold" : ""}>{money(costOf(r))}</b>,
   },
 ];

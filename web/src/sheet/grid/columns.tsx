@@ -1,14 +1,15 @@
+import { PART_KINDS } from "../../lib/declared";
 import { money, quantity, typed } from "../../lib/number";
 import { readOption } from "../../model/lines";
 import type { LineRowOnScreen } from "../../model/rows";
-import { counts, optionText, usageText } from "../../model/texts";
+import { counts, enoughFor, optionText, short, usageText } from "../../model/texts";
 import type { Column } from "./column";
 import { isNote, SHARED } from "./lineColumns";
 import { ShareBar } from "./ShareBar";
 
 /** Columns by reader. */
-export type ColumnSet = "engineering" | "cost" | "buying" | "shop";
-export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "buying", "shop"];
+export type ColumnSet = "engineering" | "cost" | "stock" | "buying" | "shop";
+export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "stock", "buying", "shop"];
 
 const quiet = (text: string | undefined | null) => <span className="truncate text-ink-2">{text}</span>;
 
@@ -175,6 +176,31 @@ const LEAD: Column = {
   ),
 };
 
+/** An amount of a part in its stock unit; nothing for what is no stock. */
+const amount = (
+  key: string,
+  label: string,
+  of: (row: LineRowOnScreen) => number | null,
+  look = "text-ink-2",
+): Column => ({
+  key,
+  label,
+  width: "60px",
+  right: true,
+  number: true,
+  value: of,
+  show: (r) => {
+    const found = of(r);
+    return found === null ? "" : <span className={found ? look : "text-ink-3"}>{quantity(found, 2)}</span>;
+  },
+});
+
+const stocked = (r: LineRowOnScreen) => !!r.part && PART_KINDS[r.part.kind].stocked;
+const ON_HAND = amount("on_hand", "On hand", (r) => (stocked(r) ? r.part!.on_hand : null));
+const ON_ORDER = amount("on_order", "On order", (r) => (stocked(r) ? r.part!.on_order : null));
+const SHORT = amount("short", "Short", (r) => (counts(r) ? short(r.part, r.job) : null), "font-semibold text-brass");
+const ENOUGH = { ...amount("enough", "Enough for", enoughFor), width: "70px" };
+
 const MATERIAL: Column = {
   key: "material",
   label: "Material",
@@ -204,7 +230,8 @@ const PLACES: Column = {
 const SETS: Record<ColumnSet, Column[]> = {
   engineering: [FIXED, PER, OPTION, USE],
   cost: [NEEDED, UNIT_COST, COST, SHARE],
-  buying: [NEEDED, SUPPLIER, BOUGHT_BY, LEAD],
+  stock: [NEEDED, ON_HAND, ON_ORDER, SHORT, ENOUGH],
+  buying: [NEEDED, SHORT, SUPPLIER, BOUGHT_BY, LEAD],
   shop: [NEEDED, MATERIAL, PLACES, USE],
 };
 

@@ -2,7 +2,9 @@ import { useMemo } from "react";
 import { DataTable } from "../../kit/DataTable";
 import type { DataColumn } from "../../kit/dataColumns";
 import { KindMark } from "../../kit/KindMark";
+import { PART_KINDS } from "../../lib/declared";
 import { money, quantity } from "../../lib/number";
+import { short } from "../../model/texts";
 import type { PartRow, SheetView } from "../../model/wire";
 
 /** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
@@ -48,10 +50,19 @@ export function SummedList({
         value: (p) => p.kind,
         show: (p) => <KindMark kind={p.kind} />,
       },
+      {
+        key: "supplier",
+        title: "Supplier",
+        width: "100px",
+        groups: true,
+        off: true,
+        value: (p) => p.supplier || null,
+      },
       { key: "class", title: "Class", width: "84px", groups: true, value: (p) => p.part_class },
       {
         key: "lifecycle",
         title: "Lifecycle",
+        off: true,
         width: "62px",
         groups: true,
         value: (p) => p.lifecycle.replace("_", " "),
@@ -65,6 +76,21 @@ export function SummedList({
         show: (p) => quantity(p.need, 4),
       },
       { key: "unit", title: "Unit", width: "30px", groups: true, value: (p) => p.unit },
+      ...(
+        [
+          ["on_hand", "On hand", true, (p: PartRow) => p.on_hand],
+          ["on_order", "On order", true, (p: PartRow) => p.on_order],
+          ["short", "Short", false, (p: PartRow) => short(p, view.basis.quantity !== null)],
+        ] as const
+      ).map(([key, title, off, of]) => ({
+        key,
+        title,
+        width: "66px",
+        number: true,
+        off,
+        value: (p: PartRow) => (PART_KINDS[p.kind].stocked ? of(p) : null),
+        show: (p: PartRow) => (PART_KINDS[p.kind].stocked ? quantity(of(p), 2) : ""),
+      })),
       {
         key: "unit_cost",
         title: "Unit cost",
