@@ -17,7 +17,11 @@ class Exact:
     """Answers for one bundle under one basis; ``quantity`` None for standard lots."""
 
     def __init__(self, document: dict, top: str, day: str, options: list[str], quantity: F | None) -> None:
-        self.parts = {p["number"]: p for p in document["parts"]}
+        self.parts = {}
+        for part in document["parts"]:
+            held = [c for c in part.get("prices", ()) if c["first_day"] <= day]
+            now = {"unit_cost": max(held, key=lambda c: c["first_day"])["unit_cost"]} if held else {}
+            self.parts[part["number"]] = part | now
         self.centers = {}
         for center in document["work_centers"]:
             now = dict(center)

@@ -24,6 +24,7 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
     ]
     # From a source of its own, so that the rest of a seed's bundle stays what it was.
     changing = random.Random(seed + 1000)
+    pricing = random.Random(seed + 2000)
     for center in centers:
         days = changing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], changing.randint(0, 3))
         names = ("labor_rate", "setup_labor_rate", "machine_rate", "overhead_percent_of_labor")
@@ -55,6 +56,9 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
             record["whole_only"] = r.random() < 0.5
         if kind != "phantom" and "given_cost" not in record and changing.random() < 0.1:
             record |= {"markup_percent": f"{changing.randint(-100, 300) / 10}", "given_reason": "as agreed"}
+        if kind in ("bought", "charge") and pricing.random() < 0.4:
+            days = pricing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], pricing.randint(1, 3))
+            record["prices"] = [{"first_day": d, "unit_cost": f"{pricing.randint(0, 99999) / 1000}"} for d in days]
         records.append(record)
     for i, record in enumerate(records):
         if record["kind"] in ("made", "phantom") and i < parts - 1:

@@ -22,10 +22,19 @@ from api.of_records import answered, typed_in
 router = Router(tags=["parts"])
 
 
-class PartOut(answered(core.Part, "whole_only")):  # type: ignore[misc]
+class PriceFromDay(Schema):
+    """What is paid for a unit from a day on; ISO 8601, decimal text."""
+
+    first_day: str
+    unit_cost: str
+
+
+class PartOut(answered(core.Part, "whole_only", "prices")):  # type: ignore[misc]
     """A part. Amounts are decimal text in the currency of the workspace; empty means nothing stated."""
 
     whole_only: bool
+    # By their day; before the first of them ``unit_cost`` holds.
+    prices: list[PriceFromDay]
     # By the fields of its class, beside ``own_values``; what is computed and cannot be begins with – and says why.
     computed: dict[str, str]
     # Stated in lists only.
@@ -34,9 +43,10 @@ class PartOut(answered(core.Part, "whole_only")):  # type: ignore[misc]
     sheets: int
 
 
-class PartIn(typed_in(core.Part)):  # type: ignore[misc]
+class PartIn(typed_in(core.Part, "prices")):  # type: ignore[misc]
     """What was typed. A field left out stays as it is; empty text clears it."""
 
+    prices: list[PriceFromDay] | None = None
     version: int | None = None
 
 
@@ -78,8 +88,15 @@ def _out(
     own = classes.get(part.part_class)
     computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget) if own else {}
     record = part_record(part)
-    plain = {n: plain_value(getattr(record, n)) for n in core.Part.__dataclass_fields__}
-    return PartOut(**plain, version=part.version, computed=computed, sheets=sheets, on_hand=plain_decimal(stock))
+    plain = {n: plain_value(getattr(record, n)) for n in core.Part.__dataclass_fields__ if n != "prices"}
+    return PartOut(
+        **plain,
+        prices=part.prices,
+        version=part.version,
+        computed=computed,
+        sheets=sheets,
+        on_hand=plain_decimal(stock),
+    )
 
 
 def found_parts(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:

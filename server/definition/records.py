@@ -14,7 +14,7 @@ from definition.models.work_centers import OperationFields, StandardOperation, W
 
 __all__ = [
     "IN_ROUTING", "class_columns", "class_record", "line_record", "operation_columns", "operation_record", "part_columns", "part_record",
-    "plain_decimal", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
+    "plain_decimal", "prices_on", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
 ]  # fmt: skip
 
 #: What an operation of a routing has beyond one of the library.
@@ -46,13 +46,33 @@ def _copy(row: Any, names) -> dict[str, Any]:
 
 
 def _stated(row: Any, names) -> dict[str, Any]:
-    """What a record states of a row; a partner by name, and empty for none."""
-    return {name: row.supplier_id or "" if name == "supplier" else getattr(row, name) for name in names}
+    """What a record states of a row: a partner by name, and empty for none; prices as records of their own."""
+    stated: dict[str, Any] = {
+        name: row.supplier_id or "" if name == "supplier" else getattr(row, name) for name in names
+    }
+    if "prices" in stated:
+        stated["prices"] = [_price_change(plain) for plain in stated["prices"]]
+    return stated
+
+
+def _price_change(plain: dict[str, str]) -> core.PriceChange:
+    return core.PriceChange(date.fromisoformat(plain["first_day"]), Decimal(plain["unit_cost"]))
+
+
+def prices_on(day: date, prices: list[dict[str, str]]) -> str | None:
+    """Of the prices as a row keeps them, the one that holds on a day; none where the one it began with does."""
+    held = [change for change in prices if change["first_day"] <= day.isoformat()]
+    return held[-1]["unit_cost"] if held else None
 
 
 def _kept(record: Any, names) -> dict[str, Any]:
     """What a row keeps of a record; :func:`_stated` turned round."""
     columns = _copy(record, names)
+    if "prices" in columns:
+        columns["prices"] = [
+            {"first_day": c.first_day.isoformat(), "unit_cost": plain_decimal(c.unit_cost)}
+            for c in sorted(columns["prices"], key=lambda c: c.first_day)
+        ]
     return columns | ({"supplier_id": columns.pop("supplier") or None} if "supplier" in columns else {})
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from definition.models.parts import Part, Workspace
 from definition.models.sheets import BuildSheet, Option
 from definition.models.work_centers import WorkCenter
-from definition.records import work_center_record
+from definition.records import prices_on, work_center_record
 from django.db import connection
 from tally_core.basics.errors import MissingError, TallyError
 from tally_core.basics.kinds import TAKES_SHEET
@@ -106,6 +106,7 @@ def _load(
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
     parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
+    _lay_prices(parts, ids, None if everything else keys, day)
 
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
@@ -123,6 +124,17 @@ def _load(
     return Loaded(
         parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency
     )
+
+
+def _lay_prices(parts: PartTable, ids: np.ndarray, keys: list[str] | None, day: date) -> None:
+    """Put the prices of a day over those that parts began with."""
+    found = Part.objects.exclude(prices=[])
+    if keys is not None:
+        found = found.extra(where=["definition_part.id = ANY(%s::bigint[])"], params=keys)
+    for key, prices in found.values_list("id", "prices"):
+        price = prices_on(day, prices)
+        if price is not None:
+            parts.unit_cost[np.searchsorted(ids, key)] = float(price)
 
 
 def _sheets_in_force(

@@ -74,14 +74,19 @@ class _Addresses:
 
     def __init__(self, loaded: Loaded, stated: Stated) -> None:
         self.loaded, self.stated = loaded, stated
+        dated = Part.objects.filter(pk__in=loaded.part_ids.tolist()).exclude(prices=[]).values_list("pk", "prices")
+        self._priced = {key: [date.fromisoformat(c["first_day"]) for c in prices] for key, prices in dated}
         self._centers = {
             c.pk: work_center_record(c)
             for c in WorkCenter.objects.filter(pk__in=np.unique(loaded.center_ids).tolist()).exclude(rates=[])
         }
 
     def rate_since(self, source: tuple[str, int, str]) -> date | None:
-        """The day on which a change set a work center's rate; none where it is the one it began with."""
+        """The day on which a change set a work center's rate or a part's price; none where it is the one it began with."""
         table, row, name = source
+        if table == "part" and name == "unit_cost":
+            days = [d for d in self._priced.get(int(self.loaded.part_ids[row]), ()) if d <= self.loaded.day]
+            return max(days, default=None)
         center = self._centers.get(int(self.loaded.center_ids[row])) if table == "work_center" else None
         if center is None:
             return None
@@ -161,7 +166,7 @@ class _Addresses:
             case _:
                 key = int(loaded.part_ids[row])
         if self.rate_since(source) is not None:
-            name = "rates"
+            name = "prices" if table == "part" else "rates"
         return table, key, _FIELDS.get(name, name)
 
 

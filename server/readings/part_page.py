@@ -9,6 +9,7 @@ from definition.records import part_record, plain_decimal
 from loading.reads import load_question
 from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis, tally
+from tally_core.stated import definition as core
 
 from readings.part_list import FIELD_TITLES
 from readings.sheet_view import counting_sheet, revisions_of
@@ -92,6 +93,8 @@ def part_history(part: Part) -> list[dict[str, Any]]:
             for name, title in FIELD_TITLES.items()
             if then is not None and getattr(then, name) != getattr(now, name)
         ]
+        if then is not None and then.prices != now.prices:
+            changes.append({"field": "Prices", "before": _prices(then), "after": _prices(now)})
         own = sorted({*now.own_values, *(then.own_values if then else {})})
         changes += [
             {"field": name, "before": then.own_values.get(name, ""), "after": now.own_values.get(name, "")}
@@ -109,6 +112,10 @@ def part_history(part: Part) -> list[dict[str, Any]]:
                 }
             )
     return found[:MOST_HISTORY]
+
+
+def _prices(record: core.Part) -> str:
+    return ", ".join(f"{plain_decimal(c.unit_cost)} from {c.first_day:%d %b %Y}" for c in record.prices)
 
 
 def _words(value: Any) -> str:

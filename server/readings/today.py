@@ -143,7 +143,7 @@ def drifted_prices(user: Any) -> Heap:
     )
     found = (
         Standard.objects.filter(
-            first_day__lte=localdate(), unit__gt=0, part__given_cost=None, part__markup_percent=None
+            first_day__lte=localdate(), unit__gt=0, part__given_cost=None, part__markup_percent=None, part__prices=[]
         )
         .exclude(part__unit_cost=None)
         .filter(~Exists(later))

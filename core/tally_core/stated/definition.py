@@ -18,6 +18,7 @@ __all__ = [
     "Operation",
     "Part",
     "PartClass",
+    "PriceChange",
     "RateChange",
     "Sheet",
     "StandardOperation",
@@ -39,6 +40,14 @@ class RateChange:
     machine_rate: Decimal | None = of(None, bound=">= 0")
     overhead_per_hour: Decimal | None = of(None, bound=">= 0")
     overhead_percent_of_labor: Decimal | None = of(None, bound=">= 0")
+
+
+@dataclass(slots=True)
+class PriceChange:
+    """What is paid for a unit from a day on."""
+
+    first_day: date
+    unit_cost: Decimal = of(bound=">= 0")
 
 
 @dataclass(slots=True)
@@ -138,6 +147,9 @@ class Part:
     supplier_link: str = ""
     unmodelled: bool = False  # glue, grease, paint, labels: on no drawing, dropped into sheets in the amount used there
     own_values: dict[str, str] = field(default_factory=dict)  # of the fields of its class, by name
+    prices: list[PriceChange] = field(
+        default_factory=list
+    )  # the unit cost from days on; before the first, ``unit_cost``
 
 
 @dataclass(slots=True)

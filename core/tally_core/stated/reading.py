@@ -12,7 +12,7 @@ from typing import Any, TypeVar, get_args, get_origin, get_type_hints
 
 from ..basics.errors import Problem
 from .bundle_schema import needed
-from .definition import RateChange, Stop
+from .definition import PriceChange, RateChange, Stop
 
 __all__ = ["RecordReader", "show_value"]
 
@@ -140,15 +140,23 @@ class RecordReader:
         # A field that could not be read is already named; its default lets the other checks go on.
         return kind(**{name: content for name, content in given.items() if content is not None})
 
-    def _rate_change(self, value: Any, place: str) -> RateChange | None:
+    def _from_a_day(self, kind: type[T], what: str, value: Any, place: str) -> T | None:
         # A change without a day has nothing to hold on to: it is named, and the others go on.
         first = value.get("first_day") if isinstance(value, dict) else None
         if isinstance(value, dict) and first in (None, ""):
-            self.wrong(f"{place}.first_day", "the first day of these rates is needed")
+            self.wrong(f"{place}.first_day", f"the first day of {what} is needed")
             return None
         if isinstance(value, dict) and self.day(first, f"{place}.first_day") is None:
             return None
-        return self.record(RateChange, value, place)
+        return self.record(kind, value, place)
+
+    def _price_change(self, value: Any, place: str) -> PriceChange | None:
+        if isinstance(value, dict) and value.get("unit_cost") in (None, ""):
+            self.wrong(f"{place}.unit_cost", "the price is needed")
+            return None
+        if isinstance(value, dict) and self.decimal(value["unit_cost"], f"{place}.unit_cost") is None:
+            return None
+        return self._from_a_day(PriceChange, "this price", value, place)
 
     def _stop(self, value: Any, place: str) -> Stop | None:
         if isinstance(value, dict):
@@ -166,14 +174,16 @@ class RecordReader:
             (of,) = get_args(hint)
             named = (
                 partial(self._named, of)
-                if isinstance(of, type) and is_dataclass(of) and of not in (RateChange, Stop)
+                if isinstance(of, type) and is_dataclass(of) and of not in (PriceChange, RateChange, Stop)
                 else self._reader_of(of)
             )
             return partial(self._each, named)
         if get_origin(hint) is dict:
             return self.named_texts
         if hint is RateChange:
-            return self._rate_change
+            return partial(self._from_a_day, RateChange, "these rates")
+        if hint is PriceChange:
+            return self._price_change
         if hint is Stop:
             return self._stop
         if isinstance(hint, type) and is_dataclass(hint):

@@ -145,6 +145,15 @@ def check_part(part: Part) -> Iterator[Problem]:
         yield Problem("size_mm", f"write the size in mm like 120 x 80 x 35, not {part.size_mm[:40]}")
     if part.supplier_link and not re.fullmatch(r"https?://[^\s<>\"]{3,500}", part.supplier_link):
         yield Problem("supplier_link", "a link starts with http:// or https:// and holds no blanks")
+    for index, change in enumerate(part.prices):
+        for problem in _fields(change):
+            yield Problem(f"prices[{index}].{problem.place}", problem.message)
+        if change.first_day in (other.first_day for other in part.prices[:index]):
+            yield Problem(f"prices[{index}].first_day", f"a price from {change.first_day} on stands there twice")
+    if part.prices and part.kind in PART_KIND and not PART_KIND[part.kind].priced_as:
+        yield Problem("prices", f"what is {part.kind} costs what it takes, and has no price")
+    if len(part.prices) > 500:
+        yield Problem("prices", "a part has at most 500 prices")
     if part.unmodelled and part.kind != "bought":
         yield Problem("unmodelled", f"what nobody models is bought; this part is {part.kind}")
     if len(part.part_class) > 60:

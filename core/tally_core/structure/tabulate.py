@@ -9,7 +9,7 @@ from ..basics.errors import TallyError
 from ..basics.units import code, is_count
 from ..stated.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
 from .effectivity import Candidate, choose_sheets
-from .rates import center_on
+from .rates import center_on, price_on
 from .tables import LineTable, OperationTable, PartTable, columns_of, filled
 
 __all__ = ["tabulate"]
@@ -53,7 +53,7 @@ def tabulate(
     for _, _, line in lines:
         if line.option is not None:
             codes.setdefault(line.option, len(codes))
-    parts = _parts(definition.parts, sheets)
+    parts = _parts(definition.parts, sheets, day)
     return parts, _lines(lines, rows, parts.unit, codes), _operations(work), rows, codes
 
 
@@ -87,13 +87,14 @@ def _filled(table: type, records: Sequence, otherwise: Mapping[str, Sequence]) -
     }
 
 
-def _parts(parts: Sequence[Part], sheets: Mapping[int, Sheet]) -> PartTable:
+def _parts(parts: Sequence[Part], sheets: Mapping[int, Sheet], day: date) -> PartTable:
     return PartTable(
         numbers=[p.number for p in parts],
         **_filled(
             PartTable,
             parts,
             {
+                "unit_cost": [price_on(p, day) for p in parts],
                 "batch": [sheets[row].batch if row in sheets else None for row in range(len(parts))],
                 "unit": [_known(p.unit) for p in parts],
                 "whole_only": [is_count(p.unit) if p.whole_only is None else p.whole_only for p in parts],

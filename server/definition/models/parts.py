@@ -54,6 +54,8 @@ class Part(models.Model):
     supplier_link = models.TextField(blank=True, default="", db_default="")
     # Values of the fields of its class, by name; text, as typed.
     own_values = models.JSONField(default=dict, db_default=models.Value({}, models.JSONField()))
+    # Prices from days on, as the plain values of ``tally_core.stated.definition.PriceChange``, by their day.
+    prices = models.JSONField(default=list, db_default=models.Value([], models.JSONField()))
     version = models.IntegerField(default=1)
     # What the search looks through, ready for a trigram index.
     search = models.GeneratedField(
@@ -68,7 +70,10 @@ class Part(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(Upper("number"), name="part_number_any_case")]
-        indexes = [GinIndex(fields=["search"], name="part_search", opclasses=["gin_trgm_ops"])]
+        indexes = [
+            models.Index(fields=["id"], condition=~models.Q(prices=[]), name="part_with_prices"),
+            GinIndex(fields=["search"], name="part_search", opclasses=["gin_trgm_ops"]),
+        ]
 
     def __str__(self) -> str:
         return self.number

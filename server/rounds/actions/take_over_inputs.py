@@ -4,6 +4,7 @@ from collections import defaultdict
 from typing import Any
 
 from accounts.access import require
+from definition.models.parts import Part
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal, work_center_record
 from django.db import transaction
@@ -20,7 +21,7 @@ __all__ = ["take_over_inputs"]
 def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
     """Write proposed prices, costs by hand, lots and rates to their parts and work centers, in one transaction.
 
-    Rates hold from the round's day on, beside those of before. Quantities, scrap and times stand on sheets, which are
+    Prices and rates hold from the round's day on, beside those of before. Quantities, scrap and times stand on sheets, which are
     changed by a draft and released; they are counted as left.
 
     Returns how many ``parts`` and ``centers`` were written, and how many proposals were ``left``. Raises ProblemsError for a
@@ -33,14 +34,17 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
         the_round = Round.objects.select_for_update().filter(pk=round_id).first()
         if the_round is None or the_round.status != "accepted":
             raise ProblemsError([Problem("", "only what an accepted round proposed becomes the inputs")])
-        parts: dict[str, dict[str, str]] = defaultdict(dict)
+        parts: dict[str, dict[str, Any]] = defaultdict(dict)
         versions: dict[str, int] = {}
         centers: dict[str, dict[str, Any]] = defaultdict(dict)
         left = 0
         for p in Proposal.objects.filter(round=the_round).select_related("part"):
             if p.table == "part" and p.part is not None:
                 versions[p.part.number] = p.part.version
-                parts[p.part.number][p.field] = plain_decimal(p.value) or ""
+                if p.field == "unit_cost":
+                    parts[p.part.number]["prices"] = _with_price(p.part, the_round, plain_decimal(p.value) or "")
+                else:
+                    parts[p.part.number][p.field] = plain_decimal(p.value) or ""
                 if p.field in ("given_cost", "markup_percent"):
                     parts[p.part.number]["given_reason"] = p.reason
             elif p.table == "work_center":
@@ -59,6 +63,12 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
         )
         the_round.save()
         return {"parts": changed, "centers": len(centers), "left": left}
+
+
+def _with_price(part: Part, the_round: Round, price: str) -> list[dict[str, str]]:
+    """The prices of a part with another one from the round's day on."""
+    day = the_round.first_day.isoformat()
+    return [c for c in part.prices if c["first_day"] != day] + [{"first_day": day, "unit_cost": price}]
 
 
 def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], the_round: Round) -> None:

@@ -133,7 +133,10 @@ class Proposals(WithRounds):
         self.assertEqual(self.engineer.post(f"/rounds/{key}/inputs", {})[0], 403)
         status, done = self.accountant.post(f"/rounds/{key}/inputs", {})
         self.assertEqual((status, done), (200, {"parts": 3, "centers": 1, "left": 1}))
-        self.assertEqual(Part.objects.get(number="ROD").unit_cost, 4)
+        rod = Part.objects.get(number="ROD")
+        # The price holds from the round's day on, too.
+        later = [{"first_day": (TODAY + timedelta(days=10)).isoformat(), "unit_cost": "4"}]
+        self.assertEqual((rod.unit_cost, rod.prices), (3, later))
         self.assertIsNone(Part.objects.get(number="T-1").costing_lot)
         top = Part.objects.get(number="RT-1")
         self.assertEqual((top.markup_percent, top.given_reason), (5, "agreed"))

@@ -4,6 +4,7 @@ import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
 import { StandardsChart } from "../kit/StandardsChart";
 import type { PartOut } from "../lib/api";
+import { PART_KINDS } from "../lib/declared";
 import { MakerNumbers } from "../pieces/parts/MakerNumbers";
 import { OpenOrders } from "../pieces/parts/OpenOrders";
 import { PartFields } from "../pieces/parts/PartFields";
@@ -14,6 +15,7 @@ import { TakeAway } from "../pieces/parts/TakeAway";
 import { usePartForm } from "../pieces/parts/usePartForm";
 import { Alternates } from "./Alternates";
 import { History } from "./History";
+import { Prices } from "./Prices";
 import { Section } from "./Section";
 import { Uses } from "./Uses";
 
@@ -86,6 +88,7 @@ function Whole({ part }: { part: PartOut }) {
         </div>
         {made && part.sheets > 0 && <Alternates number={part.number} />}
         <div className="columns-2 gap-6">
+          {PART_KINDS[part.kind].hasPrice && <Prices part={part} />}
           <Uses number={part.number} />
           {stocked && (
             <Section title="Stock and open orders">

@@ -117,7 +117,7 @@ export function PartFields({ of }: { of: PartFormState }) {
             of={of}
             name="unit_cost"
             label="Unit cost"
-            hint={reference ? `${reference.currency} per ${values.unit}` : ""}
+            hint={`${reference?.currency ?? ""} per ${values.unit}${part?.prices.length ? "; before the first price with a day" : ""}`}
           />
         )}
         {values.kind === "bought" && <Plain of={of} name="overhead_percent" label="Material overhead, %" />}
