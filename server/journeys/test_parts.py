@@ -167,7 +167,7 @@ class PartMaster(Journey):
         with page.expect_download() as download:
             page.get_by_role("menuitem", name="These rows as CSV").click()
         rows = list(csv.DictReader(io.StringIO(Path(download.value.path()).read_text("utf-8-sig"))))
-        self.assertEqual(list(rows[0])[-4:], ["Needed", "Supplier", "Bought by", "Days"])
+        self.assertEqual(list(rows[0])[-5:], ["Needed", "Short", "Supplier", "Bought by", "Days"])
         # As it stands: without what is kept off, with what was opened in place.
         self.assertNotIn(("0", "CMP-0417"), [(r["Level"], r["Part"]) for r in rows])
         self.assertIn(("1", "CMP-0417"), [(r["Level"], r["Part"]) for r in rows])

@@ -29,7 +29,7 @@ export function TodayScreen() {
       <div className="columns-2 gap-6">
         {heaps.map((heap) => heap.rows.length > 0 && <HeapList key={heap.title} heap={heap} />)}
       </div>
-      <p className="text-ink-3">
+      <p className="pt-1 text-ink-3">
         {heaps
           .filter((heap) => heap.rows.length === 0)
           .map((heap) => heap.empty)
