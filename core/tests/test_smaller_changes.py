@@ -65,6 +65,7 @@ class Bundles(unittest.TestCase):
 
     def test_letters_that_another_form_stands_for_and_lists_that_are_none(self) -> None:
         self.assertIsNone(check_number("Ä-1", "part number"))
+        self.assertIn("“ß”", check_number("Maß-1", "part number") or "")
         self.assertIn("confused", check_number("ﬁ-1", "part number") or "")
         line = Line(10, part="A", quantity=D(1), kept_off=["parts", "nowhere"])
         self.assertEqual(

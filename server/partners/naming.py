@@ -15,7 +15,12 @@ __all__ = ["known_partners", "next_code", "partners_named"]
 
 
 def _plain(text: str) -> str:
-    return " ".join(text.split()).upper()
+    """Text as the database compares it: in capital letters, one for one. Python's own capital ß is SS, the database's is ß.
+
+    >>> _plain(" Groß  & Söhne")
+    'GROß & SÖHNE'
+    """
+    return "".join(c.upper() if len(c.upper()) == 1 else c for c in " ".join(text.split()))
 
 
 def known_partners(texts: Iterable[str]) -> dict[str, Partner]:
@@ -32,13 +37,13 @@ def known_partners(texts: Iterable[str]) -> dict[str, Partner]:
     # A name stands before a code that reads like it.
     for plain in (lambda p: p.code, lambda p: p.name):
         for partner in rows:
-            found |= dict.fromkeys(by_plain.get(plain(partner).upper(), ()), partner)
+            found |= dict.fromkeys(by_plain.get(_plain(plain(partner)), ()), partner)
     return found
 
 
 def next_code() -> int:
     """The number of the next running code; the caller holds the lock of partners."""
-    codes = Partner.objects.filter(code__regex=r"^P[0-9]{4,9}$").values_list("code", flat=True)
+    codes = Partner.objects.filter(code__iregex=r"^P[0-9]{4,9}$").values_list("code", flat=True)
     return max((int(c[1:]) for c in codes), default=0) + 1
 
 

@@ -98,7 +98,8 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     if named.size:
         line_ids = [UUID(bytes=bytes(rows["id"][i])) for i in named.tolist()]
         held = dict(Line.objects.filter(id__in=line_ids).values_list("id", "reference_designators"))
-        places = {i: held[key] for i, key in zip(named.tolist(), line_ids, strict=True)}
+        # A line may have been taken away since its columns were read.
+        places = {i: held.get(key, []) for i, key in zip(named.tolist(), line_ids, strict=True)}
     options = {option.id: option for option in Option.objects.all()}
     column: list[Any] = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
     survey = Survey(

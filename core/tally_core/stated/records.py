@@ -51,7 +51,9 @@ def check_number(number: str, word: str = "part number") -> str | None:
         if char.isascii():
             continue
         name = unicodedata.name(char, "unknown")
-        if not (name.startswith("LATIN") and char.isalpha() and unicodedata.normalize("NFKC", char) == char):
+        # Numbers are one in either size: a letter that is two as a capital (ß) has no other size.
+        one = len(char.upper()) == 1
+        if not (name.startswith("LATIN") and char.isalpha() and one and unicodedata.normalize("NFKC", char) == char):
             return (
                 f"the character “{char}” ({name.lower()}) is easily confused or cannot be typed by everyone; "
                 "use A–Z, 0–9"

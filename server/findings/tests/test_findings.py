@@ -9,6 +9,7 @@ from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
 from jobs.models import Job
+from loading.columns import fetch_columns
 from readings.export_bundle import export_bundle
 from readings.survey import find, load_survey
 from tally_core.checks.checks import check
@@ -137,6 +138,21 @@ class Findings(TestCase):
         self.assertEqual(self.api.post("/findings/waivers/back", {"key": twice["key"]})[0], 200)
         self.assertEqual(self.api.post("/findings/waivers/back", {"key": twice["key"]})[0], 422)
         self.assertEqual((Waiver.objects.count(), Waiver.history.count()), (0, 2))
+
+    def test_a_line_taken_away_while_its_sheet_is_looked_through(self) -> None:
+        """Between its columns and its designators another edit may come; what is left is looked through all the same."""
+        line = Line.objects.exclude(reference_designators=[]).first()
+        assert line is not None
+
+        def read_and_lose(columns: dict, *more: object) -> dict:
+            found = fetch_columns(columns, *more)  # type: ignore[arg-type]
+            if "places" in columns:
+                Line.objects.filter(pk=line.pk).delete()
+            return found
+
+        with patch("readings.survey.fetch_columns", read_and_lose):
+            load_survey([line.sheet.part_id])
+        self.assertFalse(Line.objects.filter(pk=line.pk).exists())
 
     def test_what_stops_cannot_be_waived(self) -> None:
         Part.objects.filter(number="NUT").update(lifecycle="obsolete")

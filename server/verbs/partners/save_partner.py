@@ -43,7 +43,7 @@ def save_partner(user: Any, fields: dict[str, Any], code: str | None = None, ver
             now["code"] = f"P{next_code():04d}"
         problems = _problems(now)
         for name in ("code", "name"):
-            taken = Partner.objects.annotate(any_case=Upper(name)).filter(any_case=now[name].upper()).exclude(pk=row.pk)
+            taken = Partner.objects.filter(**{f"{name}__iexact": now[name]}).exclude(pk=row.pk)
             if now[name] and (other := taken.first()) is not None:
                 more = "; join the two where they are one firm" if row.pk else ""
                 problems.append(Problem(name, f"{other.name} ({other.code}) has it already{more}"))
@@ -105,8 +105,8 @@ def join_partners(user: Any, code: str, version: int | None, into: str) -> Partn
             raise MissingError(f"Partner {into} is not known.")
         there = MakerNumber.objects.filter(maker=stays).annotate(any_case=Upper("number"))
         known = set(there.values_list("part_id", "any_case"))
-        for twice in MakerNumber.objects.filter(maker=row):
-            if (twice.part_id, twice.number.upper()) in known:
+        for twice in MakerNumber.objects.filter(maker=row).annotate(any_case=Upper("number")):
+            if (twice.part_id, twice.any_case) in known:
                 twice.delete()
         _name_everywhere(row.name, stays.name)
         for role in ROLES:

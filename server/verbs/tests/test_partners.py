@@ -35,6 +35,13 @@ class Partners(TestCase):
         made.refresh_from_db()
         self.assertEqual((status, made.maker, made.supplier), (200, True, True))
 
+    def test_a_letter_without_a_capital_is_found_again(self) -> None:
+        for number in ("ROD", "NUT"):
+            for typed in ("Groß & Söhne", "GROß & SÖHNE", "groß & söhne"):
+                self.supplied(number, "")
+                self.supplied(number, typed)
+        self.assertEqual([p.name for p in Partner.objects.all()], ["Groß & Söhne"])
+
     def test_a_new_name_is_read_wherever_it_was_named_and_the_history_keeps_the_old(self) -> None:
         self.supplied("ROD", "Quay Finish")
         Operation.objects.update(outside=True, supplier_id="Quay Finish")
