@@ -36,7 +36,8 @@ function newLine(work: ReadWork, here: boolean, column: string, text: string, ma
 
 /** First its name, then its work center; with both it is made. */
 function newOperation(work: ReadWork, column: string, text: string) {
-  if (work.centers.length === 0) {
+  // Whoever types before they are read has not been told that there is none.
+  if (work.centersRead && work.centers.length === 0) {
     work.say("An operation is done at a work center, and there is none yet.", {
       bad: true,
       act: { label: "Make a work center", run: () => work.navigate("/work-centers?new=1") },

@@ -63,13 +63,13 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
     [view],
   );
-  // The sheet itself comes first.
-  const centers =
-    useQuery({
-      queryKey: ["work-centers"],
-      queryFn: () => answer(client.GET("/api/work-centers")),
-      enabled: view !== undefined,
-    }).data ?? [];
+  // The sheet itself comes first where nobody types into it.
+  const known = useQuery({
+    queryKey: ["work-centers"],
+    queryFn: () => answer(client.GET("/api/work-centers")),
+    enabled: view !== undefined || head.status === "draft",
+  });
+  const centers = known.data ?? [];
   const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
   const editable = mayNot === undefined && head.status === "draft";
   const rows = useMemo(
@@ -137,7 +137,20 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const operations = (model && view && model.operations.get(view.top)) || [];
   return {
     ...{ head, revisions, onShow, basis, changeBasis, query, view, model, queue, findings, refused, say, navigate },
-    ...{ rows, row, columns, columnSet, setColumnSet, reading, setReading, keptOff, setKeptOff, units, centers },
+    ...{
+      rows,
+      row,
+      columns,
+      columnSet,
+      setColumnSet,
+      reading,
+      setReading,
+      keptOff,
+      setKeptOff,
+      units,
+      centers,
+      centersRead: known.isSuccess,
+    },
     ...{ cursor, setCursor, anchor, setAnchor, place, chosen, chosenKeys, editing, setEditing, editable, mayNot },
     ...{ newBelow, setNewBelow, newOperation, setNewOperation, pasted, setPasted, aside, setAside, whole, setWhole },
     ...{ verb, setVerb, part, setPart, leaveRing, grid, side, operations },
