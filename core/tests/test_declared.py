@@ -4,7 +4,17 @@ import unittest
 
 from tally_core.basics.facts import Facts, facts_of
 from tally_core.basics.kinds import LINE_KIND, PART_KIND
-from tally_core.stated import definition as core
+from tally_core.stated.definition import (
+    Line,
+    Operation,
+    Part,
+    PartClass,
+    RateChange,
+    Sheet,
+    Stop,
+    Subcontract,
+    WorkCenter,
+)
 from tally_core.structure.overlay import INPUTS
 
 #: table, field: bound, unit (None: the part's, or money), cause; "clears" for what a round may take away.
@@ -54,7 +64,7 @@ _BOUNDS = {
     ),
 }
 _RECORDS = [
-    core.Line, core.Operation, core.Part, core.PartClass, core.RateChange, core.Sheet, core.Stop, core.Subcontract, core.WorkCenter,
+    Line, Operation, Part, PartClass, RateChange, Sheet, Stop, Subcontract, WorkCenter,
 ]  # fmt: skip
 
 
