@@ -163,10 +163,9 @@ class Launcher(unittest.TestCase):
         self.tally.make_cluster(folder)
         self.assertTrue((folder / "global" / "pg_control").exists())
         self.assertFalse(aside.exists())
-        self._checkout_is_cloned_anew_over(folder)
+        self._its_password_is_lost(folder)
 
-    def _checkout_is_cloned_anew_over(self, folder: Path) -> None:
-        """The cluster may stand outside the checkout and outlive it; its password does not."""
+    def _its_password_is_lost(self, folder: Path) -> None:
         (self.state / "secret.json").unlink()
         said: list[str] = []
         with (
@@ -178,9 +177,38 @@ class Launcher(unittest.TestCase):
             self.addCleanup(self._stop, folder)
             with self.assertRaises(SystemExit):
                 self.tally.database_url()
-        self.assertIn("made by an earlier checkout at this place", said[-1])
+        self.assertIn("made with another password than the one in", said[-1])
         self.assertNotIn("Traceback", said[-1])
 
     def _stop(self, folder: Path) -> None:
-        with patch.object(self.tally, "cluster_folder", lambda: folder):
-            self.tally.stop_cluster()
+        self.tally.stop_cluster(folder)
+
+    def test_a_cluster_outside_outlives_its_checkout_and_stops_no_other(self) -> None:
+        """Cloned anew at the same place: a database of its own, and one sentence about the one that is left."""
+        with tempfile.TemporaryDirectory() as outside:
+            made: list[Path] = []
+            said: list[str] = []
+
+            def make(folder: Path) -> None:
+                folder.mkdir()
+                (folder / "PG_VERSION").write_text("15\n")
+                made.append(folder)
+
+            with (
+                patch.object(self.tally, "OUTSIDE", Path(outside)),
+                patch.object(self.tally.os, "geteuid", lambda: 0),
+                patch.object(self.tally, "make_cluster", make),
+                patch.object(self.tally, "say", said.append),
+            ):
+                self.state.chmod(0o700)
+                self.tally.need_cluster()
+                self.tally.need_cluster()
+                (self.state / "secret.json").unlink()
+                self.tally.need_cluster()
+                self.assertEqual((len(made), len(set(made))), (2, 2))
+                left = [text for text in said if "earlier checkout" in text]
+                self.assertEqual(len(left), 1)
+                self.assertIn(str(made[0]), left[0])
+                with patch.object(self.tally, "stop", lambda: None):
+                    self.tally.reset()
+                self.assertEqual(list(Path(outside).iterdir()), [])
