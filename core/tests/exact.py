@@ -19,8 +19,8 @@ class Exact:
     def __init__(self, document: dict, top: str, day: str, options: list[str], quantity: F | None) -> None:
         self.parts = {}
         for part in document["parts"]:
-            held = [c for c in part.get("prices", ()) if c["first_day"] <= day]
-            now = {"unit_cost": max(held, key=lambda c: c["first_day"])["unit_cost"]} if held else {}
+            held = [c for c in part.get("prices", ()) if c["from"] <= day]
+            now = {"unit_cost": max(held, key=lambda c: c["from"])["unit_cost"]} if held else {}
             self.parts[part["number"]] = part | now
         self.centers = {}
         for center in document["work_centers"]:
@@ -180,6 +180,11 @@ class Exact:
             price, least = F(o["subcontract"]["unit_price"]), F(o["subcontract"]["minimum_charge"])
             this["subcontract"] += max(started * price, least) / lot
             return
+        # What works beside an operation costs by the same rule: what it does not state is as if nobody had stated it.
+        for beside in o.get("resources", ()):
+            idle = {"setup_minutes": "0", "run_minutes": "0", "run_basis": "per_unit", "crew": "1", "setup_crew": "1"}
+            also = {n: o[n] for n in ("sequence", "cycle_quantity") if n in o}
+            self._work(number, idle | beside | also, lot, this)
         center = self.centers[o["work_center"]]
         pace = F(center["efficiency_percent"]) / 100
         times = {"per_unit": started, "per_lot": F(1)}.get(o["run_basis"])

@@ -58,7 +58,7 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
             record |= {"markup_percent": f"{changing.randint(-100, 300) / 10}", "given_reason": "as agreed"}
         if kind in ("bought", "charge") and pricing.random() < 0.4:
             days = pricing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], pricing.randint(1, 3))
-            record["prices"] = [{"first_day": d, "unit_cost": f"{pricing.randint(0, 99999) / 1000}"} for d in days]
+            record["prices"] = [{"from": d, "unit_cost": f"{pricing.randint(0, 99999) / 1000}"} for d in days]
         records.append(record)
     for i, record in enumerate(records):
         if record["kind"] in ("made", "phantom") and i < parts - 1:
@@ -153,4 +153,17 @@ def operation(r: random.Random, sequence: int, centers: list[dict]) -> dict:
         found["cycle_quantity"] = str(r.choice([4, 10, 12.5]))
     if r.random() < 0.15:
         found["piece_rate"] = f"{r.randint(1, 300) / 100}"
+    # What works beside it is drawn apart, so that a seed goes on meaning the structure it always meant.
+    beside = random.Random(f"{sequence} {found}")
+    if beside.random() < 0.3:
+        bases = ["per_unit", "per_lot"] + ["per_cycle"] * ("cycle_quantity" in found)
+        found["resources"] = [
+            {
+                "work_center": beside.choice(centers)["code"],
+                "run_minutes": f"{beside.randint(1, 90) / 10}",
+                "run_basis": beside.choice(bases),
+            }
+            | beside.choice([{}, {"setup_minutes": "7.5", "crew": "2", "setup_crew": "3"}])
+            for _ in range(beside.randint(1, 2))
+        ]
     return found

@@ -119,11 +119,11 @@ class Sameness(unittest.TestCase):
         def turn(document: dict) -> None:
             for center in document["work_centers"]:
                 center["efficiency_percent"] = str(Decimal(center["efficiency_percent"]) / 2)
-            for sheet in document["build_sheets"]:
-                for operation in sheet["operations"]:
-                    for name in ("setup_minutes", "run_minutes"):
-                        if name in operation:
-                            operation[name] = str(Decimal(operation[name]) / 2)
+            operations = [o for sheet in document["build_sheets"] for o in sheet["operations"]]
+            for worked in [r for o in operations for r in (o, *o.get("resources", []))]:
+                for name in ("setup_minutes", "run_minutes"):
+                    if name in worked:
+                        worked[name] = str(Decimal(worked[name]) / 2)
 
         self.each(turn)
 

@@ -54,6 +54,10 @@ def inputs(document: dict, job: bool) -> Iterator[tuple[dict, str, str, tuple]]:
             for name in _OF_OPERATION:
                 if name in operation:
                     yield operation, name, "operation", (name, sheet["part"], operation["sequence"])
+            for nth, resource in enumerate(operation.get("resources", ()), 1):
+                for name in _OF_OPERATION:
+                    if name in resource:
+                        yield resource, name, "operation", (name, sheet["part"], operation["sequence"], nth)
             if "subcontract" in operation:
                 yield (
                     operation["subcontract"],
@@ -94,20 +98,21 @@ class AgainstDifferences(unittest.TestCase):
             if table == "line":
                 at = (s.lines.parent == numbers.index(where[0])) & (s.lines.item == where[1])
             elif table == "operation":
-                at = (s.operations.parent == numbers.index(where[0])) & (s.operations.sequence == where[1])
+                o, nth = s.operations, where[2] if len(where) > 2 else 0
+                at = (o.parent == numbers.index(where[0])) & (o.sequence == where[1]) & (o.resource == nth)
             else:
-                at = np.array(
-                    [centers[key] == where[0] for key in zip(s.operations.parent, s.operations.sequence, strict=True)]
-                )
+                o = s.operations
+                at = np.array([centers[k] == where[0] for k in zip(o.parent, o.sequence, o.resource, strict=True)])
                 table = "operation"
                 if name == "labor_rate" and where[0] in shared:
                     return found[table][name][at].sum() + found[table]["setup_labor_rate"][at].sum()
             return found[table][name][at].sum()
 
         centers = {
-            (numbers.index(sheet["part"]), o["sequence"]): o.get("work_center")
+            (numbers.index(sheet["part"]), o["sequence"], nth): x.get("work_center")
             for sheet in document["build_sheets"]
             for o in sheet["operations"]
+            for nth, x in enumerate((o, *o.get("resources", ())))
         }
         shared = {c["code"] for c in document["work_centers"] if "setup_labor_rate" not in c}
         asked = F(quantity) if quantity else None

@@ -118,10 +118,16 @@ class LaidOver(unittest.TestCase):
                         line["yield_percent"] = "80"
                         at = np.flatnonzero((s.lines.parent == row) & (s.lines.item == line["item"]))
                         changes.append(Change("line", "yield_percent", at, np.full(len(at), 80.0)))
-                for step in sheet["operations"]:
-                    if "run_minutes" in step:
-                        step["run_minutes"] = "7.5"
-                        at = np.flatnonzero((s.operations.parent == row) & (s.operations.sequence == step["sequence"]))
+                for step, resource, one in (
+                    (step, n, one)
+                    for step in sheet["operations"]
+                    for n, one in enumerate([step, *step.get("resources", [])])
+                ):
+                    if "run_minutes" in one:
+                        one["run_minutes"] = "7.5"
+                        o = s.operations
+                        here = (o.parent == row) & (o.sequence == step["sequence"]) & (o.resource == resource)
+                        at = np.flatnonzero(here)
                         changes.append(Change("operation", "run_minutes", at, np.full(len(at), 7.5)))
             changes.append(
                 Change("work_center", "labor_rate", np.arange(len(s.operations)), np.full(len(s.operations), 50.0))

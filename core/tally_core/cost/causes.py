@@ -9,6 +9,7 @@ import numpy as np
 from ..basics.facts import facts_of
 from ..stated.definition import Operation, Part, Subcontract, WorkCenter
 from ..structure.structure import Structure
+from ..structure.tables import OperationTable
 from .cost import Fixed, unit_totals
 
 __all__ = ["CAUSES", "Costing", "causes"]
@@ -189,14 +190,18 @@ def _all_matched(at: np.ndarray, count: int) -> bool:
 
 
 def _match_operations(old: Structure, new: Structure, to_new: np.ndarray) -> np.ndarray:
-    """Over old operations: that of the same number on the same part's sheet, -1 where there is none."""
+    """Over old operations: that of the same number and resource on the same part's sheet, -1 where there is none."""
     if not len(old.operations) or not len(new.operations):
         return np.full(len(old.operations), -1)
-    highest = int(max(old.operations.sequence.max(), new.operations.sequence.max())) + 1
+    both = (old.operations, new.operations)
+    highest, widest = (int(max(getattr(o, name).max() for o in both)) + 1 for name in ("sequence", "resource"))
     parent = to_new[old.operations.parent].astype(np.int64)
-    one = np.where(parent >= 0, parent * highest + old.operations.sequence, -1 - np.arange(len(parent)))
-    other = new.operations.parent.astype(np.int64) * highest + new.operations.sequence
-    return _find(one, other)
+
+    def key(parent: np.ndarray, o: OperationTable) -> np.ndarray:
+        return (parent * highest + o.sequence) * widest + o.resource
+
+    one = np.where(parent >= 0, key(parent, old.operations), -1 - np.arange(len(parent)))
+    return _find(one, key(new.operations.parent.astype(np.int64), new.operations))
 
 
 def _mapped(fixed: Fixed | None, to_new: np.ndarray, count: int) -> Fixed | None:

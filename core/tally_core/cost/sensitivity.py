@@ -129,7 +129,8 @@ def sensitivities(
     at = np.where(at >= 0, at, s.first_operation[s.parent])
     fed = np.flatnonzero(at >= 0)
     started = growing + np.bincount(at[fed], weights=per_unit[fed], minlength=len(o))
-    # A yield acts on its operation and all before it on the same sheet.
+    # A yield acts on its operation, on what works beside that, and on all before it on the same sheet.
+    started = np.bincount(o.leads(), weights=started, minlength=len(o))
     passed_on = np.cumsum(started)
     first = np.searchsorted(o.parent, o.parent, "left")
     before = np.where(first > 0, passed_on[first - 1], 0.0)
@@ -161,7 +162,7 @@ def sensitivities(
             "crew": timed_labor,
             "setup_crew": to_top * work.setup * on_labor,
             "piece_rate": np.where(by_piece, labor, 0.0),
-            "yield_percent": before - passed_on,
+            "yield_percent": np.where(o.resource == 0, before - passed_on, 0.0),
             "outside_price": np.where(by_unit, subcontract, 0.0),
             "outside_minimum": np.where(by_unit, 0.0, subcontract),
             "labor_rate": timed_labor,

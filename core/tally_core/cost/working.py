@@ -264,9 +264,7 @@ class Workings(WorkWorkings):
         for operation in range(*s.operations_of(part).indices(len(s.operations))):
             amount = self._work_parts(operation).get(element)
             if amount is not None:
-                operands.append(
-                    made(f"operation {s.operations.sequence[operation]}", unit, "quotient", [amount, self._lot(part)])
-                )
+                operands.append(made(s.operations.named(operation), unit, "quotient", [amount, self._lot(part)]))
         return made(label, unit, "sum", operands)
 
 

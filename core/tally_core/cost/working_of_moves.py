@@ -129,7 +129,7 @@ class MovesWorkings(Workings):
             "quotient",
             [made("for the lot", self.currency, "sum", amounts), self._lot(part)],
         )
-        label = f"{self._name(part)}, operation {self.s.operations.sequence[operation]}"
+        label = f"{self._name(part)}, {self.s.operations.named(operation)}"
         return [self._moved(label, part, [each], back)]
 
     def _growing(self, operation: int) -> list[Working]:
@@ -229,10 +229,13 @@ def _costing_lot(w: MovesWorkings, field: str, row: int) -> list[Working]:
 
 
 def _yield(w: MovesWorkings, field: str, row: int) -> list[Working]:
-    part, found = int(w.s.operations.parent[row]), []
-    if not w._is_rolled(part):
+    o, found = w.s.operations, []
+    part = int(o.parent[row])
+    if not w._is_rolled(part) or o.resource[row]:
         return []
-    for operation in range(w.s.operations_of(part).start, row + 1):
+    # It acts on its operation, on what works beside that, and on all before.
+    own = w.s.operations_of(part)
+    for operation in (k for k in range(own.start, own.stop) if o.sequence[k] <= o.sequence[row]):
         found += w._spent(operation, w._growing(operation), back=True)
         found += [w._moved("material started", part, [value], back=True) for _, value in w._fed(part, operation)]
     return found

@@ -15,12 +15,14 @@ class WorkWorkings(Basics):
     def starts(self, operation: int) -> Working:
         """What an operation starts for one good unit (U1)."""
         o = self.s.operations
+        operation = int(o.leads()[operation])
         last = self.s.operations_of(int(o.parent[operation])).stop
         yields = [
             self._input(
                 f"yield of operation {o.sequence[k]}", o.yield_percent[k] / 100.0, "", "operation", k, "yield_percent"
             )
             for k in range(operation, last)
+            if o.resource[k] == 0
         ]
         passed = made("what passes to the end", "", "product", yields)
         return made(
@@ -136,11 +138,11 @@ class WorkWorkings(Basics):
         o = self.s.operations
         part = int(o.parent[operation])
         value = sum(w.value for w in self._work_parts(operation).values()) / self.costs.lots[part]
-        return self._closed(("work", operation), f"operation {o.sequence[operation]}", value, self._each(part))
+        return self._closed(("work", operation), o.named(operation), value, self._each(part))
 
     def work(self, operation: int) -> Working:
         """Cost of an operation in one good unit (C3, C4)."""
         part = int(self.s.operations.parent[operation])
-        label = f"operation {self.s.operations.sequence[operation]} in one {self._name(part)}"
+        label = f"{self.s.operations.named(operation)} in one {self._name(part)}"
         whole = made("for the lot", self.currency, "sum", list(self._work_parts(operation).values()))
         return made(label, self._each(part), "quotient", [whole, self._lot(part)])

@@ -9,12 +9,14 @@ from typing import Any, TypeVar
 
 from ..basics.errors import Problem, ProblemsError
 from ..basics.units import is_count
-from .bundle_schema import bundle_schema, needed
+from .bundle_schema import NAMES_IN_FILES, bundle_schema, needed
 from .classes import check_class, read_values
-from .definition import Definition, Part, PartClass, Sheet, StandardOperation, WorkCenter
+from .definition import Definition, MakerNumber, Part, PartClass, Sheet, StandardOperation, WorkCenter
 from .reading import RecordReader, show_value
 from .records import (
+    check_counted,
     check_line,
+    check_maker_numbers,
     check_number,
     check_operation,
     check_part,
@@ -28,6 +30,8 @@ __all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
 T = TypeVar("T")
 
 FORMAT, VERSION = "round-tally-bundle", 1
+#: What stands with a part in a bundle, and beside its record here.
+_BESIDE = ("maker_numbers", "on_hand")
 
 
 def schema() -> dict:
@@ -85,10 +89,22 @@ def read_bundle(
     if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
         reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
 
+    maker_numbers: dict[str, list[MakerNumber]] = {}
+    on_hand: dict[str, Decimal] = {}
+
     def read(name: str, kind: type[T]) -> list[tuple[str, T]]:
-        entries = enumerate(reader.many(document.get(name, []), name))
-        found = ((f"{name}[{i}]", reader.record(kind, value, f"{name}[{i}]", needed(kind))) for i, value in entries)
-        return [(place, record) for place, record in found if record is not None]
+        found = []
+        for i, value in enumerate(reader.many(document.get(name, []), name)):
+            place, beside = f"{name}[{i}]", {}
+            if kind is Part and isinstance(value, dict):
+                beside = {n: v for n, v in value.items() if n in _BESIDE and v is not None}
+                value = {n: v for n, v in value.items() if n not in _BESIDE}
+            record = reader.record(kind, value, place, needed(kind))
+            if record is not None:
+                found.append((place, record))
+            if isinstance(record, Part):
+                _read_beside(reader, place, record, beside, maker_numbers, on_hand)
+        return found
 
     centers = read("work_centers", WorkCenter)
     standards = read("standard_operations", StandardOperation)
@@ -139,6 +155,7 @@ def read_bundle(
     held |= known_parts(used - held.keys())
     codes = {center.code for _, center in centers}
     asked = {o.work_center for _, s in sheets for o in s.operations if o.work_center}
+    asked |= {x.work_center for _, s in sheets for o in s.operations for x in o.resources}
     asked |= {x.operation.work_center for _, x in standards if x.operation.work_center}
     codes |= known_centers(asked - codes)
     for place, standard in standards:
@@ -159,6 +176,12 @@ def read_bundle(
                 reader.wrong(
                     f"{place}.operations[{index}].work_center", f"work center {operation.work_center} is not known"
                 )
+            for nth, resource in enumerate(operation.resources):
+                if resource.work_center and resource.work_center not in codes:
+                    reader.wrong(
+                        f"{place}.operations[{index}].resources[{nth}].work_center",
+                        f"work center {resource.work_center} is not known",
+                    )
             if operation.standard and operation.standard not in entries:
                 reader.wrong(
                     f"{place}.operations[{index}].standard", f"standard operation {operation.standard} is not known"
@@ -186,7 +209,37 @@ def read_bundle(
         not_together,
         [c for _, c in classes],
         [x for _, x in standards],
+        maker_numbers,
+        on_hand,
     )
+
+
+def _read_beside(
+    reader: RecordReader,
+    place: str,
+    part: Part,
+    beside: dict[str, Any],
+    maker_numbers: dict[str, list[MakerNumber]],
+    on_hand: dict[str, Decimal],
+) -> None:
+    """What a part brings that is held beside its record: its makers' numbers, and what was counted of it."""
+    if "maker_numbers" in beside:
+        where = f"{place}.maker_numbers"
+        read = [
+            reader.record(MakerNumber, value, f"{where}[{i}]", needed(MakerNumber))
+            for i, value in enumerate(reader.many(beside["maker_numbers"], where))
+        ]
+        found = [entry for entry in read if entry is not None]
+        if len(found) == len(read):
+            for problem in check_maker_numbers(found):
+                reader.wrong(f"{where}{problem.place}", problem.message)
+        maker_numbers[part.number] = sorted(found, key=lambda entry: entry.rank)
+    if "on_hand" in beside:
+        counted = reader.decimal(beside["on_hand"], f"{place}.on_hand")
+        if counted is not None:
+            for problem in check_counted(part, counted):
+                reader.wrong(f"{place}.{problem.place}", problem.message)
+            on_hand[part.number] = counted
 
 
 def _gather(reader: RecordReader, place: str, problems) -> None:
@@ -212,9 +265,18 @@ def write_bundle(definition: Definition) -> dict:
     document["work_centers"] = [_plain(c) for c in definition.work_centers]
     document["standard_operations"] = [_plain(x) for x in definition.standard_operations]
     document["part_classes"] = [_plain(c) for c in definition.part_classes]
-    document["parts"] = [_plain(p) for p in definition.parts]
+    document["parts"] = [_plain(p) | _beside(definition, p.number) for p in definition.parts]
     document["build_sheets"] = [_plain(s) for s in definition.sheets]
     return document
+
+
+def _beside(definition: Definition, number: str) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    if number in definition.maker_numbers:
+        found["maker_numbers"] = _plain(definition.maker_numbers[number])
+    if number in definition.on_hand:
+        found["on_hand"] = _plain(definition.on_hand[number])
+    return found
 
 
 def _plain(value: Any) -> Any:
@@ -228,5 +290,6 @@ def _plain(value: Any) -> Any:
     if isinstance(value, list):
         return [_plain(v) for v in value]
     if hasattr(value, "__dataclass_fields__"):
-        return {f.name: _plain(getattr(value, f.name)) for f in fields(value)}
+        names = NAMES_IN_FILES.get(type(value), {})
+        return {names.get(f.name, f.name): _plain(getattr(value, f.name)) for f in fields(value)}
     return value

@@ -7,9 +7,12 @@ from types import NoneType, UnionType
 from typing import Any, get_args, get_origin, get_type_hints
 
 from ..basics.facts import facts_of
-from .definition import Operation, Part, PartClass, Sheet, StandardOperation, WorkCenter
+from .definition import MakerNumber, Operation, Part, PartClass, PriceChange, Sheet, StandardOperation, WorkCenter
 
-__all__ = ["bundle_schema", "needed"]
+__all__ = ["NAMES_IN_FILES", "bundle_schema", "needed"]
+
+#: Fields that a bundle calls otherwise: what is "from" a day there cannot be so named in Python.
+NAMES_IN_FILES: dict[type, dict[str, str]] = {PriceChange: {"first_day": "from"}}
 
 #: What a record in a bundle must state, besides fields that have no default: a part without a unit is no part.
 _NEEDED: dict[type, tuple[str, ...]] = {Part: ("number", "kind", "unit"), Operation: ("sequence",)}
@@ -56,7 +59,13 @@ def _type(hint: Any, among: tuple[str, ...]) -> dict[str, Any]:
 
 def _record(record: type, must: tuple[str, ...]) -> dict[str, Any]:
     hints, facts = get_type_hints(record), facts_of(record)
-    found = {name: _type(hints[name], facts[name].among) for name in facts}
+    names = NAMES_IN_FILES.get(record, {})
+    found = {names.get(name, name): _type(hints[name], facts[name].among) for name in facts}
+    must = tuple(names.get(name, name) for name in must)
+    if record is Part:
+        # A part brings what is held beside its record: who makes it, and what was counted.
+        found["maker_numbers"] = {"type": "array", "items": _record(MakerNumber, needed(MakerNumber))}
+        found["on_hand"] = _PLAIN[Decimal]
     return {
         "type": "object",
         "required": list(must),

@@ -6,7 +6,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any, TypeVar
 
-from .definition import Line, Operation, Sheet, Subcontract
+from .definition import Line, Operation, Resource, Sheet, Subcontract
 
 __all__ = ["Difference", "compare_sheets", "pair"]
 
@@ -76,8 +76,11 @@ def _text(value: Any) -> str | None:
         return f"{value.normalize():f}"
     if isinstance(value, date):
         return value.isoformat()
+    if isinstance(value, Resource):
+        stated = {f.name: _text(getattr(value, f.name)) for f in fields(Resource)}
+        return "; ".join(f"{name.replace('_', ' ')} {text}" for name, text in stated.items())
     if isinstance(value, list):
-        return ", ".join(str(v) for v in value)
+        return ", ".join((_text(v) or "") if isinstance(v, Resource) else str(v) for v in value)
     return str(value)
 
 

@@ -15,11 +15,13 @@ __all__ = [
     "ClassField",
     "Definition",
     "Line",
+    "MakerNumber",
     "Operation",
     "Part",
     "PartClass",
     "PriceChange",
     "RateChange",
+    "Resource",
     "Sheet",
     "StandardOperation",
     "Stop",
@@ -48,6 +50,16 @@ class PriceChange:
 
     first_day: date
     unit_cost: Decimal = of(bound=">= 0")
+
+
+@dataclass(slots=True)
+class MakerNumber:
+    """A manufacturer's number that may be bought for a part; the lowest rank is the first choice."""
+
+    number: str = of(most=120)
+    maker: str = of("", most=120)
+    package: str = of("", most=120)  # the case size, where it tells parts apart
+    rank: int = of(1, bound="> 0")
 
 
 @dataclass(slots=True)
@@ -165,6 +177,21 @@ class Subcontract:
 
 
 @dataclass(slots=True)
+class Resource:
+    """What works beside an operation at the same time, with a time and a crew of its own: a technician beside a machine.
+
+    It starts what the operation starts, and takes as long for one of its cycles.
+    """
+
+    work_center: str
+    setup_minutes: Decimal = of(ZERO, word="set-up, min", bound=">= 0")
+    run_minutes: Decimal = of(ZERO, word="run, min", bound=">= 0")
+    run_basis: str = of("per_unit", among=RUN_BASES)
+    crew: Decimal = of(ONE, bound=">= 0")
+    setup_crew: Decimal = of(ONE, word="set-up crew", bound=">= 0")
+
+
+@dataclass(slots=True)
 class Operation:
     """One step of a routing, at a work center or outside, never both."""
 
@@ -192,6 +219,7 @@ class Operation:
     standard_version: int | None = None
     # The run time is the mean of so many finished orders; set by hand when not stated.
     run_from_orders: int | None = of(None, bound="> 0")
+    resources: list[Resource] = field(default_factory=list)  # what works beside it
 
 
 @dataclass(slots=True)
@@ -262,3 +290,6 @@ class Definition:
     not_together: dict[str, list[str]] = field(default_factory=dict)  # code → codes it excludes, both ways
     part_classes: list[PartClass] = field(default_factory=list)
     standard_operations: list[StandardOperation] = field(default_factory=list)
+    # Of parts by number; a part that stands in neither keeps what it has.
+    maker_numbers: dict[str, list[MakerNumber]] = field(default_factory=dict)  # the first choice first
+    on_hand: dict[str, Decimal] = field(default_factory=dict)  # counted, in the part's stock unit

@@ -151,6 +151,9 @@ class RecordReader:
         return self.record(kind, value, place)
 
     def _price_change(self, value: Any, place: str) -> PriceChange | None:
+        if isinstance(value, dict) and "from" in value and "first_day" not in value:
+            # What a file calls "from" cannot be the name of a field here.
+            value = {"first_day" if name == "from" else name: content for name, content in value.items()}
         if isinstance(value, dict) and value.get("unit_cost") in (None, ""):
             self.wrong(f"{place}.unit_cost", "the price is needed")
             return None

@@ -2,29 +2,34 @@
 
 import re
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date
 from decimal import Decimal
 
 from ..basics.errors import Problem, TallyError, UnitError
 from ..basics.facts import facts_of
 from ..basics.kinds import LINE_KIND, LISTS, PART_KIND
-from ..basics.units import code, dimension
+from ..basics.units import code, dimension, is_count
 from ..calendar.calendars import parse_shifts
 from ..calendar.schedule import routing_order
-from .definition import Line, Operation, Part, Sheet, StandardOperation, WorkCenter
+from .definition import Line, MakerNumber, Operation, Part, Resource, Sheet, StandardOperation, WorkCenter
 
 __all__ = [
+    "check_counted",
     "check_line",
+    "check_maker_numbers",
     "check_number",
     "check_operation",
     "check_part",
+    "check_resource",
     "check_sheet",
     "check_standard_operation",
     "check_work_center",
 ]
 
 _LARGEST = Decimal("1e12")
+MOST_MAKER_NUMBERS = 50
+_MOST_RESOURCES = 20
 
 
 def check_number(number: str, word: str = "part number") -> str | None:
@@ -162,6 +167,39 @@ def check_part(part: Part) -> Iterator[Problem]:
         yield Problem("part_class", "the name of a class has at most 60 characters")
 
 
+def check_maker_numbers(numbers: Sequence[MakerNumber]) -> Iterator[Problem]:
+    """Problems of the makers' numbers of one part, each placed at its row: ``[1].number``."""
+    if len(numbers) > MOST_MAKER_NUMBERS:
+        yield Problem("", f"a part has at most {MOST_MAKER_NUMBERS} manufacturers' numbers")
+    seen: dict[tuple[str, str], int] = {}
+    for index, entry in enumerate(numbers):
+        for problem in _fields(entry):
+            yield Problem(f"[{index}].{problem.place}", problem.message)
+        for name in ("maker", "number", "package"):
+            if not getattr(entry, name).isprintable():
+                yield Problem(f"[{index}].{name}", f"the {name} holds characters that cannot be printed")
+        if not entry.number.strip():
+            yield Problem(f"[{index}].number", "the number is needed")
+        first = seen.setdefault((entry.maker.strip().upper(), entry.number.strip().upper()), index)
+        if first != index:
+            yield Problem(f"[{index}].number", f"stands there already, as choice {first + 1}")
+
+
+def check_counted(part: Part, counted: Decimal) -> Iterator[Problem]:
+    """Problems of what was counted of a part, in its stock unit."""
+    wrong = _bound("on hand", counted, ">= 0")
+    if wrong:
+        yield Problem("on_hand", wrong)
+    elif part.kind in PART_KIND and not PART_KIND[part.kind].stocked:
+        yield Problem("on_hand", f"{part.number} is a {part.kind} and is never stocked")
+    elif list(_unit(part.unit)):
+        return
+    elif (
+        is_count(part.unit) if part.whole_only is None else part.whole_only
+    ) and counted != counted.to_integral_value():
+        yield Problem("on_hand", f"{part.number} is counted in whole units, not {counted:f}")
+
+
 def check_work_center(center: WorkCenter) -> Iterator[Problem]:
     """Problems of a work center's own fields."""
     wrong = check_number(center.code, "code")
@@ -205,6 +243,22 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
     if operation.subcontract is not None:
         for problem in _fields(operation.subcontract):
             yield Problem(f"subcontract.{problem.place}", problem.message)
+    if len(operation.resources) > _MOST_RESOURCES:
+        yield Problem("resources", f"at most {_MOST_RESOURCES} work beside an operation")
+    for index, resource in enumerate(operation.resources):
+        for problem in check_resource(resource, operation):
+            yield Problem(f"resources[{index}].{problem.place}", problem.message)
+
+
+def check_resource(resource: Resource, operation: Operation) -> Iterator[Problem]:
+    """Problems of what works beside an operation."""
+    yield from _fields(resource)
+    if operation.subcontract is not None:
+        yield Problem("work_center", "what is done outside has nothing of ours beside it")
+    if not resource.work_center:
+        yield Problem("work_center", "name the work center that works beside it")
+    if resource.run_basis == "per_cycle" and operation.cycle_quantity is None:
+        yield Problem("run_basis", f"operation {operation.sequence} does not say how many one cycle holds")
 
 
 def check_standard_operation(standard: StandardOperation) -> Iterator[Problem]:
@@ -214,6 +268,8 @@ def check_standard_operation(standard: StandardOperation) -> Iterator[Problem]:
         yield Problem("code", wrong)
     for problem in check_operation(standard.operation):
         yield Problem(f"operation.{problem.place}", problem.message)
+    if standard.operation.resources:
+        yield Problem("operation.resources", "what works beside an operation is stated on a sheet, not in the library")
 
 
 def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") -> Iterator[Problem]:

@@ -177,7 +177,8 @@ def build_structure(
     usage_start = np.zeros(len(parts) + 1, dtype=np.int64)
     np.cumsum(np.bincount(place[parent], minlength=len(parts)), out=usage_start[1:])
 
-    starts = starts_per_good_unit(operations.parent, operations.yield_percent)
+    # What works beside an operation passes everything on, and starts what the operation starts.
+    starts = starts_per_good_unit(operations.parent, operations.yield_percent)[operations.leads()]
     first_operation = np.full(len(parts), -1, dtype=np.int32)
     with_work, first = np.unique(operations.parent, return_index=True)
     first_operation[with_work] = first

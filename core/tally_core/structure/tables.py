@@ -114,10 +114,14 @@ class LineTable:
 
 @dataclass(slots=True)
 class OperationTable:
-    """Columns over all operations, sorted by part row, then by sequence. Rates are per hour."""
+    """Columns over all operations and what works beside them, sorted by part row, sequence and resource. Rates are per hour.
+
+    A row whose ``resource`` is n stands for the n-th that works beside the operation of its sequence; 0 is the operation itself.
+    """
 
     parent: np.ndarray = _row()  # part row
     sequence: np.ndarray = _column("int32", 0)
+    resource: np.ndarray = _column("int32", 0)
     setup_minutes: np.ndarray = _number(0)
     run_minutes: np.ndarray = _number(0)
     run_basis: np.ndarray = _column("int8", 0, RUN_BASES)
@@ -137,3 +141,13 @@ class OperationTable:
 
     def __len__(self) -> int:
         return len(self.parent)
+
+    def named(self, row: int) -> str:
+        """How a row is called where its part is known."""
+        beside = f", resource {self.resource[row]}" if self.resource[row] else ""
+        return f"operation {self.sequence[row]}{beside}"
+
+    def leads(self) -> np.ndarray:
+        """Over rows: the row of the operation, of a row beside it that which it stands beside."""
+        rows = np.arange(len(self))
+        return np.maximum.accumulate(np.where(self.resource == 0, rows, 0)) if self.resource.any() else rows

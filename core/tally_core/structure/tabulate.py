@@ -1,13 +1,14 @@
 """From plain records to columns, for a day: the sheets in force and what stands on them."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import fields
 from datetime import date
 
 import numpy as np
 
 from ..basics.errors import TallyError
 from ..basics.units import code, is_count
-from ..stated.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
+from ..stated.definition import Definition, Line, Operation, Part, Resource, Sheet, WorkCenter
 from .effectivity import Candidate, choose_sheets
 from .rates import center_on, price_on
 from .tables import LineTable, OperationTable, PartTable, columns_of, filled
@@ -36,15 +37,18 @@ def tabulate(
     sheets = _sheets_in_force(definition, rows, day, drafts)
     centers = {center.code: center_on(center, day) for center in definition.work_centers}
     work: list[tuple[int, Operation, WorkCenter]] = []
+    resource: list[int] = []
     lines: list[tuple[int, int, Line]] = []  # with the row of the operation at which each is issued
     for part, sheet in sheets.items():
         at = {}
         for operation in sorted(sheet.operations, key=lambda o: o.sequence):
             at[operation.sequence] = len(work)
-            center = centers.get(operation.work_center) if operation.work_center else WorkCenter("")
-            if center is None:
-                raise TallyError(f"work center {operation.work_center} is not known")
-            work.append((part, operation, center))
+            for nth, row in enumerate((operation, *(_beside(operation, r) for r in operation.resources))):
+                center = centers.get(row.work_center) if row.work_center else WorkCenter("")
+                if center is None:
+                    raise TallyError(f"work center {row.work_center} is not known")
+                work.append((part, row, center))
+                resource.append(nth)
         for line in sheet.lines:
             if line.part is not None and line.part not in rows:
                 raise TallyError(f"part {line.part} is not known")
@@ -54,7 +58,7 @@ def tabulate(
         if line.option is not None:
             codes.setdefault(line.option, len(codes))
     parts = _parts(definition.parts, sheets, day)
-    return parts, _lines(lines, rows, parts.unit, codes), _operations(work), rows, codes
+    return parts, _lines(lines, rows, parts.unit, codes), _operations(work, resource), rows, codes
 
 
 def _sheets_in_force(definition: Definition, rows: Mapping[str, int], day: date, drafts: bool) -> dict[int, Sheet]:
@@ -137,12 +141,19 @@ def _lines(
     )
 
 
-def _operations(work: Sequence[tuple[int, Operation, WorkCenter]]) -> OperationTable:
+def _beside(operation: Operation, resource: Resource) -> Operation:
+    """What works beside an operation, as a row of its own."""
+    own = {f.name: getattr(resource, f.name) for f in fields(Resource)}
+    return Operation(operation.sequence, cycle_quantity=operation.cycle_quantity, **own)
+
+
+def _operations(work: Sequence[tuple[int, Operation, WorkCenter]], resource: Sequence[int]) -> OperationTable:
     """Those of a work center at its rates; what is done outside has a price instead."""
     outside = [o.subcontract for _, o, _ in work]
     of_center = [n for n in columns_of(OperationTable) if n not in Operation.__slots__ and n in WorkCenter.__slots__]
     return OperationTable(**_filled(OperationTable, [o for _, o, _ in work], {
         "parent": [part for part, _, _ in work],
+        "resource": resource,
         **{name: [getattr(c, name) for *_, c in work] for name in of_center},
         "setup_labor_rate": [c.labor_rate if c.setup_labor_rate is None else c.setup_labor_rate for *_, c in work],
         "outside_price": [None if x is None else x.unit_price for x in outside],

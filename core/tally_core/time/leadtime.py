@@ -4,7 +4,7 @@ Here working time is stretched by the share of the week in which the work center
 fall is a matter of a day: that is :mod:`tally_core.calendar.schedule`.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -40,8 +40,8 @@ class TimeTable:
 
 @dataclass(slots=True)
 class Elapsed:
-    """Minutes. ``work``, ``wait`` and ``move`` over operations, work being queue + set-up + run / stations; over edges
-    ``overlaps``, and how far: see :class:`tally_core.calendar.schedule.Overlap`."""
+    """Minutes. ``work`` over operations, queue + set-up + run / stations of the slowest that work on it, and 0 over what works
+    beside one; ``setup`` and ``run`` of each row; over edges ``overlaps``, and how far: see :class:`tally_core.calendar.schedule.Overlap`."""
 
     work: np.ndarray
     setup: np.ndarray
@@ -62,11 +62,11 @@ def order_of_work(operations: OperationTable, named: Mapping[int, Sequence[int]]
     """
     follows = np.zeros(len(operations), dtype=bool)
     if len(operations):
-        follows[1:] = operations.parent[1:] == operations.parent[:-1]
+        follows[1:] = (operations.parent[1:] == operations.parent[:-1]) & (operations.resource[1:] == 0)
     before, after = [], []
     for row, sequences in named.items():
         first, last = np.searchsorted(operations.parent, operations.parent[row] + np.array([0, 1]))
-        row_of = {s: first + i for i, s in enumerate(operations.sequence[first:last].tolist())}
+        row_of = {int(operations.sequence[i]): i for i in range(first, last) if operations.resource[i] == 0}
         rows = [row_of[s] for s in sequences if s in row_of and row_of[s] != row]
         if rows:
             follows[row] = False
@@ -74,7 +74,7 @@ def order_of_work(operations: OperationTable, named: Mapping[int, Sequence[int]]
             after += [row] * len(rows)
     by_list = np.flatnonzero(follows)
     return (
-        np.concatenate((by_list - 1, np.array(before, dtype=np.int64))),
+        np.concatenate((operations.leads()[by_list - 1], np.array(before, dtype=np.int64))),
         np.concatenate((by_list, np.array(after, dtype=np.int64))),
     )
 
@@ -106,20 +106,32 @@ def elapsed(structure: Structure, times: TimeTable, lots: np.ndarray, work: Oper
         part[o.run_basis[rows] == PER_LOT] = 1.0
         return np.minimum(part, 1.0)
 
+    beside = int(o.resource.max(initial=0))
+
+    def slowest(rows: np.ndarray, minutes: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
+        """Over operations: the most that any of those that work on one take; ``minutes`` of rows, for a choice of ``rows``."""
+        most, every = np.zeros(len(rows)), np.arange(len(rows))
+        for nth in range(beside + 1):
+            every = every[rows[every] + nth < len(o)]
+            every = every[o.resource[rows[every] + nth] == nth]
+            most[every] = np.maximum(most[every], minutes(rows[every] + nth, every))
+        return most
+
     lead, tail = np.zeros(len(before)), np.zeros(len(before))
     at = np.flatnonzero(overlaps)
     b, a, quantity = before[at], after[at], moved[at]
-    lead[at] = times.queue_minutes[b] + setup[b] + run[b] / times.stations[b] * share(b, quantity)
-    arrives = np.where(work.started[b] > 0, quantity * work.started[a] / work.started[b], quantity)
-    tail[at] = run[a] / times.stations[a] * share(a, arrives)
-    return Elapsed(
-        work=times.queue_minutes + np.where(inside, setup + run / times.stations, times.outside_days * DAY),
-        setup=setup,
-        run=run,
-        overlaps=overlaps,
-        lead=lead,
-        tail=tail,
+    lead[at] = times.queue_minutes[b] + slowest(
+        b, lambda rows, of: setup[rows] + run[rows] / times.stations[rows] * share(rows, quantity[of])
     )
+    arrives = np.where(work.started[b] > 0, quantity * work.started[a] / work.started[b], quantity)
+    tail[at] = slowest(a, lambda rows, of: run[rows] / times.stations[rows] * share(rows, arrives[of]))
+    done = np.where(inside, setup + run / times.stations, times.outside_days * DAY)
+    if beside:
+        leads = np.flatnonzero(o.resource == 0)
+        of_each = slowest(leads, lambda rows, of: done[rows])
+        done = np.zeros(len(o))
+        done[leads] = of_each
+    return Elapsed(work=times.queue_minutes + done, setup=setup, run=run, overlaps=overlaps, lead=lead, tail=tail)
 
 
 def lead_times(structure: Structure, times: TimeTable, lots: np.ndarray, spent: Elapsed | None = None) -> np.ndarray:
