@@ -180,7 +180,7 @@ def read_routings(request: HttpRequest, part: str) -> Any:
                     "values": operation_values(o),
                     "work_center_name": (o.work_center.name or o.work_center.code) if o.work_center else "",
                 }
-                for o in sorted(s.operations.all(), key=lambda o: o.sequence)
+                for o in sorted(s.operations.all(), key=lambda o: (o.sequence, o.resource))
             ],
         }
         for s in sheets

@@ -126,13 +126,16 @@ class SubcontractRow(answered(core.Subcontract)):  # type: ignore[misc]
     """Work done outside."""
 
 
-class OperationRow(answered(core.Operation, "subcontract")):  # type: ignore[misc]
+class OperationRow(answered(core.Operation, "subcontract", "resources")):  # type: ignore[misc]
     """An operation; cost and hours per good unit of the part in row ``parent``."""
 
     id: str
     parent: int
     work_center_name: str | None
     files: list[int]
+    # Of what works beside an operation: the key of that, and which of those it is; 0 for an operation itself.
+    beside: str | None
+    resource: int
     # The version that the entry of the library has now, beside the one it was taken from.
     standard_now: int | None
     subcontract: SubcontractRow | None

@@ -31,7 +31,8 @@ def line_values(row: Line) -> dict[str, Any]:
 
 def operation_values(row: Operation) -> dict[str, Any]:
     """An operation as the screen holds it: plain values, and its files by key."""
-    return _values(operation_record(row), row.files)
+    beside = str(row.beside_id) if row.beside_id else None
+    return _values(operation_record(row), row.files) | {"beside": beside, "resource": row.resource}
 
 
 def work_values(row: StandardOperation) -> dict[str, Any]:
@@ -41,7 +42,11 @@ def work_values(row: StandardOperation) -> dict[str, Any]:
 
 
 def _values(record: core.Operation, files: list[int]) -> dict[str, Any]:
-    values = {n: plain_value(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n != "subcontract"}
+    values = {
+        n: plain_value(getattr(record, n))
+        for n in core.Operation.__dataclass_fields__
+        if n not in ("subcontract", "resources")
+    }
     outside = record.subcontract
     values["subcontract"] = (
         {n: plain_value(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None

@@ -14,7 +14,7 @@ from definition.models.work_centers import OperationFields, StandardOperation, W
 
 __all__ = [
     "IN_ROUTING", "class_columns", "class_record", "line_record", "operation_columns", "operation_record", "part_columns", "part_record",
-    "plain_decimal", "prices_on", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
+    "plain_decimal", "prices_on", "resource_columns", "resource_record", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
 ]  # fmt: skip
 
 #: What an operation of a routing has beyond one of the library.
@@ -22,10 +22,13 @@ IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
 # What a row has under the names of its record; the rest is a key of another row there.
 _SHARED_LINE = [n for n in core.Line.__dataclass_fields__ if n not in ("part", "unit", "issue_at", "option")]
 _SHARED_OPERATION = [
-    n for n in core.Operation.__dataclass_fields__ if n not in (*IN_ROUTING, "work_center", "subcontract", "standard")
+    n
+    for n in core.Operation.__dataclass_fields__
+    if n not in (*IN_ROUTING, "work_center", "subcontract", "standard", "resources")
 ]
 _SHARED_SHEET = [n for n in core.Sheet.__dataclass_fields__ if n not in ("part", "lines", "operations")]
 _SHARED_CLASS = [n for n in core.PartClass.__dataclass_fields__ if n != "fields"]
+_RESOURCE = [n for n in core.Resource.__dataclass_fields__ if n != "work_center"]
 _SUBCONTRACT = list(core.Subcontract.__dataclass_fields__)
 
 
@@ -131,12 +134,28 @@ def part_columns(record: core.Part) -> dict[str, Any]:
 
 
 def operation_record(row: Operation) -> core.Operation:
-    """An operation row as the core's record; reads ``row.work_center`` and ``row.standard``."""
+    """An operation row as the core's record, without what works beside it; reads ``row.work_center`` and ``row.standard``."""
     record = _work_record(row)
     for name in IN_ROUTING:
         setattr(record, name, getattr(row, name))
     record.standard = row.standard.code if row.standard else None
     return record
+
+
+def resource_record(row: Operation) -> core.Resource:
+    """A row beside an operation as the core's record; reads ``row.work_center``."""
+    return core.Resource(row.work_center.code if row.work_center else "", **_copy(row, _RESOURCE))
+
+
+def resource_columns(
+    record: core.Resource, operation: core.Operation, nth: int, centers: dict[str, int]
+) -> dict[str, Any]:
+    """What a row beside an operation holds, but for the key of that."""
+    stated = {n: getattr(record, n) for n in _RESOURCE}
+    alone = core.Operation(
+        operation.sequence, work_center=record.work_center, cycle_quantity=operation.cycle_quantity, **stated
+    )
+    return operation_columns(alone, centers, {}) | {"resource": nth}
 
 
 def standard_record(row: StandardOperation) -> core.StandardOperation:
@@ -169,12 +188,21 @@ def line_record(row: Line) -> core.Line:
 
 
 def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operation]) -> core.Sheet:
-    """A sheet with its rows as the core's record."""
+    """A sheet with its rows as the core's record; what works beside an operation in the order of its place."""
+    beside: dict[Any, list[Operation]] = {}
+    for row in operations:
+        if row.beside_id is not None:
+            beside.setdefault(row.beside_id, []).append(row)
+    steps = []
+    for row in operations:
+        if row.beside_id is None:
+            steps.append(operation_record(row))
+            steps[-1].resources = [resource_record(x) for x in sorted(beside.get(row.id, ()), key=lambda x: x.resource)]
     return core.Sheet(
         part=sheet.part.number,
         **_copy(sheet, _SHARED_SHEET),
         lines=[line_record(line) for line in lines],
-        operations=[operation_record(operation) for operation in operations],
+        operations=steps,
     )
 
 

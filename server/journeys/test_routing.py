@@ -94,6 +94,26 @@ class Routing(Journey):
         at = Line.objects.order_by("operation__sequence").values_list("part__number", "operation__sequence")
         self.assertEqual(list(at), [("BODY", 10), ("LID", 40), ("SEAL", 50)])
 
+        # Somebody checks the cut while it is sawn; by key the operation is copied with that, and taken back.
+        page.get_by_role("row").filter(has_text="Saw").first.get_by_role("gridcell").nth(1).click()
+        keys(page, "Alt+b", "BAND", "Enter", "0", "Tab", "0.5", "Enter")
+        beside = page.get_by_role("row").filter(has_text="beside it, at the same time")
+        expect(beside).to_contain_text("run 0.5 min")
+        keys(page, "ArrowUp", "Alt+d")
+        expect(page.get_by_role("heading", name="Beside operation 10")).to_be_visible()
+        page.get_by_label("Crew", exact=True).fill("0.5")
+        page.keyboard.press("Enter")
+        page.get_by_role("row").filter(has_text="Saw").first.get_by_role("gridcell").nth(1).click()
+        keys(page, "Control+c", "Control+v")
+        expect(beside).to_have_count(2)
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        page.get_by_role("treegrid").focus()
+        keys(page, "Control+z")
+        expect(beside).to_have_count(1)
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        (checking,) = Operation.objects.filter(resource=1)
+        self.assertEqual((checking.sequence, checking.beside.name, checking.crew), (10, "Saw", Decimal("0.5")))
+
         # The order of work: painted beside the welding, glued when both are done; by key, and once with the mouse.
         keys(page, "Alt+o")
         expect(self.node(page, "30 Paint")).to_have_accessible_name(re.compile("follows 20$"))

@@ -194,14 +194,14 @@ def _read_operations(
     columns = (
         OPERATION_COLUMNS
         if costs
-        else {n: OPERATION_COLUMNS[n] for n in ("id", "sheet", "center", "sequence", "yield_percent")}
+        else {n: OPERATION_COLUMNS[n] for n in ("id", "sheet", "center", "sequence", "resource", "yield_percent")}
     )
     join = "LEFT JOIN definition_workcenter w ON w.id = o.work_center_id" if costs else ""
     work = fetch_columns(
         columns, f"FROM definition_operation o {join} WHERE o.sheet_id = ANY(%s::bigint[])", [sheet_keys]
     )
     made_by = part_of(work["sheet"])
-    order = np.lexsort((work["sequence"], made_by))
+    order = np.lexsort((work["resource"], work["sequence"], made_by))
     work = {name: column[order] for name, column in work.items()}
     operations = OperationTable(parent=made_by[order], **as_held(work, OperationTable))
     center_ids = work["center"].astype(np.int64)

@@ -216,7 +216,7 @@ def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: 
         below: dict[int, list[int]] = {}
         for operation, child in zip(at[usages].tolist(), s.child[usages].tolist(), strict=True):
             below.setdefault(operation, []).append(there[child])
-        rows = range(*s.operations_of(part).indices(len(work)))
+        rows = [o for o in range(*s.operations_of(part).indices(len(work))) if s.operations.resource[o] == 0]
         if HAS_PRICE[s.parts.kind[part]]:
             days = float(times.lead_days[part]) if s.parts.kind[part] == BOUGHT else 0.0
             there[part] = network.add(Step(days * DAY), [], "order", part)

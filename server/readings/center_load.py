@@ -1,7 +1,8 @@
 """The load of a set of builds on every work center, by week, against what it can do."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from definition.models.parts import Part
@@ -34,7 +35,7 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
 
     Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
     hours a work center is open times its stations. Set-up and run are load, a queue is not. An operation that shares its
-    lot over stations loads all of them. Raises ProblemsError placing what is wrong at its build.
+    lot over stations loads all of them, and what works beside it its own work center from the same start. Raises ProblemsError placing what is wrong at its build.
     """
     if not 0 < len(builds) <= MOST_BUILDS:
         raise TallyError(f"A load is made of 1 to {MOST_BUILDS} builds.")
@@ -63,12 +64,12 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
         fresh = [key for key in plan.part_ids if key not in numbers]
         numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
         parent = plan.structure.operations.parent
-        for at, (kind, row) in enumerate(plan.kinds):
-            work = plan.work[row] if kind == "operation" else None
-            if work is None or work.calendar is None:
+        for start, lead, row in _worked(plan):
+            work = plan.work[row]
+            if work.calendar is None:
                 continue
             stations = float(plan.times.stations[row])
-            begins = work_from(work.calendar, plan.scheduled.start[at], float(plan.times.queue_minutes[row]))
+            begins = work_from(work.calendar, start, float(plan.times.queue_minutes[lead]))
             busy = float(plan.elapsed.setup[row]) + float(plan.elapsed.run[row]) / stations
             total = float(plan.elapsed.setup[row] + plan.elapsed.run[row])
             for week, minutes in work_by_week(work.calendar, begins, busy).items():
@@ -110,6 +111,18 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
         "centers": centers,
         "sources": sorted(sources, key=lambda x: (x["center"], x["week"], -x["hours"], x["part"], x["sequence"])),
     }
+
+
+def _worked(plan: Plan) -> Iterator[tuple[datetime, int, int]]:
+    """When each operation starts, its row, and the row of each that works on it: itself, and what works beside it."""
+    resource = plan.structure.operations.resource
+    for at, (kind, lead) in enumerate(plan.kinds):
+        if kind == "operation":
+            yield plan.scheduled.start[at], lead, lead
+            row = lead + 1
+            while row < len(resource) and resource[row]:
+                yield plan.scheduled.start[at], lead, row
+                row += 1
 
 
 def _weeks(found: set[date]) -> list[date]:

@@ -30,8 +30,9 @@ class _Side:
     def __init__(self, sheet: BuildSheet, basis: Basis) -> None:
         self.sheet, self.basis = sheet, basis
         self.lines = list(sheet.lines.select_related("part", "operation", "option"))
-        self.operations = list(sheet.operations.select_related("work_center", "standard").order_by("sequence"))
-        self.record = sheet_record(sheet, self.lines, self.operations)
+        rows = list(sheet.operations.select_related("work_center", "standard").order_by("sequence", "resource"))
+        self.record = sheet_record(sheet, self.lines, rows)
+        self.operations = [row for row in rows if row.beside_id is None]
         self.unit: float | None = None
         self.problem = ""
         self.line_cost: dict[Any, float] = {}
@@ -52,7 +53,9 @@ class _Side:
         lot = costs.lots[question.top]
         whole = costs.work.whole()
         for at in range(*s.operations_of(question.top).indices(len(s.operations))):
-            self.operation_cost[UUID(bytes=bytes(loaded.operation_ids[at]))] = float(whole[at] / lot)
+            # With what works beside it.
+            lead = UUID(bytes=bytes(loaded.operation_ids[s.operations.leads()[at]]))
+            self.operation_cost[lead] = self.operation_cost.get(lead, 0.0) + float(whole[at] / lot)
 
     def label(self, table: str, index: int | None) -> dict[str, Any] | None:
         """What names a row of this side, and its cost."""

@@ -52,9 +52,9 @@ def _write_basis(basis: Sheet, listing: CostList) -> None:
 def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
     s, o = listing.question.structure, listing.loaded.operations
     lots = listing.costs.lots[o.parent]
-    costs = listing.costs.work
+    costs, leads = listing.costs.work, o.leads()
     for i in range(len(o)):
-        part = int(o.parent[i])
+        lead, part = int(leads[i]), int(o.parent[i])
         title, place = listing.names[i]
         last = s.operations_of(part).stop - 1
         c = work.cells()
@@ -69,7 +69,9 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         if not np.isnan(o.piece_rate[i]):
             labor = f"={c['Started']}*{c['Piece rate']}/{c['Lot']}"
         hours = f"({c['Set-up h']}+{c['Run h']})"
-        yields = f"{c['Yield %']}:{work.cell('Yield %', last, sheet=False)}"
+        # What works beside an operation starts what that starts.
+        first = work.cell("Yield %", lead, sheet=False)
+        yields = f"{first}:{work.cell('Yield %', last, sheet=False)}"
         inside: list[Any] = [0, 0, 0, 0, 0]
         if outside:
             inside[4] = work.formula(
@@ -89,7 +91,7 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         work.row([
             part + 1, s.parts.numbers[part], int(o.sequence[i]), title, place, o.yield_percent[i],
             work.formula(f"={parts.cell('Lot', part)}", lots[i]),
-            work.formula(f"=1/(PRODUCT({yields})/100^{last - i + 1})", s.starts[i]),
+            work.formula(f"=1/(PRODUCT({yields})/100^{last - lead + 1})", s.starts[i]),
             work.formula(f"={c['Lot']}*{c['Started for one']}", costs.started[i]),
             o.setup_minutes[i], o.run_minutes[i], o.efficiency_percent[i], o.cycle_quantity[i], times,
             work.formula(f"={c['Set-up min']}/60/({c['Efficiency %']}/100)", costs.setup_hours[i]) if not outside else 0,

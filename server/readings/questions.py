@@ -116,7 +116,7 @@ def _named(loaded: Loaded, table: str, field: str, row: int) -> dict[str, Any]:
     return words | {
         "key": key,
         "name": numbers[steps.parent[row]],
-        "more": f"operation {steps.sequence[row]}",
+        "more": steps.named(row),
         "figure": f"moves:operation:{key}:{field}",
         "value": float(getattr(steps, field)[row]),
         "unit": loaded.currency if unit is None else unit,

@@ -74,15 +74,15 @@ _OPERATION_SHOWN = _shown(
     core.Operation,
     "o",
     {"id": "o.id::text", "parent": "s.part_id", "work_center": "w.code", "work_center_name": "w.name", "files": "o.files",
-     "standard": "x.code", "standard_now": "x.version", "outside": "o.outside"} | _OUTSIDE_SHOWN,
-    ("subcontract",),
+     "beside": "o.beside_id::text", "resource": "o.resource", "standard": "x.code", "standard_now": "x.version", "outside": "o.outside"} | _OUTSIDE_SHOWN,
+    ("subcontract", "resources"),
 )  # fmt: skip
 _OPERATION_SQL = f"""
     SELECT {", ".join(_OPERATION_SHOWN.values())}
     FROM definition_operation o JOIN definition_buildsheet s ON s.id = o.sheet_id
     LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
     LEFT JOIN definition_standardoperation x ON x.id = o.standard_id
-    WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence
+    WHERE o.sheet_id = ANY(%s) ORDER BY s.part_id, o.sequence, o.resource
 """
 _PART_SQL = f"""
     SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,

@@ -73,7 +73,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     with connection.cursor() as cursor:
         cursor.execute(
             f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status = 'released', {day_number("s.effective_from", NO_START)[0]},
-                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM definition_operation o WHERE o.sheet_id = s.id)
+                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM definition_operation o WHERE o.sheet_id = s.id AND o.beside_id IS NULL)
             FROM definition_buildsheet s WHERE s.status <> 'retired' {where} ORDER BY s.id""",
             keys,
         )

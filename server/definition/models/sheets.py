@@ -58,11 +58,15 @@ class BuildSheet(models.Model):
 
 
 class Operation(OperationFields):
-    """One step of a sheet's routing. Field meanings and units: ``tally_core.stated.definition.Operation``."""
+    """One step of a sheet's routing, or what works beside one. Field meanings and units: ``tally_core.stated.definition.Operation``."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="operations")
     sequence = models.IntegerField()
+    # What works beside an operation is a row of its own that names it: the n-th resource of its sequence. Its place in the
+    # routing and what one cycle holds are those of its operation.
+    beside = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="resources")
+    resource = models.SmallIntegerField(default=0)
     after = ArrayField(models.IntegerField(), default=list)
     # The entry of the library it follows, and the version of it that it was taken from.
     standard = models.ForeignKey(StandardOperation, on_delete=models.PROTECT, null=True, related_name="operations")
@@ -78,7 +82,7 @@ class Operation(OperationFields):
         # Checked when the transaction ends, so that two operations may change places.
         constraints = [
             models.UniqueConstraint(
-                fields=["sheet", "sequence"], name="operation_once", deferrable=models.Deferrable.DEFERRED
+                fields=["sheet", "sequence", "resource"], name="operation_once", deferrable=models.Deferrable.DEFERRED
             )
         ]
 

@@ -56,7 +56,7 @@ class Prices(TestCase):
     def test_they_leave_with_the_bundle_and_come_back(self) -> None:
         bundle = export_bundle()
         (rod,) = [p for p in bundle["parts"] if p["number"] == "ROD"]
-        self.assertEqual({p["first_day"]: p["unit_cost"] for p in rod["prices"]}, DAYS)
+        self.assertEqual({p["from"]: p["unit_cost"] for p in rod["prices"]}, DAYS)
         self.api.patch("/parts/one?number=ROD", {"prices": []})
         load(bundle)
         self.assertEqual(export_bundle(), bundle)

@@ -135,6 +135,10 @@ def _refuse_wrong_kind(table: str, field: str, row: Any) -> None:
             raise TallyError(f"{row.number} is made; its cost comes from its sheet, or is given by hand with a reason")
         if field == "costing_lot" and row.kind != "made":
             raise TallyError(f"{row.number} is {row.kind} and has no costing lot")
+    if table == "operation" and row.resource and field == "yield_percent":
+        raise TallyError(
+            f"what works beside operation {row.sequence} of {row.sheet.part.number} has no yield of its own"
+        )
     if table == "operation" and row.outside != field.startswith("outside") and field != "yield_percent":
         where = "done outside" if row.outside else "done at a work center"
         raise TallyError(

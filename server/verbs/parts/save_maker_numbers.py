@@ -5,10 +5,10 @@ from definition.models.parts import MakerNumber, Part
 from django.db import transaction
 from partners.naming import partners_named
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.stated import definition as core
+from tally_core.stated.records import check_maker_numbers
 
 __all__ = ["save_maker_numbers"]
-
-MOST = 50
 
 
 def save_maker_numbers(user, part_number: str, wanted: list[dict[str, str]]) -> list[MakerNumber]:
@@ -20,23 +20,10 @@ def save_maker_numbers(user, part_number: str, wanted: list[dict[str, str]]) -> 
     Raises ProblemsError placing each problem at its row (``[1].number``), and Refused.
     """
     require(user, "parts")
-    problems: list[Problem] = []
-    seen: dict[tuple[str, str], int] = {}
     rows = [{name: row.get(name, "").strip() for name in ("maker", "number", "package")} for row in wanted]
-    if len(rows) > MOST:
-        problems.append(Problem("", f"a part has at most {MOST} manufacturers' numbers"))
-    for index, row in enumerate(rows):
-        for name in ("maker", "number"):
-            if not row[name]:
-                problems.append(Problem(f"[{index}].{name}", f"the {name} is needed"))
-        for name, value in row.items():
-            if len(value) > 120 or not value.isprintable():
-                problems.append(
-                    Problem(f"[{index}].{name}", f"the {name} has at most 120 characters that can be printed")
-                )
-        first = seen.setdefault((row["maker"].upper(), row["number"].upper()), index)
-        if first != index:
-            problems.append(Problem(f"[{index}].number", f"stands there already, as choice {first + 1}"))
+    entries = [core.MakerNumber(row["number"], row["maker"], row["package"], i) for i, row in enumerate(rows, 1)]
+    problems = [Problem(f"[{i}].maker", "the maker is needed") for i, row in enumerate(rows) if not row["maker"]]
+    problems += check_maker_numbers(entries)
     if problems:
         raise ProblemsError(problems)
     with transaction.atomic():

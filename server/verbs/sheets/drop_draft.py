@@ -13,7 +13,7 @@ def drop_draft(user, sheet_id: int, version: int) -> None:
         # Row by row, so that each leaves its own record.
         for line in sheet.lines.all():
             line.delete()
-        for operation in sheet.operations.all():
+        for operation in sheet.operations.order_by("-resource"):
             operation.delete()
         sheet._change_reason = "draft dropped"
         sheet.delete()

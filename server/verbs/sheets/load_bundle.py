@@ -14,6 +14,7 @@ from definition.records import (
     operation_columns,
     part_columns,
     part_record,
+    resource_columns,
     sheet_record,
     standard_columns,
     standard_record,
@@ -27,6 +28,8 @@ from simple_history.utils import bulk_create_with_history, bulk_update_with_hist
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.stated import definition as core
 from tally_core.stated.bundle import read_bundle, write_bundle
+
+from verbs.sheets._load_beside import count_stock, load_maker_numbers
 
 __all__ = ["Loading", "load_bundle"]
 
@@ -74,6 +77,9 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
         standards = _standards(definition, centers, loading, reason, user)
         _refuse_unit_changes(definition)
         parts = _upsert(Part, "number", part_record, part_columns, definition.parts, "parts", loading, reason, user)
+        makers = load_maker_numbers(definition.maker_numbers, parts, reason, user)
+        loading.changed["lists of makers' numbers"] = makers
+        loading.changed["counts of stock"] = count_stock(definition.on_hand, parts, reason, user)
         _sheets(definition, parts, centers, options, standards, loading, reason, user)
         refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
         return loading
@@ -325,6 +331,9 @@ def _sheets(
             row = Operation(sheet=sheet, **operation_columns(step, centers, standards))
             at[step.sequence] = row
             operations.append(row)
+            for nth, beside in enumerate(step.resources, 1):
+                columns = resource_columns(beside, step, nth, centers)
+                operations.append(Operation(sheet=sheet, beside=row, **columns))
         for position, line in enumerate(record.lines, 1):
             lines.append(
                 Line(

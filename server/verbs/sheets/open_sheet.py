@@ -73,11 +73,13 @@ def open_sheet(
 def _copy(source: BuildSheet, draft: BuildSheet, reason: str, user) -> None:
     """Lines and operations stay what they are over the revisions of an alternate; another alternate has its own."""
     goes_on = source.alternate == draft.alternate
-    operations, lines = list(source.operations.all()), list(source.lines.all())
+    operations, lines = list(source.operations.order_by("resource")), list(source.lines.all())
     copies = {row.id: row for row in operations}
     for row in operations:
         row.copied_from, row.id, row.sheet = row.id, uuid.uuid4(), draft
         row.lineage = row.lineage if goes_on else uuid.uuid4()
+    for row in operations:
+        row.beside = copies[row.beside_id] if row.beside_id else None
     for line in lines:
         line.copied_from, line.id, line.sheet = line.id, uuid.uuid4(), draft
         line.lineage = line.lineage if goes_on else uuid.uuid4()

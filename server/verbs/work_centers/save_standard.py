@@ -16,7 +16,7 @@ from verbs.contract import held, writing
 __all__ = ["save_standard"]
 
 #: What only an operation on a routing has.
-_ELSEWHERE = (*IN_ROUTING, "standard")
+_ELSEWHERE = (*IN_ROUTING, "standard", "resources")
 
 
 def save_standard(
