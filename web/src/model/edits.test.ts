@@ -13,16 +13,7 @@ import {
   removeLine,
   setLine,
 } from "./lines";
-import {
-  addOperations,
-  doneAt,
-  followed,
-  moveOperation,
-  predecessors,
-  removeOperation,
-  resequence,
-  setOperation,
-} from "./operations";
+import { setOperation } from "./operations";
 import { linesByOperation, modelOf } from "./product";
 import { renumber } from "./renumber";
 import { type LineRowOnScreen, visibleRows } from "./rows";
@@ -157,59 +148,21 @@ describe("lines", () => {
   });
 });
 
-describe("operations", () => {
-  const centers = [
-    { code: "W1", crew: "2" },
-    { code: "W2", crew: "3" },
-  ];
-  it("take the crew of their center unless it was set by hand", () => {
-    expect(doneAt(null, "W1", centers)).toEqual({ work_center: "W1", subcontract: null, crew: "2", setup_crew: "2" });
-    expect(doneAt({ work_center: "W1", crew: "2", setup_crew: "1" }, "W2", centers)).toMatchObject({
-      crew: "3",
-      setup_crew: "1",
-    });
-    expect(doneAt(null, "outside", centers)).toMatchObject({ work_center: null, subcontract: { unit_price: "0" } });
-  });
-  it("count on in tens", () => {
-    expect(addOperations(model, [{}, {}])[1].map((c) => c.after!.sequence)).toEqual([30, 40]);
-  });
-  it("follow the one before, and whoever names them follows a new number", () => {
-    expect(predecessors(view.operations, operation("o20")).map((o) => o.id)).toEqual(["o10"]);
-    expect(followed(view.operations, operation("o20"), [10])).toEqual([]);
-    expect(followed(view.operations, operation("o20"), [20, 10])).toEqual([10, 20]);
-    const named = [operation("o10"), { ...operation("o20"), after: [10] }];
-    expect(resequence(named, new Map([[10, 15]])).map((c) => c.after)).toEqual([{ sequence: 15 }, { after: [15] }]);
-  });
-  it("change places, and leave their lines to the one before", () => {
-    expect(moveOperation(model, operation("o10"), 1).map((c) => c.after!.sequence)).toEqual([20, 10]);
-    expect(moveOperation(model, operation("o10"), -1)).toEqual([]);
-    expect(order(removeOperation(model, operation("o20")))).toEqual([[10, "abs"]]);
-    expect(order(removeOperation(model, operation("o10")))).toEqual([[20, "abs"]]);
-  });
-  it("hold one piece a cycle until it is said", () => {
-    expect(setOperation(operation("o10"), { run_basis: "per_cycle" })[0]?.after).toEqual({
-      run_basis: "per_cycle",
-      cycle_quantity: "1",
-    });
-    const eight = { ...operation("o10"), cycle_quantity: "8" };
-    expect(setOperation(eight, { run_basis: "per_cycle" })[0]?.after).toEqual({ run_basis: "per_cycle" });
-  });
-  it("forget that a run time came from finished orders when another is typed", () => {
-    const measured = { ...operation("o10"), run_from_orders: 5 };
-    expect(setOperation(measured, { run_minutes: "7" })[0]?.after).toEqual({ run_minutes: "7", run_from_orders: null });
-    expect(setOperation(measured, { name: "x" })[0]?.after).toEqual({ name: "x" });
-  });
-});
-
 describe("what is on screen", () => {
   const keys = (open: string[], bands = true, kept = false) =>
-    visibleRows(model, new Set(open), bands, false, kept, { below: null, operation: null }).map((r) => r.key);
+    visibleRows(model, new Set(open), bands, false, kept, { below: null, operation: null, beside: null }).map(
+      (r) => r.key,
+    );
   it("shows bands with their lines, or lines alone", () => {
     expect(keys([])).toEqual(["/o10", "/a", "/b", "/o20", "/s"]);
     expect(keys([], false)).toEqual(["/a", "/b", "/s"]);
   });
   it("opens lines in place, with what the job takes along the path", () => {
-    const rows = visibleRows(model, new Set(["/s"]), false, false, false, { below: null, operation: null });
+    const rows = visibleRows(model, new Set(["/s"]), false, false, false, {
+      below: null,
+      operation: null,
+      beside: null,
+    });
     expect(rows.at(-1)).toMatchObject({ key: "/s/sb", level: 1, own: false, needed: 4, share: 2 });
   });
   it("keeps lines off, unless asked", () => {
@@ -218,12 +171,17 @@ describe("what is on screen", () => {
       lines: view.lines.map((l) => (l.id === "a" ? { ...l, kept_off: ["lines"] as ["lines"] } : l)),
     });
     const shown = (kept: boolean) =>
-      visibleRows(off, new Set(), false, false, kept, { below: null, operation: null }).length;
+      visibleRows(off, new Set(), false, false, kept, { below: null, operation: null, beside: null }).length;
     expect([shown(false), shown(true)]).toEqual([2, 3]);
   });
   it("has empty rows to type into: below the row asked for, behind what stands open, and at the foot", () => {
-    const rows = visibleRows(model, new Set(["/s"]), true, true, false, { below: "/s", operation: "Weld" });
+    const rows = visibleRows(model, new Set(["/s"]), true, true, false, {
+      below: "/s",
+      operation: "Weld",
+      beside: "o10",
+    });
     expect(rows.slice(-4).map((r) => r.key)).toEqual(["/s/sb", "new-here", "new-line", "new-operation"]);
+    expect(rows.slice(0, 2).map((r) => r.key)).toEqual(["/o10", "new-resource"]);
     expect(rows.at(-1)).toMatchObject({ name: "Weld" });
   });
 });
@@ -265,7 +223,11 @@ describe("a view", () => {
 describe("what is there", () => {
   const rows = (more: object) => {
     const parts = view.parts.map((p) => (p.number === "B" ? { ...p, need: 40, ...more } : p));
-    return visibleRows(modelOf({ ...view, parts }), new Set(), false, false, false, { below: null, operation: null });
+    return visibleRows(modelOf({ ...view, parts }), new Set(), false, false, false, {
+      below: null,
+      operation: null,
+      beside: null,
+    });
   };
   const b = (more: object) => rows(more).find((r) => r.key === "/b") as LineRowOnScreen;
   it("is short by what is neither there nor to come", () => {

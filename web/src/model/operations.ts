@@ -55,17 +55,32 @@ export function doneAt(
   };
 }
 
-/** New operations at the end, in tens; their ids, and the changes that make them. */
+/** New operations at the end, in tens, with what works beside each as its `resources`; their ids, and the changes that make them. */
 export function addOperations(model: Model, values: Record<string, unknown>[]): [string[], Change[]] {
   const last = model.operations.get(model.view.top)?.at(-1)?.sequence ?? 0;
   const first = Math.floor(last / 10) * 10;
-  const changes = values.map((own, i) => ({
-    table: "operation" as const,
+  const made = values.map(({ resources, ...own }, i) => ({
     id: crypto.randomUUID(),
-    before: null,
     after: { sequence: first + 10 * (i + 1), ...own },
+    beside: (resources as Record<string, unknown>[] | undefined) ?? [],
   }));
-  return [changes.map((change) => change.id), changes];
+  const operations = made.map(({ id, after }): Change => ({ table: "operation", id, before: null, after }));
+  const resources = made.flatMap(({ id, beside }) => beside.flatMap((own) => addResource(id, own)[1]));
+  return [made.map(({ id }) => id), [...operations, ...resources]];
+}
+
+/** What works beside an operation: its id, and the change that makes it. */
+export function addResource(operation: string, values: Record<string, unknown>): [string, Change[]] {
+  const id = crypto.randomUUID();
+  const { subcontract: _s, resource: _r, beside: _b, ...own } = values;
+  return [id, [{ table: "operation", id, before: null, after: { beside: operation, ...own } }]];
+}
+
+/** What an operation states, with what works beside it, to be put on a routing anew. */
+export function copiedOperation(model: Model, operation: OperationRow): Record<string, unknown> {
+  const { sequence: _q, after: _a, beside: _b, resource: _r, ...values } = operationValues(operation);
+  const beside = (model.beside.get(operation.id) ?? []).map((o) => copiedOperation(model, o));
+  return beside.length > 0 ? { ...values, resources: beside } : values;
 }
 
 /** The operations that one follows: those it names, or the one before it in the list. */
@@ -92,8 +107,12 @@ export function resequence(operations: OperationRow[], numbers: Map<number, numb
   );
 }
 
-/** Take an operation away; its lines go to the one before it, or the next. */
+/** Take an operation away, with what works beside it; its lines go to the one before it, or the next. */
 export function removeOperation(model: Model, operation: OperationRow): Change[] {
+  const gone = [operation, ...(model.beside.get(operation.id) ?? [])].map(
+    (o): Change => ({ table: "operation", id: o.id, before: operationValues(o), after: null }),
+  );
+  if (operation.beside !== null) return gone;
   const groups = linesByOperation(model, model.view.top);
   const at = groups.findIndex(([o]) => o?.id === operation.id);
   const heir = groups[at - 1]?.[0] ?? groups[at + 1]?.[0] ?? null;
@@ -108,11 +127,7 @@ export function removeOperation(model: Model, operation: OperationRow): Change[]
         after: [...new Set([...o.after.filter((s) => s !== operation.sequence), ...before])].sort((a, b) => a - b),
       }),
     );
-  return [
-    ...moves,
-    ...others,
-    { table: "operation", id: operation.id, before: operationValues(operation), after: null },
-  ];
+  return [...moves, ...others, ...gone];
 }
 
 /** Change places with the operation before or after; lines go along. */

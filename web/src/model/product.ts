@@ -6,22 +6,31 @@ export interface Model {
   view: SheetView;
   lines: Map<number, Line[]>;
   operations: Map<number, OperationRow[]>;
+  /** By the key of an operation, what works beside it. */
+  beside: Map<string, OperationRow[]>;
 }
 
 export function modelOf(view: SheetView): Model {
   const lines = new Map<number, Line[]>();
   const operations = new Map<number, OperationRow[]>();
+  const beside = new Map<string, OperationRow[]>();
   for (const line of view.lines) {
     const held = lines.get(line.parent);
     held ? held.push(line) : lines.set(line.parent, [line]);
   }
   for (const operation of view.operations) {
+    if (operation.beside !== null) {
+      const others = beside.get(operation.beside);
+      others ? others.push(operation) : beside.set(operation.beside, [operation]);
+      continue;
+    }
     const held = operations.get(operation.parent);
     held ? held.push(operation) : operations.set(operation.parent, [operation]);
   }
   for (const held of lines.values()) held.sort((a, b) => a.position - b.position || (a.id < b.id ? -1 : 1));
   for (const held of operations.values()) held.sort((a, b) => a.sequence - b.sequence);
-  return { view, lines, operations };
+  for (const held of beside.values()) held.sort((a, b) => a.resource - b.resource);
+  return { view, lines, operations, beside };
 }
 
 /** The lines of a part in the order of its operations: those without one are taken at the first. */

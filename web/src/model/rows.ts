@@ -32,7 +32,9 @@ export interface LineRowOnScreen {
 export type NewRow =
   | { kind: "new-line"; key: "new-line" | "new-here"; level: number; own: true }
   /** `name` is that of an operation whose work center is still to be chosen. */
-  | { kind: "new-operation"; key: "new-operation"; level: number; own: true; name: string | null };
+  | { kind: "new-operation"; key: "new-operation"; level: number; own: true; name: string | null }
+  /** What is to work beside an operation: its work center is still to be chosen. */
+  | { kind: "new-resource"; key: "new-resource"; level: number; own: true; operation: OperationRow };
 
 export type Row = BandRow | LineRowOnScreen | NewRow;
 
@@ -41,7 +43,8 @@ export type Row = BandRow | LineRowOnScreen | NewRow;
  * @param open keys of the lines that stand open
  * @param bands operations as bands with their lines beneath, or the lines alone
  * @param keptOff whether lines that are kept off the list of lines alone stand there, too
- * @param fresh below which row an empty line stands, and the name of an operation that is being made
+ * @param fresh below which row an empty line stands, the name of an operation that is being made, and the key of the operation
+ * that is to get something beside it
  */
 export function visibleRows(
   model: Model,
@@ -49,7 +52,7 @@ export function visibleRows(
   bands: boolean,
   editable: boolean,
   keptOff: boolean,
-  fresh: { below: string | null; operation: string | null },
+  fresh: { below: string | null; operation: string | null; beside: string | null },
 ): Row[] {
   const { view } = model;
   const rows: Row[] = [];
@@ -59,8 +62,12 @@ export function visibleRows(
       ? linesByOperation(model, part)
       : [[null, model.lines.get(part) ?? []]];
     for (const [operation, lines] of groups) {
+      const own = level === 0;
       if (operation)
-        rows.push({ kind: "band", key: `${path}/${operation.id}`, level, own: level === 0, operation, share });
+        for (const each of [operation, ...(model.beside.get(operation.id) ?? [])])
+          rows.push({ kind: "band", key: `${path}/${each.id}`, level, own, operation: each, share });
+      if (operation && own && editable && operation.id === fresh.beside)
+        rows.push({ kind: "new-resource", key: "new-resource", level: 0, own: true, operation });
       for (const line of lines) {
         if (!bands && !keptOff && line.kept_off.includes("lines")) continue;
         const key = `${path}/${line.id}`;

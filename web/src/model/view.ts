@@ -46,6 +46,8 @@ export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
   subcontract: null,
   instructions: "",
   files: [],
+  beside: null,
+  resource: 0,
   standard: null,
   standard_version: null,
   standard_now: null,
@@ -71,7 +73,10 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
     else if (after === null) (table === "line" ? lines : operations).delete(id!);
     else if (table === "operation") {
       const held = operations.get(id!) ?? { ...NEW_OPERATION, id, parent: view.top, sequence: 0 };
-      operations.set(id!, { ...held, ...after } as OperationRow);
+      const next = { ...held, ...after } as OperationRow;
+      // Until the server numbers it, the last of those beside its operation.
+      if (next.beside !== null && next.resource === 0) next.resource = 1000;
+      operations.set(id!, next);
     } else {
       const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
       const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & {

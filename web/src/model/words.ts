@@ -10,7 +10,7 @@ export function wordsOf(view: SheetView, changes: Change[]): string {
   const row = line
     ? `item ${line.item ?? ""} ${line.typedPart ?? view.parts[line.child]?.number ?? line.text}`.trim()
     : operation
-      ? `operation ${operation.sequence}`
+      ? `${operation.beside === null ? "" : "beside "}operation ${operation.sequence}`
       : change.table;
   const typedIn = Object.entries(change.after ?? {})
     .slice(0, 2)

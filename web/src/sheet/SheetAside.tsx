@@ -12,6 +12,7 @@ import { OperationHead } from "./asides/OperationHead";
 import { OrderOfWork } from "./asides/OrderOfWork";
 import { PastePanel } from "./asides/PastePanel";
 import { bringLines } from "./clipboard";
+import { beside } from "./commands";
 import type { ReadWork } from "./useWork";
 
 /** What stands beside the sheet: the working of a figure, or what was opened in its place. */
@@ -87,13 +88,15 @@ export function SheetAside({ work }: { work: ReadWork }) {
         row={row}
         editable={editable}
         head={
-          row.kind === "band" && (
+          row.kind === "band" &&
+          row.operation.beside === null && (
             <OperationHead
               key={row.operation.id}
               view={view}
               operation={row.operation}
               editable={editable && row.own}
               onAside={work.setAside}
+              onBeside={() => beside(work)}
               onSet={onSet}
             />
           )

@@ -150,7 +150,7 @@ export function SheetHeader({
           <select
             aria-label="Read as"
             title="Alt V"
-            className="field !min-h-[26px] !w-[118px] !px-1 !py-0"
+            className="field !min-h-[26px] !w-[106px] !px-1 !py-0"
             value={reading}
             onChange={(event) => onReading(event.target.value as Reading)}
           >
@@ -164,7 +164,7 @@ export function SheetHeader({
             <select
               aria-label="Columns for"
               title="Alt C"
-              className="field !min-h-[26px] !w-[108px] !px-1 !py-0"
+              className="field !min-h-[26px] !w-[98px] !px-1 !py-0"
               value={columnSet}
               onChange={(event) => onColumns(event.target.value as ColumnSet)}
             >

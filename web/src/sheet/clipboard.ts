@@ -1,17 +1,26 @@
 import type { ClipboardEvent } from "react";
 import { copiedLines, pasteLines, placeLines } from "../model/lines";
-import { addOperations } from "../model/operations";
+import { addOperations, copiedOperation } from "../model/operations";
 import { linesByOperation } from "../model/product";
 import type { LineRowOnScreen, Row } from "../model/rows";
 import type { ReadWork } from "./useWork";
 
 /** Lines of a sheet on the clipboard, whole; beside them stands plain text for spreadsheets. */
 const LINES_TYPE = "application/x-build-sheet-lines";
+const OPERATION_TYPE = "application/x-build-sheet-operation";
 
 const counted = (n: number, word: string) => `${n} ${n === 1 ? word : `${word}s`}`;
 
 export function copy(work: ReadWork, event: ClipboardEvent) {
-  const { chosen, model } = work;
+  const { chosen, model, row } = work;
+  if (!work.editing && row?.kind === "band" && row.operation.beside === null && !work.anchor) {
+    event.preventDefault();
+    const { sequence, name, setup_minutes, run_minutes } = row.operation;
+    event.clipboardData.setData(OPERATION_TYPE, JSON.stringify(copiedOperation(model, row.operation)));
+    event.clipboardData.setData("text/plain", [sequence, name, setup_minutes, run_minutes].join("\t"));
+    work.say(`Copied operation ${sequence}, for this routing or another.`);
+    return;
+  }
   if (work.editing || chosen.length === 0) return;
   event.preventDefault();
   const lines = chosen.map((r) => r.line);
@@ -39,7 +48,9 @@ export function paste(work: ReadWork, event: ClipboardEvent) {
     return;
   }
   const own = event.clipboardData.getData(LINES_TYPE);
-  if (own) bringLines(work, JSON.parse(own));
+  const operation = event.clipboardData.getData(OPERATION_TYPE);
+  if (operation) bringOperations(work, [JSON.parse(operation)]);
+  else if (own) bringLines(work, JSON.parse(own));
   else {
     work.setPasted(event.clipboardData.getData("text/plain"));
     work.setAside("pasted");

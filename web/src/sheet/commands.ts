@@ -14,7 +14,7 @@ const OF_THE_GRID: Command[] = [
   { keys: "Tab", words: "keep it and go on to the next cell" },
   { keys: "Space", words: "open or close a line in place" },
   { keys: "Shift ArrowUp ArrowDown", words: "choose several lines" },
-  { keys: "Ctrl C, Ctrl V", words: "copy lines; paste lines or rows of a spreadsheet" },
+  { keys: "Ctrl C, Ctrl V", words: "copy lines, or an operation; paste them, or rows of a spreadsheet" },
 ];
 
 const ASIDES: [key: string, aside: Aside, words: string, find?: string][] = [
@@ -49,6 +49,13 @@ export function sheetCommands(work: ReadWork): Command[] {
         work.place({ row: "new-operation", column: "name" });
         work.setEditing({ text: "" });
       },
+    },
+    {
+      keys: "Alt B",
+      words: "a work center beside the operation, at the same time",
+      find: "A work center beside the operation",
+      edits: true,
+      run: () => beside(work),
     },
     { keys: "Alt ArrowUp", words: "move the line or operation up", edits: true, run: () => move(work, -1) },
     { keys: "Alt ArrowDown", words: "move the line or operation down", edits: true, run: () => move(work, 1) },
@@ -137,6 +144,7 @@ function leave(work: ReadWork): boolean {
   if (work.leaveRing.current) work.leaveRing.current();
   else if (work.anchor !== null) work.setAnchor(null);
   else if (work.newBelow !== null) work.place({ row: work.newBelow, column: "part" });
+  else if (work.cursor.row === "new-resource") work.place({ row: `/${work.beside}`, column: "name" });
   else return false;
   return true;
 }
@@ -149,6 +157,20 @@ function newLine(work: ReadWork, column: string) {
   work.setWhole(false);
   work.setNewBelow(below);
   work.setCursor({ row: below ? "new-here" : "new-line", column });
+  work.setEditing({ text: "" });
+}
+
+/** An empty row for what is to work beside the operation at the cursor. */
+export function beside(work: ReadWork) {
+  const { operation } = work;
+  if (!operation || operation.parent !== work.view.top || operation.subcontract) {
+    work.say("Go to an operation of this sheet that is done at a work center.", { bad: true });
+    return;
+  }
+  work.setAnchor(null);
+  work.setWhole(false);
+  work.setBeside(operation.id);
+  work.setCursor({ row: "new-resource", column: "center" });
   work.setEditing({ text: "" });
 }
 
@@ -173,7 +195,7 @@ function move(work: ReadWork, step: 1 | -1) {
     if (moved.length === 0 && chosen.length > 1) work.say("Lines of several operations have no one place to go to.");
     queue.edit(moved);
   }
-  if (at.kind === "band") queue.edit(moveOperation(model, at.operation, step));
+  if (at.kind === "band" && at.operation.beside === null) queue.edit(moveOperation(model, at.operation, step));
 }
 
 function takeAway(work: ReadWork) {
@@ -194,7 +216,8 @@ function takeAway(work: ReadWork) {
     say(`Took item ${at.line.item ?? ""} ${at.part?.number ?? ""} away.`, undo);
   } else {
     queue.edit(removeOperation(model, at.operation));
-    say(`Took operation ${at.operation.sequence} away.`, undo);
+    const { sequence, beside: of, work_center } = at.operation;
+    say(`Took ${of === null ? `operation ${sequence}` : `${work_center} beside operation ${sequence}`} away.`, undo);
   }
   if (next) work.place({ row: next.key, column: work.cursor.column });
 }

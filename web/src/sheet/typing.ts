@@ -1,5 +1,5 @@
 import { addLine, asNote, type Below, setLine } from "../model/lines";
-import { addOperations, doneAt, resequence, setOperation } from "../model/operations";
+import { addOperations, addResource, doneAt, resequence, setOperation } from "../model/operations";
 import type { Row } from "../model/rows";
 import { BAND_CELLS } from "./grid/bandCells";
 import type { ReadWork } from "./useWork";
@@ -11,7 +11,12 @@ export function keepTyped(work: ReadWork, at: Row, column: string, text: string,
   const clean = text.trim();
   if (at.kind === "new-line") newLine(work, at.key === "new-here", column, clean, make);
   else if (at.kind === "new-operation") newOperation(work, column, clean);
-  else if (at.kind === "line") {
+  else if (at.kind === "new-resource") {
+    const [id, changes] = addResource(at.operation.id, doneAt(null, clean, work.centers));
+    work.setBeside(null);
+    queue.edit(changes);
+    work.place({ row: `/${id}`, column: "setup" });
+  } else if (at.kind === "line") {
     const fields = work.columns.find((c) => c.key === column)?.edit?.apply(clean, at, make);
     queue.edit(setLine(view, at.line, fields ?? {}));
   } else {

@@ -37,6 +37,8 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   // Below which row an empty line stands, and the name of an operation whose work center is still to be chosen.
   const [newBelow, setNewBelow] = useState<string | null>(null);
   const [newOperation, setNewOperation] = useState<string | null>(null);
+  /** The operation that is to get something beside it. */
+  const [beside, setBeside] = useState<string | null>(null);
   const [pasted, setPasted] = useState<string | null>(null);
   const [editing, setEditing] = useState<Editing | null>(null);
   const [aside, setAside] = useState<Aside>("working");
@@ -75,9 +77,13 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const rows = useMemo(
     () =>
       model
-        ? visibleRows(model, open, reading !== "lines", editable, keptOff, { below: newBelow, operation: newOperation })
+        ? visibleRows(model, open, reading !== "lines", editable, keptOff, {
+            below: newBelow,
+            operation: newOperation,
+            beside,
+          })
         : [],
-    [model, open, reading, editable, keptOff, newBelow, newOperation],
+    [model, open, reading, editable, keptOff, newBelow, newOperation, beside],
   );
   const row: Row | undefined = rows.find((r) => r.key === cursor.row) ?? rows[0];
   const chosen = useMemo(() => {
@@ -99,6 +105,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
       clear();
       // An empty line that is left without a word goes.
       if (next.row !== "new-here") setNewBelow(null);
+      if (next.row !== "new-resource") setBeside(null);
     },
     [clear],
   );
@@ -152,12 +159,25 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
       centersRead: known.isSuccess,
     },
     ...{ cursor, setCursor, anchor, setAnchor, place, chosen, chosenKeys, editing, setEditing, editable, mayNot },
-    ...{ newBelow, setNewBelow, newOperation, setNewOperation, pasted, setPasted, aside, setAside, whole, setWhole },
+    ...{
+      newBelow,
+      setNewBelow,
+      newOperation,
+      setNewOperation,
+      beside,
+      setBeside,
+      pasted,
+      setPasted,
+      aside,
+      setAside,
+      whole,
+      setWhole,
+    },
     ...{ verb, setVerb, part, setPart, leaveRing, grid, side, operations },
     /** What a panel about one operation is about: that of the row, or the one its line is taken at. */
     operation:
-      row?.kind === "band"
-        ? row.operation
+      row?.kind === "band" || row?.kind === "new-resource"
+        ? (operations.find((o) => o.id === row.operation.beside) ?? row.operation)
         : row?.kind === "line" && model
           ? (linesByOperation(model, row.line.parent).find(([, held]) => held.some((x) => x.id === row.line.id))?.[0] ??
             null)

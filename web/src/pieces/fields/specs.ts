@@ -51,6 +51,9 @@ export const NOT_OUTSIDE = [
   "transfer_quantity",
 ];
 
+/** What may be stated of what works beside an operation. */
+export const BESIDE = ["run_basis", "crew", "setup_crew"];
+
 export const OUTSIDE_SPECS: Spec[] = [
   { name: "supplier", label: "Supplier", kind: "partner" },
   { name: "unit_price", label: "Price each", kind: "number" },
@@ -66,11 +69,9 @@ export interface Center {
 
 export const WHERE: Spec = { name: "work_center", label: "Done at", kind: "choice" };
 
-export function whereChoices(centers: Center[]): [string, string][] {
-  return [
-    ...centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`]),
-    [OUTSIDE, "outside, by a supplier"],
-  ];
+export function whereChoices(centers: Center[], outside = true): [string, string][] {
+  const here = centers.map((c): [string, string] => [c.code, `${c.code} ${c.name}`]);
+  return outside ? [...here, [OUTSIDE, "outside, by a supplier"]] : here;
 }
 
 export function asText(value: unknown): string {

@@ -10,6 +10,7 @@ import type { OperationRow, SheetView } from "../../model/wire";
 import { One, type RefusedField } from "../../pieces/fields/One";
 import {
   asText,
+  BESIDE,
   type Center,
   NOT_OUTSIDE,
   OPERATION,
@@ -127,7 +128,7 @@ export function Details({
         <h2 className="text-[12px] font-semibold text-blue">
           {row.kind === "line"
             ? `Item ${row.line.item ?? ""} ${row.part?.number ?? ""}`
-            : `Operation ${row.operation.sequence}`}
+            : `${row.operation.beside === null ? "Operation" : "Beside operation"} ${row.operation.sequence}`}
         </h2>
         <Button look="quiet" className="!min-h-0" onClick={onClose}>
           close
@@ -147,7 +148,7 @@ export function Details({
               choices: [
                 ["", "the first operation"],
                 ...view.operations
-                  .filter((o) => o.parent === row.line.parent)
+                  .filter((o) => o.parent === row.line.parent && o.beside === null)
                   .map((o): [string, string] => [o.id, `${o.sequence} ${o.name}`]),
               ],
             }}
@@ -184,7 +185,7 @@ export function Details({
           {head}
           <One
             key={`${target.id}-${outside ? OUTSIDE : row.operation.work_center}`}
-            spec={{ ...WHERE, choices: whereChoices(centers) }}
+            spec={{ ...WHERE, choices: whereChoices(centers, row.operation.beside === null) }}
             value={outside ? OUTSIDE : row.operation.work_center}
             disabled={!may}
             wrong={refused("work_center")}
@@ -193,7 +194,11 @@ export function Details({
           {outside && <PartnerNames id="suppliers" of="supplier" />}
           {outside && fields(OUTSIDE_SPECS, outside, (after) => ({ subcontract: { ...outside, ...after } }))}
           {fields(
-            outside ? OPERATION.filter((o) => !NOT_OUTSIDE.includes(o.name)) : OPERATION,
+            row.operation.beside !== null
+              ? OPERATION.filter((o) => BESIDE.includes(o.name))
+              : outside
+                ? OPERATION.filter((o) => !NOT_OUTSIDE.includes(o.name))
+                : OPERATION,
             target,
             (after) => after,
           )}

@@ -18,6 +18,8 @@ export function standardValues(operation: OperationRow): Record<string, unknown>
     standard: _c,
     standard_version: _v,
     run_from_orders: _r,
+    beside: _b,
+    resource: _n,
     ...values
   } = operationValues(operation);
   return values;
@@ -29,16 +31,19 @@ export function OperationHead({
   operation,
   editable,
   onAside,
+  onBeside,
   onSet,
 }: {
   view: SheetView;
   operation: OperationRow;
   editable: boolean;
   onAside: (aside: OperationAside) => void;
+  /** Something is to work beside it. */
+  onBeside: () => void;
   onSet: (after: Record<string, unknown>) => void;
 }) {
   const made = view.parts[operation.parent]!;
-  const own = view.operations.filter((o) => o.parent === operation.parent);
+  const own = view.operations.filter((o) => o.parent === operation.parent && o.beside === null);
   const sum = (name: "lot_setup" | "lot_run") => own.reduce((total, o) => total + (o[name] ?? 0), 0);
   return (
     <>
@@ -83,6 +88,11 @@ export function OperationHead({
         {!operation.subcontract && (
           <Button className="!min-h-[26px] !px-2" onClick={() => onAside("measured")}>
             Measured times
+          </Button>
+        )}
+        {editable && !operation.subcontract && (
+          <Button className="!min-h-[26px] !px-2" onClick={onBeside}>
+            + beside it
           </Button>
         )}
       </div>

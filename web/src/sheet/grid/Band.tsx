@@ -60,7 +60,7 @@ export function Band({
           };
           const kept = (text: string, leave: Leave) => onKeep(row, b.key, text, leave);
           return b.edit?.center ? (
-            <CenterEditor {...shared} centers={centers} onKeep={kept} />
+            <CenterEditor {...shared} outside={row.operation.beside === null} centers={centers} onKeep={kept} />
           ) : (
             <CellEditor {...shared} label={b.label} onKeep={kept} />
           );

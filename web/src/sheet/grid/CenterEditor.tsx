@@ -11,6 +11,7 @@ export function CenterEditor({
   start,
   fresh,
   error,
+  outside = true,
   onKeep,
   onCancel,
 }: {
@@ -18,10 +19,12 @@ export function CenterEditor({
   start: string;
   fresh: boolean;
   error?: string;
+  /** Whether it may be done by a supplier instead. */
+  outside?: boolean;
   onKeep: (code: string, leave: Leave) => void;
   onCancel: () => void;
 }) {
-  const centers = [...known, { code: OUTSIDE, name: "by a supplier" }];
+  const centers = outside ? [...known, { code: OUTSIDE, name: "by a supplier" }] : known;
   const [text, setText] = useState(start);
   const [touched, setTouched] = useState(fresh);
   const [moved, setMoved] = useState<number | null>(null);

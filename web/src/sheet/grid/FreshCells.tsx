@@ -6,7 +6,8 @@ import type { NewRow, Row } from "../../model/rows";
 import { CenterEditor } from "./CenterEditor";
 import type { Editing } from "./cursor";
 
-/** The cells of an empty row: a part or a note; the name of an operation, and then its work center. */
+/** The cells of an empty row: a part or a note; the name of an operation, and then its work center; the work center of
+ * what is to work beside one. */
 export function freshCells(
   at: NewRow,
   editing: Editing | null,
@@ -26,6 +27,21 @@ export function freshCells(
         <CellEditor {...shared} label="Text of the new note" onKeep={kept("description")} />
       )),
     ];
+  if (at.kind === "new-resource")
+    return cell(
+      at,
+      "center",
+      false,
+      <span className="text-brass">choose the work center beside operation {at.operation.sequence}</span>,
+      () => (
+        <CenterEditor
+          {...shared}
+          outside={false}
+          centers={centers}
+          onKeep={(code, leave) => keep(at, "center", code, leave)}
+        />
+      ),
+    );
   const name = at.name ?? "+ name of a new operation";
   return [
     cell(at, "name", false, at.name ? <b className="font-semibold text-ink">{name}</b> : name, () => (

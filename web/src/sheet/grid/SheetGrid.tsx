@@ -106,7 +106,10 @@ export function SheetGrid({
 
   const canEdit = (at: Row, key: string): boolean => {
     if (!editable || !at.own) return false;
-    if (at.kind === "band") return !!BAND_CELLS.find((cell) => cell.key === key)?.edit;
+    if (at.kind === "band") {
+      const edit = BAND_CELLS.find((cell) => cell.key === key)?.edit;
+      return !!edit && (at.operation.beside === null || !edit.alone);
+    }
     if (at.kind !== "line") return true;
     const edit = columns.find((c) => c.key === key)?.edit;
     return !!edit && (at.line.kind === "text" ? edit.of !== undefined : edit.of !== "notes");
@@ -150,7 +153,7 @@ export function SheetGrid({
   };
   const keep = (at: Row, key: string, text: string, leave: Leave, make?: string) => {
     onEdit(null);
-    const fresh = at.kind === "new-line" || at.kind === "new-operation";
+    const fresh = at.kind !== "line" && at.kind !== "band";
     if (leave.then === "down" && !fresh) move(1);
     if (leave.then === "next" && !fresh) sideways(1, true);
     if (leave.then === "back") sideways(-1, true);

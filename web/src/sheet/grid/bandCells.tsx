@@ -26,8 +26,12 @@ export const BAND_CELLS: BandCell[] = [
     label: "Operation",
     right: true,
     beside: ["item"],
-    show: (r, own) => <span className={`pn ${own ? "font-semibold text-blue" : ""}`}>{r.operation.sequence}</span>,
+    show: (r, own) =>
+      r.operation.beside === null && (
+        <span className={`pn ${own ? "font-semibold text-blue" : ""}`}>{r.operation.sequence}</span>
+      ),
     edit: {
+      alone: true,
       start: (r) => String(r.operation.sequence),
       apply: (text) => ({ sequence: whole(text) }),
       fields: ["sequence"],
@@ -37,8 +41,13 @@ export const BAND_CELLS: BandCell[] = [
     key: "name",
     label: "Name",
     beside: ["part"],
-    show: (r, own) => <span className={`truncate ${own ? "font-semibold" : ""}`}>{r.operation.name || "unnamed"}</span>,
-    edit: { start: (r) => r.operation.name, apply: (text) => ({ name: text }), fields: ["name"] },
+    show: (r, own) =>
+      r.operation.beside === null ? (
+        <span className={`truncate ${own ? "font-semibold" : ""}`}>{r.operation.name || "unnamed"}</span>
+      ) : (
+        <span className="truncate text-ink-3">beside it, at the same time</span>
+      ),
+    edit: { alone: true, start: (r) => r.operation.name, apply: (text) => ({ name: text }), fields: ["name"] },
   },
   {
     key: "center",

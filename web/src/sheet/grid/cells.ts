@@ -19,6 +19,7 @@ export function figureAt(row: Row | undefined, column: string, columns: Column[]
 export function cellsOf(row: Row, columns: Column[]): string[] {
   if (row.kind === "band") return BAND_CELLS.map((cell) => cell.key);
   if (row.kind === "new-line") return ["part", "description"];
+  if (row.kind === "new-resource") return ["center"];
   if (row.kind === "new-operation") return row.name === null ? ["name"] : ["name", "center"];
   return columns.filter((c) => c.key !== "share").map((c) => c.key);
 }
@@ -28,7 +29,7 @@ export function nearest(row: Row, key: string, columns: Column[]): string {
   const cells = cellsOf(row, columns);
   if (cells.includes(key)) return key;
   if (row.kind === "band") return BAND_CELLS.find((cell) => cell.beside.includes(key))?.key ?? "name";
-  if (row.kind === "new-line" || row.kind === "new-operation") return cells[0]!;
+  if (row.kind !== "line") return cells[0]!;
   const from = BAND_CELLS.find((cell) => cell.key === key);
   return from?.beside.find((k) => cells.includes(k)) ?? cells[Math.min(1, cells.length - 1)]!;
 }

@@ -57,6 +57,8 @@ export interface BandCell {
   show: (row: BandRow, own: boolean) => ReactNode;
   edit?: {
     start: (row: BandRow) => string;
+    /** Only of an operation itself, not of what works beside one. */
+    alone?: boolean;
     center?: boolean;
     apply: (text: string, row: BandRow, centers: { code: string; crew: string }[]) => Record<string, unknown>;
     fields: string[];

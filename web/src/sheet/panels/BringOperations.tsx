@@ -17,7 +17,7 @@ interface Offered {
   link: Record<string, unknown> | null;
 }
 
-const IN_ROUTING = ["sequence", "after", "standard", "standard_version", "run_from_orders"];
+const IN_ROUTING = ["sequence", "after", "standard", "standard_version", "run_from_orders", "beside", "resource"];
 
 function ofLibrary(entry: Schemas["StandardOut"]): Offered {
   return {
@@ -30,13 +30,17 @@ function ofLibrary(entry: Schemas["StandardOut"]): Offered {
   };
 }
 
-function ofRouting(sheet: number, { values, work_center_name }: Schemas["RoutingOperation"]): Offered {
+const alone = (values: Record<string, unknown>) =>
+  Object.fromEntries(Object.entries(values).filter(([name]) => !IN_ROUTING.includes(name)));
+
+function ofRouting(routing: Schemas["Routing"], { values, work_center_name }: Schemas["RoutingOperation"]): Offered {
+  const beside = routing.operations.filter((o) => o.values.resource && o.values.sequence === values.sequence);
   return {
-    key: `${sheet} ${values.sequence}`,
+    key: `${routing.sheet} ${values.sequence}`,
     code: String(values.sequence),
     name: String(values.name),
-    where: work_center_name || "outside",
-    values: Object.fromEntries(Object.entries(values).filter(([name]) => !IN_ROUTING.includes(name))),
+    where: [work_center_name || "outside", ...beside.map((o) => o.work_center_name)].join(" with "),
+    values: { ...alone(values), resources: beside.map((o) => alone(o.values)) },
     link: values.standard ? { standard: values.standard, standard_version: values.standard_version } : null,
   };
 }
@@ -75,7 +79,7 @@ export function BringOperations({
       ? (library.data ?? [])
           .map(ofLibrary)
           .filter((o) => `${o.code} ${o.name} ${o.where}`.toLowerCase().includes(words))
-      : (routing?.operations ?? []).map((o) => ofRouting(routing!.sheet, o));
+      : (routing?.operations ?? []).filter((o) => !o.values.resource).map((o) => ofRouting(routing!, o));
   const toggle = (one: Offered) =>
     setChosen(chosen.some((o) => o.key === one.key) ? chosen.filter((o) => o.key !== one.key) : [...chosen, one]);
   const error = library.error ?? routings.error;
