@@ -106,6 +106,24 @@ class Exact:
             F(0),
         )
 
+    def field(self, number: str, how: str, stated: dict[str, F]) -> tuple[F | None, bool]:
+        """C6: a field for one unit of a part, and whether something that goes in says nothing."""
+        if number in stated:
+            return stated[number], False
+        lot = self.lot(number)
+        below = []
+        for line in self.lines(number):
+            net = self.usage(number, line, lot)[0] / lot
+            if line["kind"] != "byproduct" and net > 0 and self.parts[line["part"]]["kind"] != "charge":
+                below.append((net, *self.field(line["part"], how, stated)))
+        known = [(net, value) for net, value, _ in below if value is not None]
+        lacking = not below or any(partial for *_, partial in below)
+        if not known:
+            return None, lacking
+        if how == "sum":
+            return sum((net * value for net, value in known), F(0)), lacking
+        return max(value for _, value in known), lacking
+
     def _requirements(self) -> None:
         """N1 to N3, by taking each part once nothing more can ask for it."""
         assert self.quantity is not None

@@ -119,9 +119,9 @@ class LaidOver(unittest.TestCase):
                         at = np.flatnonzero((s.lines.parent == row) & (s.lines.item == line["item"]))
                         changes.append(Change("line", "yield_percent", at, np.full(len(at), 80.0)))
                 for step, resource, one in (
-                    (step, n, one)
-                    for step in sheet["operations"]
-                    for n, one in enumerate([step, *step.get("resources", [])])
+                    (operation, n, each)
+                    for operation in sheet["operations"]
+                    for n, each in enumerate([operation, *operation.get("resources", [])])
                 ):
                     if "run_minutes" in one:
                         one["run_minutes"] = "7.5"

@@ -7,12 +7,15 @@ from django.http import HttpRequest
 from loading.basis import BasisIn, read_basis
 from loading.reads import load_question, part_named
 from ninja import Query, Router, Schema
+from pydantic import Field
 from readings.opening import open_figure, stated_over
+from readings.rolled_fields import open_field, rolled_fields
 from rounds.reads import standards_of
 from tally_core.basics.errors import MissingError
 from tally_core.cost.answers import tally
 
 from api.of_records import CostByElement
+from api.words import RollUpWord
 
 router = Router(tags=["costing"])
 
@@ -50,9 +53,39 @@ def sheet_named(sheet_id: int) -> BuildSheet:
 def read_working(request: HttpRequest, sheet: int, figure: str, basis: Query[BasisIn]) -> Any:
     """The working of one figure of a sheet under a basis; figures within it open by asking again."""
     head, asked = sheet_named(sheet), read_basis(basis)
+    if figure.startswith("field:"):
+        return open_field(head, asked, figure)
     loaded, question = load_question(head.part, asked, head)
     costs, needs = tally(question)
     return open_figure(loaded, question, costs, needs, figure, stated_over(asked))
+
+
+class FieldRolled(Schema):
+    """A field over the parts of a product, for one stock unit of each; of a choice the value is its place among the choices.
+
+    ``partial`` says that something which goes in says nothing.
+    """
+
+    name: str
+    title: str
+    unit: str
+    how: RollUpWord
+    choices: list[str]
+    values: list[float | None]
+    partial: list[bool]
+
+
+class RolledOut(Schema):
+    """The keys of the parts, and each field over them."""
+
+    parts: list[int]
+    fields_: list[FieldRolled] = Field(alias="fields")
+
+
+@router.get("/fields", response=RolledOut, by_alias=True)
+def read_fields(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
+    """The fields of a product that roll up over its structure."""
+    return rolled_fields(sheet_named(sheet), read_basis(basis))
 
 
 class StandardRow(Schema):

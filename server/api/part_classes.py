@@ -18,7 +18,7 @@ from verbs.parts.renumber_parts import renumber_parts
 from verbs.parts.save_class import save_class
 
 from api.parts import Count
-from api.words import FieldKindWord
+from api.words import FieldKindWord, RollUpWord
 
 __all__ = ["router"]
 
@@ -26,13 +26,14 @@ router = Router(tags=["parts"])
 
 
 class FieldOut(Schema):
-    """A field of a class: text, number, money, date, choice or computed."""
+    """A field of a class: text, number, money, date, choice or computed; ``rolls_up`` over a structure as sum, largest or worst."""
 
     name: str
     kind: FieldKindWord
     unit: str = ""
     choices: list[str] = []
     expression: str = ""
+    rolls_up: RollUpWord = ""
 
 
 class ClassIn(Schema):

@@ -24,7 +24,7 @@ from tally_core.structure.rates import rates_since
 
 from readings.provenance import who_set
 
-__all__ = ["Stated", "open_figure", "proposed_in", "stated_over"]
+__all__ = ["Stated", "open_figure", "opened", "proposed_in", "stated_over"]
 
 #: Who set an input that is laid over the others: (table, key, field) → {"by", "at", "reason"}.
 Stated = dict[tuple[str, str, str], dict[str, str]]
@@ -260,10 +260,15 @@ def open_figure(
 
     Raises TallyError for a figure that is not there.
     """
-    addresses = _Addresses(loaded, stated)
     workings = MovesWorkings(question.structure, costs, needs, loaded.currency, question.top, question.fixed)
     try:
-        working = workings.open(addresses.rows(figure))
+        working = workings.open(_Addresses(loaded, stated).rows(figure))
     except KeyError as error:
         raise TallyError(str(error.args[0])) from None
+    return opened(working, loaded, stated, until)
+
+
+def opened(working: Working, loaded: Loaded, stated: Stated, until: datetime | None = None) -> dict[str, Any]:
+    """A working as plain values, each input with who set it and when."""
+    addresses = _Addresses(loaded, stated)
     return _out(working, addresses, _sources(working, addresses, until), _why_given(working, loaded))

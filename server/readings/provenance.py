@@ -19,7 +19,7 @@ def who_set(
 
     Args:
         keys: primary keys of rows of ``model``.
-        fields: the fields asked for, by key.
+        fields: the fields asked for, by key; ``own_values.gauge_mm`` is one of those that a field holds.
         until: the value it had then, instead of the one it has now.
 
     Returns:
@@ -53,15 +53,21 @@ def _setter(key: Any, name: str, until: datetime | None, changes: dict[Any, list
             return setter
         last = setter
         for row in own:
-            if last is setter or getattr(row, name) != getattr(last, name):
+            if last is setter or _held(row, name) != _held(last, name):
                 last = row
-        if setter is not None and getattr(own[-1], name) != getattr(setter, name):
+        if setter is not None and _held(own[-1], name) != _held(setter, name):
             # The copy already had another value than what it was made from.
             return setter
         setter = last
         if setter is not own[0] or key not in sources:
             return setter
         until, key = setter.history_date, sources[key]
+
+
+def _held(row: Any, name: str) -> Any:
+    name, _, within = name.partition(".")
+    value = getattr(row, name)
+    return value.get(within) if within else value
 
 
 def _sources(model: type[Model], keys: list[Any]) -> dict[Any, Any]:

@@ -10,7 +10,7 @@ import numpy as np
 __all__ = [
     "BEARS_OVERHEAD", "BOUGHT", "BYPRODUCT", "CHARGE", "COMPONENT", "FIELD_KINDS", "GIVES_BACK", "HAS_PRICE", "IS_ITSELF", "LIFECYCLES",
     "LINE_KIND", "LINE_KINDS", "LISTS", "MADE", "NAMES_PART", "PART_KIND", "PART_KINDS", "PER_CYCLE", "PER_LOT", "PER_UNIT",
-    "PHANTOM", "RUN_BASES", "STATUSES", "TAKES_SHEET", "TEXT", "LineKind", "PartKind",
+    "PHANTOM", "ROLL_UPS", "RUN_BASES", "STATUSES", "TAKES_SHEET", "TEXT", "LineKind", "PartKind",
 ]  # fmt: skip
 
 
@@ -76,6 +76,8 @@ STATUSES = ("draft", "released", "retired")
 LISTS = ("lines", "parts", "top")
 #: What a field of a class holds.
 FIELD_KINDS = ("text", "number", "money", "date", "choice", "computed")
+#: How a field of a class rolls up over a structure (rule C6); empty for one that does not.
+ROLL_UPS = ("", "sum", "largest", "worst")
 
 # Over the codes of part kinds.
 TAKES_SHEET = np.array([kind.takes_sheet for kind in PART_KIND.values()])

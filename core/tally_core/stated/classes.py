@@ -20,7 +20,7 @@ from typing import Any
 import simpleeval
 
 from ..basics.errors import Problem, UnitError
-from ..basics.kinds import FIELD_KINDS
+from ..basics.kinds import FIELD_KINDS, ROLL_UPS
 from ..basics.units import code
 from .definition import PartClass
 from .reading import RecordReader
@@ -73,6 +73,10 @@ _FORBIDDEN = (
 )  # fmt: skip
 
 
+#: The kinds of fields that can be added up, and that have an order.
+_NUMERIC, _ORDERED = ("number", "money", "computed"), ("choice",)
+
+
 def check_class(part_class: PartClass) -> Iterator[Problem]:
     """Problems of a class; a field's stand at ``fields[2].expression``."""
     if not 0 < len(part_class.name.strip()) <= 60:
@@ -105,6 +109,11 @@ def check_class(part_class: PartClass) -> Iterator[Problem]:
                 yield Problem(f"{place}.unit", str(error))
         if own.kind == "choice" and not [c for c in own.choices if c.strip()]:
             yield Problem(f"{place}.choices", "name the choices")
+        if own.rolls_up not in ROLL_UPS:
+            yield Problem(f"{place}.rolls_up", f"a field rolls up as {', '.join(ROLL_UPS[1:])}, or not at all")
+        elif own.rolls_up and own.kind not in (_ORDERED if own.rolls_up == "worst" else _NUMERIC):
+            needed = "the worst of choices" if own.rolls_up == "worst" else f"the {own.rolls_up} of numbers"
+            yield Problem(f"{place}.rolls_up", f"a field that rolls up takes {needed}")
     yield from _check_expressions(part_class)
 
 

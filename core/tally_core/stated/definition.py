@@ -9,7 +9,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from ..basics.facts import of
-from ..basics.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KINDS, RUN_BASES, STATUSES
+from ..basics.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KINDS, ROLL_UPS, RUN_BASES, STATUSES
 
 __all__ = [
     "ClassField",
@@ -106,6 +106,7 @@ class ClassField:
     unit: str = ""  # of a number or a computed field; shown beside it
     choices: list[str] = field(default_factory=list)
     expression: str = ""  # of a computed field
+    rolls_up: str = of("", among=ROLL_UPS)  # over a structure (rule C6); the worst of choices is the last of them
 
 
 @dataclass(slots=True)
