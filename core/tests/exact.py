@@ -149,6 +149,34 @@ class Exact:
                     _, gross = self.usage(number, line, self.lots[number])
                     (self.returns if line["kind"] == "byproduct" else self.gross)[line["part"]] += gross
 
+    def shortages(self, quantity: F, free: dict[str, F]) -> dict[str, F]:
+        """W7: what a job lacks, sub-assemblies taken from stock first; what the customer supplies is not looked for."""
+        need: dict[str, F] = defaultdict(F, {self.top: quantity})
+        lacks = {}
+        order: list[str] = []
+
+        def go_down(number: str) -> None:
+            if number not in order:
+                for line in self.lines(number):
+                    go_down(line["part"])
+                order.append(number)
+
+        go_down(self.top)
+        for number in reversed(order):
+            part = self.parts[number]
+            stocked = part["kind"] in ("made", "bought") and number != self.top
+            left = max(F(0), need[number] - (free.get(number, F(0)) if stocked else 0))
+            if part.get("whole_only", part["unit"] == "ea") and part["kind"] != "phantom":
+                left = F(ceil(left))
+            if number not in self.sheets:
+                if left and part["kind"] != "charge":
+                    lacks[number] = left
+            elif left > 0:
+                for line in self.lines(number):
+                    if line["kind"] != "byproduct" and not line.get("customer_supplied"):
+                        need[line["part"]] += self.usage(number, line, left)[1]
+        return lacks
+
     def lot(self, number: str) -> F:
         """C5."""
         return self.lots.get(number) or F(str(self.parts[number].get("costing_lot", 1)))

@@ -8,6 +8,7 @@ from loading.basis import BasisIn, read_basis
 from loading.reads import load_question, part_named
 from ninja import Query, Router, Schema
 from pydantic import Field
+from readings.from_stock import from_stock
 from readings.opening import open_figure, stated_over
 from readings.rolled_fields import open_field, rolled_fields
 from rounds.reads import standards_of
@@ -86,6 +87,26 @@ class RolledOut(Schema):
 def read_fields(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
     """The fields of a product that roll up over its structure."""
     return rolled_fields(sheet_named(sheet), read_basis(basis))
+
+
+class Lacking(Schema):
+    part: str
+    short: str
+
+
+class BuildableOut(Schema):
+    """How many of a part can be built from stock; none where nothing limits it. ``limited_by`` is what one more would lack."""
+
+    part: str
+    quantity: str | None
+    limited_by: list[Lacking]
+
+
+@router.get("/buildable", response=BuildableOut)
+def read_buildable(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
+    """How many can be built by a sheet from what is on hand."""
+    head = sheet_named(sheet)
+    return from_stock(*load_question(head.part, read_basis(basis), head))
 
 
 class StandardRow(Schema):

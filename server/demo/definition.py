@@ -7,6 +7,7 @@ from demo.tables import (
     CLASSES,
     GROUPS,
     LIFECYCLES,
+    MASSES,
     MORE,
     PART_CLASSES,
     PARTS,
@@ -51,6 +52,7 @@ def _part(row: list[str]) -> dict[str, Any]:
         "lifecycle": LIFECYCLES.get(number, "active"), "default_alternate": "A" if number == "SC-40" else None,
         "part_class": part_class, "supplier": SUPPLIERS.get(part_class, "") if kind == "bought" else "",
         **MORE.get(number, {}),
+        **({"mass_kg": MASSES[number]} if number in MASSES else {}),
     }  # fmt: skip
 
 

@@ -10,6 +10,7 @@ __all__ = [
     "GROUPS",
     "LIFECYCLES",
     "MAKERS",
+    "MASSES",
     "MORE",
     "NEXT_ROUND",
     "OPEN_ORDERS",
@@ -235,25 +236,32 @@ MORE: dict[str, dict[str, Any]] = {
     "LNS-155": {
         "reorder_level": "60",
         "order_minimum": "50",
-        "mass_kg": "0.31",
         "size_mm": "155 x 155 x 98",
         "material": "polycarbonate, clear",
     },
     "CST-155": {
         "reorder_level": "40",
         "order_minimum": "25",
-        "mass_kg": "1.9",
         "size_mm": "190 x 190 x 74",
         "material": "aluminium, cast",
     },
     "HL-155": {
-        "mass_kg": "4.8",
         "size_mm": "190 x 190 x 240",
         "second_description": "Marine lantern for harbour entrances",
         "sold": True,
     },
     "HL155-20": {"sold": True, "second_description": "Sold as a spare, too"},
 }
+
+
+#: kg for one stock unit; what is turned, stamped or machined states what is left of it, and stands so.
+MASSES = {
+    "LNS-155": "0.31", "CST-155": "1.9", "ORG-150": "0.018", "PCB-1021": "0.041", "EMT-4700": "0.0008", "DRV-0310": "0.0011",
+    "RES-0472": "0.000002", "RES-0151": "0.000005", "CAP-0475": "0.000016", "CAP-0104": "0.000005", "SCR-M5": "0.0047",
+    "WSH-M5": "0.0005", "RSN-20": "1", "HRD-20": "1", "FIL-07": "1", "PNL-12": "1.35", "BAT-07": "2.1", "GLD-20": "0.032",
+    "LBL-0031": "0.02", "CMP-0455": "0.0011", "GRS-02": "0.001", "CMP-0417": "0.001", "FLS-01": "0.045", "SYN-01": "0.06",
+    "HL155-11": "0.26", "HL155-22": "0.19", "HL155-30": "1.7", "GSK-155": "0.022", "PLY-09": "5.4", "BTN-30": "0.43",
+}  # fmt: skip
 
 
 #: Approved manufacturers' numbers, the first choice first; all invented.

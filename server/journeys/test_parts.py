@@ -38,6 +38,7 @@ class PartMaster(Journey):
         page.get_by_role("button", name="Make the class").click()
         expect(page.get_by_role("alert")).to_contain_text("lenght_mm is not known here; known are length_mm")
         page.get_by_label("Expression of field 2").fill("unit_cost / length_mm * 1000")
+        page.get_by_label("Over the structure of field 2").select_option("adds up")
         page.get_by_role("button", name="Make the class").click()
         expect(page.get_by_role("status")).to_contain_text("Made class Bars")
         self.check_access(page, "classes")
@@ -56,6 +57,7 @@ class PartMaster(Journey):
         expect(page.get_by_role("dialog").locator("output")).to_have_text("4")
         self.check_access(page, "a part with fields of its own")
         self.assertEqual(PartClass.objects.get().history.count(), 1)
+        self.assertEqual([f["rolls_up"] for f in PartClass.objects.get().fields], ["", "sum"])
 
     def test_a_selection_is_changed_and_rows_are_pasted(self) -> None:
         load(rod_and_tube())

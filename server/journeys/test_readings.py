@@ -56,6 +56,40 @@ class Lists(Journey):
         expect(rows.nth(1)).to_be_visible()
         expect(table.get_by_role("columnheader", name="Class")).to_have_count(0)
 
+    def test_the_overview_opens_by_levels_and_adds_up(self) -> None:
+        load_demo()
+        page = self.sign_in(to="/sheets/HL-155?read=overview")
+        table = page.get_by_role("table", name="HL-155 overview")
+        rows = table.get_by_role("row")
+        cell = table.get_by_role("cell")
+        expect(rows.filter(has_text="EMT-4700")).to_be_visible()
+        table.focus()
+        page.keyboard.press("1")
+        expect(rows.filter(has_text="HL155-21")).to_have_count(0)
+        page.get_by_role("button", name="open HL155-20").click()
+        expect(rows.filter(has_text="HL155-21").first).to_be_visible()
+        page.get_by_role("button", name="close HL155-20").click()
+        # The rows of the first level, work included, add up to the product.
+        body = list(csv.reader(self.leave(page, "As CSV").read_text("utf-8-sig").splitlines()))
+        at = {name: body[0].index(name) for name in ("Part", "Cost, EUR", "material", "labor")}
+        for name in ("Cost, EUR", "material", "labor"):
+            amounts = [float(row[at[name]] or 0) for row in body[1:]]
+            self.assertAlmostEqual(sum(amounts[1:]), amounts[0], places=4, msg=name)
+        exact = by_fractions("HL-155")
+        self.assertAlmostEqual(float(body[1][at["Cost, EUR"]]), float(exact.total("HL-155")), places=4)
+        # Mass rolls up, says that it is not all, and opens.
+        rows.nth(1).get_by_role("button", name="≥").click()
+        working = page.get_by_role("region", name="Working")
+        expect(working).to_contain_text("Mass of HL-155")
+        working.get_by_role("button", name="Mass of HL155-20").click()
+        expect(working).to_contain_text("at least")
+        page.keyboard.press("Escape")
+        # The other revision stands beside it, with the difference.
+        expect(page.get_by_role("link", name="A, revision B")).to_be_visible()
+        expect(cell.first).to_contain_text("HL-155")
+        expect(page.get_by_text("from stock 0 ea can be built; one more lacks")).to_be_visible()
+        self.check_access(page, "the overview")
+
     def test_from_a_resistor_up_to_the_lantern_and_down_again(self) -> None:
         load_demo()
         page = self.sign_in(to="/where-used/RES-0472")

@@ -1,4 +1,4 @@
-"""Settings of ``./tally cost`` and ``needs``: the apps whose models they read, and nothing of what serves; loading it is nearly all
+"""Settings of ``./tally cost``, ``needs`` and ``buildable``: the apps whose models they read, and nothing of what serves; loading it is nearly all
 that such a command takes."""
 
 from tally_site.settings import *  # noqa: F403
@@ -7,6 +7,8 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "simple_history",
+    "files",
+    "partners",
     "definition",
     "standards",
     "tally_site",

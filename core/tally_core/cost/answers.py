@@ -14,12 +14,13 @@ from ..basics.kinds import IS_ITSELF
 from ..basics.rounding import decimal_text
 from ..basics.units import SYMBOLS
 from ..stated.definition import Definition
+from ..structure.buildable import buildable
 from ..structure.needs import Needs, job_needs
 from ..structure.structure import Structure, build_structure, require_sheets
 from ..structure.tabulate import tabulate
 from .cost import Costs, Fixed, job_lots, roll_up, standard_lots
 
-__all__ = ["Basis", "Question", "ask", "cost_answer", "known_options", "needs_answer", "tally"]
+__all__ = ["Basis", "Question", "ask", "buildable_answer", "cost_answer", "known_options", "needs_answer", "tally"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +119,27 @@ def needs_answer(question: Question) -> dict:
             {"part": numbers[i], "unit": SYMBOLS[units[i]], "quantity": decimal_text(needs.returns[i])}
             for i in sorted(np.flatnonzero(needs.returns).tolist(), key=lambda i: numbers[i])
         ],
+    }
+
+
+def buildable_answer(question: Question, free: np.ndarray) -> dict:
+    """The answer to ``buildable`` (rule W7): how many can be built from stock, and what one more would lack.
+
+    Args:
+        free: over the parts of the structure, on hand and not reserved.
+    """
+    s, top = question.structure, question.top
+    if np.isnan(s.parts.batch[top]):
+        raise TallyError(
+            f"no released build sheet in force on {question.basis.as_of.isoformat()} for {s.parts.numbers[top]}"
+        )
+    found = buildable(s, top, free)
+    rows = sorted(np.flatnonzero(found.short).tolist(), key=lambda i: s.parts.numbers[i])
+    return {
+        "part": s.parts.numbers[top],
+        # Nothing that is kept in stock goes into it: no number limits it.
+        "quantity": decimal_text(found.quantity) if np.isfinite(found.quantity) else None,
+        "limited_by": [{"part": s.parts.numbers[i], "short": decimal_text(found.short[i])} for i in rows],
     }
 
 

@@ -2,6 +2,8 @@
 
 import io
 import json
+import os
+import subprocess
 import sys
 import tempfile
 from datetime import date
@@ -9,12 +11,13 @@ from decimal import Decimal
 from fractions import Fraction as F
 from pathlib import Path
 from unittest.mock import patch
+from urllib.parse import quote
 
 from definition.models.parts import Part
 from definition.models.sheets import Line
 from django.core.management import call_command
 from django.db import connection, transaction
-from django.test import TestCase
+from django.test import TestCase, TransactionTestCase
 from testing import load, rod_and_tube
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[3] / "core"))
@@ -58,6 +61,19 @@ class Contract(TestCase):
         self.assertEqual(words, [["RT-1", "9.100000", "EUR"], *elements])
         words = [line.split() for line in run("needs", "RT-1", "--qty", "250")[1].splitlines()]
         self.assertEqual(words, [["1", "ROD", "525.000000", "m"]])
+
+    def test_buildable_counts_what_a_bundle_counted(self) -> None:
+        """By hand: 21 m of rod make nine tubes more than the one on the shelf, or so much of RT-1; nuts for five stop it."""
+        document = rod_and_tube("released")
+        for number, on_hand in {"ROD": "21", "NUT": "20", "T-1": "1"}.items():
+            next(p for p in document["parts"] if p["number"] == number)["on_hand"] = on_hand
+        self.assertEqual(load_file(document)[0], 0)
+        code, said, _ = run("buildable", "RT-1", "--json")
+        # Five take 10.5 m of rod and four tubes; the sixth wants four nuts more.
+        wanted = {"part": "RT-1", "quantity": "5.000000", "limited_by": [{"part": "NUT", "short": "4.000000"}]}
+        self.assertEqual((code, json.loads(said)), (0, wanted))
+        self.assertEqual(run("buildable", "RT-1")[1].split(), ["RT-1:", "5.000000", "NUT", "short", "4.000000"])
+        self.assertEqual(run("buildable", "ROD")[0], 1)
 
     def test_generated_bundles_agree_with_exact_fractions(self) -> None:
         """200 bundles through load and cost, against tests/exact.py in exact fractions, to six decimals."""
@@ -159,3 +175,27 @@ class Contract(TestCase):
         load(large)
         connection.ensure_connection()
         self.assertEqual(queries("M0"), queries("T-1"))
+
+
+class AsCalled(TransactionTestCase):
+    """The commands as ``./tally`` calls them: in a process of their own, with the few apps that they need."""
+
+    def test_every_command_with_lean_settings_answers(self) -> None:
+        load(rod_and_tube("released"))
+        held = connection.settings_dict
+        address = f"postgres://{held['USER']}:{quote(held['PASSWORD'])}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
+        program = Path(__file__).resolve().parents[2] / "manage.py"
+        for words, answered in (
+            (("cost", "RT-1"), ("unit_cost", "11.666667")),
+            (("needs", "RT-1", "--qty", "3"), ("part", "RT-1")),
+            (("buildable", "RT-1"), ("quantity", "0.000000")),
+        ):
+            done = subprocess.run(
+                [sys.executable, str(program), *words, "--json"],
+                capture_output=True,
+                text=True,
+                env=os.environ | {"DJANGO_SETTINGS_MODULE": "tally_site.lean", "DATABASE_URL": address},
+                timeout=60,
+            )
+            self.assertEqual((done.returncode, done.stderr), (0, ""), words)
+            self.assertEqual(json.loads(done.stdout)[answered[0]], answered[1], words)

@@ -15,6 +15,9 @@ import { download } from "./download";
 import { Menu, MenuCheck, MenuItem, MenuLine } from "./Menu";
 import { useSay } from "./Says";
 
+/** The first column stays when the others are moved sideways. */
+const FIRST = "sticky left-0 z-[1] -ml-3 bg-paper pl-3";
+
 type Shown<R> = { row: R } | { group: string; count: number; sums: Record<string, number> };
 
 /**
@@ -184,82 +187,88 @@ export function DataTable<R>({
         tabIndex={0}
         className="min-h-0 flex-1 overflow-auto border-t border-ink bg-paper"
       >
-        <div
-          role="row"
-          aria-rowindex={1}
-          className="sticky top-0 z-10 grid h-7 min-w-full items-center gap-x-2 border-b border-hair-2 bg-paper px-3 text-[12px] text-ink-2"
-          style={grid}
-        >
-          {shownColumns.map((c) => {
-            const at = sorting[0]?.id === c.key ? (sorting[0].desc ? "descending" : "ascending") : "none";
-            return (
-              <span
-                key={c.key}
-                role="columnheader"
-                aria-sort={at}
-                className={`truncate ${c.number ? "text-right" : ""}`}
-                title={c.title}
-              >
-                <button
-                  type="button"
-                  className="max-w-full truncate hover:text-blue"
-                  onClick={() =>
-                    setSorting(
-                      at === "none" ? [{ id: c.key, desc: !!c.number }] : [{ id: c.key, desc: !sorting[0]!.desc }],
-                    )
-                  }
-                >
-                  {c.title}
-                  {at === "ascending" ? " ↑" : at === "descending" ? " ↓" : ""}
-                </button>
-              </span>
-            );
-          })}
-        </div>
-        <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((item) => {
-            const at = visible[item.index]!;
-            const place = { ...grid, transform: `translateY(${item.start}px)` };
-            const line = "absolute inset-x-0 grid h-8 items-center gap-x-2 border-b border-hair px-3";
-            if ("group" in at)
+        <div className="w-max min-w-full">
+          <div
+            role="row"
+            aria-rowindex={1}
+            className="sticky top-0 z-10 grid h-7 min-w-full items-center gap-x-2 border-b border-hair-2 bg-paper px-3 text-[12px] text-ink-2"
+            style={grid}
+          >
+            {shownColumns.map((c, i) => {
+              const at = sorting[0]?.id === c.key ? (sorting[0].desc ? "descending" : "ascending") : "none";
               return (
-                <div
-                  key={item.key}
-                  role="row"
-                  aria-rowindex={item.index + 2}
-                  className={`${line} bg-sunk`}
-                  style={place}
+                <span
+                  key={c.key}
+                  role="columnheader"
+                  aria-sort={at}
+                  className={`truncate ${c.number ? "text-right" : ""} ${i === 0 ? FIRST : ""}`}
+                  title={c.title}
                 >
-                  {shownColumns.map((c, i) => (
-                    <span
-                      key={c.key}
-                      role="cell"
-                      className={`font-semibold ${i === 0 ? "whitespace-nowrap" : "truncate"} ${c.number ? "text-right" : ""}`}
-                    >
-                      {i === 0 ? `${at.group} (${at.count})` : c.total ? figure(at.sums[c.key] ?? 0) : ""}
-                    </span>
-                  ))}
+                  <button
+                    type="button"
+                    className="max-w-full truncate hover:text-blue"
+                    onClick={() =>
+                      setSorting(
+                        at === "none" ? [{ id: c.key, desc: !!c.number }] : [{ id: c.key, desc: !sorting[0]!.desc }],
+                      )
+                    }
+                  >
+                    {c.title}
+                    {at === "ascending" ? " ↑" : at === "descending" ? " ↓" : ""}
+                  </button>
+                </span>
+              );
+            })}
+          </div>
+          <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize() }}>
+            {virtual.getVirtualItems().map((item) => {
+              const at = visible[item.index]!;
+              const place = { ...grid, transform: `translateY(${item.start}px)` };
+              const line = "absolute inset-x-0 grid h-8 items-center gap-x-2 border-b border-hair px-3";
+              if ("group" in at)
+                return (
+                  <div
+                    key={item.key}
+                    role="row"
+                    aria-rowindex={item.index + 2}
+                    className={`${line} bg-sunk`}
+                    style={place}
+                  >
+                    {shownColumns.map((c, i) => (
+                      <span
+                        key={c.key}
+                        role="cell"
+                        className={`font-semibold ${i === 0 ? "whitespace-nowrap" : "truncate"} ${c.number ? "text-right" : ""}`}
+                      >
+                        {i === 0 ? `${at.group} (${at.count})` : c.total ? figure(at.sums[c.key] ?? 0) : ""}
+                      </span>
+                    ))}
+                  </div>
+                );
+              return (
+                <div key={item.key} role="row" aria-rowindex={item.index + 2} className={line} style={place}>
+                  {shownColumns.map((c, i) => {
+                    const content = c.show ? c.show(at.row) : c.value(at.row);
+                    return (
+                      <span
+                        key={c.key}
+                        role="cell"
+                        className={`min-w-0 truncate ${c.number ? "text-right" : ""} ${i === 0 ? `h-[31px] leading-[31px] ${FIRST}` : ""}`}
+                      >
+                        {i === 0 && onOpen ? (
+                          <button type="button" className="text-blue hover:underline" onClick={() => onOpen(at.row)}>
+                            {content}
+                          </button>
+                        ) : (
+                          content
+                        )}
+                      </span>
+                    );
+                  })}
                 </div>
               );
-            return (
-              <div key={item.key} role="row" aria-rowindex={item.index + 2} className={line} style={place}>
-                {shownColumns.map((c, i) => {
-                  const content = c.show ? c.show(at.row) : c.value(at.row);
-                  return (
-                    <span key={c.key} role="cell" className={`min-w-0 truncate ${c.number ? "text-right" : ""}`}>
-                      {i === 0 && onOpen ? (
-                        <button type="button" className="text-blue hover:underline" onClick={() => onOpen(at.row)}>
-                          {content}
-                        </button>
-                      ) : (
-                        content
-                      )}
-                    </span>
-                  );
-                })}
-              </div>
-            );
-          })}
+            })}
+          </div>
         </div>
       </div>
       {hasTotals && (

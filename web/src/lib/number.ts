@@ -8,6 +8,11 @@ export function money(value: number | null | undefined): string {
     .replaceAll(",", "\u202f");
 }
 
+/** A difference for reading, with its sign. */
+export function signed(value: number): string {
+  return Math.abs(value) < 5e-7 ? "the same" : `${value > 0 ? "+" : "−"}${money(Math.abs(value))}`;
+}
+
 /** A quantity for reading, up to `digits` decimals. */
 export function quantity(value: number | string | null | undefined, digits = 4): string {
   if (value === null || value === undefined || value === "") return "–";

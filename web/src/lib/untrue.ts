@@ -46,7 +46,7 @@ const UNTRUE = {
   file: ["part", "files"],
   stock: ["parts", "part", "today", "times", "sheets"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
-  class: ["parts", "part"],
+  class: ["parts", "part", "sheets"],
   partner: ["partners", "parts", "part", "sheet-view"],
   "work center": ["work-centers", ...FIGURES],
   "closed days": ["closed-days", "times", "load"],

@@ -1,20 +1,17 @@
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { answer, client } from "../lib/api";
 import { useBasis } from "../lib/basis";
-import { day, money } from "../lib/number";
+import { day, money, signed } from "../lib/number";
+import { FromStock } from "../pieces/parts/FromStock";
+import { useAlternates } from "../pieces/parts/useAlternates";
 import { Section } from "./Section";
 
 /** The ways to build a part, beside one another with what one costs. */
-export function Alternates({ number }: { number: string }) {
-  const [basis] = useBasis(true);
-  const found = useQuery({
-    queryKey: ["sheets", "alternates", number, basis],
-    queryFn: () => answer(client.GET("/api/parts/one/alternates", { params: { query: { number, ...basis } } })),
-    staleTime: 0,
-  });
+export function Alternates({ number, unit }: { number: string; unit: string }) {
+  const found = useAlternates(number);
   const rows = found.data ?? [];
-  const counts = rows.find((r) => r.counts)?.cost ?? null;
+  const counting = rows.find((r) => r.counts);
+  const counts = counting?.cost ?? null;
+  const [basis] = useBasis(true);
   return (
     <Section title="Its sheets" beside="today, at standard lots">
       {found.error && (
@@ -68,9 +65,11 @@ export function Alternates({ number }: { number: string }) {
           ))}
         </tbody>
       </table>
+      {counting && (
+        <p className="px-2 pt-1.5">
+          <FromStock sheet={counting.sheet} basis={basis} unit={unit} />
+        </p>
+      )}
     </Section>
   );
 }
-
-const signed = (value: number) =>
-  Math.abs(value) < 5e-7 ? "the same" : `${value > 0 ? "+" : "−"}${money(Math.abs(value))}`;

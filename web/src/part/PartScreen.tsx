@@ -86,7 +86,7 @@ function Whole({ part }: { part: PartOut }) {
             </Link>
           </span>
         </div>
-        {made && part.sheets > 0 && <Alternates number={part.number} />}
+        {made && part.sheets > 0 && <Alternates number={part.number} unit={part.unit} />}
         <div className="columns-2 gap-6">
           {PART_KINDS[part.kind].hasPrice && <Prices part={part} />}
           <Uses number={part.number} />

@@ -15,6 +15,16 @@ const runs = (c: Pick<PartClass, "prefix" | "digits" | "start" | "step">) =>
     ? `${c.prefix}${String(c.start).padStart(c.digits, "0")}, ${c.prefix}${String(c.start + c.step).padStart(c.digits, "0")} …`
     : "no running numbers";
 
+/** How a field of a kind can roll up over a structure. */
+const WAYS: Record<Own["rolls_up"], string> = {
+  "": "does not roll up",
+  sum: "adds up",
+  largest: "the largest",
+  worst: "the worst, the last",
+};
+const ways = (kind: Own["kind"]): Own["rolls_up"][] =>
+  kind === "choice" ? ["", "worst"] : kind === "text" || kind === "date" ? [""] : ["", "sum", "largest"];
+
 /** A class: how its numbers run, and its fields. */
 export function ClassForm({
   held,
@@ -134,13 +144,14 @@ export function ClassForm({
               <th className="w-[120px] font-normal">Kind</th>
               <th className="w-[90px] font-normal">Unit</th>
               <th className="font-normal">Choices, or the expression</th>
+              <th className="w-[124px] font-normal">Over the structure</th>
               <th className="w-[80px]" />
             </tr>
           </thead>
           <tbody>
             {fields.map((own, index) => {
               const place = `fields[${index}]`;
-              const said = ["name", "kind", "unit", "choices", "expression"]
+              const said = ["name", "kind", "unit", "choices", "expression", "rolls_up"]
                 .map((f) => wrong(`${place}.${f}`))
                 .filter(Boolean);
               const label = (word: string) => `${word} of field ${index + 1}`;
@@ -167,7 +178,9 @@ export function ClassForm({
                       aria-label={label("Kind")}
                       disabled={!may}
                       value={own.kind}
-                      onChange={(e) => change(index, { kind: e.target.value as (typeof FIELD_KINDS)[number] })}
+                      onChange={(e) =>
+                        change(index, { kind: e.target.value as (typeof FIELD_KINDS)[number], rolls_up: "" })
+                      }
                     >
                       {FIELD_KINDS.map((kind) => (
                         <option key={kind}>{kind}</option>
@@ -214,6 +227,24 @@ export function ClassForm({
                       />
                     )}
                   </td>
+                  <td className="py-1 pr-2">
+                    {ways(own.kind).length > 1 && (
+                      <select
+                        className="field"
+                        aria-label={label("Over the structure")}
+                        aria-invalid={!!wrong(`${place}.rolls_up`)}
+                        disabled={!may}
+                        value={own.rolls_up}
+                        onChange={(e) => change(index, { rolls_up: e.target.value as Own["rolls_up"] })}
+                      >
+                        {ways(own.kind).map((way) => (
+                          <option key={way} value={way}>
+                            {WAYS[way]}
+                          </option>
+                        ))}
+                      </select>
+                    )}
+                  </td>
                   <td className="py-1 text-right">
                     <Button
                       needs="parts"
@@ -246,7 +277,7 @@ export function ClassForm({
             onClick={() =>
               setFields([
                 ...fields,
-                { name: "", kind: "text", unit: "", choices: [], expression: "", key: keys.current++ },
+                { name: "", kind: "text", unit: "", choices: [], expression: "", rolls_up: "", key: keys.current++ },
               ])
             }
           >

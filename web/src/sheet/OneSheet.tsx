@@ -1,4 +1,5 @@
 import { useCallback, useMemo } from "react";
+import { Button } from "../kit/Button";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
 import type { SheetHead } from "../lib/api";
@@ -64,6 +65,8 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
     download(`/api/sheets/table/${shape}`, asRows(`${head.part} ${reading}`, work.rows, work.columns)).catch(
       (error: Error) => work.say(error.message, { bad: true }),
     );
+  // The overview has the whole width until a figure of it is opened.
+  const wide = reading === "overview" && work.aside === "working" && work.asked === null;
   return (
     <div className="flex h-full flex-col">
       <BasisBar
@@ -77,7 +80,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
       />
       <WhatIf view={view} basis={basis} onBasis={work.changeBasis} />
       <SheetNotices work={work} counts={counts} />
-      <div className="grid min-h-0 flex-1 grid-cols-[1fr_344px]">
+      <div className={`grid min-h-0 flex-1 ${wide ? "" : "grid-cols-[1fr_344px]"}`}>
         <div className="flex min-h-0 min-w-0 flex-col pl-4">
           <SheetHeader
             view={view}
@@ -96,18 +99,30 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
             onLeave={reading === "operations" || reading === "lines" ? leave : null}
             refusedBatch={work.refused.field(null, "batch")}
             onBatch={setBatch}
-            onTotal={() => work.setWhole(true)}
+            onTotal={() => {
+              work.setWhole(true);
+              work.setAsked(`unit:${view.parts[view.top]!.id}`);
+            }}
           />
           <div className="mr-3.5 flex min-h-0 flex-1 flex-col">
             <SheetBody work={work} />
           </div>
         </div>
-        <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
-          <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
-            <SheetAside work={work} />
-          </div>
-          {work.aside === "working" && reading !== "cost" && <Rings model={model} onEntered={onEntered} />}
-        </aside>
+        {!wide && (
+          <aside className="flex min-h-0 flex-col gap-3 border-l border-hair bg-paper px-4 pt-3.5 pb-3">
+            {reading === "overview" && work.aside === "working" && (
+              <Button look="quiet" className="-mb-3 self-end !min-h-0" onClick={() => work.setAsked(null)}>
+                close
+              </Button>
+            )}
+            <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
+              <SheetAside work={work} />
+            </div>
+            {work.aside === "working" && reading !== "cost" && reading !== "overview" && (
+              <Rings model={model} onEntered={onEntered} />
+            )}
+          </aside>
+        )}
       </div>
       <SheetPanels work={work} />
     </div>

@@ -114,7 +114,7 @@ export function SheetAside({ work }: { work: ReadWork }) {
       state={stateOf(view)}
       basis={basis}
       figure={view.problem ? null : work.figure}
-      onLeave={() => work.grid.current?.focus()}
+      onLeave={() => (work.reading === "overview" ? work.setAsked(null) : work.grid.current?.focus())}
     />
   );
 }

@@ -4,6 +4,7 @@ import { CostQuestions } from "../pieces/questions/CostQuestions";
 import { copy, drop, paste } from "./clipboard";
 import { press } from "./commands";
 import { SheetGrid } from "./grid/SheetGrid";
+import { Overview } from "./readings/Overview";
 import { SummedList } from "./readings/SummedList";
 import { TimeChart } from "./readings/TimeChart";
 import { TreePicture } from "./readings/TreePicture";
@@ -18,6 +19,19 @@ export function SheetBody({ work }: { work: ReadWork }) {
     if (part) work.goTo(part);
   };
   switch (reading) {
+    case "overview":
+      return (
+        <Overview
+          key={head.id}
+          model={model}
+          basis={basis}
+          onPart={work.goTo}
+          onFigure={(figure) => {
+            work.setAside("working");
+            work.setAsked(figure);
+          }}
+        />
+      );
     case "parts":
     case "top":
       return <SummedList view={view} topOnly={reading === "top"} onPart={work.goTo} />;

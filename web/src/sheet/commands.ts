@@ -14,6 +14,7 @@ const OF_THE_GRID: Command[] = [
   { keys: "Tab", words: "keep it and go on to the next cell" },
   { keys: "Space", words: "open or close a line in place" },
   { keys: "Shift ArrowUp ArrowDown", words: "choose several lines" },
+  { keys: "1 to 9, 0", words: "in the overview: open to that level; 0 opens all of it" },
   { keys: "Ctrl C, Ctrl V", words: "copy lines, or an operation; paste them, or rows of a spreadsheet" },
 ];
 

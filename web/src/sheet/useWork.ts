@@ -43,6 +43,8 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const [editing, setEditing] = useState<Editing | null>(null);
   const [aside, setAside] = useState<Aside>("working");
   const [whole, setWhole] = useState(true);
+  /** The figure that was asked for in a reading without a cursor. */
+  const [asked, setAsked] = useState<string | null>(null);
   const [verb, setVerb] = useState<SheetVerb | null>(null);
   const [keptOff, setKeptOff] = useState(false);
   const [part, setPart] = useState<string | null>(null);
@@ -182,7 +184,15 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
           ? (linesByOperation(model, row.line.parent).find(([, held]) => held.some((x) => x.id === row.line.id))?.[0] ??
             null)
           : null,
-    figure: view ? (whole ? `unit:${view.parts[view.top]!.id}` : figureAt(row, cursor.column, columns, view)) : null,
+    asked,
+    setAsked,
+    figure: view
+      ? reading === "overview" && asked
+        ? asked
+        : whole
+          ? `unit:${view.parts[view.top]!.id}`
+          : figureAt(row, cursor.column, columns, view)
+      : null,
     toggle: (at: LineRowOnScreen) =>
       setOpen((old) => {
         const next = new Set(old);

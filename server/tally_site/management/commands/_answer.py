@@ -3,6 +3,7 @@
 import json
 import sys
 from argparse import ArgumentParser
+from collections.abc import Callable
 from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any
@@ -10,9 +11,10 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import DatabaseError
 from django.utils.timezone import localdate
+from loading.loaded import Loaded
 from loading.reads import load_question, part_named
 from tally_core.basics.errors import TallyError
-from tally_core.cost.answers import Basis
+from tally_core.cost.answers import Basis, Question
 
 __all__ = ["Answer", "Outside"]
 
@@ -55,9 +57,12 @@ def _quantity(text: str) -> Decimal:
 
 
 class Answer(Outside):
-    """``PART [--qty Q] [--as-of DATE] [--option CODE]... [--drafts] --json``."""
+    """``PART [--qty Q] [--as-of DATE] [--option CODE]... [--drafts] --json``.
 
-    make: Any
+    ``make`` turns what was loaded and the question into the answer.
+    """
+
+    make: Callable[[Loaded, Question], dict]
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("part")
@@ -74,8 +79,7 @@ class Answer(Outside):
             options=tuple(dict.fromkeys(given["option"])),
             drafts=given["drafts"],
         )
-        _, question = load_question(part_named(given["part"]), basis)
-        answer = type(self).make(question)
+        answer = type(self).make(*load_question(part_named(given["part"]), basis))
         self.stdout.write(json.dumps(answer, ensure_ascii=False) if given["json"] else self.words(answer))
 
     def words(self, answer: dict) -> str:

@@ -7,7 +7,7 @@ from tally_site.management.commands._answer import Answer
 
 class Command(Answer):
     help = "The unit cost of a part: at standard lots, or for a job with --qty."
-    make = cost_answer
+    make = staticmethod(lambda _, question: cost_answer(question))
 
     def words(self, answer: dict) -> str:
         lines = [f"{answer['part']}  {answer['unit_cost']} {answer['currency']}"]

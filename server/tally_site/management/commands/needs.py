@@ -7,7 +7,7 @@ from tally_site.management.commands._answer import Answer
 
 class Command(Answer):
     help = "What a job of so many takes of every part."
-    make = needs_answer
+    make = staticmethod(lambda _, question: needs_answer(question))
 
     def words(self, answer: dict) -> str:
         lines = [f"{n['level']:>2}  {n['part']:24} {n['gross']:>18} {n['unit']}" for n in answer["needs"]]
