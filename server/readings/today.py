@@ -120,7 +120,7 @@ def made_orders(user: Any) -> Heap:
 
 def reported_last(user: Any) -> Heap:
     """Operations of finished orders as they were reported last."""
-    found = FinishedWork.objects.select_related("part").order_by("-finished_on", "-id")
+    found = FinishedWork.objects.select_related("part").filter(reversed_at=None).order_by("-finished_on", "-id")
     return heap_of(
         found,
         lambda w: Row(

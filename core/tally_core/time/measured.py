@@ -14,10 +14,12 @@ __all__ = ["Measured", "measured_run"]
 class Measured:
     """Run minutes per unit, cycle or lot, as the operation counts them, at 100 % efficiency.
 
-    ``spread`` is the standard deviation of the orders (n − 1), None for a single one; ``each`` the value of every order.
+    ``run_minutes`` counts every order once; ``by_quantity`` all units alike, so that a large order weighs more. ``spread`` is the
+    standard deviation of the orders (n − 1), None for a single one; ``each`` the value of every order.
     """
 
     run_minutes: float
+    by_quantity: float
     spread: float | None
     each: tuple[float, ...]
 
@@ -25,7 +27,7 @@ class Measured:
 def measured_run(
     orders: Sequence[tuple[float, float]], run_basis: str, cycle_quantity: float | None, efficiency_percent: float
 ) -> Measured:
-    """The mean of some orders, each counted once, whatever its size.
+    """The means of some orders: each counted once, whatever its size, and by what was done.
 
     Args:
         orders: minutes the shop took for the run of an order, over all stations, and the units it started.
@@ -36,6 +38,8 @@ def measured_run(
 
     >>> measured_run([(100.0, 50.0), (66.0, 30.0)], "per_unit", None, 90.0).run_minutes
     1.89
+    >>> measured_run([(100.0, 50.0), (66.0, 30.0)], "per_unit", None, 90.0).by_quantity
+    1.8675
     """
     if not orders:
         raise ValueError("no finished orders")
@@ -47,4 +51,5 @@ def measured_run(
         return 1.0 if basis == PER_LOT else quantity
 
     each = tuple(round(minutes / times(quantity) * efficiency_percent / 100.0, 9) for minutes, quantity in orders)
-    return Measured(round(fmean(each), 9), stdev(each) if len(each) > 1 else None, each)
+    by_quantity = fmean(each, weights=[times(quantity) for _, quantity in orders])
+    return Measured(round(fmean(each), 9), round(by_quantity, 9), stdev(each) if len(each) > 1 else None, each)

@@ -94,7 +94,7 @@ class StandardOperation(OperationFields):
 
 
 class FinishedWork(models.Model):
-    """One operation of a finished order, as the shop reports it; never changed."""
+    """One operation of a finished order, as the shop reports it; never changed, but reversed with a reason when it was wrong."""
 
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="finished_work")
     order = models.CharField(max_length=64)
@@ -106,7 +106,15 @@ class FinishedWork(models.Model):
     setup_minutes = amount(null=True)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now_add=True)
+    reversed_by = models.CharField(max_length=150, blank=True, default="", db_default="")
+    reversed_at = models.DateTimeField(null=True)
+    reversed_reason = models.CharField(max_length=200, blank=True, default="", db_default="")
 
     class Meta:
         ordering = ["-finished_on", "-id"]
-        constraints = [models.UniqueConstraint(fields=["part", "order", "sequence"], name="finished_work_once")]
+        constraints = [
+            # What was reversed may be reported again, as it really was.
+            models.UniqueConstraint(
+                fields=["part", "order", "sequence"], condition=models.Q(reversed_at=None), name="finished_work_once"
+            )
+        ]

@@ -29,6 +29,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/work-centers/load": None, "PATCH /api/work-centers/one": "work centers", "POST /api/library": "sheets",
     "PATCH /api/library/one": "sheets", "POST /api/library/one/drop": "sheets", "POST /api/library/one/refresh": "sheets",
     "POST /api/finished-orders/file": "finished orders", "POST /api/finished-orders": "finished orders",
+    "POST /api/finished-orders/{key}/reverse": "finished orders",
     "POST /api/sheets": "sheets", "POST /api/sheets/options": "sheets", "POST /api/sheets/matrix": None,
     "POST /api/sheets/replacement": "sheets", "POST /api/sheets/table/{shape}": None, "POST /api/sheets/{sheet_id}/edits": "sheets",
     "POST /api/sheets/{sheet_id}/release": "sheets", "POST /api/sheets/{sheet_id}/paste": None,

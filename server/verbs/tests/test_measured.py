@@ -38,6 +38,8 @@ class Measured(TestCase):
         found = self.measured()
         self.assertEqual(float(found["run_minutes"]), round(statistics.fmean([3.5, 3.1, 4.0]), 4))
         self.assertAlmostEqual(found["spread"], statistics.stdev([3.5, 3.1, 4.0]))
+        # By quantity: 137 minutes for 40 units.
+        self.assertEqual(float(found["by_quantity"]), 3.425)
         self.assertEqual((found["number"], found["of"]), (3, 3))
         found = self.measured(last=2)
         self.assertEqual((float(found["run_minutes"]), found["number"], found["of"]), (3.3, 2, 3))
@@ -50,6 +52,23 @@ class Measured(TestCase):
         self.assertEqual(status, 422)
         self.assertIn("order W1 is there already with other values", said["message"])
         self.assertEqual(FinishedWork.objects.count(), 2)
+
+    def test_what_was_wrong_is_listed_reversed_with_a_reason_and_reported_anew(self) -> None:
+        self.bring(rows(("W1", 10, 350), ("W2", 20, 62)))
+        listed = self.api.get("/finished-orders", search="w1")[1]["rows"]
+        self.assertEqual([(r["order"], r["run_minutes"], r["reversed"]) for r in listed], [("W1", 350.0, "")])
+        address = f"/finished-orders/{listed[0]['id']}/reverse"
+        self.assertEqual(self.api.post(address, {"reason": " "})[0], 422)
+        self.assertEqual(Api("viewer").post(address, {"reason": "typed wrong"})[0], 403)
+        status, said = self.api.post(address, {"reason": "a nought too many"})
+        self.assertEqual(status, 200, said)
+        self.assertIn("reversed by engineer", said["reversed"])
+        self.assertEqual((self.measured()["number"], float(self.measured()["run_minutes"])), (1, 3.1))
+        self.assertIn("engineer reversed it already", self.api.post(address, {"reason": "again"})[1]["message"])
+        self.assertEqual(self.bring(rows(("W1", 10, 35)))[1], {"kept": 1, "held": 0})
+        self.assertEqual(float(self.measured()["run_minutes"]), 3.3)
+        # Both stay on record.
+        self.assertEqual(len(self.api.get("/finished-orders", search="RT-1")[1]["rows"]), 3)
 
     def test_what_is_wrong_is_named_by_its_row_and_nothing_is_kept(self) -> None:
         tomorrow = (localdate() + timedelta(days=1)).isoformat()

@@ -56,7 +56,9 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
         parts = {p.number.upper(): p for p in known}
         held = {
             (w.part_id, w.order, w.sequence): w
-            for w in FinishedWork.objects.select_for_update().filter(order__in={row.text("order") for row in listed})
+            for w in FinishedWork.objects.select_for_update().filter(
+                order__in={row.text("order") for row in listed}, reversed_at=None
+            )
         }
         fresh: dict[tuple[int, str, int], FinishedWork] = {}
         same = 0

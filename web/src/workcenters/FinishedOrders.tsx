@@ -10,6 +10,7 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { typed } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { ReportedOrders } from "./ReportedOrders";
 
 const NAMES = ["order", "part", "sequence", "quantity", "run_minutes", "setup_minutes", "finished_on"] as const;
 const LABELS: Record<(typeof NAMES)[number], string> = {
@@ -134,6 +135,7 @@ export function FinishedOrders({ onClose }: { onClose: () => void }) {
             </Button>
           </div>
         </form>
+        <ReportedOrders />
       </div>
     </Panel>
   );

@@ -82,19 +82,29 @@ export function Measured({
         <>
           <p>
             <b className="text-[15px]">{quantity(mean)} min</b> {PER[operation.run_basis]}
-            {measured.spread !== null && <> ± {quantity(measured.spread, 3)}</>}, {measured.number} of {measured.of}{" "}
-            orders, at 100 % efficiency
+            {measured.spread !== null && <> ± {quantity(measured.spread, 3)}</>}, each of {measured.number} of{" "}
+            {measured.of} orders counted once, at 100 % efficiency
           </p>
-          {editable && (
-            <Button
-              look="strong"
-              className="self-start"
-              disabled={Number(mean) === Number(operation.run_minutes) && operation.run_from_orders === measured.number}
-              onClick={() => onSet({ run_minutes: mean, run_from_orders: measured.number })}
-            >
-              Take {quantity(mean)} min as the run time
-            </Button>
+          {measured.by_quantity !== mean && (
+            <p>
+              <b className="text-[15px]">{quantity(measured.by_quantity)} min</b> {PER[operation.run_basis]} by
+              quantity: a large order weighs more
+            </p>
           )}
+          {editable &&
+            [...new Set([mean, measured.by_quantity!])].map((minutes, at) => (
+              <Button
+                key={minutes}
+                look={at === 0 ? "strong" : undefined}
+                className="self-start"
+                disabled={
+                  Number(minutes) === Number(operation.run_minutes) && operation.run_from_orders === measured.number
+                }
+                onClick={() => onSet({ run_minutes: minutes, run_from_orders: measured.number })}
+              >
+                Take {quantity(minutes)} min as the run time
+              </Button>
+            ))}
           <table className="w-full border-t border-ink">
             <thead>
               <tr className="border-b border-hair-2 text-left text-[12px] text-ink-2">
