@@ -15,7 +15,7 @@ from readings.sheet_view import sheet_head
 from tally_core.cost.answers import Basis
 from verbs.sheets.date_revision import date_revision
 from verbs.sheets.drop_draft import drop_draft
-from verbs.sheets.release_revision import release_revision
+from verbs.sheets.release_revision import release_revision, release_together
 from verbs.sheets.retire_revision import retire_revision
 
 from api.sheets import BasisOut, OptionOut, SheetHead, the_sheet
@@ -27,6 +27,14 @@ router = Router(tags=["sheets"])
 
 class Release(Schema):
     version: int
+    first_day: date
+    reason: str
+
+
+class ReleaseTogether(Schema):
+    """``sheets`` maps the drafts to the versions they were looked at in."""
+
+    sheets: dict[int, int]
     first_day: date
     reason: str
 
@@ -130,6 +138,13 @@ def read_comparison(
 def release(request: HttpRequest, sheet_id: int, payload: Release) -> Any:
     """Release a draft."""
     return sheet_head(release_revision(request.user, sheet_id, payload.version, payload.first_day, payload.reason))
+
+
+@router.post("/release", response=list[SheetHead])
+def release_several(request: HttpRequest, payload: ReleaseTogether) -> Any:
+    """Release several drafts, all of them or none."""
+    released = release_together(request.user, payload.sheets, payload.first_day, payload.reason)
+    return [sheet_head(sheet) for sheet in released]
 
 
 @router.post("/{sheet_id}/retire", response=SheetHead)

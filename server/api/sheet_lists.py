@@ -17,7 +17,7 @@ from readings.cost_list import cost_list_csv, cost_list_pdf, listed
 from readings.cost_workbook import cost_list_workbook
 from readings.export_bundle import export_bundle
 from readings.matrix import Build, matrix
-from readings.replacing import replacement
+from readings.replacing import read_ratio, replacement
 from readings.sheet_view import sheet_head
 from readings.where_used import where_used
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
@@ -139,12 +139,14 @@ class Replacement(Schema):
 
 
 class ReplaceIn(Schema):
-    """``sheets`` maps the chosen sheets to the versions they were looked at in."""
+    """``sheets`` maps the chosen sheets to the versions they were looked at in; for so many that go, so many come."""
 
     old: str
     new: str
     sheets: dict[int, int]
     reason: str
+    goes: str = "1"
+    comes: str = "1"
 
 
 class TableColumn(Schema):
@@ -241,16 +243,18 @@ def read_matrix(request: HttpRequest, payload: MatrixIn) -> HttpResponse:
 
 @router.get("/replacement", response=Replacement)
 @long_work
-def read_replacement(request: HttpRequest, old: str, new: str, day: str = "") -> Any:
+def read_replacement(request: HttpRequest, old: str, new: str, day: str = "", goes: str = "1", comes: str = "1") -> Any:
     """What exchanging one part for another would do. Saves nothing."""
-    found = replacement(part_named(old), part_named(new), read_basis(BasisIn(day=day)).as_of)
+    found = replacement(part_named(old), part_named(new), read_basis(BasisIn(day=day)).as_of, read_ratio(goes, comes))
     return found | {"currency": Workspace.the().currency}
 
 
 @router.post("/replacement", response=list[SheetHead])
 def replace(request: HttpRequest, payload: ReplaceIn) -> Any:
     """Exchange one part for another on the chosen sheets; answers with the drafts that hold it now."""
-    drafts = replace_part(request.user, payload.old, payload.new, payload.sheets, payload.reason)
+    drafts = replace_part(
+        request.user, payload.old, payload.new, payload.sheets, payload.reason, read_ratio(payload.goes, payload.comes)
+    )
     return [sheet_head(the_sheet(draft.pk)) for draft in drafts]
 
 

@@ -87,6 +87,23 @@ class LifeOfASheet(Journey):
         expect(page.get_by_text("is retired and counts on no day")).to_be_visible()
         self.assertEqual(sheet_of("RT-1").status, "retired")
 
+    def test_drafts_are_released_together(self) -> None:
+        document = rod_and_tube()
+        document["build_sheets"][1]["status"] = "draft"
+        load(document)
+        page = self.sign_in(to="/sheets")
+        page.get_by_role("button", name="Release drafts …").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("RT-1 A revision A").check()
+        dialog.get_by_label("Reason").fill("first of its kind")
+        keys(page, "Enter")
+        expect(dialog.get_by_role("alert")).to_contain_text("T-1")
+        dialog.get_by_label("T-1 A revision A", exact=True).check()
+        self.check_access(page, "releasing drafts together")
+        dialog.get_by_role("button", name="Release 2 drafts").click()
+        expect(page.get_by_role("status").last).to_contain_text("Released 2 sheets")
+        self.assertEqual(set(BuildSheet.objects.values_list("status", flat=True)), {"released"})
+
     def test_keys_beside_the_sheet(self) -> None:
         load(rod_and_tube())
         page = self.sign_in(to="/sheets/RT-1?drafts=1")

@@ -11,7 +11,7 @@ from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 from testing import load, rod_and_tube
 
-from journeys.browser import Journey
+from journeys.browser import Journey, keys
 from journeys.by_fractions import by_fractions
 
 
@@ -186,6 +186,13 @@ class Master(Journey):
         expect(page.get_by_role("option", name="BAR")).to_be_visible()
         page.keyboard.press("Enter")
         # 2 m with 5 % scrap and half a metre in the tube, one more a metre.
+        expect(page.get_by_role("row").filter(has_text="RT-1")).to_contain_text("+2.60")
+        # Two for one: five more for each metre.
+        page.get_by_label("So many come").fill("2")
+        keys(page, "Enter")
+        expect(page.get_by_role("row").filter(has_text="RT-1")).to_contain_text("+13.00")
+        page.get_by_label("So many come").fill("1")
+        keys(page, "Enter")
         expect(page.get_by_role("row").filter(has_text="RT-1")).to_contain_text("+2.60")
         tube = page.get_by_role("checkbox", name="T-1 rev. A", exact=True)
         expect(page.get_by_role("row").filter(has=tube)).to_contain_text("a new revision is opened")

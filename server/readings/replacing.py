@@ -1,6 +1,7 @@
 """What exchanging one part for another would do: to which sheets, to which lines, to which costs."""
 
 from datetime import date
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -14,11 +15,28 @@ from tally_core.basics.kinds import LINE_KIND, TAKES_SHEET
 from tally_core.basics.units import dimension
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.stated.reading import RecordReader
 from tally_core.structure.structure import build_structure
 
 from readings.survey import below, revision_words
 
-__all__ = ["refuse_exchange", "replacement"]
+__all__ = ["read_ratio", "refuse_exchange", "replacement"]
+
+
+def read_ratio(goes: str, comes: str) -> Fraction:
+    """How many of the part that comes stand for one of the part that goes: ``2 : 3`` is three for two.
+
+    Raises ProblemsError for what is no number above 0.
+    """
+    reader = RecordReader()
+    numbers = [reader.decimal(text.strip() or "1", place) for text, place in ((goes, "goes"), (comes, "comes"))]
+    problems = list(reader.problems)
+    for number, place in zip(numbers, ("goes", "comes"), strict=True):
+        if number is not None and not 0 < number < 10**6:
+            problems.append(Problem(place, "so many for so many: numbers above 0"))
+    if problems:
+        raise ProblemsError(problems)
+    return Fraction(numbers[1] or 1) / Fraction(numbers[0] or 1)
 
 
 def refuse_exchange(old: Part, new: Part) -> None:
@@ -39,10 +57,10 @@ def refuse_exchange(old: Part, new: Part) -> None:
         raise ProblemsError(problems)
 
 
-def replacement(old: Part, new: Part, day: date) -> dict[str, Any]:
+def replacement(old: Part, new: Part, day: date, ratio: Fraction = Fraction(1)) -> dict[str, Any]:
     """Every sheet that takes ``old`` and is a draft or in force on the day or later, with the effect on its unit cost.
 
-    A cost is that at standard lots with no option; None where the basis has no answer. Options count in no cost here.
+    With a ratio, so many of the new stand for one of the old. A cost is that at standard lots with no option; None where the basis has no answer. Options count in no cost here.
     Raises ProblemsError as in :func:`refuse_exchange`.
     """
     refuse_exchange(old, new)
@@ -57,7 +75,7 @@ def replacement(old: Part, new: Part, day: date) -> dict[str, Any]:
     for line in lines:
         sheets.setdefault(line.sheet_id, []).append(line)
     users = list({line.sheet.part_id: line.sheet.part for line in lines}.values())
-    costs = {drafts: _effects(users, old, new, day, drafts) for drafts in (False, True)} if users else {}
+    costs = {drafts: _effects(users, old, new, day, drafts, float(ratio)) for drafts in (False, True)} if users else {}
     contains = set(below(new.id))
     rows = []
     for found in sheets.values():
@@ -83,13 +101,15 @@ def replacement(old: Part, new: Part, day: date) -> dict[str, Any]:
 
 
 def _effects(
-    users: list[Part], old: Part, new: Part, day: date, drafts: bool
+    users: list[Part], old: Part, new: Part, day: date, drafts: bool, ratio: float
 ) -> dict[int, tuple[float | None, float | None, int | None]]:
     """Part id → unit cost before and after at standard lots, and the sheet that both hold for. Two roll-ups for all."""
     loaded = load_products([*users, old, new], Basis(day, None, (), drafts))
     a, b = loaded.row(old.id), loaded.row(new.id)
     before = _unit_costs(loaded, day)
     exchanged = loaded.lines.child == a
+    loaded.lines.quantity = np.where(exchanged, loaded.lines.quantity * ratio, loaded.lines.quantity)
+    loaded.lines.fixed_loss = np.where(exchanged, loaded.lines.fixed_loss * ratio, loaded.lines.fixed_loss)
     loaded.lines.child = np.where(exchanged, b, loaded.lines.child).astype(np.int32)
     after = _unit_costs(loaded, day)
     lacking = TAKES_SHEET[loaded.parts.kind] & np.isnan(loaded.parts.batch)

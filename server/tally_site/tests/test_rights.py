@@ -32,7 +32,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/finished-orders/{key}/reverse": "finished orders",
     "POST /api/sheets": "sheets", "POST /api/sheets/options": "sheets", "POST /api/sheets/matrix": None,
     "POST /api/sheets/replacement": "sheets", "POST /api/sheets/table/{shape}": None, "POST /api/sheets/{sheet_id}/edits": "sheets",
-    "POST /api/sheets/{sheet_id}/release": "sheets", "POST /api/sheets/{sheet_id}/paste": None,
+    "POST /api/sheets/{sheet_id}/release": "sheets", "POST /api/sheets/release": "sheets", "POST /api/sheets/{sheet_id}/paste": None,
     "POST /api/sheets/{sheet_id}/retire": "sheets", "POST /api/sheets/{sheet_id}/days": "sheets",
     "POST /api/sheets/{sheet_id}/drop": "sheets", "POST /api/questions/bridge": None, "POST /api/rounds": "rounds",
     "POST /api/rounds/{round_id}/change": "rounds", "POST /api/rounds/{round_id}/drop": "rounds",

@@ -1,5 +1,8 @@
 """Exchange one part for another across sheets: drafts directly, released ones through a new revision."""
 
+from decimal import Decimal
+from fractions import Fraction
+
 from accounts.access import require
 from definition.loops import refuse_loops
 from definition.models.sheets import BuildSheet, Line
@@ -14,12 +17,15 @@ from verbs.sheets.open_sheet import open_sheet
 __all__ = ["replace_part"]
 
 
-def replace_part(user, old_number: str, new_number: str, sheets: dict[int, int], reason: str) -> list[BuildSheet]:
+def replace_part(
+    user, old_number: str, new_number: str, sheets: dict[int, int], reason: str, ratio: Fraction = Fraction(1)
+) -> list[BuildSheet]:
     """Put ``new_number`` where ``old_number`` stands, on the chosen sheets, all of them or none.
 
     Args:
         sheets: sheet id → the version it was looked at in.
         reason: kept in the history of every line and every new revision.
+        ratio: how many of the new stand for one of the old; quantities and fixed losses are multiplied by it.
 
     Returns the drafts that hold the new part now. Raises ProblemsError naming the sheet or field that cannot be done,
     LoopError when a part would contain itself, and Refused.
@@ -67,14 +73,18 @@ def replace_part(user, old_number: str, new_number: str, sheets: dict[int, int],
                 # With the draft chosen too there is one already, and it is the one that changes.
                 draft = open_sheet(user, sheet.part.number, sheet.alternate, reason=reason.strip())
             changed[draft.id] = draft
-        words = f"{old.number} exchanged for {new.number}: {reason.strip()}"
+        many = "" if ratio == 1 else f", {ratio.numerator} for {ratio.denominator}"
+        words = f"{old.number} exchanged for {new.number}{many}: {reason.strip()}"
         lines = list(Line.objects.filter(sheet__in=changed, part=old))
         for line in lines:
+            line.quantity, line.fixed_loss = _times(line.quantity, ratio), _times(line.fixed_loss, ratio)
             # A quantity in the old part's unit stays what it was.
             if not line.unit and old.unit != new.unit:
                 line.unit = old.unit
             line.part = new
-        bulk_update_with_history(lines, Line, ["part", "unit"], default_user=user, default_change_reason=words)
+        bulk_update_with_history(
+            lines, Line, ["part", "unit", "quantity", "fixed_loss"], default_user=user, default_change_reason=words
+        )
         for draft in changed.values():
             draft.version += 1
             draft.changed_by = str(user)
@@ -82,3 +92,11 @@ def replace_part(user, old_number: str, new_number: str, sheets: dict[int, int],
             draft.save()
         refuse_loops([draft.part_id for draft in changed.values()])
         return list(changed.values())
+
+
+def _times(value: Decimal | None, ratio: Fraction) -> Decimal | None:
+    """A quantity by a ratio, to the nine decimals that are kept."""
+    if value is None:
+        return None
+    exact = Fraction(value) * ratio
+    return round(Decimal(exact.numerator) / Decimal(exact.denominator), 9)

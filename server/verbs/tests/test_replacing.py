@@ -32,6 +32,23 @@ class Replacing(TestCase):
         body = {"old": "ROD", "new": new, "reason": reason, "sheets": {str(s["sheet"]): s["version"] for s in sheets}}
         return (api or self.api).post("/sheets/replacement", body)
 
+    def test_so_many_come_for_so_many_that_go(self) -> None:
+        """Three for two: 2 m become 3 m; half a metre three quarters; what is lost per lot follows."""
+        Line.objects.filter(sheet=sheet_of("RT-1"), item=10).update(fixed_loss="0.5")
+        status, found = self.api.get("/sheets/replacement", old="ROD", new="BAR", goes="2", comes="3")
+        rows = {row["part"]: row for row in found["rows"]}
+        self.assertEqual((status, rows["T-1"]["after"]), (200, 3.0))
+        body = {"old": "ROD", "new": "BAR", "reason": "thinner", "goes": "2", "comes": "3",
+                "sheets": {str(r["sheet"]): r["version"] for r in rows.values()}}  # fmt: skip
+        status, said = self.api.post("/sheets/replacement", body)
+        self.assertEqual(status, 200, said)
+        line = Line.objects.get(sheet=sheet_of("RT-1"), item=10)
+        self.assertEqual((float(line.quantity or 0), float(line.fixed_loss)), (3.0, 0.75))
+        self.assertIn("3 for 2", line.history.latest().history_change_reason)
+        for wrong in ("0", "-1", "x", "1e9"):
+            status, said = self.api.get("/sheets/replacement", old="ROD", new="BAR", goes=wrong)
+            self.assertEqual((status, said["problems"][0]["place"]), (422, "goes"), wrong)
+
     def test_the_effect_is_what_the_costs_become(self) -> None:
         rows = self.look()
         # Half a metre in T-1: 1.50 becomes 2.00. RT-1 takes 2 m with 5 % scrap and one T-1: 6.30 + 1.50 becomes 8.40 + 2.00.

@@ -2,6 +2,7 @@
 
 from datetime import date
 
+from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.test import TestCase
 from loading.reads import load_question, part_named
@@ -44,6 +45,41 @@ class Revisions(TestCase):
         self.assertAlmostEqual(unit_cost("RT-1", "2026-07-01"), old + 3.15, places=6)
         after = [s for s in export_bundle()["build_sheets"] if s["revision"] == "A"]
         self.assertEqual([{**s, "effective_to": None} for s in after], before)
+
+    def test_drafts_are_released_together_or_not_at_all(self) -> None:
+        """A product whose parts are drafts too: alone it is stopped, together with them it is not."""
+        load(
+            {
+                "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+                "parts": [{"number": n, "kind": "made", "unit": "ea"} for n in ("BOX", "LID", "TUB")],
+                "build_sheets": [
+                    {"part": "BOX", "status": "draft", "lines": [{"part": "LID", "quantity": "1"}, {"part": "TUB", "quantity": "1"}]},
+                    {"part": "LID", "status": "draft", "lines": [{"part": "ROD", "quantity": "1", "unit": "m"}]},
+                    {"part": "TUB", "status": "draft"},
+                ],
+            }
+        )  # fmt: skip
+        drafts = {s.part.number: s for s in BuildSheet.objects.filter(status="draft").select_related("part")}
+
+        def release(*numbers: str, api: Api | None = None, **more):
+            sheets = {str(drafts[n].pk): drafts[n].version for n in numbers}
+            body = {"sheets": sheets, "first_day": "2026-07-01", "reason": "first of its kind"} | more
+            return (api or self.api).post("/sheets/release", body)
+
+        status, said = release("BOX", "LID", "TUB")
+        # The empty one, and what takes it.
+        places = {p["place"] for p in said["problems"]}
+        self.assertEqual((status, places), (422, {f"sheet {drafts[n].pk}" for n in ("TUB", "BOX")}))
+        self.assertEqual(BuildSheet.objects.filter(status="draft").count(), 3)
+        drafts["TUB"].lines.create(part=Part.objects.get(number="NUT"), position=1, quantity=2)
+        self.assertEqual(release("BOX", "LID", "TUB", api=Api("viewer"))[0], 403)
+        self.assertEqual(release(reason="x")[1]["problems"][0]["place"], "sheets")
+        self.assertEqual(release("LID", reason=" ")[1]["problems"][0]["place"], "reason")
+        status, said = release("BOX", "LID", "TUB")
+        self.assertEqual((status, {s["status"] for s in said}, len(said)), (200, {"released"}, 3), said)
+        self.assertEqual(unit_cost("BOX", "2026-07-01"), 3.2)
+        # Looked at in an older state: none of them.
+        self.assertIn("is released, not draft", release("LID")[1]["message"])
 
     def test_one_day_has_one_revision(self) -> None:
         self.revise("3")

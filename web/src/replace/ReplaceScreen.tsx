@@ -5,7 +5,7 @@ import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type Refusal, type Schemas, type SheetHead } from "../lib/api";
-import { money } from "../lib/number";
+import { money, typed } from "../lib/number";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import { PartChoice } from "../pieces/PartChoice";
@@ -23,6 +23,7 @@ export function ReplaceScreen() {
   const untrue = useUntrue();
   const old = params.get("old") ?? "";
   const fresh = params.get("new") ?? "";
+  const [goes, comes] = [params.get("goes") ?? "1", params.get("comes") ?? "1"];
   const set = (name: string, value: string) => {
     setDone(null);
     setLeft(new Set());
@@ -36,8 +37,9 @@ export function ReplaceScreen() {
     );
   };
   const found = useQuery({
-    queryKey: ["sheets", "replacement", old, fresh],
-    queryFn: () => answer(client.GET("/api/sheets/replacement", { params: { query: { old, new: fresh } } })),
+    queryKey: ["sheets", "replacement", old, fresh, goes, comes],
+    queryFn: () =>
+      answer(client.GET("/api/sheets/replacement", { params: { query: { old, new: fresh, goes, comes } } })),
     enabled: !!old && !!fresh,
     placeholderData: keepPreviousData,
     staleTime: 0,
@@ -49,7 +51,14 @@ export function ReplaceScreen() {
     mutationFn: () =>
       answer(
         client.POST("/api/sheets/replacement", {
-          body: { old, new: fresh, reason, sheets: Object.fromEntries(chosen.map((row) => [row.sheet, row.version])) },
+          body: {
+            old,
+            new: fresh,
+            goes,
+            comes,
+            reason,
+            sheets: Object.fromEntries(chosen.map((row) => [row.sheet, row.version])),
+          },
         }),
       ),
     onSuccess: (drafts) => {
@@ -67,6 +76,24 @@ export function ReplaceScreen() {
         <PartChoice label="Part that goes" value={old} onKeep={(number) => set("old", number)} />
         <span className="text-ink-2">for</span>
         <PartChoice label="Part that comes" value={fresh} onKeep={(number) => set("new", number)} />
+        <span className="ml-3 flex items-baseline gap-1.5 text-ink-2" title="for so many that go, so many come">
+          {(
+            [
+              ["goes", goes, "So many go"],
+              ["comes", comes, "So many come"],
+            ] as const
+          ).map(([name, value, label]) => (
+            <input
+              key={`${name} ${value}`}
+              className="field !w-14 text-right"
+              aria-label={label}
+              defaultValue={value}
+              onBlur={(event) => event.target.value !== value && set(name, typed(event.target.value))}
+              onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+            />
+          ))}
+          go, come
+        </span>
       </div>
       {found.error && (
         <p role="alert" className="pb-2 text-bad">

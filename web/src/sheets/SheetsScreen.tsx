@@ -10,6 +10,7 @@ import { STATUSES } from "../lib/declared";
 import { day } from "../lib/number";
 import { useClasses } from "../pieces/parts/useParts";
 import { NewSheet } from "./NewSheet";
+import { ReleaseTogether } from "./ReleaseTogether";
 
 type Sheet = Schemas["SheetRow"];
 
@@ -126,6 +127,9 @@ export function SheetsScreen() {
           classes.map((c) => c.name),
         )}
         <span className="ml-auto flex gap-2">
+          <Button needs="sheets" onClick={() => set("release", "1")}>
+            Release drafts …
+          </Button>
           <Button needs="intake" onClick={() => navigate("/intake")}>
             Bring in a list
           </Button>
@@ -166,6 +170,7 @@ export function SheetsScreen() {
           }
         />
       )}
+      {params.has("release") && <ReleaseTogether onClose={() => set("release", "")} />}
       {params.has("new") && <NewSheet onClose={() => set("new", "")} />}
     </div>
   );
