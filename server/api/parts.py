@@ -100,7 +100,7 @@ def _out(
 
 
 def found_parts(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:
-    """Parts whose number or description holds every word."""
+    """Parts whose number, description or own fields hold every word."""
     found = Part.objects.all()
     for word in search.upper().split()[:8]:
         found = found.filter(search__contains=word)
@@ -121,7 +121,7 @@ def list_parts(
     offset: int = Query(0, ge=0, le=10_000_000),
     limit: int = Query(100, ge=1, le=500),
 ) -> PartPage:
-    """Parts by number. ``search`` holds words that each stand in the number or the description."""
+    """Parts by number. ``search`` holds words that each stand in the number, the description or a field of the class."""
     found = found_parts(search, kind, part_class, unmodelled)
     exact = Q(number__iexact=search.strip())
     total = found.count()

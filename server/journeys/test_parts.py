@@ -12,9 +12,9 @@ from demo.load_demo import load_demo
 from django.test import override_settings
 from PIL import Image
 from playwright.sync_api import expect
-from testing import load, rod_and_tube
+from testing import Api, load, rod_and_tube
 
-from journeys.browser import Journey
+from journeys.browser import Journey, keys
 
 
 class PartMaster(Journey):
@@ -56,6 +56,27 @@ class PartMaster(Journey):
         page.goto(f"{self.live_server_url}/parts?part=BAR-0001")
         expect(page.get_by_role("dialog").locator("output")).to_have_text("4")
         self.check_access(page, "a part with fields of its own")
+        # In the list of its class they are columns; the search looks through them; a selection changes one.
+        Api("engineer").post("/parts", {"number": "BAR-0002", "kind": "bought", "unit": "ea", "part_class": "Bars"})
+        page.goto(f"{self.live_server_url}/parts")
+        page.get_by_label("Class", exact=True).select_option("Bars")
+        options = page.get_by_role("listbox", name="Parts").get_by_role("option")
+        expect(options).to_have_count(2)
+        expect(options.first).to_contain_text("3\u202f000")
+        page.get_by_label("Find by number or description").fill("3000")
+        expect(options).to_have_count(1)
+        page.get_by_label("Find by number or description").fill("")
+        expect(options).to_have_count(2)
+        keys(page, "ArrowDown", "Space", "Shift+ArrowDown")
+        page.get_by_role("button", name="Change a field").click()
+        page.get_by_label("Field", exact=True).select_option(label="length mm, mm")
+        page.get_by_label("Becomes").fill("2 500")
+        page.get_by_role("button", name="See what it changes").click()
+        expect(page.get_by_role("listitem").first).to_contain_text("length mm 3000 → 2500")
+        page.get_by_role("button", name="Change 2", exact=True).click()
+        expect(page.get_by_role("status").last).to_contain_text("changed 2 parts")
+        expect(options.nth(1)).to_contain_text("2\u202f500")
+        self.check_access(page, "the parts of a class")
         self.assertEqual(PartClass.objects.get().history.count(), 1)
         self.assertEqual([f["rolls_up"] for f in PartClass.objects.get().fields], ["", "sum"])
 

@@ -197,6 +197,4 @@ def preview(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
 def _words(value: Any) -> str:
     if value is None or value == "":
         return ""
-    if isinstance(value, dict):
-        return ", ".join(f"{n} {v}" for n, v in value.items())
     return f"{value.normalize():f}" if isinstance(value, Decimal) else str(value)

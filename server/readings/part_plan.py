@@ -24,11 +24,13 @@ class Planned:
         self.row, self.before, self.record, self.problems = row, before, record, problems
 
     def changes(self) -> list[tuple[str, Any, Any]]:
-        """Field, before, after."""
+        """Field, before, after; the fields of its class one by one."""
         if self.before is None:
             return []
-        names = core.Part.__dataclass_fields__
-        pairs = ((n, getattr(self.before, n), getattr(self.record, n)) for n in names)
+        pairs = [(n, getattr(self.before, n), getattr(self.record, n)) for n in core.Part.__dataclass_fields__]
+        own = sorted({*self.before.own_values, *self.record.own_values})
+        pairs += [(n, self.before.own_values.get(n), self.record.own_values.get(n)) for n in own]
+        pairs = [pair for pair in pairs if pair[0] != "own_values"]
         return [(n, before, after) for n, before, after in pairs if before != after]
 
 
@@ -53,6 +55,11 @@ def plan_parts(rows: list[dict[str, Any]], lock: bool = False) -> list[Planned]:
         fields = {n: v for n, v in row["fields"].items() if n != "number"}
         if before is None:
             fields["number"] = row["number"]
+        if fields.get("own_values") and before is not None:
+            # A row states some of them; what it does not name stays.
+            target = classes.get(fields.get("part_class", before.part_class)) or core.PartClass("")
+            names = {f.name for f in target.fields if f.kind != "computed"}
+            fields["own_values"] = {n: v for n, v in before.own_values.items() if n in names} | fields["own_values"]
         record, problems = typed_record(start, fields, lambda name: classes.get(name) or core.PartClass(name))
         if part is not None:
             problems += against_others(record, part)

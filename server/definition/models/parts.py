@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
-from django.db.models.functions import Concat, Upper
+from django.db.models.functions import Cast, Concat, Upper
 from files.models import StoredFile
 from partners.models import named_partner
 from simple_history.models import HistoricalRecords
@@ -59,7 +59,16 @@ class Part(models.Model):
     version = models.IntegerField(default=1)
     # What the search looks through, ready for a trigram index.
     search = models.GeneratedField(
-        expression=Upper(Concat("number", models.Value(" "), "description", output_field=models.TextField())),
+        expression=Upper(
+            Concat(
+                "number",
+                models.Value(" "),
+                "description",
+                models.Value(" "),
+                Cast("own_values", models.TextField()),
+                output_field=models.TextField(),
+            )
+        ),
         output_field=models.TextField(),
         db_persist=True,
     )

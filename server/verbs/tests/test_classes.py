@@ -51,6 +51,21 @@ class Classes(TestCase):
         self.assertEqual(self.part("ROD", part_class="")["own_values"], {})
         self.assertEqual(Part.objects.get(number="ROD").history.all()[1].own_values["length_mm"], "3000")
 
+    def test_rows_state_some_of_the_own_fields_and_leave_the_others(self) -> None:
+        self.part("ROD", part_class="Bars", own_values={"length_mm": "3000", "finish": "black"})
+        row = {"number": "ROD", "fields": {"own_values": {"length_mm": "2500"}}}
+        planned = self.api.post("/parts/rows/planned", {"rows": [row], "reason": ""})[1]["rows"]
+        self.assertEqual(planned[0]["changes"], [{"field": "length mm", "before": "3000", "after": "2500"}])
+        version = Part.objects.get(number="ROD").version
+        self.assertEqual(self.api.post("/parts/rows", {"rows": [row | {"version": version}], "reason": "x"})[0], 200)
+        self.assertEqual(Part.objects.get(number="ROD").own_values, {"length_mm": "2500", "finish": "black"})
+        # Sent empty, one goes; into another class nothing comes along that it does not have.
+        row = {"number": "ROD", "fields": {"own_values": {"finish": ""}}, "version": version + 1}
+        self.assertEqual(self.api.post("/parts/rows", {"rows": [row], "reason": "x"})[0], 200)
+        self.assertEqual(Part.objects.get(number="ROD").own_values, {"length_mm": "2500"})
+        # Words of the search stand in them, too.
+        self.assertEqual([p["number"] for p in self.api.get("/parts", search="ro 2500")[1]["items"]], ["ROD"])
+
     def test_an_expression_that_cannot_be_names_field_and_place(self) -> None:
         for expression, told in (
             ("lenght_mm * 2", "lenght_mm is not known"),

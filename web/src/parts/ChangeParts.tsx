@@ -3,10 +3,11 @@ import { useState } from "react";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
+import type { PartOut } from "../lib/api";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { LIFECYCLES } from "../lib/declared";
 import { typed } from "../lib/number";
-import { useClasses } from "../pieces/parts/useParts";
+import { type PartClass, useClasses } from "../pieces/parts/useParts";
 import { PlannedRows } from "./PlannedRows";
 import { rowsOf, useSaveRows } from "./useSaveRows";
 
@@ -25,23 +26,36 @@ const FIELDS = {
   sold: "Sold on its own",
   unmodelled: "On no drawing (glue, paint, labels)",
 } as const;
-type Name = keyof typeof FIELDS;
-const FLAGS: Name[] = ["sold", "unmodelled"];
-const TEXTS: Name[] = ["part_class", "lifecycle", "supplier", "material"];
+const FLAGS: string[] = ["sold", "unmodelled"];
+const TEXTS: string[] = ["part_class", "lifecycle", "supplier", "material"];
+
+/** A field of the parts' own class, as the choice of a field names it. */
+const OWN = "own ";
 
 /** One field of many parts, changed in one go; what it changes is seen first. */
-export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: (saved: boolean) => void }) {
-  const [name, setName] = useState<Name>("part_class");
+export function ChangeParts({ parts, onClose }: { parts: PartOut[]; onClose: (saved: boolean) => void }) {
+  const numbers = parts.map((part) => part.number);
+  const [name, setName] = useState<string>("part_class");
   const [value, setValue] = useState("");
   const classes = useClasses();
+  // The fields that all of them have, whichever class each is in.
+  const shared = sharedFields(
+    classes,
+    parts.map((part) => part.part_class),
+  );
+  const own = name.startsWith(OWN) ? shared.find((f) => f.name === name.slice(OWN.length)) : undefined;
   const plan = useMutation<Schemas["RowsPreview"], Refusal, void>({
     mutationFn: () => {
-      const sent = FLAGS.includes(name) ? value === "yes" : TEXTS.includes(name) ? value : typed(value);
-      const rows = numbers.map((number) => ({ number, fields: { [name]: sent } }));
+      const number = own ? own.kind === "number" || own.kind === "money" : !TEXTS.includes(name);
+      const sent = FLAGS.includes(name) ? value === "yes" : number ? typed(value) : value;
+      const fields = own ? { own_values: { [own.name]: String(sent) } } : { [name]: sent };
+      const rows = numbers.map((each) => ({ number: each, fields }));
       return answer(client.POST("/api/parts/rows/planned", { body: { rows, reason: "" } }));
     },
   });
-  const save = useSaveRows(`${FIELDS[name].toLowerCase()} of a selection`, () => onClose(true));
+  const save = useSaveRows(`${(own?.name ?? FIELDS[name as keyof typeof FIELDS]).toLowerCase()} of a selection`, () =>
+    onClose(true),
+  );
   const rows = plan.data?.rows ?? [];
   const bad = rows.filter((row) => row.problems.length > 0).length;
   const toSave = rowsOf(rows);
@@ -49,7 +63,14 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
     plan.reset();
     change();
   };
-  const choices = name === "lifecycle" ? [...LIFECYCLES] : FLAGS.includes(name) ? ["yes", "no"] : null;
+  const choices =
+    name === "lifecycle"
+      ? [...LIFECYCLES]
+      : FLAGS.includes(name)
+        ? ["yes", "no"]
+        : own?.kind === "choice"
+          ? ["", ...own.choices]
+          : null;
   return (
     <Panel
       title={`Change ${numbers.length} ${numbers.length === 1 ? "part" : "parts"}`}
@@ -73,13 +94,9 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
                 value={name}
                 onChange={(event) =>
                   again(() => {
-                    setName(event.target.value as Name);
+                    setName(event.target.value);
                     setValue(
-                      event.target.value === "lifecycle"
-                        ? "active"
-                        : FLAGS.includes(event.target.value as Name)
-                          ? "yes"
-                          : "",
+                      event.target.value === "lifecycle" ? "active" : FLAGS.includes(event.target.value) ? "yes" : "",
                     );
                   })
                 }
@@ -87,6 +104,12 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
                 {Object.entries(FIELDS).map(([key, label]) => (
                   <option key={key} value={key}>
                     {label}
+                  </option>
+                ))}
+                {shared.map((field) => (
+                  <option key={field.name} value={`${OWN}${field.name}`}>
+                    {field.name.replaceAll("_", " ")}
+                    {field.unit && `, ${field.unit}`}
                   </option>
                 ))}
               </select>
@@ -98,7 +121,7 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
                 <select {...p} className="field" value={value} onChange={(e) => again(() => setValue(e.target.value))}>
                   {choices.map((choice) => (
                     <option key={choice} value={choice}>
-                      {choice.replace("_", " ")}
+                      {choice === "" ? "nothing" : choice.replace("_", " ")}
                     </option>
                   ))}
                 </select>
@@ -148,5 +171,15 @@ export function ChangeParts({ numbers, onClose }: { numbers: string[]; onClose: 
         {plan.data && <PlannedRows rows={rows} />}
       </form>
     </Panel>
+  );
+}
+
+/** The fields that can be stated and that each of some classes has, by name and kind. */
+function sharedFields(classes: PartClass[], names: string[]): PartClass["fields"] {
+  const of = [...new Set(names)].map((name) => classes.find((c) => c.name === name)?.fields ?? []);
+  return (of[0] ?? []).filter(
+    (field) =>
+      field.kind !== "computed" &&
+      of.every((fields) => fields.some((other) => other.name === field.name && other.kind === field.kind)),
   );
 }

@@ -51,7 +51,7 @@ export function ChosenParts({ chosen, onNone }: { chosen: Map<string, PartOut>; 
       </div>
       {verb === "change" && (
         <ChangeParts
-          numbers={[...chosen.keys()]}
+          parts={[...chosen.values()]}
           onClose={(saved) => {
             setVerb(null);
             if (saved) onNone();

@@ -1,9 +1,15 @@
 import { KindMark } from "../kit/KindMark";
 import type { PartOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
+import type { PartClass } from "../pieces/parts/useParts";
+
+export type OwnField = PartClass["fields"][number];
+
+export const isNumber = (field: OwnField) =>
+  field.kind === "number" || field.kind === "money" || (field.kind === "computed" && field.unit !== "");
 
 /** What the list says of a part. */
-export function PartCells({ part, chosen }: { part: PartOut; chosen: boolean }) {
+export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolean; own: OwnField[] }) {
   return (
     <>
       <span data-choose className="-m-2 flex justify-center p-2" title="Choose (Space)">
@@ -16,7 +22,15 @@ export function PartCells({ part, chosen }: { part: PartOut; chosen: boolean }) 
       </span>
       <span className="pn truncate">{part.number}</span>
       <span className="truncate">{part.description}</span>
-      <span className="truncate text-ink-2">{part.part_class}</span>
+      {own.length === 0 && <span className="truncate text-ink-2">{part.part_class}</span>}
+      {own.map((field) => {
+        const said = part.computed[field.name] ?? part.own_values[field.name] ?? "";
+        return (
+          <span key={field.name} className={`truncate ${isNumber(field) ? "text-right" : ""}`} title={said}>
+            {isNumber(field) && said !== "" && !said.startsWith("–") ? quantity(said) : said}
+          </span>
+        );
+      })}
       <KindMark kind={part.kind} />
       <span className="text-right">
         {part.given_cost !== null ? (

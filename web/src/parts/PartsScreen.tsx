@@ -11,13 +11,15 @@ import type { PartOut } from "../lib/api";
 import { quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../pieces/parts/PartPanel";
-import { useParts } from "../pieces/parts/useParts";
+import { useClasses, useParts } from "../pieces/parts/useParts";
 import { BringRows } from "./BringRows";
 import { ChosenParts } from "./ChosenParts";
-import { PartCells } from "./PartCells";
+import { isNumber, PartCells } from "./PartCells";
 import { type Filters, PartFilters } from "./PartFilters";
 
-const GRID = "grid grid-cols-[20px_150px_1fr_110px_92px_100px_44px_76px_80px_76px] items-center gap-3 px-4";
+const GRID = "grid items-center gap-3 px-4";
+/** Of a class as many of its fields as have room. */
+const MOST_OWN = 5;
 
 const KEYS: Command[] = [
   { keys: "ArrowUp ArrowDown", words: "move through the list" },
@@ -46,6 +48,11 @@ export function PartsScreen() {
   const may = useMay("parts");
   const say = useSay();
   const navigate = useNavigate();
+  const classes = useClasses();
+  const own = classes.find((c) => c.name === filters.part_class)?.fields.slice(0, MOST_OWN) ?? [];
+  const columns = {
+    gridTemplateColumns: `20px 150px 1fr ${own.length > 0 ? own.map(() => "76px").join(" ") : "110px"} 92px 100px 44px 76px 80px 76px`,
+  };
   const box = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
   const rows = useVirtualizer({
@@ -167,16 +174,29 @@ export function PartsScreen() {
           }
         >
           {narrowed
-            ? "Every word must stand in the number or the description."
+            ? "Every word must stand in the number, the description or a field of its class."
             : "Make a part here, bring in a list made elsewhere, or type new numbers straight into a build sheet."}
         </Empty>
       ) : (
         <div className="flex min-h-0 flex-1 flex-col border-t border-ink bg-paper">
-          <div className={`${GRID} h-7 shrink-0 border-b border-hair-2 text-[12px] text-ink-2`} aria-hidden="true">
+          <div
+            className={`${GRID} h-7 shrink-0 border-b border-hair-2 text-[12px] text-ink-2`}
+            style={columns}
+            aria-hidden="true"
+          >
             <span />
             <span>Part</span>
             <span>Description</span>
-            <span>Class</span>
+            {own.length === 0 && <span>Class</span>}
+            {own.map((field) => (
+              <span
+                key={field.name}
+                className={`truncate ${isNumber(field) ? "text-right" : ""}`}
+                title={[field.name, field.unit].filter(Boolean).join(", ")}
+              >
+                {field.name.replaceAll("_", " ")}
+              </span>
+            ))}
             <span>Kind</span>
             <span className="text-right">Unit cost, {currency}</span>
             <span>Unit</span>
@@ -231,7 +251,7 @@ export function PartsScreen() {
                     aria-posinset={item.index + 1}
                     aria-setsize={parts.total}
                     className={`${GRID} absolute inset-x-0 h-8 border-b border-hair ${item.index === row ? "bg-blue-tint" : ""}`}
-                    style={{ transform: `translateY(${item.start}px)` }}
+                    style={{ ...columns, transform: `translateY(${item.start}px)` }}
                     onClick={(event) => {
                       setRow(item.index);
                       if ((event.target as HTMLElement).closest("[data-choose]")) choose(part);
@@ -239,7 +259,7 @@ export function PartsScreen() {
                     }}
                   >
                     {part ? (
-                      <PartCells part={part} chosen={chosen.has(part.number)} />
+                      <PartCells part={part} chosen={chosen.has(part.number)} own={own} />
                     ) : (
                       <span className="text-ink-3">…</span>
                     )}
