@@ -27,7 +27,7 @@ export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolea
         const said = part.computed[field.name] ?? part.own_values[field.name] ?? "";
         return (
           <span key={field.name} className={`truncate ${isNumber(field) ? "text-right" : ""}`} title={said}>
-            {isNumber(field) && said !== "" && !said.startsWith("–") ? quantity(said) : said}
+            {said.startsWith("–") ? "–" : isNumber(field) && said !== "" ? quantity(said) : said}
           </span>
         );
       })}
@@ -49,8 +49,12 @@ export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolea
       </span>
       <span className="text-ink-3">{part.unit}</span>
       <span className="text-right">{part.on_hand === null ? "" : quantity(part.on_hand)}</span>
-      <span className="text-right">{part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}</span>
-      <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
+      {own.length === 0 && (
+        <>
+          <span className="text-right">{part.kind === "made" ? quantity(part.costing_lot ?? "1") : ""}</span>
+          <span className="text-ink-2">{part.lifecycle.replace("_", " ")}</span>
+        </>
+      )}
     </>
   );
 }

@@ -51,7 +51,10 @@ export function PartsScreen() {
   const classes = useClasses();
   const own = classes.find((c) => c.name === filters.part_class)?.fields.slice(0, MOST_OWN) ?? [];
   const columns = {
-    gridTemplateColumns: `20px 150px 1fr ${own.length > 0 ? own.map(() => "76px").join(" ") : "110px"} 92px 100px 44px 76px 80px 76px`,
+    gridTemplateColumns:
+      own.length > 0
+        ? `20px 140px minmax(150px,1fr) ${own.map(() => "minmax(50px,84px)").join(" ")} 80px 96px 36px 64px`
+        : "20px 150px minmax(150px,1fr) 110px 92px 100px 44px 76px 80px 76px",
   };
   const box = useRef<HTMLDivElement>(null);
   const input = useRef<HTMLInputElement>(null);
@@ -201,8 +204,8 @@ export function PartsScreen() {
             <span className="text-right">Unit cost, {currency}</span>
             <span>Unit</span>
             <span className="text-right">On hand</span>
-            <span className="text-right">Costing lot</span>
-            <span>Lifecycle</span>
+            {own.length === 0 && <span className="text-right">Costing lot</span>}
+            {own.length === 0 && <span>Lifecycle</span>}
           </div>
           <div
             ref={box}
