@@ -135,7 +135,7 @@ def read_uses(request: HttpRequest, code: str) -> Any:
     """The operations that follow an entry, at most a thousand."""
     standard = StandardOperation.objects.select_related("work_center").filter(code=code).first()
     if standard is None:
-        raise TallyError(f"Standard operation {code} is not in the library.")
+        raise TallyError(f"Operation {code} is not in the library.")
     found = (
         Operation.objects.filter(standard=standard)
         .exclude(sheet__status="retired")

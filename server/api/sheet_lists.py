@@ -102,6 +102,10 @@ class MatrixRow(Schema):
     each: list[float]
     needs: list[float]
     total: float
+    supplier: str
+    supplier_link: str
+    size_mm: str
+    lead_time_days: int
     on_hand: float
     on_order: float
     order: float

@@ -90,6 +90,8 @@ class PartRow(Schema):
     material: str
     supplier: str
     supplier_number: str
+    supplier_link: str
+    size_mm: str
     buying_unit: str | None
     lead_time_days: int
     sheet: int | None

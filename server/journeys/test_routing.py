@@ -283,7 +283,7 @@ class Routing(Journey):
         page.keyboard.press("Enter")
         page.get_by_role("button", name="Save").click()
         expect(dialog).to_contain_text("version 2")
-        self.check_access(page, "a standard operation")
+        self.check_access(page, "an operation of the library")
         dialog.get_by_role("button", name="Bring 1 draft up to it").click()
         expect(page.get_by_role("status").last).to_contain_text("1 draft is brought up to FIT-200, version 2")
         operation.refresh_from_db()

@@ -235,7 +235,7 @@ def basis_words(listing: CostList) -> list[tuple[str, Any]]:
     prices = {"inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level"}
     found = [
         ("Part", listing.sheet.part.number),
-        ("Quantity", float(asked.quantity) if asked.quantity is not None else "standard lots"),
+        ("Quantity", float(asked.quantity) if asked.quantity is not None else "costing lots"),
         ("On the day", asked.as_of.isoformat()),
         ("With options", ", ".join(asked.options) or "none"),
         ("Drafts counted", "yes" if asked.drafts else "no"),

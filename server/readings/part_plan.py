@@ -55,9 +55,9 @@ def plan_parts(rows: list[dict[str, Any]], lock: bool = False) -> list[Planned]:
         fields = {n: v for n, v in row["fields"].items() if n != "number"}
         if before is None:
             fields["number"] = row["number"]
-        if fields.get("own_values") and before is not None:
+        if before is not None and isinstance(fields.get("own_values"), dict):
             # A row states some of them; what it does not name stays.
-            target = classes.get(fields.get("part_class", before.part_class)) or core.PartClass("")
+            target = classes.get(str(fields.get("part_class", before.part_class))) or core.PartClass("")
             names = {f.name for f in target.fields if f.kind != "computed"}
             fields["own_values"] = {n: v for n, v in before.own_values.items() if n in names} | fields["own_values"]
         record, problems = typed_record(start, fields, lambda name: classes.get(name) or core.PartClass(name))

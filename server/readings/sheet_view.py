@@ -86,7 +86,7 @@ _OPERATION_SQL = f"""
 """
 _PART_SQL = f"""
     SELECT id, number, description, kind, unit, trim_scale(unit_cost)::text, {GIVEN_WORDS}, lifecycle, part_class,
-        material, coalesce(supplier, ''), supplier_number, buying_unit, lead_time_days
+        material, coalesce(supplier, ''), supplier_number, supplier_link, size_mm, buying_unit, lead_time_days
     FROM definition_part WHERE id = ANY(%s) ORDER BY id
 """
 _PART_NAMES = (
@@ -102,6 +102,8 @@ _PART_NAMES = (
     "material",
     "supplier",
     "supplier_number",
+    "supplier_link",
+    "size_mm",
     "buying_unit",
     "lead_time_days",
 )

@@ -205,7 +205,7 @@ class Draft:
         if record.work_center and record.work_center not in self.centers:
             self._wrong(key, "work_center", f"work center {record.work_center} is not known")
         if record.standard and record.standard not in self.standards:
-            self._wrong(key, "standard", f"standard operation {record.standard} is not in the library")
+            self._wrong(key, "standard", f"operation {record.standard} is not in the library")
         self._files(key, files)
         if any(p.place.startswith(f"{key}.") for p in self.problems):
             return

@@ -133,7 +133,7 @@ def _standards(
         row.version = version
         row._history_user, row._change_reason = user, reason
         row.save()
-    loading.made["standard operations"], loading.changed["standard operations"] = made, changed
+    loading.made["library operations"], loading.changed["library operations"] = made, changed
     return dict(StandardOperation.objects.values_list("code", "id"))
 
 

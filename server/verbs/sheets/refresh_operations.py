@@ -34,7 +34,7 @@ def refresh_operations(user: Any, code: str, sheets: dict[int, int]) -> list[Bui
     with transaction.atomic():
         standard = StandardOperation.objects.select_related("work_center").filter(code=code).first()
         if standard is None:
-            raise ProblemsError([Problem("code", f"standard operation {code} is not in the library")])
+            raise ProblemsError([Problem("code", f"operation {code} is not in the library")])
         found = Operation.objects.filter(standard=standard, sheet__in=sheets).select_related("work_center", "standard")
         changes: dict[int, list[dict]] = {key: [] for key in sheets}
         for operation in found:

@@ -15,7 +15,7 @@ def drop_standard(user: Any, code: str) -> None:
     with writing(user, "sheets"):
         row = StandardOperation.objects.select_for_update().filter(code=code).first()
         if row is None:
-            raise ProblemsError([Problem("code", f"standard operation {code} is not in the library")])
+            raise ProblemsError([Problem("code", f"operation {code} is not in the library")])
         used = row.operations.select_related("sheet__part").order_by("sheet__part__number", "sequence").first()
         if used is not None:
             raise ProblemsError(

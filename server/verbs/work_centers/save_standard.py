@@ -34,7 +34,7 @@ def save_standard(
         row = None
         if held_code is not None:
             rows = StandardOperation.objects.select_related("work_center").filter(code=held_code)
-            row = held(rows, version, held_code, f"standard operation {held_code} is not in the library")
+            row = held(rows, version, held_code, f"operation {held_code} is not in the library")
         before = standard_record(row).operation if row else core.Operation()
         center = WorkCenter.objects.filter(code=fields.get("work_center") or "").first()
         if row is None and center is not None and "crew" not in fields:

@@ -5,6 +5,7 @@ import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { JobProgress, whileItRuns } from "../kit/JobProgress";
 import { usePages } from "../kit/usePages";
+import { Word } from "../kit/Word";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
@@ -69,7 +70,9 @@ export function FindingsScreen() {
   return (
     <div className="flex h-full flex-col px-4 pt-3">
       <div className="flex flex-wrap items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Findings</h1>
+        <h1 className="text-[20px] font-semibold">
+          <Word of="finding">Findings</Word>
+        </h1>
         <input
           className="field ml-3 max-w-[220px]"
           type="search"

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type Ref, useState } from "react";
 import type { WorkingOut } from "../lib/api";
 import { day, quantity } from "../lib/number";
+import { Word } from "./Word";
 
 const SIGNS: Record<string, [first: string, next: string]> = {
   sum: ["", "+"],
@@ -63,7 +64,9 @@ export function WorkingView({
       }}
     >
       <div className="flex items-baseline justify-between">
-        <h2 className="text-[12px] font-semibold text-blue">{title}</h2>
+        <h2 className="text-[12px] font-semibold text-blue">
+          <Word of="working">{title}</Word>
+        </h2>
         {path.length > 0 && (
           <button
             type="button"

@@ -5,6 +5,7 @@ import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
+import { Word } from "../kit/Word";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { minutes, quantity } from "../lib/number";
 import { StandardPanel } from "./StandardPanel";
@@ -72,7 +73,9 @@ export function LibraryScreen() {
   return (
     <div className="flex h-full flex-col px-4 pt-3 pb-3">
       <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Standard operations</h1>
+        <h1 className="text-[20px] font-semibold">
+          <Word of="library">Operation library</Word>
+        </h1>
         <span className="text-ink-2">
           kept once, put on any routing; a routing that follows one can be brought up to it
         </span>
@@ -80,7 +83,7 @@ export function LibraryScreen() {
           Work centers
         </Link>
         <Button needs="sheets" look="strong" onClick={() => setParams({ new: "1" })}>
-          New standard operation
+          New operation of the library
         </Button>
       </div>
       {list.error && (
@@ -104,7 +107,7 @@ export function LibraryScreen() {
         list.data && (
           <DataTable
             name="standard operations"
-            title="Standard operations"
+            title="Operation library"
             columns={columns}
             rows={rows}
             onOpen={(r) => setParams({ code: r.code })}

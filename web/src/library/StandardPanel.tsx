@@ -74,7 +74,7 @@ export function StandardPanel({ entry, onClose }: { entry: Entry | null; onClose
   const changed = Object.keys(typedIn).length > 0 || code !== (entry?.code ?? "");
   return (
     <Panel
-      title={entry ? entry.code : "New standard operation"}
+      title={entry ? entry.code : "New operation of the library"}
       note={entry ? `version ${entry.version}` : undefined}
       open
       onClose={onClose}

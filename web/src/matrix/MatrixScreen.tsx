@@ -6,6 +6,7 @@ import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
+import { OutLink } from "../kit/OutLink";
 import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { carried, sheetAddress, useBasis } from "../lib/basis";
@@ -64,6 +65,24 @@ export function MatrixScreen() {
         show: (r) => <KindMark kind={r.kind} />,
       },
       { key: "unit", title: "Unit", width: "40px", groups: true, value: (r) => r.unit },
+      {
+        key: "supplier",
+        title: "Supplier",
+        width: "120px",
+        groups: true,
+        off: true,
+        value: (r) => r.supplier || null,
+      },
+      {
+        key: "link",
+        title: "Where it is bought",
+        width: "96px",
+        off: true,
+        value: (r) => r.supplier_link || null,
+        show: (r) => <OutLink to={r.supplier_link}>{r.supplier || "link"}</OutLink>,
+      },
+      { key: "size", title: "Case or size", width: "96px", groups: true, off: true, value: (r) => r.size_mm || null },
+      { key: "days", title: "Days", width: "44px", number: true, off: true, value: (r) => r.lead_time_days },
       ...(data?.builds ?? []).map(
         (b, i): DataColumn<Row> => ({
           key: `build ${i}`,

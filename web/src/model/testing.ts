@@ -18,6 +18,8 @@ export function smallSheet(): SheetView {
       material: "",
       supplier: "",
       supplier_number: "",
+      supplier_link: "",
+      size_mm: "",
       buying_unit: null,
       lead_time_days: 0,
       sheet: null,

@@ -13,7 +13,7 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
   const counts = counting?.cost ?? null;
   const [basis] = useBasis(true);
   return (
-    <Section title="Its sheets" beside="today, at standard lots">
+    <Section title="Its sheets" beside="today, at costing lots">
       {found.error && (
         <p role="alert" className="text-bad">
           {found.error.message}

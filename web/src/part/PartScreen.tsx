@@ -2,6 +2,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
+import { OutLink } from "../kit/OutLink";
 import { StandardsChart } from "../kit/StandardsChart";
 import type { PartOut } from "../lib/api";
 import { PART_KINDS } from "../lib/declared";
@@ -75,7 +76,7 @@ function Whole({ part }: { part: PartOut }) {
           </h1>
           <KindMark kind={part.kind} />
           <span className="ml-auto flex shrink-0 gap-4">
-            <SupplierLink part={part} />
+            <OutLink to={part.supplier_link}>{part.supplier || "Where it is bought"}</OutLink>
             {made && (
               <Link className="text-blue hover:underline" to={`/sheets/${encodeURIComponent(part.number)}`}>
                 {part.sheets ? "Its sheet" : "Start its sheet"}
@@ -113,21 +114,5 @@ function Whole({ part }: { part: PartOut }) {
         <History number={part.number} version={part.version} />
       </div>
     </div>
-  );
-}
-
-/** Where the part is bought: it opens in a window of its own, and only what the web is made of. */
-function SupplierLink({ part }: { part: PartOut }) {
-  if (!/^https?:\/\//.test(part.supplier_link)) return null;
-  return (
-    <a
-      className="text-blue hover:underline"
-      href={part.supplier_link}
-      target="_blank"
-      rel="noopener noreferrer"
-      title={`${part.supplier_link}, in a new tab`}
-    >
-      {part.supplier || "Where it is bought"} ↗
-    </a>
   );
 }

@@ -35,7 +35,11 @@ export function PartsScreen() {
   const [params, setParams] = useSearchParams();
   useCommands(KEYS);
   const [text, setText] = useState(params.get("search") ?? "");
-  const [filters, setFilters] = useState<Filters>({ kind: "", part_class: "", unmodelled: false });
+  const [filters, setFilters] = useState<Filters>({
+    kind: "",
+    part_class: params.get("class") ?? "",
+    unmodelled: false,
+  });
   const [row, setRow] = useState(0);
   const [range, setRange] = useState<[number, number]>([0, 40]);
   // Whole, since the list may show others by the time they are copied.
@@ -82,6 +86,11 @@ export function PartsScreen() {
     setRow(next);
     rows.scrollToIndex(next);
   };
+  const asked = params.get("class");
+  // From the search to a class, wherever one stands.
+  useEffect(() => {
+    if (asked !== null) setFilters((old) => ({ ...old, part_class: asked }));
+  }, [asked]);
   useEffect(() => {
     if (!open && !making) input.current?.focus();
   }, [open, making]);

@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { DayField } from "../kit/DayField";
+import { Word } from "../kit/Word";
 import type { Schemas } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
@@ -48,14 +49,16 @@ export function BasisBar({
       aria-label="What these figures hold for"
       className="flex min-h-[46px] shrink-0 flex-wrap items-center border-b border-blue-line bg-blue-tint px-4 py-1.5"
     >
-      <span className="mr-3 font-semibold text-blue">These figures hold for</span>
+      <span className="mr-3 font-semibold text-blue">
+        <Word of="basis">These figures hold for</Word>
+      </span>
       {asksQuantity && (
         <Piece>
           <input
-            aria-label="Quantity of the job; empty for standard lots"
+            aria-label="Quantity of the job; empty for costing lots"
             className="field !min-h-[26px] !w-[88px] text-right font-semibold"
             inputMode="decimal"
-            placeholder="standard"
+            placeholder="costing"
             value={quantity}
             onChange={(e) => setQuantity(e.target.value)}
             onBlur={keep}

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
+import { Word } from "../kit/Word";
 import { answer, client } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { SCOPE_WORDS } from "../pieces/useRounds";
@@ -23,7 +24,9 @@ export function RoundsScreen() {
   return (
     <div className="flex h-full flex-col px-4 pt-3 pb-3">
       <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Rounds</h1>
+        <h1 className="text-[20px] font-semibold">
+          <Word of="round">Rounds</Word>
+        </h1>
         <p className="text-ink-2">
           Standards change only by a round: proposed, tallied, looked at, accepted as a whole.
         </p>

@@ -37,11 +37,20 @@ export function Palette({
     then();
   };
   const here = useRegistered().flatMap(({ find, run }): [string, () => void][] => (find && run ? [[find, run]] : []));
+  const classes = useQuery({
+    queryKey: ["parts", "classes"],
+    queryFn: () => answer(client.GET("/api/parts/classes")),
+    enabled: open,
+  });
   const commands: [string, () => void][] = [
     ...here,
     ["New part", () => navigate("/parts?new=1")],
     ["New work center", () => navigate("/work-centers?new=1")],
     ...PLACES.flatMap(([, places]) => places.map(({ to, find }): [string, () => void] => [find, () => navigate(to)])),
+    ...(classes.data ?? []).map((c): [string, () => void] => [
+      `Class ${c.name}: its parts`,
+      () => navigate(`/parts?class=${encodeURIComponent(c.name)}`),
+    ]),
     ["Finished orders", () => navigate("/work-centers?finished=1")],
     ["Make a partner", () => navigate("/partners?new=1")],
     ["Open a round", () => navigate("/rounds?new=1")],

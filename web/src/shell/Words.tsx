@@ -1,29 +1,11 @@
 import { Panel } from "../kit/Panel";
-
-/** Our own words, for whoever meets them first: what each means here, in a sentence. */
-const WORDS: [word: string, means: string][] = [
-  ["alternate", "Another way to build the same part. One of them counts; the others stand beside it."],
-  [
-    "basis",
-    "What figures hold for: lots or a quantity, a day, options, prices. It stands above every screen that shows a cost.",
-  ],
-  ["build sheet", "The lines a made part takes and the operations that make it, in revisions."],
-  ["costing lot", "How many are made at once when nothing else is said; set-up is spread over them."],
-  ["finding", "Something that a check found on a sheet: it stops a release, or is to be looked at and may be waived."],
-  ["line", "One part on a sheet, with its quantity, its losses, its option and its place in the work."],
-  ["phantom", "A part that is never stocked: what takes it takes its lines."],
-  ["revision", "One version of a sheet. A draft can be changed; a released one is locked and holds from a day on."],
-  ["rings", "Where the money of a product is: a ring for each level, an arc for each share."],
-  ["round", "Proposed inputs, tallied together against what stands; accepted as a whole, its costs become standards."],
-  ["standard", "The cost of a part that was accepted with a round and holds from a day on."],
-  ["working", "What a figure is made of, step by step, down to who stated each input."],
-];
+import { GLOSSARY } from "../lib/glossary";
 
 export function Words({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
     <Panel title="Words of ours" note="what they mean here" open={open} onClose={onClose}>
       <dl className="mt-4 flex flex-col gap-3">
-        {WORDS.map(([word, means]) => (
+        {GLOSSARY.map(([word, means]) => (
           <div key={word}>
             <dt className="font-semibold">{word}</dt>
             <dd className="text-ink-2">{means}</dd>

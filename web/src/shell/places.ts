@@ -16,7 +16,7 @@ export const PLACES: [group: string, Place[]][] = [
       place("/parts", "Parts"),
       place("/parts/classes", "Classes of parts", "Classes of parts, their fields and numbers"),
       place("/sheets", "Sheets", "Build sheets"),
-      place("/library", "Standard operations"),
+      place("/library", "Operation library"),
       place("/work-centers", "Work centers"),
     ],
   ],

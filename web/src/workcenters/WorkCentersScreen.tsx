@@ -64,7 +64,7 @@ export function WorkCentersScreen() {
           Finished orders
         </Button>
         <Link to="/library" className="text-blue hover:underline">
-          Standard operations
+          Operation library
         </Link>
         <Link to="/work-centers/load" className="text-blue hover:underline">
           Load

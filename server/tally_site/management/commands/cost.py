@@ -6,7 +6,7 @@ from tally_site.management.commands._answer import Answer
 
 
 class Command(Answer):
-    help = "The unit cost of a part: at standard lots, or for a job with --qty."
+    help = "The unit cost of a part: at costing lots, or for a job with --qty."
     make = staticmethod(lambda _, question: cost_answer(question))
 
     def words(self, answer: dict) -> str:

@@ -108,7 +108,7 @@ export function BringOperations({
             setChosen([]);
           }}
         >
-          <option value="library">from the library of standard operations</option>
+          <option value="library">from the operation library</option>
           <option value="routing">from the routing of another part</option>
         </select>
         {from === "library" ? (

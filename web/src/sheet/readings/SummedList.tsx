@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import { DataTable } from "../../kit/DataTable";
 import type { DataColumn } from "../../kit/dataColumns";
 import { KindMark } from "../../kit/KindMark";
+import { OutLink } from "../../kit/OutLink";
 import { PART_KINDS } from "../../lib/declared";
 import { money, quantity } from "../../lib/number";
 import { short } from "../../model/texts";
@@ -58,6 +59,15 @@ export function SummedList({
         off: true,
         value: (p) => p.supplier || null,
       },
+      {
+        key: "link",
+        title: "Where it is bought",
+        width: "96px",
+        off: true,
+        value: (p) => p.supplier_link || null,
+        show: (p) => <OutLink to={p.supplier_link}>{p.supplier || "link"}</OutLink>,
+      },
+      { key: "size", title: "Case or size", width: "96px", groups: true, off: true, value: (p) => p.size_mm || null },
       { key: "class", title: "Class", width: "84px", groups: true, value: (p) => p.part_class },
       {
         key: "lifecycle",

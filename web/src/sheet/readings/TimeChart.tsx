@@ -90,7 +90,7 @@ export function TimeChart({
             less what is on hand and on order
           </label>
         ) : (
-          <span className="text-ink-3">stock counts for a quantity, not for standard lots</span>
+          <span className="text-ink-3">stock counts for a quantity, not for costing lots</span>
         )}
         <Button className="ml-auto !min-h-[26px] !px-2" onClick={() => setOrders(!orders)}>
           {orders ? "Time chart" : "Order days"}
