@@ -181,7 +181,7 @@ export function PartsScreen() {
           title={narrowed ? "No part goes by these words" : "No parts yet"}
           action={
             <Button needs="parts" look="strong" onClick={() => set({ new: "1" })}>
-              Make the first part
+              {narrowed ? "Make a part" : "Make the first part"}
             </Button>
           }
         >
