@@ -32,10 +32,11 @@ from tally_core.basics.errors import TallyError
 
 from formats.cells import day_as_json, rows_of_json
 from formats.flat import Column, list_workbook
+from formats.layouts import parse_layout
 from formats.pictures import measure_picture
 from formats.tables import Table, parse_tables
 
-__all__ = ["picture_size", "read_tables"]
+__all__ = ["picture_size", "read_layout", "read_tables"]
 
 #: What one file may take: bytes of memory, seconds of work, seconds by the clock. Files read at once beside one process.
 MEMORY, WORK, CLOCK, AT_ONCE = 1536 * 1024 * 1024, 60, 90, 4
@@ -54,6 +55,11 @@ def read_tables(name: str, content: bytes) -> list[Table]:
     return [
         Table(t["name"], rows_of_json(t["rows"]) if t["days"] else t["rows"]) for t in _ask("tables", name, content)
     ]
+
+
+def read_layout(name: str, content: bytes) -> dict[str, Any]:
+    """What a board layout by IPC-2581 says. Raises TallyError, in the user's words, for what cannot be read."""
+    return _ask("layout", name, content)
 
 
 def picture_size(name: str, content: bytes) -> tuple[int, int]:
@@ -153,7 +159,7 @@ def _tables(name: str, content: bytes) -> list[dict[str, Any]]:
     ]
 
 
-_WHAT: dict[str, Callable[[str, bytes], Any]] = {"tables": _tables, "picture": measure_picture}
+_WHAT: dict[str, Callable[[str, bytes], Any]] = {"tables": _tables, "picture": measure_picture, "layout": parse_layout}
 
 
 def _warm() -> None:

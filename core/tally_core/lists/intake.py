@@ -21,16 +21,16 @@ __all__ = [
 
 #: The fields a column may hold, with words that senders use for them (common practice).
 FIELDS: dict[str, tuple[str, ...]] = {
-    "level": ("level", "lvl", "bom level", "depth", "indent", "ebene", "stufe"),
-    "parent": ("parent", "parent part", "parent number", "assembly", "used on", "goes into", "belongs to", "next higher assembly"),
-    "item": ("item", "item no", "item number", "pos", "position", "line", "line no", "find no", "find number", "no"),
-    "part": ("part", "part number", "part no", "partno", "number", "component", "article", "article number", "material number", "pn", "p/n", "sku", "teilenummer"),
-    "description": ("description", "desc", "name", "designation", "title", "part name", "bezeichnung", "text"),
-    "quantity": ("quantity", "qty", "quantity per", "qty per", "amount", "count", "menge", "pieces", "anzahl"),
-    "unit": ("unit", "uom", "unit of measure", "um", "units", "einheit", "me"),
-    "unit_cost": ("unit cost", "cost", "price", "unit price", "cost each", "price each", "preis"),
+    "level": ("level", "lvl", "bom level", "depth", "indent", "ebene", "stufe", "niveau", "nivel"),
+    "parent": ("parent", "parent part", "parent number", "assembly", "used on", "goes into", "belongs to", "next higher assembly", "baugruppe", "gehört zu", "ensemble", "conjunto"),
+    "item": ("item", "item no", "item number", "pos", "position", "line", "line no", "find no", "find number", "no", "repère", "posición", "lfd nr"),
+    "part": ("part", "part number", "part no", "partno", "number", "component", "article", "article number", "material number", "pn", "p/n", "sku", "teilenummer", "artikelnummer", "artikel", "artikel nr", "sachnummer", "teil", "numéro", "numéro d article", "code article", "código", "número de pieza", "número de parte"),
+    "description": ("description", "desc", "name", "designation", "title", "part name", "bezeichnung", "text", "benennung", "beschreibung", "désignation", "libellé", "descripción", "denominación"),
+    "quantity": ("quantity", "qty", "quantity per", "qty per", "amount", "count", "menge", "pieces", "anzahl", "stück", "stückzahl", "quantité", "qté", "cantidad", "cant", "quantity required"),
+    "unit": ("unit", "uom", "unit of measure", "um", "units", "einheit", "me", "mengeneinheit", "unité", "unidad", "u m"),
+    "unit_cost": ("unit cost", "cost", "price", "unit price", "cost each", "price each", "preis", "stückpreis", "einzelpreis", "prix", "prix unitaire", "precio", "precio unitario"),
     "scrap_percent": ("scrap", "scrap %", "scrap percent", "waste", "waste %", "attrition"),
-    "reference_designators": ("reference designators", "reference designator", "designators", "designator", "ref des", "refdes", "references", "reference"),
+    "reference_designators": ("reference designators", "reference designator", "designators", "designator", "ref des", "refdes", "references", "reference", "bauteilbezeichner", "bezeichner", "repères", "designadores", "designator s"),
 }  # fmt: skip
 
 _MOST_PLACES = 20_000

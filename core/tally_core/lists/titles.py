@@ -1,0 +1,167 @@
+"""The titles of a list: which row names the columns, what each holds, and which rows belong to the list.
+
+Words for columns are common practice, in English, German, French and Spanish.
+"""
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+
+from .cells import Cell, text_of
+from .intake import FIELDS, propose_without_header
+
+__all__ = ["ListTable", "known_words", "plain", "split_title"]
+
+#: Fields of a list that comes in, besides those of :data:`tally_core.lists.intake.FIELDS`, with words that senders use for them.
+MORE_FIELDS: dict[str, tuple[str, ...]] = {
+    "maker": ("manufacturer", "manufacturer name", "maker", "mfr", "mfg", "mfr name", "mfg name", "brand", "hersteller", "fabricant", "fabricante"),
+    "maker_number": (
+        "manufacturer part number", "manufacturer part no", "manufacturer part", "manufacturer pn", "manufacturer p/n", "manufacturer number",
+        "manufacturers part number", "maker number", "makers number", "mpn", "mfr part number", "mfr part no", "mfr pn", "mfr p/n", "mfr part",
+        "mfg part number", "mfg part no", "mfg pn", "mfg p/n", "mfg part", "herstellernummer", "hersteller nr", "hersteller teilenummer",
+        "herstellerteilenummer", "hersteller artikelnummer", "référence fabricant", "reference fabricant", "referencia fabricante",
+    ),
+    "customer_supplied": (
+        "customer supplied", "free issue", "consigned", "consignment", "customer furnished", "supplied by customer", "beistellung",
+        "beigestellt", "kundenbeistellung", "fourni client", "fourni par le client", "suministrado por cliente",
+    ),
+    "not_fitted": ("not fitted", "dnp", "dnf", "dni", "do not populate", "do not fit", "do not place", "not populated", "nicht bestückt", "non monté", "no montar"),
+    "fitted": ("fitted", "populate", "populated", "mounted", "mount", "bestückt", "bestücken", "monté", "montar"),
+    "note": ("note", "notes", "remark", "remarks", "comment", "comments", "bemerkung", "bemerkungen", "kommentar", "remarque", "remarques", "observaciones"),
+}  # fmt: skip
+
+_FOOTERS = {
+    "total", "totals", "sum", "subtotal", "sub total", "grand total", "gesamt", "summe", "zwischensumme", "somme", "suma", "total general",
+    "end", "end of list", "ende",
+}  # fmt: skip
+_SEPARATORS = re.compile(r"\s*[/|;,&+\n]\s*|\s+[-–—]\s+|\s+and\s+")
+
+
+def plain(text: str) -> str:
+    """A title without case and punctuation, and without what stands in brackets.
+
+    >>> plain("Qty. (pcs)"), plain("Mfr_Part-No.")
+    ('qty', 'mfr part no')
+    """
+    bare = re.sub(r"[(\[].*?[)\]]", " ", text)
+    return re.sub(r"[\s_.\-:#*’']+", " ", (bare if bare.strip() else text).casefold()).strip()
+
+
+_MEANS = {plain(word): name for name, words in (*FIELDS.items(), *MORE_FIELDS.items()) for word in words}
+
+
+def known_words(title: str) -> str | None:
+    """The field a title names: the whole of it, or its beginning up to the end of a word.
+
+    >>> known_words("Qty per assembly"), known_words("Manufacturer part number 1"), known_words("Colour")
+    ('quantity', 'maker_number', None)
+    """
+    words = plain(title).split()
+    for length in range(len(words), 0, -1):
+        name = _MEANS.get(" ".join(words[:length]))
+        if name is not None:
+            return name
+    return None
+
+
+def split_title(title: str) -> list[str]:
+    """The fields that one column holds by its title, in their order; none unless every piece is known.
+
+    >>> split_title("Manufacturer / MPN"), split_title("P/N"), split_title("Length / Width")
+    (['maker', 'maker_number'], ['part'], [])
+    """
+    whole = _MEANS.get(plain(title))
+    if whole is not None:
+        return [whole]
+    pieces = [p for p in _SEPARATORS.split(title) if p.strip()]
+    names = [known_words(p) for p in pieces]
+    if len(pieces) == 2 and None not in names and names[0] != names[1]:
+        return [n for n in names if n is not None]
+    found = known_words(title)
+    return [found] if found else []
+
+
+def _texts(row: Sequence[Cell]) -> list[str]:
+    return [text_of(cell) for cell in row]
+
+
+def _joined(first: Sequence[Cell], second: Sequence[Cell]) -> list[str]:
+    """Two rows of titles as one."""
+    a, b = _texts(first), _texts(second)
+    width = max(len(a), len(b))
+    a, b = a + [""] * (width - len(a)), b + [""] * (width - len(b))
+    return [" ".join(filter(None, (x.strip(), y.strip()))) for x, y in zip(a, b, strict=True)]
+
+
+def _titled(titles: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """Field → (column, its place among the fields of that column)."""
+    found: dict[str, tuple[int, int]] = {}
+    for column, title in enumerate(titles):
+        for place, name in enumerate(split_title(title) if title.strip() else []):
+            found.setdefault(name, (column, place))
+    return found
+
+
+def _header(rows: Sequence[Sequence[Cell]]) -> tuple[int, dict[str, tuple[int, int]], list[str]]:
+    """The index of the last row of titles (−1 where there are none), the columns, and the titles."""
+    best: tuple[int, dict[str, tuple[int, int]], list[str]] = (-1, {}, [])
+    for index, row in enumerate(rows[:100]):
+        if any(isinstance(cell, int | float) and not isinstance(cell, bool) for cell in row):
+            continue
+        titles = _texts(row)
+        found = _titled(titles)
+        if len(found) > len(best[1]) and len(found) >= 2:
+            best = (index, found, titles)
+        after = rows[index + 1] if index + 1 < len(rows) else []
+        # A second row of titles only makes the first one clearer, and holds no number and no known part of a row.
+        if found and after and not any(re.search(r"\d", t) for t in _texts(after)):
+            both = _joined(row, after)
+            found = _titled(both)
+            if len(found) > len(best[1]) and len(found) >= 2:
+                best = (index + 1, found, both)
+    return best
+
+
+class ListTable:
+    """One table with its columns known."""
+
+    def __init__(self, rows: Sequence[Sequence[Cell]]) -> None:
+        self.rows = rows
+        self.header, self.columns, self.titles = _header(rows)
+        if self.header < 0:
+            by_contents = propose_without_header(rows, ())
+            self.columns = {name: (column, 0) for name, column in by_contents.items()} if len(by_contents) > 1 else {}
+        self.shared = Counter(column for column, _ in self.columns.values())
+
+    def cell(self, row: Sequence[Cell], name: str) -> Cell:
+        """The cell of a field; of a column that holds two, its piece."""
+        column, place = self.columns.get(name, (-1, 0))
+        if not 0 <= column < len(row):
+            return ""
+        if self.shared[column] == 1:
+            return row[column]
+        pieces = _SEPARATORS.split(text_of(row[column]).strip(), maxsplit=1)
+        return pieces[place] if place < len(pieces) else ""
+
+    def text(self, row: Sequence[Cell], name: str) -> str:
+        return text_of(self.cell(row, name)).strip()
+
+    def body(self) -> Iterator[tuple[int, Sequence[Cell]]]:
+        """The rows of the list itself: no empty ones, no titles that stand again, no totals and no lone remarks beneath."""
+        titles = [plain(t) for t in self.titles]
+        for number, row in enumerate(self.rows[self.header + 1 :], self.header + 2):
+            texts = _texts(row)
+            filled = [t.strip() for t in texts if t.strip()]
+            if not filled or (titles and [plain(t) for t in texts[: len(titles)]] == titles):
+                continue
+            # Beneath the table, or between its sections: words of its maker, not parts.
+            if plain(filled[0]).rstrip(" :") in _FOOTERS or (
+                not self.text(row, "part") and any(plain(t) in _FOOTERS for t in filled)
+            ):
+                continue
+            named = any(self.text(row, n) for n in ("part", "maker_number", "designators", "reference_designators"))
+            if len(filled) == 1 and len(self.columns) > 1 and (not named or " " in filled[0]):
+                continue
+            if not named and not (self.text(row, "description") and self.text(row, "quantity")):
+                continue
+            yield number, row

@@ -1,0 +1,44 @@
+"""``read FILE...``: what a list, a layout or a placement file says, without saving anything."""
+
+import json
+from argparse import ArgumentParser
+from pathlib import Path
+from typing import Any
+
+from intake.neutral import read_files
+from tally_core.basics.errors import TallyError
+
+from tally_site.management.commands._answer import Outside
+
+MOST_BYTES = 200_000_000
+
+
+class Command(Outside):
+    help = "What files from outside say: rows, places and problems. Saves nothing."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("files", nargs="+")
+        parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
+
+    def answer(self, **given: Any) -> None:
+        said = read_files([(Path(f).name, self._content(f)) for f in given["files"]])
+        self.stdout.write(json.dumps(said, ensure_ascii=False) if given["json"] else _words(said))
+
+    @staticmethod
+    def _content(file: str) -> bytes:
+        if Path(file).stat().st_size > MOST_BYTES:
+            raise TallyError(f"{file} is larger than a list can be.")
+        return Path(file).read_bytes()
+
+
+def _words(said: dict[str, Any]) -> str:
+    lines = [
+        f"{r['row']:>6}  {'  ' * (r.get('level') or 0)}{r.get('part') or r.get('maker_number') or '–':24} {r.get('quantity', ''):>10} {r.get('unit', '')}"
+        for r in said.get("rows", ())
+    ]
+    lines += [
+        f"{p['designator']:12} {p['x_mm']:>12} {p['y_mm']:>12} {p['rotation']:>6} {p.get('side', ''):6} {p['package']}"
+        for p in said.get("places", ())
+    ]
+    lines += [f"row {p['row']}: {p['message']}" if p["row"] else p["message"] for p in said["problems"]]
+    return "\n".join(lines)
