@@ -77,7 +77,9 @@ def _ask(what: str, name: str, content: bytes) -> Any:
                 line.settimeout(CLOCK + 10)
                 line.connect(_reader.address())
                 line.sendall(_HEAD.pack(len(words), len(content)) + words)
-                line.sendall(content)
+                # Nothing is not sent: who reads nothing may have answered and gone by then.
+                if content:
+                    line.sendall(content)
                 said = b"".join(iter(lambda: line.recv(1 << 20), b""))
             break
         except (ConnectionRefusedError, FileNotFoundError):

@@ -4,9 +4,11 @@ import io
 import os
 import resource
 import signal
+import socket
 import subprocess
 import sys
 import threading
+import time
 import unittest
 import zipfile
 from pathlib import Path
@@ -89,6 +91,17 @@ class Apart(unittest.TestCase):
             read_tables("list.xlsx", buffer.getvalue())
         grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before
         self.assertLess(grown, 100 * 1024, "kilobytes, here where it was asked")
+
+    def test_a_file_of_no_bytes_is_answered_however_fast_the_reader_is(self) -> None:
+        """The reader may have answered and gone before the asker goes on: that is no lack of memory."""
+
+        class Slow(socket.socket):
+            def sendall(self, data: bytes, flags: int = 0) -> None:  # type: ignore[override]
+                super().sendall(data, flags)
+                time.sleep(0.3)
+
+        with patch.object(apart.socket, "socket", Slow), self.assertRaisesRegex(TallyError, "nothing.csv is empty"):
+            read_tables("nothing.csv", b"")
 
     def test_millions_of_empty_rows_are_no_list(self) -> None:
         with self.assertRaisesRegex(TallyError, "empty rows"):
