@@ -21,14 +21,15 @@ class Command(Outside):
         parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
 
     def answer(self, **given: Any) -> None:
-        said = read_files([(Path(f).name, self._content(f)) for f in given["files"]])
+        said = read_files([(Path(f).name, content_of(f)) for f in given["files"]])
         self.stdout.write(json.dumps(said, ensure_ascii=False) if given["json"] else _words(said))
 
-    @staticmethod
-    def _content(file: str) -> bytes:
-        if Path(file).stat().st_size > MOST_BYTES:
-            raise TallyError(f"{file} is larger than a list can be.")
-        return Path(file).read_bytes()
+
+def content_of(file: str) -> bytes:
+    """The bytes of a file from outside. Raises TallyError for one that is too large, OSError where it cannot be read."""
+    if Path(file).stat().st_size > MOST_BYTES:
+        raise TallyError(f"{file} is larger than a list can be.")
+    return Path(file).read_bytes()
 
 
 def _words(said: dict[str, Any]) -> str:

@@ -1,0 +1,133 @@
+"""Rules P1, P3 and P4: which parts of ours a sender's line may be, by which road, best first, and which are certain."""
+
+import math
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+from .compare import AGREES, DIFFERS, compare
+from .describe import Described, describe
+from .kinds import KINDS
+from .numbers import fold, is_near
+
+__all__ = ["MOST", "ROADS", "Asked", "Ours", "Proposal", "Shelf"]
+
+#: The roads, strongest first.
+ROADS = ("remembered", "exact", "near", "by values")
+MOST = 10
+_LIFECYCLES = ("active", "draft", "last_buy", "obsolete")
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a sender's line says."""
+
+    number: str = ""
+    maker: str = ""
+    maker_number: str = ""
+    description: str = ""
+
+
+@dataclass(slots=True)
+class Ours:
+    """A part of ours: ``texts`` is all that says what it is; ``makers`` are (maker, number, rank)."""
+
+    number: str
+    texts: str = ""
+    makers: list[tuple[str, str, int]] = field(default_factory=list)
+    lifecycle: str = "active"
+    on_stock: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A part that a line may be. ``verdicts`` say of each field what agrees (P2)."""
+
+    part: str
+    road: str
+    certain: bool
+    verdicts: dict[str, str]
+
+
+class Shelf:
+    """Our parts, laid out so that a line finds its like.
+
+    Args:
+        remembered: the sender's number, folded → our part that it was paired with before.
+    """
+
+    def __init__(self, parts: Iterable[Ours], remembered: Mapping[str, str] | None = None) -> None:
+        self.parts = {p.number: p for p in parts}
+        self.remembered = dict(remembered or {})
+        self.described = {p.number: describe(p.texts) for p in self.parts.values()}
+        self._by_number: dict[str, list[tuple[str, str, int]]] = defaultdict(list)
+        for part in self.parts.values():
+            self._by_number[fold(part.number)].append((part.number, "", 0))
+            for maker, number, rank in part.makers:
+                self._by_number[fold(number)].append((part.number, maker, rank))
+        self._by_start: dict[str, list[str]] = defaultdict(list)
+        self._by_end: dict[str, list[str]] = defaultdict(list)
+        for folded in self._by_number:
+            # Nearly the same number begins or ends as it does: one slip leaves one of the two whole.
+            self._by_start[folded[:4]].append(folded)
+            self._by_end[folded[-4:]].append(folded)
+        self._by_main: dict[tuple[str, object], list[str]] = defaultdict(list)
+        self._shared: Counter[tuple[str, str, object]] = Counter()
+        for number, said in self.described.items():
+            for name, value in said.fields.items():
+                self._shared[said.kind, name, value.value] += 1
+            main = said.fields.get(KINDS[said.kind].main) if said.kind else None
+            if main is not None:
+                self._by_main[said.kind, main.value].append(number)
+
+    def propose(self, asked: Asked) -> list[Proposal]:
+        """At most :data:`MOST` proposals, best first (P3)."""
+        said = describe(asked.description)
+        found: dict[str, tuple[str, int, bool]] = {}
+
+        def take(part: str, road: str, rank: int = 0, doubt: bool = False) -> None:
+            held = found.get(part)
+            if part in self.parts and (held is None or ROADS.index(road) < ROADS.index(held[0])):
+                found[part] = (road, rank, doubt)
+
+        for text in filter(None, (asked.number, asked.maker_number)):
+            folded = fold(text)
+            if folded and folded in self.remembered:
+                take(self.remembered[folded], "remembered")
+        for text in filter(None, (asked.maker_number, asked.number)):
+            folded = fold(text)
+            if not folded:
+                continue
+            for part, maker, rank in self._by_number.get(folded, ()):
+                # The same number of another maker is another thing, and is looked at.
+                other = bool(maker and asked.maker) and fold(maker) != fold(asked.maker)
+                take(part, "exact", rank, other)
+            for candidate in {*self._by_start[folded[:4]], *self._by_end[folded[-4:]]}:
+                if is_near(folded, candidate):
+                    for part, _, rank in self._by_number[candidate]:
+                        take(part, "near", rank)
+        main = said.fields.get(KINDS[said.kind].main) if said.kind else None
+        if main is not None:
+            for part in self._by_main.get((said.kind, main.value), ()):
+                take(part, "by values")
+        ranked = sorted((self._key(said, part, *how), part, how) for part, how in found.items())
+        return [self._proposal(said, part, road, doubt) for _, part, (road, _, doubt) in ranked[:MOST]]
+
+    def _key(self, said: Described, part: str, road: str, rank: int, doubt: bool) -> tuple:
+        """Road, then the weight of what agrees, then our own liking (P3)."""
+        ours = self.parts[part]
+        verdicts = compare(said, self.described[part])
+        agreeing = sum(self._weight(part, name) for name, verdict in verdicts.items() if verdict == AGREES)
+        differs = sum(verdict == DIFFERS for verdict in verdicts.values())
+        life = _LIFECYCLES.index(ours.lifecycle) if ours.lifecycle in _LIFECYCLES else len(_LIFECYCLES)
+        return (ROADS.index(road), doubt, differs, -round(agreeing, 9), life, not ours.on_stock, rank, part)
+
+    def _weight(self, part: str, name: str) -> float:
+        """A field weighs more the fewer parts share its value."""
+        said = self.described[part]
+        return math.log(1 + len(self.parts) / self._shared[said.kind, name, said.fields[name].value])
+
+    def _proposal(self, said: Described, part: str, road: str, doubt: bool) -> Proposal:
+        verdicts = compare(said, self.described[part])
+        certain = road in ("remembered", "exact") and not doubt and DIFFERS not in verdicts.values()
+        return Proposal(part, road, certain, verdicts)
