@@ -40,7 +40,10 @@ class Uses(Schema):
 
 
 class AlternateOut(Schema):
-    """A sheet of the part, and what one costs built by it; ``problem`` says why there is no cost."""
+    """A sheet of the part, and what one costs built by it; ``problem`` says why there is no cost.
+
+    ``rolled``: what it comes to without the cost or markup given by hand; none where nothing is given.
+    """
 
     sheet: int
     alternate: str
@@ -51,6 +54,7 @@ class AlternateOut(Schema):
     effective_to: str | None
     counts: bool
     cost: float | None
+    rolled: float | None
     problem: str
 
 

@@ -1,14 +1,16 @@
 """What the page of a part shows beside its fields: where it is used, its sheets with their costs, who changed what. A fixed number
 of queries each."""
 
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
 from definition.records import part_record, plain_decimal
 from loading.reads import load_question
 from tally_core.basics.errors import TallyError
-from tally_core.cost.answers import Basis, tally
+from tally_core.cost.answers import Basis, Question, tally
 from tally_core.stated import definition as core
 
 from readings.part_list import FIELD_TITLES
@@ -57,10 +59,11 @@ def alternates(part: Part, basis: Basis) -> list[dict[str, Any]]:
             shown.append(sheet)
     found = []
     for sheet in shown[:MOST_COSTED]:
-        cost, problem = None, ""
+        cost, rolled, problem = None, None, ""
         try:
             _, question = load_question(part, basis, sheet)
             cost = float(tally(question)[0].unit[question.top].sum())
+            rolled = _rolled(question)
         except TallyError as error:
             problem = str(error)
         found.append(
@@ -74,10 +77,23 @@ def alternates(part: Part, basis: Basis) -> list[dict[str, Any]]:
                 "effective_to": sheet.effective_to.isoformat() if sheet.effective_to else None,
                 "counts": sheet.pk == counting,
                 "cost": None if cost is None else round(cost, 6),
+                "rolled": None if rolled is None else round(rolled, 6),
                 "problem": problem,
             }
         )
     return found
+
+
+def _rolled(question: Question) -> float | None:
+    """What a part with a cost or a markup given by hand comes to without it; None where nothing is given, or no sheet says."""
+    s, top = question.structure, question.top
+    given, markup = s.parts.given_cost.copy(), s.parts.markup_percent.copy()
+    if (np.isnan(given[top]) and markup[top] == 0) or np.isnan(s.parts.batch[top]):
+        return None
+    given[top], markup[top] = np.nan, 0.0
+    parts = replace(s.parts, given_cost=given, markup_percent=markup)
+    plain = replace(question, structure=replace(s, parts=parts))
+    return float(tally(plain)[0].unit[top].sum())
 
 
 def part_history(part: Part) -> list[dict[str, Any]]:

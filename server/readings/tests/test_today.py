@@ -77,6 +77,17 @@ class OfTheDemo(TestCase):
             # The same as the sheet says of itself.
             view = api.get(f"/sheets/{row['sheet']}/view")[1]
             self.assertAlmostEqual(view["parts"][view["top"]]["cost"], row["cost"], places=5)
+            self.assertIsNone(row["rolled"])
+        # With a cost or a markup given by hand, what it would come to stands beside it.
+        rolled = rows[0]["cost"]
+        for fields, cost in (
+            ({"given_cost": "200", "given_reason": "agreed"}, 200.0),
+            ({"given_cost": None, "markup_percent": "10", "given_reason": "agreed"}, rolled * 1.1),
+        ):
+            self.assertEqual(api.patch("/parts/one?number=SC-40", fields)[0], 200)
+            row = api.get("/parts/one/alternates", number="SC-40")[1][0]
+            self.assertAlmostEqual(row["cost"], cost, places=5)
+            self.assertAlmostEqual(row["rolled"], rolled, places=5)
         uses = api.get("/parts/one/uses", number="LBL-0031")[1]
         self.assertEqual(
             uses["total"], Line.objects.filter(part__number="LBL-0031").exclude(sheet__status="retired").count()

@@ -9,6 +9,7 @@ import { Section } from "./Section";
 export function Alternates({ number, unit }: { number: string; unit: string }) {
   const found = useAlternates(number);
   const rows = found.data ?? [];
+  const byHand = rows.some((r) => r.rolled !== null);
   const counting = rows.find((r) => r.counts);
   const counts = counting?.cost ?? null;
   const [basis] = useBasis(true);
@@ -27,6 +28,8 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
             <th className="font-normal">State</th>
             <th className="font-normal">In force</th>
             <th className="text-right font-normal">Unit cost</th>
+            {byHand && <th className="text-right font-normal">Rolled up</th>}
+            {byHand && <th className="text-right font-normal">By hand against it</th>}
             <th className="px-2 text-right font-normal">Against the one that counts</th>
           </tr>
         </thead>
@@ -58,6 +61,12 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
               <td className="text-right font-semibold" title={row.problem}>
                 {row.cost === null ? <span className="font-normal text-brass">{row.problem}</span> : money(row.cost)}
               </td>
+              {byHand && <td className="text-right">{row.rolled === null ? "" : money(row.rolled)}</td>}
+              {byHand && (
+                <td className="text-right text-brass">
+                  {row.rolled === null || row.cost === null ? "" : signed(row.cost - row.rolled)}
+                </td>
+              )}
               <td className="px-2 text-right">
                 {row.cost === null || counts === null || row.counts ? "" : signed(row.cost - counts)}
               </td>
