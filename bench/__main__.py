@@ -11,6 +11,7 @@ import django
 
 from bench.browser import first_rows_in_a_browser
 from bench.measure import DAY, median, medians, report
+from bench.pairing import neutral_reading, pairing_against_every_number
 from bench.reading import reading_apart
 from bench.rounds import (
     causes_against_roll_up,
@@ -323,7 +324,8 @@ def main() -> int:
         _memory()
         return 0
     # Files need no catalogue: "./tally bench --reading" measures them alone.
-    read = [reading_apart(100, 2.0), reading_apart(50_000, 1.1)]
+    read = [reading_apart(100, 2.0), reading_apart(50_000, 1.1), neutral_reading(50_000, 6.0)]
+    read.append(pairing_against_every_number(200_000, 300_000, 2_000))
     if "--reading" in sys.argv:
         return 0 if all(read) else 1
     from django.core.management import call_command

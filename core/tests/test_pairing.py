@@ -105,6 +105,13 @@ class Texts(unittest.TestCase):
             self.assertAlmostEqual(float(AWG[gauge]) * 1e6, section, delta=section * 0.001)
         self.assertEqual(values("cable 3 x AWG 24")["section"], f"{AWG[24]:f}")
 
+    def test_each_value_names_its_place_in_the_text_as_it_stands(self) -> None:
+        """Also behind letters whose small form is longer: what was read is underlined where it stands."""
+        for text in ("İİ Resistor 4k7 1 % 0603", "Groß-Widerstand 4,7 kΩ 0603", "  Res   4.7 kOhm, 0603 "):
+            said = describe(text).fields
+            self.assertIn(text[said["resistance"].start : said["resistance"].end], ("4k7", "4,7 kΩ", "4.7 kOhm"))
+            self.assertEqual(text[said["case"].start : said["case"].end], "0603")
+
     def test_what_is_no_value_is_not_read(self) -> None:
         self.assertEqual(describe("Retaining ring, turned").fields, {})
         self.assertEqual(describe("").kind, "")

@@ -2,10 +2,9 @@
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
-from functools import lru_cache
 
 from .kinds import FIELDS, KINDS
 from .values import AWG, case_size, coded, decimal_of, measured
@@ -115,7 +114,7 @@ def describe(text: str) -> Described:
     ('capacitor', {'capacitance': '0.0000047', 'voltage': '25', 'dielectric': 'X5R', 'case': '0805'})
     """
     text = unicodedata.normalize("NFC", text[:2000])
-    kind = _kind(text)
+    kind = _kind(_low(text))
     found: dict[str, Said] = {}
     if not kind:
         for name, speaks_for in _SPEAKS_FOR.items():
@@ -141,26 +140,37 @@ def describe(text: str) -> Described:
 _IN_COMPOUNDS = 6
 
 
-def _words_in(text: str, words: tuple[str, ...]) -> re.Match[str] | None:
-    """Where one of some words stands first, the longest of those that begin there."""
-    low = text.casefold()
-    hits = [m for word in words for m in _pattern(word).finditer(low)]
-    return min(hits, key=lambda m: (m.start(), -m.end()), default=None)
+class _Lexicon:
+    """Words and what each stands for, found in one pass over a text folded to small letters; the longest that begins at a place."""
+
+    def __init__(self, table: Mapping[str, tuple[str, ...]]) -> None:
+        self._means = {word: name for name, words in table.items() for word in words}
+        longest = sorted(self._means, key=len, reverse=True)
+        self._pattern = re.compile(
+            "|".join(
+                re.escape(w) if len(w) >= _IN_COMPOUNDS else rf"(?<![^\W\d_]){re.escape(w)}(?![^\W\d_])"
+                for w in longest
+            )
+        )
+
+    def find(self, low: str) -> Iterator[tuple[str, int, int]]:
+        """What the words of a text stand for, each with its place, in the order of the text."""
+        for m in self._pattern.finditer(low):
+            yield self._means[m.group()], m.start(), m.end()
 
 
-@lru_cache(maxsize=1000)
-def _pattern(word: str) -> re.Pattern[str]:
-    if len(word) >= _IN_COMPOUNDS:
-        return re.compile(re.escape(word))
-    return re.compile(rf"(?<![^\W\d_]){re.escape(word)}(?![^\W\d_])")
+_KIND_WORDS = _Lexicon({name: kind.words for name, kind in KINDS.items()})
 
 
-def _kind(text: str) -> str:
+def _low(text: str) -> str:
+    """A text in small letters, each in its place: a few letters have none of one character, and stay."""
+    low = text.lower()
+    return low if len(low) == len(text) else "".join(c.lower() if len(c.lower()) == 1 else c for c in text)
+
+
+def _kind(low: str) -> str:
     """The kind whose word stands first."""
-    hits = [
-        (m.start(), -m.end(), name) for name, kind in KINDS.items() if (m := _words_in(text, kind.words)) is not None
-    ]
-    return min(hits)[2] if hits else ""
+    return next((name for name, _, _ in _KIND_WORDS.find(low)), "")
 
 
 def _tolerance_of_code(text: str, kind: str, found: dict[str, Said]) -> None:
@@ -210,22 +220,24 @@ def _coded_or(pattern: re.Pattern[str], capacitance: bool) -> _Reader:
         if capacitance:
             for m in re.finditer(rf"{_BEGIN}{_N}\s*(?P<p>[pnuµμ])(?![A-Za-z0-9])", text):
                 yield Said(measured(m["n"], m["p"]), *m.span())
-        elif kind == "resistor" and _words_in(text, KINDS["resistor"].words):
+        elif kind == "resistor":
             for m in re.finditer(rf"{_BEGIN}{_N}\s*(?P<p>[kKMG])(?![A-Za-z0-9])", text):
                 yield Said(measured(m["n"], m["p"]), *m.span())
 
     return read
 
 
-def _words(table: dict[str, tuple[str, ...]]) -> _Reader:
+def _words(table: Mapping[str, tuple[str, ...]]) -> _Reader:
+    lexicon = _Lexicon(table)
+
     def read(text: str, kind: str) -> Iterator[Said]:
-        hits = [
-            (m.start(), m.end(), name) for name, words in table.items() if (m := _words_in(text, words)) is not None
-        ]
-        for start, end, name in sorted(hits):
+        for name, start, end in lexicon.find(_low(text)):
             yield Said(name, start, end)
 
     return read
+
+
+_READ_MATERIAL = _words(_MATERIALS)
 
 
 def _case(text: str, kind: str) -> Iterator[Said]:
@@ -275,7 +287,7 @@ def _property_class(text: str, kind: str) -> Iterator[Said]:
 def _material(text: str, kind: str) -> Iterator[Said]:
     for m in _STEEL.finditer(text) if kind == "fastener" else ():
         yield Said(f"stainless A{m[1]}", *m.span())
-    yield from _words(_MATERIALS)(text, kind)
+    yield from _READ_MATERIAL(text, kind)
 
 
 def _ways(text: str, kind: str) -> Iterator[Said]:
