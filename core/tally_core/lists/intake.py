@@ -70,6 +70,8 @@ def designators(text: str) -> list[str]:
     >>> designators("R1, R3-R5; C2")
     ['R1', 'R3', 'R4', 'R5', 'C2']
     """
+    if "-" not in text and "–" not in text and ".." not in text:
+        return text.replace(",", " ").replace(";", " ").split()
     found: list[str] = []
     for word in re.split(r"[\s,;]+", re.sub(r"\s*(-|–|\.\.)\s*", "-", text.strip())):
         span = re.fullmatch(r"([A-Za-z_]+)(\d+)-([A-Za-z_]*)(\d+)", word)

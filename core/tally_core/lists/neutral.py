@@ -30,6 +30,9 @@ _CUSTOMER = re.compile(
 )
 
 
+_TEXTS = ("part", "description", "maker", "maker_number", "item", "note", "parent")
+
+
 @dataclass(frozen=True, slots=True)
 class Trouble:
     """What is wrong, or worth a look, at a row as a spreadsheet counts it; row 0 is the list as a whole."""
@@ -162,27 +165,28 @@ def read_list(rows: Sequence[Sequence[Cell]]) -> ListReading:
 
 def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> ListRow:  # fmt: skip
     read = ListRow(number)
-    for name in ("part", "description", "maker", "maker_number", "item", "note", "parent"):
-        setattr(read, name, table.text(row, name)[:500])
+    for name in _TEXTS:
+        if name in table.columns:
+            setattr(read, name, table.text(row, name)[:500])
     words = table.text(row, "unit")
     if words:
         read.unit = read_unit(words) or ""
         if not read.unit:
             problems.append(Trouble(number, f"unit “{words[:20]}” is not known"))
-    marked = " ".join(
-        (read.description, read.note, table.text(row, "quantity"), table.text(row, "reference_designators"))
-    )
+    places = table.text(row, "reference_designators")
+    marked = " ".join((read.description, read.note, read.maker, table.text(row, "quantity"), places))
     if "not_fitted" in table.columns:
         read.not_fitted = bool(_flag(table.text(row, "not_fitted")))
     elif "fitted" in table.columns:
         read.not_fitted = _flag(table.text(row, "fitted")) is not True and table.text(row, "fitted") != ""
     if _NOT_FITTED.search(marked):
         read.not_fitted = True
+        places = _NOT_FITTED.sub("", places)
     if "customer_supplied" in table.columns:
         read.customer_supplied = bool(_flag(table.text(row, "customer_supplied")))
-    if _CUSTOMER.search(f"{marked} {read.maker}"):
+    if _CUSTOMER.search(marked):
         read.customer_supplied = True
-    read.designators = designators(_NOT_FITTED.sub("", table.text(row, "reference_designators")))
+    read.designators = designators(places) if places else []
     _read_numbers(table, read, row, commas, problems)
     if read.quantity is None and "quantity" not in table.columns and read.designators:
         read.quantity = Decimal(len(read.designators))
@@ -192,7 +196,7 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
 def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> None:  # fmt: skip
     cell = table.cell(row, "quantity")
     text = text_of(cell).strip()
-    if text and not _NOT_FITTED.fullmatch(text) and not _CUSTOMER.fullmatch(text):
+    if text and not (isinstance(cell, str) and (_NOT_FITTED.fullmatch(text) or _CUSTOMER.fullmatch(text))):
         if isinstance(cell, str):
             cell = _CUSTOMER.sub("", _NOT_FITTED.sub("", cell)).strip()
         try:
@@ -280,10 +284,15 @@ def _dotted(found: list[ListRow]) -> dict[int, int]:
     return {r.row: r.item.rstrip(".").count(".") + 1 for r in found if r.item.rstrip(".") in items}
 
 
+_INDENTS = set(" \t.-–>·\u00a0\u2003")
+
+
 def _indents(table: ListTable, found: list[ListRow], raw: dict[int, Sequence[Cell]]) -> dict[int, int]:
     """Row → level, where numbers or descriptions are moved to the right by blanks, dots or dashes."""
     for name in ("part", "description"):
         texts = {r.row: text_of(table.cell(raw[r.row], name)) for r in found}
+        if not any(text[:1] in _INDENTS for text in texts.values() if text):
+            continue
         leads = {row: len(re.match(r"[\s.\-–>·]*", text.replace("\t", "    "))[0]) for row, text in texts.items()}  # type: ignore[index]
         if len(set(leads.values())) > 1 and min(leads.values()) == 0:
             steps = {lead: level for level, lead in enumerate(sorted(set(leads.values())))}

@@ -131,37 +131,45 @@ class ListTable:
         if self.header < 0:
             by_contents = propose_without_header(rows, ())
             self.columns = {name: (column, 0) for name, column in by_contents.items()} if len(by_contents) > 1 else {}
-        self.shared = Counter(column for column, _ in self.columns.values())
+        shared = Counter(column for column, _ in self.columns.values())
+        #: Fields that have a column for themselves.
+        self._alone = {name: column for name, (column, _) in self.columns.items() if shared[column] == 1}
 
     def cell(self, row: Sequence[Cell], name: str) -> Cell:
         """The cell of a field; of a column that holds two, its piece."""
+        at = self._alone.get(name)
+        if at is not None:
+            return row[at] if at < len(row) else ""
         column, place = self.columns.get(name, (-1, 0))
         if not 0 <= column < len(row):
             return ""
-        if self.shared[column] == 1:
-            return row[column]
         pieces = _SEPARATORS.split(text_of(row[column]).strip(), maxsplit=1)
         return pieces[place] if place < len(pieces) else ""
 
     def text(self, row: Sequence[Cell], name: str) -> str:
-        return text_of(self.cell(row, name)).strip()
+        cell = self.cell(row, name)
+        return cell.strip() if type(cell) is str else text_of(cell)
 
     def body(self) -> Iterator[tuple[int, Sequence[Cell]]]:
         """The rows of the list itself: no empty ones, no titles that stand again, no totals and no lone remarks beneath."""
-        titles = [plain(t) for t in self.titles]
+        titles = [t.strip() for t in self.titles]
         for number, row in enumerate(self.rows[self.header + 1 :], self.header + 2):
-            texts = _texts(row)
-            filled = [t.strip() for t in texts if t.strip()]
-            if not filled or (titles and [plain(t) for t in texts[: len(titles)]] == titles):
+            filled = [cell for cell in row if type(cell) is not str or (cell and not cell.isspace())]
+            if not filled or (titles and type(filled[0]) is str and self._stands_again(row, titles)):
                 continue
+            first = filled[0].strip() if type(filled[0]) is str else ""
+            named = any(self.text(row, n) for n in ("part", "maker_number", "reference_designators"))
             # Beneath the table, or between its sections: words of its maker, not parts.
-            if plain(filled[0]).rstrip(" :") in _FOOTERS or (
-                not self.text(row, "part") and any(plain(t) in _FOOTERS for t in filled)
+            if (first[:1].isalpha() and plain(first).rstrip(" :") in _FOOTERS) or (
+                not named and any(type(cell) is str and plain(cell) in _FOOTERS for cell in filled)
             ):
                 continue
-            named = any(self.text(row, n) for n in ("part", "maker_number", "designators", "reference_designators"))
-            if len(filled) == 1 and len(self.columns) > 1 and (not named or " " in filled[0]):
+            if len(filled) == 1 and len(self.columns) > 1 and (not named or " " in first):
                 continue
             if not named and not (self.text(row, "description") and self.text(row, "quantity")):
                 continue
             yield number, row
+
+    @staticmethod
+    def _stands_again(row: Sequence[Cell], titles: list[str]) -> bool:
+        return [c.strip() if type(c) is str else text_of(c) for c in row[: len(titles)]] == titles
