@@ -14,7 +14,7 @@ from tally_core.checks.finding import LOOK, RULES, STOPS, Finding
 from tally_core.checks.survey import survey
 from tally_core.cost.answers import Basis, ask
 from tally_core.stated.bundle import read_bundle
-from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
 
 from .generate import DAY, bundle
 
@@ -25,6 +25,7 @@ def sound() -> Definition:
     """M takes two A and one N; N, a phantom, takes three A. All of it in order."""
     work = [Operation(10, "Fit", "W")]
     return Definition(
+        work_centers=[WorkCenter("W")],
         parts=[Part("M", kind="made"), Part("N", kind="phantom"), Part("A", unit_cost=Decimal(1)), Part("K", unit="kg", unit_cost=Decimal(2))],
         sheets=[
             Sheet("M", status="released", operations=work,
@@ -100,6 +101,7 @@ FAULTS: list[tuple[Callable[[Definition], None], list[tuple[str, str, str, int]]
     ),
     (put(lambda d: d.parts[2], unit_cost=None), [("no-cost", LOOK, "M", 10), ("no-cost", LOOK, "N", 10)]),
     (put(lambda d: d.sheets[0], operations=[]), [("no-routing", LOOK, "M", -1)]),
+    (put(lambda d: d.sheets[0].operations[0], stations=2), [("stations", LOOK, "M", -1)]),
     (put(line, quantity=Decimal(3)), [("designators", LOOK, "M", 10)]),
     (put(line, reference_designators=["X1", "X1"]), [("designators", LOOK, "M", 10)]),
     (put(lambda d: line(d, 0, 1), item=10), [("item-twice", LOOK, "M", 10)]),

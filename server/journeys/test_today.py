@@ -120,7 +120,7 @@ class FirstSteps(Journey):
         hands.type("F")
         hands.press("Enter")
         hands.type("W")
-        expect(page.get_by_role("option", name="W")).to_be_visible()
+        expect(page.get_by_role("option", name="W", exact=True)).to_be_visible()
         hands.press("Enter", "ArrowRight")
         hands.type("2")
         hands.press("Enter")

@@ -60,7 +60,7 @@ def below(part_id: int) -> list[int]:
 
 
 def load_survey(part_ids: list[int] | None = None) -> Surveyed:
-    """The sheets of some parts, or all of them. Seven queries, whatever their size."""
+    """The sheets of some parts, or all of them. Eight queries, whatever their size."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     parts = fetch_columns(
@@ -84,6 +84,13 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
             keys,
         )
         defaults = dict(cursor.fetchall())
+        cursor.execute(
+            f"""SELECT o.sheet_id, o.sequence, w.code, o.stations, w.stations FROM definition_operation o
+            JOIN definition_workcenter w ON w.id = o.work_center_id JOIN definition_buildsheet s ON s.id = o.sheet_id
+            WHERE o.stations > w.stations AND o.beside_id IS NULL AND s.status <> 'retired' {where} ORDER BY o.sheet_id, o.sequence""",
+            keys,
+        )
+        crowded = cursor.fetchall()
     sheet_ids = np.array([head[0] for head in heads], dtype=np.int64)
     rows = fetch_columns(
         _LINE_COLUMNS,
@@ -120,6 +127,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         child=child,
         line_unit=np.where(own >= 0, own, unit[child]) if len(unit) else own,
         designators=places,
+        crowded=_by_sheet(sheet_ids, crowded),
         options={key: option.code for key, option in options.items()},
         not_together={option.code: option.not_with for option in options.values()},
         **{n: rows[n].astype(np.int8) for n in ("line_kind",)},
@@ -129,6 +137,14 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
     )
     return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy(), rows["lineage"].copy())
+
+
+def _by_sheet(sheet_ids: np.ndarray, rows: list[tuple]) -> dict[int, list[tuple[int, str, int, int]]]:
+    """Rows that begin with a sheet's key, by the row of the sheet."""
+    found: dict[int, list[tuple[int, str, int, int]]] = {}
+    for key, *rest in rows:
+        found.setdefault(int(np.searchsorted(sheet_ids, key)), []).append(tuple(rest))
+    return found
 
 
 def revision_words(alternate: str, revision: str) -> str:

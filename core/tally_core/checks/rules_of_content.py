@@ -81,6 +81,18 @@ def no_lines(s: Survey, day: int) -> Iterator[Finding]:
 
 
 @rule
+def stations(s: Survey, day: int) -> Iterator[Finding]:
+    """An operation that asks for more stations than its work center has: it is planned on as many as are there (T1)."""
+    for sheet, found in s.crowded.items():
+        asked = ", ".join(
+            f"operation {number} on {wanted} of {there} at {center}" for number, center, wanted, there in found
+        )
+        yield at_sheet(
+            s, "stations", LOOK, sheet, f"more stations are asked for than there are: {asked}", "ask for fewer, or add the stations"
+        )  # fmt: skip
+
+
+@rule
 def designators(s: Survey, day: int) -> Iterator[Finding]:
     """Reference designators that do not agree with the quantity, or stand twice on a sheet (common practice)."""
     seen: dict[tuple[int, str], int] = {}

@@ -48,6 +48,9 @@ class Survey:
     line_last_day: np.ndarray
     designators: Mapping[int, Sequence[str]]  # by line row, where there are any
 
+    #: By sheet row, the operations that ask for more stations than their work center has: (sequence, work center, asked, there).
+    crowded: Mapping[int, Sequence[tuple[int, str, int, int]]]
+
     options: Mapping[int, str]  # option → its code
     not_together: Mapping[str, Sequence[str]]
 
@@ -69,6 +72,15 @@ def survey(definition: Definition) -> Survey:
         return np.array([open_end if v is None else v.toordinal() for v in values], dtype=np.int64)
 
     child = [rows[x.part] if x.part else -1 for _, x in lines]
+    there = {c.code: c.stations for c in definition.work_centers}
+    crowded = {
+        i: [
+            (o.sequence, o.work_center, o.stations, there[o.work_center])
+            for o in s.operations
+            if o.work_center and o.stations > there.get(o.work_center, o.stations)
+        ]
+        for i, s in enumerate(sheets)
+    }
     return Survey(
         numbers=[p.number for p in definition.parts],
         kind=np.array([PART_KINDS.index(p.kind) for p in definition.parts], dtype=np.int8),
@@ -101,6 +113,7 @@ def survey(definition: Definition) -> Survey:
         line_first_day=days((x.effective_from for _, x in lines), NO_START),
         line_last_day=days((x.effective_to for _, x in lines), NO_END),
         designators={i: x.reference_designators for i, (_, x) in enumerate(lines) if x.reference_designators},
+        crowded={i: found for i, found in crowded.items() if found},
         options={i: c for c, i in codes.items()},
         not_together=definition.not_together,
     )

@@ -4,7 +4,7 @@ from datetime import date, timedelta
 from unittest.mock import patch
 
 from definition.models.parts import Part
-from definition.models.sheets import BuildSheet, Line, Option
+from definition.models.sheets import BuildSheet, Line, Operation, Option
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
@@ -50,6 +50,7 @@ class Findings(TestCase):
             lambda: None,
             lambda: Part.objects.filter(number="NUT").update(lifecycle="obsolete"),
             lambda: BuildSheet.objects.filter(part__number="T-1").update(status="draft"),
+            lambda: Operation.objects.filter(sheet=self.sheet).update(stations=3),
         ):
             change()
             held = survey(read_bundle(export_bundle()))
@@ -57,6 +58,8 @@ class Findings(TestCase):
             ours = sorted((f["code"], f["severity"], f["part"], f["message"]) for f in find(load_survey(), DAY))
             self.assertEqual(ours, theirs)
             self.assertGreater(len(ours), 3)
+        (crowded,) = (f["message"] for f in find(load_survey(), DAY) if f["code"] == "stations")
+        self.assertIn("operation 10 on 3 of 1 at LATHE, operation 20 on 3 of 1 at LATHE", crowded)
 
     def test_each_leads_to_its_line(self) -> None:
         found = {(f["code"], f["item"]): f for f in self.product()}

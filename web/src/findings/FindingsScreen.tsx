@@ -27,6 +27,7 @@ const CODES: Record<string, string> = {
   "wrong-kind": "sheets of bought parts",
   "no-cost": "parts without a cost",
   "no-routing": "sheets without operations",
+  stations: "more stations than there are",
   "no-lines": "sheets without lines",
   designators: "reference designators",
   "item-twice": "item numbers used twice",

@@ -47,6 +47,30 @@ export function typed(text: string): string {
   return /^-?\d*,\d+$/.test(groups) && !/,\d{3}$/.test(groups) ? groups.replace(",", ".") : groups;
 }
 
+const MINUTES: [unit: string, words: RegExp, minutes: number][] = [
+  ["d", /^(d|days?)$/i, 1440],
+  ["h", /^(h|hrs?|hours?)$/i, 60],
+  ["min", /^(m|min|mins|minutes?)$/i, 1],
+];
+
+/** Minutes of a time as it is typed: 20, 20 min, 1,5 h or 2 d. What is none of these is left as it is, and the server says so. */
+export function typedMinutes(text: string): string {
+  const found = text.trim().match(/^([\d.,\s/]+?)\s*([a-z]+)$/i);
+  const unit = found && MINUTES.find(([, words]) => words.test(found[2]!));
+  if (!unit) return typed(text);
+  const number = Number(typed(found[1]!));
+  return Number.isNaN(number) ? text : String(Number((number * unit[2]).toFixed(6)));
+}
+
+/** Minutes in the largest unit of which they are whole ones: 2 d, 3 h, 45. */
+export function minutesText(value: unknown): string {
+  const total = Number(value);
+  if (value === null || value === undefined || value === "" || Number.isNaN(total) || total <= 0)
+    return value === null || value === undefined ? "" : String(value);
+  const unit = MINUTES.find(([, , size]) => size > 1 && Number.isInteger(total / size));
+  return unit ? `${total / unit[2]} ${unit[0]}` : String(value);
+}
+
 /** Minutes for reading. */
 export function minutes(value: string | number | null | undefined): string {
   if (value === null || value === undefined) return "–";

@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { readDay, typed } from "../lib/number";
+import { minutesText, readDay, typed, typedMinutes } from "../lib/number";
 
 it.each([
   ["2", "2"],
@@ -29,3 +29,19 @@ it.each([
   ["31.2.2026", null],
   ["5/6/2026", null],
 ])("reads the day %j as %j", (text, day) => expect(readDay(text)).toBe(day));
+
+it.each([
+  ["45", "45", "45"],
+  ["45 min", "45", "45"],
+  ["2 h", "120", "2 h"],
+  ["1,5h", "90", "90"],
+  ["1/2 h", "30", "30"],
+  ["2 days", "2880", "2 d"],
+  ["36 h", "2160", "36 h"],
+  ["", "", ""],
+  // What is no time stays as it was typed, and the server says so.
+  ["2 weeks", "2 weeks", "2 weeks"],
+])("reads the time %j as %j minutes, shown as %j", (text, read, shown) => {
+  expect(typedMinutes(text)).toBe(read);
+  expect(minutesText(read)).toBe(shown);
+});

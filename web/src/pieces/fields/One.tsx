@@ -23,8 +23,8 @@ export function One({
   wrong?: RefusedField;
   onSet: (value: unknown) => void;
 }) {
-  const first = asText(value);
-  const [text, setText] = useState(wrong ? asText(wrong.typed) : first);
+  const first = asText(value, spec.kind);
+  const [text, setText] = useState(wrong ? asText(wrong.typed, spec.kind) : first);
   if (spec.kind === "flag")
     return (
       <label className="flex items-center gap-2">
@@ -62,7 +62,7 @@ export function One({
           <input
             {...props}
             type="text"
-            className={`field ${spec.kind === "number" ? "text-right" : ""}`}
+            className={`field ${spec.kind === "number" || spec.kind === "minutes" ? "text-right" : ""}`}
             disabled={disabled}
             list={spec.kind === "partner" ? "suppliers" : undefined}
             value={text}

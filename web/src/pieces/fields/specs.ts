@@ -1,7 +1,7 @@
-import { typed } from "../../lib/number";
+import { minutesText, typed, typedMinutes } from "../../lib/number";
 import { OUTSIDE } from "../../model/operations";
 
-export type Kind = "text" | "partner" | "number" | "day" | "flag" | "list" | "choice" | "numbers";
+export type Kind = "text" | "partner" | "number" | "minutes" | "day" | "flag" | "list" | "choice" | "numbers";
 
 export interface Spec {
   name: string;
@@ -30,9 +30,9 @@ export const OPERATION: Spec[] = [
   { name: "crew", label: "Crew", kind: "number" },
   { name: "setup_crew", label: "Set-up crew", kind: "number" },
   { name: "piece_rate", label: "Piece rate", kind: "number", hint: "in place of labor by time" },
-  { name: "queue_minutes", label: "Queue, min", kind: "number" },
-  { name: "wait_minutes", label: "Wait, min", kind: "number", hint: "nobody works: drying, curing" },
-  { name: "move_minutes", label: "Move, min", kind: "number" },
+  { name: "queue_minutes", label: "Queue", kind: "minutes", hint: "minutes, or 2 h" },
+  { name: "wait_minutes", label: "Wait", kind: "minutes", hint: "nobody works: 45, 8 h, 2 d on the clock" },
+  { name: "move_minutes", label: "Move", kind: "minutes", hint: "minutes, or 2 h" },
   {
     name: "transfer_quantity",
     label: "Passes on after",
@@ -74,7 +74,8 @@ export function whereChoices(centers: Center[], outside = true): [string, string
   return outside ? [...here, [OUTSIDE, "outside, by a supplier"]] : here;
 }
 
-export function asText(value: unknown): string {
+export function asText(value: unknown, kind?: Kind): string {
+  if (kind === "minutes") return minutesText(value);
   if (Array.isArray(value)) return value.join(", ");
   return value === null || value === undefined ? "" : String(value);
 }
@@ -90,6 +91,7 @@ export function fromText(kind: Kind, text: string): unknown {
       .split(",")
       .map((t) => t.trim())
       .filter(Boolean);
+  if (kind === "minutes") return typedMinutes(text) || null;
   if (kind === "number") return typed(text) || null;
   return kind === "text" ? text : text || null;
 }
