@@ -81,8 +81,9 @@ class Lists(Journey):
         rows.nth(1).get_by_role("button", name="≥").click()
         working = page.get_by_role("region", name="Working")
         expect(working).to_contain_text("Mass of HL-155")
+        expect(working).to_contain_text("at least: something that goes in says nothing")
         working.get_by_role("button", name="Mass of HL155-20").click()
-        expect(working).to_contain_text("at least")
+        expect(working).to_contain_text("Mass of HL155-21")
         page.keyboard.press("Escape")
         # The other revision stands beside it, with the difference.
         expect(page.get_by_role("link", name="A, revision B")).to_be_visible()
@@ -220,10 +221,11 @@ class Master(Journey):
         self.assertEqual(Option.objects.get(code="SYNC").not_with, ["SOLAR"])
         page.keyboard.press("Escape")
         # The sheet is read anew with what excludes what.
-        page.wait_for_load_state("networkidle")
-        page.get_by_role("button", name="SOLAR", exact=True).click()
+        solar_button = page.get_by_role("button", name="SOLAR", exact=True)
+        expect(solar_button).to_have_attribute("title", "Solar collar instead of mains (not with SYNC)")
+        solar_button.click()
         page.get_by_role("button", name="SYNC", exact=True).click()
-        expect(page.get_by_role("button", name="SOLAR", exact=True)).to_have_attribute("aria-pressed", "false")
+        expect(solar_button).to_have_attribute("aria-pressed", "false")
         page.goto(f"{self.live_server_url}/sheets/HL-155?options=SOLAR,SYNC")
         expect(page.get_by_role("alert")).to_contain_text("options SOLAR and SYNC cannot be chosen together")
 
