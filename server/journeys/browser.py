@@ -1,9 +1,11 @@
 """A real browser on the real application: what the journeys share."""
 
 import os
+import time
 from pathlib import Path
 from typing import Any
 
+from django.db import connection
 from django.test import LiveServerTestCase
 from playwright.sync_api import ConsoleMessage, Page, Response, expect, sync_playwright
 from testing import PASSWORD, person
@@ -48,6 +50,21 @@ class Journey(LiveServerTestCase):
 
     def tearDown(self) -> None:
         self.assertEqual(self.errors, [])
+
+    def _fixture_teardown(self) -> None:
+        # The pages are closed by now, and what they asked for last may still be answered: tables are not emptied beneath it.
+        end = time.monotonic() + 20
+        while self._still_answering() and time.monotonic() < end:
+            time.sleep(0.05)
+        super()._fixture_teardown()
+
+    def _still_answering(self) -> bool:
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid() "
+                "AND backend_type = 'client backend' AND state <> 'idle'"
+            )
+            return bool(cursor.fetchone()[0])
 
     def page(self) -> Page:
         """A page in a browser of its own, not signed in."""
