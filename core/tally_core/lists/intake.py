@@ -15,7 +15,7 @@ from ..stated.records import check_number
 from .cells import Cell, is_settled, read_number, reads_two_ways, text_of
 
 __all__ = [
-    "FIELDS", "NUMBERS", "Reading", "designators", "find_header", "propose_columns", "propose_without_header", "read_rows", "read_unit",
+    "FIELDS", "NUMBERS", "Reading", "designators", "find_header", "propose_columns", "propose_without_header", "read_level", "read_rows", "read_unit",
     "sole_root",
 ]  # fmt: skip
 
@@ -161,12 +161,12 @@ def _is_filled(cell: Cell) -> bool:
     return not isinstance(cell, str) or bool(cell.strip())
 
 
-def _level(text: str) -> int:
-    """A level as senders write it: 2, ..2, or 1.2.1 by its parts."""
+def read_level(text: str) -> int:
+    """A level as senders write it: 2, ..2, or 1.2.1 by its parts. Raises ValueError."""
     clean = text.strip()
     if re.fullmatch(r"\d{1,2}(\.0)?", clean):
         return int(clean.split(".")[0])
-    if re.fullmatch(r"[.\s>+-]*\d{1,2}", clean):
+    if re.fullmatch(r"[.\s>+*\-–]*\d{1,2}", clean):
         return int(re.sub(r"\D", "", clean))
     if re.fullmatch(r"\d+(\.\d+)+\.?", clean):
         return len(clean.rstrip(".").split("."))
@@ -210,7 +210,7 @@ def read_rows(
         _words(reading, {name: cell(row, name) for name in ("unit", "item", "reference_designators")})
         if "level" in columns:
             try:
-                reading.level = _level(cell(row, "level"))
+                reading.level = read_level(cell(row, "level"))
             except ValueError as error:
                 reading.level = _NO_LEVEL
                 reading.problems.append(str(error) if cell(row, "level") else "the level is missing")

@@ -13,7 +13,7 @@ from decimal import Decimal
 from fractions import Fraction
 
 from .cells import Cell, is_settled, read_number, reads_two_ways, text_of, uses_decimal_comma
-from .intake import designators, read_unit
+from .intake import designators, read_level, read_unit
 from .titles import ListTable
 
 __all__ = ["ListReading", "ListRow", "Trouble", "read_list", "read_quantity"]
@@ -124,17 +124,6 @@ def _flag(text: str) -> bool | None:
     return True if word in _YES else False if word in _NO else bool(word) or None
 
 
-def _level(text: str) -> int | None:
-    clean = text.strip()
-    if re.fullmatch(r"\d{1,2}(\.0)?", clean):
-        return int(clean.split(".")[0])
-    if re.fullmatch(r"[.\s>+*\-–]*\d{1,2}", clean):
-        return int(re.sub(r"\D", "", clean))
-    if re.fullmatch(r"\d+(\.\d+)+\.?", clean):
-        return len(clean.rstrip(".").split("."))
-    return None
-
-
 def read_list(rows: Sequence[Sequence[Cell]]) -> ListReading:
     """What a table says, row by row.
 
@@ -227,9 +216,10 @@ def _place(
     if "level" in table.columns:
         for read in found:
             text = table.text(raw[read.row], "level")
-            read.level = _level(text)
-            if read.level is None:
-                problems.append(Trouble(read.row, f"“{text[:40]}” is not a level" if text else "the level is missing"))
+            try:
+                read.level = read_level(text)
+            except ValueError as error:
+                problems.append(Trouble(read.row, str(error) if text else "the level is missing"))
     elif "parent" in table.columns:
         _place_by_parent(found, problems)
     elif dotted := _dotted(found):

@@ -17,7 +17,7 @@ const runs = (c: Pick<PartClass, "prefix" | "digits" | "start" | "step">) =>
 
 /** How a field of a kind can roll up over a structure. */
 const WAYS: Record<Own["rolls_up"], string> = {
-  "": "does not roll up",
+  "": "no roll-up",
   sum: "adds up",
   largest: "the largest",
   worst: "the worst, the last",

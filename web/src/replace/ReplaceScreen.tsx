@@ -79,20 +79,22 @@ export function ReplaceScreen() {
         <span className="ml-3 flex items-baseline gap-1.5 text-ink-2" title="for so many that go, so many come">
           {(
             [
-              ["goes", goes, "So many go"],
-              ["comes", comes, "So many come"],
+              ["goes", goes, "So many go", "for every"],
+              ["comes", comes, "So many come", "that go,"],
             ] as const
-          ).map(([name, value, label]) => (
-            <input
-              key={`${name} ${value}`}
-              className="field !w-14 text-right"
-              aria-label={label}
-              defaultValue={value}
-              onBlur={(event) => event.target.value !== value && set(name, typed(event.target.value))}
-              onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-            />
+          ).map(([name, value, label, before]) => (
+            <span key={`${name} ${value}`} className="flex items-baseline gap-1.5">
+              {before}
+              <input
+                className="field !w-14 text-right"
+                aria-label={label}
+                defaultValue={value}
+                onBlur={(event) => event.target.value !== value && set(name, typed(event.target.value))}
+                onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+              />
+            </span>
           ))}
-          go, come
+          come
         </span>
       </div>
       {found.error && (

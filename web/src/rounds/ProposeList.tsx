@@ -4,7 +4,7 @@ import { Button } from "../kit/Button";
 import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import type { Round } from "../pieces/useRounds";
-import { useProposed } from "./Propose";
+import { useProposed } from "./proposing";
 
 export function List({ round, onClose }: { round: Round; onClose: () => void }) {
   const [text, setText] = useState("");

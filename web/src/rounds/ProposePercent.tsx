@@ -6,7 +6,7 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { typed } from "../lib/number";
 import { useClasses } from "../pieces/parts/useParts";
 import type { Round } from "../pieces/useRounds";
-import { FieldChoice, Refused, type Table, useCenters, useProposed } from "./Propose";
+import { FieldChoice, Refused, type Table, useCenters, useProposed } from "./proposing";
 
 export function Percent({ round, onClose }: { round: Round; onClose: () => void }) {
   const [[table, field], setInput] = useState<[Table, string]>(["part", "unit_cost"]);

@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from "react";
 import { Button } from "../../kit/Button";
 import type { Schemas } from "../../lib/api";
 import { day, minutes } from "../../lib/number";
-import { clock, moment, type Times } from "./TimeChart";
+import { clock, moment, type Times } from "./times";
 
 type Bar =
   | { kind: "step"; at: Schemas["TimeStep"]; start: number; end: number }

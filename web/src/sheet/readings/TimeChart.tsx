@@ -10,10 +10,7 @@ import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import type { Basis } from "../../lib/basis";
 import { day, quantity } from "../../lib/number";
 import { Chart } from "./TimeBars";
-
-export type Times = Schemas["Times"];
-export const moment = (iso: string) => Date.parse(`${iso}Z`);
-export const clock = (iso: string) => `${day(iso.slice(0, 10))}, ${iso.slice(11, 16)}`;
+import { clock, type Times } from "./times";
 
 /** One lot of the product in time: its operations across all levels, what is bought for them, and the chain that sets it. */
 export function TimeChart({
