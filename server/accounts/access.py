@@ -25,6 +25,7 @@ GROUPS: dict[str, set[str]] = {
         "partners",
         "work centers",
         "sheets",
+        "inquiries",
         "intake",
         "stock",
         "finished orders",
@@ -32,7 +33,7 @@ GROUPS: dict[str, set[str]] = {
         "rounds",
     },
     "accountant": {"parts", "partners", "work centers", "open orders", "rounds", "standards"},
-    "buyer": {"parts", "partners", "stock", "open orders", "rounds"},
+    "buyer": {"parts", "partners", "inquiries", "stock", "open orders", "rounds"},
     "shop": {"stock", "finished orders"},
     "viewer": set(),
 }

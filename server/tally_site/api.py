@@ -10,6 +10,8 @@ from api.accounts import router as accounts
 from api.costs import router as costing
 from api.findings import router as findings
 from api.finished import router as finished_orders
+from api.inquiries import router as inquiries
+from api.inquiry_lines import router as inquiry_lines
 from api.intake import router as intake
 from api.jobs import router as jobs
 from api.library import router as library
@@ -96,6 +98,8 @@ for prefix, router in (
     ("/costing", costing),
     ("/questions", questions),
     ("/rounds", rounds),
+    ("/inquiries", inquiries),
+    ("/inquiries", inquiry_lines),
     ("/intake", intake),
     ("/findings", findings),
     ("/jobs", jobs),
@@ -170,6 +174,8 @@ _MET = {
     "sheet_once": "This revision was made by somebody else just now.",
     "maker_number": "This maker's number stands there already.",
     "finished_work": "This operation of this order was reported by somebody else just now.",
+    "remembered_once": "This sender's number was paired by somebody else just now.",
+    "column_map_once": "A column map for such lists was kept by somebody else just now.",
     "columns_once": "A column set of this name was kept just now.",
 }
 

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "standards",
     "rounds",
     "findings",
+    "inquiries",
     "intake",
     "demo",
     "tally_site",

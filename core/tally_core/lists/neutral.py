@@ -14,7 +14,7 @@ from fractions import Fraction
 
 from .cells import Cell, is_settled, read_number, reads_two_ways, text_of, uses_decimal_comma
 from .intake import designators, read_level, read_unit
-from .titles import ListTable
+from .titles import ColumnMap, ListTable
 
 __all__ = ["ListReading", "ListRow", "Trouble", "read_list", "read_quantity"]
 
@@ -35,10 +35,14 @@ _TEXTS = ("part", "description", "maker", "maker_number", "item", "note", "paren
 
 @dataclass(frozen=True, slots=True)
 class Trouble:
-    """What is wrong, or worth a look, at a row as a spreadsheet counts it; row 0 is the list as a whole."""
+    """What is wrong, or worth a look, at a row as a spreadsheet counts it; row 0 is the list as a whole.
+
+    ``field`` is what could not be read, empty where it is about several; ``designators`` of what was read and does not add up.
+    """
 
     row: int
     message: str
+    field: str = ""
 
 
 @dataclass(slots=True)
@@ -64,11 +68,12 @@ class ListRow:
 
 @dataclass(slots=True)
 class ListReading:
-    """The rows of a table, which fields it has, and what is wrong."""
+    """The rows of a table, which fields it has, and what is wrong; and how it was read: by which columns and decimal signs."""
 
     rows: list[ListRow]
     fields: set[str]
     problems: list[Trouble]
+    map: ColumnMap
 
 
 def _fraction(text: str) -> Decimal | None:
@@ -124,17 +129,20 @@ def _flag(text: str) -> bool | None:
     return True if word in _YES else False if word in _NO else bool(word) or None
 
 
-def read_list(rows: Sequence[Sequence[Cell]]) -> ListReading:
-    """What a table says, row by row.
+def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) -> ListReading:
+    """What a table says, row by row; by a column map where one is given.
 
     The decimal sign of text is found for each column from what can be true; a cell that the file calls a number is that number.
     """
-    table = ListTable(rows)
+    table = ListTable(rows, given)
     problems: list[Trouble] = []
     body = list(table.body()) if table.columns else []
     fields = set(table.columns)
     commas: dict[str, bool] = {}
     for name in ("quantity", "unit_cost"):
+        if given is not None and name in given.commas:
+            commas[name] = given.commas[name]
+            continue
         texts = [_number_of(table.cell(row, name)) for _, row in body]
         texts = [t for t in texts if t != ""]
         commas[name] = uses_decimal_comma(texts)
@@ -149,7 +157,8 @@ def read_list(rows: Sequence[Sequence[Cell]]) -> ListReading:
     _check_places(found, problems)
     if any(r.unit for r in found):
         fields.add("unit")
-    return ListReading(found, fields, problems)
+    used = {name: commas[name] for name in commas if name in table.columns}
+    return ListReading(found, fields, problems, ColumnMap(table.header, table.columns, used, tuple(table.titles)))
 
 
 def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> ListRow:  # fmt: skip
@@ -161,7 +170,7 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
     if words:
         read.unit = read_unit(words) or ""
         if not read.unit:
-            problems.append(Trouble(number, f"unit “{words[:20]}” is not known"))
+            problems.append(Trouble(number, f"unit “{words[:20]}” is not known", "unit"))
     places = table.text(row, "reference_designators")
     marked = " ".join((read.description, read.note, read.maker, table.text(row, "quantity"), places))
     if "not_fitted" in table.columns:
@@ -191,19 +200,19 @@ def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: 
         try:
             read.quantity, unit = read_quantity(cell, commas["quantity"])
             if read.quantity < 0:
-                problems.append(Trouble(read.row, f"quantity {text} is below nothing"))
+                problems.append(Trouble(read.row, f"quantity {text} is below nothing", "quantity"))
             read.unit = read.unit or unit
         except ValueError as error:
-            problems.append(Trouble(read.row, f"quantity: {error}"))
+            problems.append(Trouble(read.row, f"quantity: {error}", "quantity"))
     elif not text and "quantity" in table.columns and not read.designators and not read.not_fitted:
-        problems.append(Trouble(read.row, "the quantity is missing"))
+        problems.append(Trouble(read.row, "the quantity is missing", "quantity"))
     cost = table.cell(row, "unit_cost")
     if text_of(cell := cost).strip():
         bare = re.sub(r"^[^\d+-]+|[^\d]+$", "", cell) if isinstance(cell, str) else cell
         try:
             read.unit_cost = read_number(bare, commas["unit_cost"])
         except ValueError as error:
-            problems.append(Trouble(read.row, f"unit cost: {error}"))
+            problems.append(Trouble(read.row, f"unit cost: {error}", "unit_cost"))
 
 
 # -- placing the rows
@@ -219,7 +228,7 @@ def _place(
             try:
                 read.level = read_level(text)
             except ValueError as error:
-                problems.append(Trouble(read.row, str(error) if text else "the level is missing"))
+                problems.append(Trouble(read.row, str(error) if text else "the level is missing", "level"))
     elif "parent" in table.columns:
         _place_by_parent(found, problems)
     elif dotted := _dotted(found):
@@ -237,7 +246,9 @@ def _place(
             continue
         if previous is not None and read.level > previous + 1:
             problems.append(
-                Trouble(read.row, f"level {read.level} follows level {previous}: a level is missing between them")
+                Trouble(
+                    read.row, f"level {read.level} follows level {previous}: a level is missing between them", "level"
+                )
             )
         previous = read.level
 
@@ -298,11 +309,13 @@ def _check_places(found: list[ListRow], problems: list[Trouble]) -> None:
     for read in found:
         twice = sorted(p for p, times in Counter(read.designators).items() if times > 1)
         if twice:
-            problems.append(Trouble(read.row, f"{', '.join(twice[:5])} named twice"))
+            problems.append(Trouble(read.row, f"{', '.join(twice[:5])} named twice", "designators"))
         counted = read.quantity is not None and read.unit in ("", "ea") and not (read.not_fitted and read.quantity == 0)
         if read.designators and counted and read.quantity != len(read.designators):
-            problems.append(Trouble(read.row, f"quantity {read.quantity:f}, but {len(read.designators)} designators"))
+            problems.append(
+                Trouble(read.row, f"quantity {read.quantity:f}, but {len(read.designators)} designators", "designators")
+            )
         for place in dict.fromkeys(read.designators):
             at = first.setdefault(place, read.row)
             if at != read.row:
-                problems.append(Trouble(read.row, f"{place} stands at row {at} too"))
+                problems.append(Trouble(read.row, f"{place} stands at row {at} too", "designators"))

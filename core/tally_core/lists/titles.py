@@ -6,11 +6,12 @@ Words for columns are common practice, in English, German, French and Spanish.
 import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 
 from .cells import Cell, text_of
 from .intake import FIELDS, propose_without_header
 
-__all__ = ["ListTable", "known_words", "plain", "split_title"]
+__all__ = ["ColumnMap", "ListTable", "known_words", "plain", "split_title"]
 
 #: Fields of a list that comes in, besides those of :data:`tally_core.lists.intake.FIELDS`, with words that senders use for them.
 MORE_FIELDS: dict[str, tuple[str, ...]] = {
@@ -122,13 +123,56 @@ def _header(rows: Sequence[Sequence[Cell]]) -> tuple[int, dict[str, tuple[int, i
     return best
 
 
-class ListTable:
-    """One table with its columns known."""
+@dataclass(frozen=True, slots=True)
+class ColumnMap:
+    """How a table is read.
 
-    def __init__(self, rows: Sequence[Sequence[Cell]]) -> None:
+    Attributes:
+        header: index of the last row of titles, -1 where there are none.
+        columns: field → (column, its place among the fields that the column holds).
+        commas: field of numbers → whether text in it has a decimal comma.
+        titles: what stands above the columns.
+    """
+
+    header: int
+    columns: dict[str, tuple[int, int]]
+    commas: dict[str, bool] = field(default_factory=dict)
+    titles: tuple[str, ...] = ()
+
+    @property
+    def shape(self) -> str:
+        """What a file of the same sender is known by again: the titles of its columns, however they are spelled."""
+        return " | ".join(plain(t) for t in self.titles)
+
+    def found_in(self, rows: Sequence[Sequence[Cell]]) -> "ColumnMap | None":
+        """The same map for other rows where its titles stand, on whatever row; None where they do not."""
+        if not any(plain(t) for t in self.titles):
+            return None
+        for index, row in enumerate(rows[:100]):
+            if _same_titles(_texts(row), self.titles):
+                return replace(self, header=index)
+            if index and _same_titles(_joined(rows[index - 1], row), self.titles):
+                return replace(self, header=index)
+        return None
+
+
+def _same_titles(texts: Sequence[str], titles: Sequence[str]) -> bool:
+    a, b = ([plain(t) for t in side] for side in (texts, titles))
+    width = max(len(a), len(b))
+    return any(a) and a + [""] * (width - len(a)) == b + [""] * (width - len(b))
+
+
+class ListTable:
+    """One table with its columns known: by a map where one is given, else by its titles."""
+
+    def __init__(self, rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) -> None:
         self.rows = rows
-        self.header, self.columns, self.titles = _header(rows)
-        if self.header < 0:
+        if given is not None:
+            self.header, self.columns = given.header, dict(given.columns)
+            self.titles = list(given.titles) or (_texts(rows[given.header]) if 0 <= given.header < len(rows) else [])
+        else:
+            self.header, self.columns, self.titles = _header(rows)
+        if self.header < 0 and given is None:
             by_contents = propose_without_header(rows, ())
             self.columns = {name: (column, 0) for name, column in by_contents.items()} if len(by_contents) > 1 else {}
         shared = Counter(column for column, _ in self.columns.values())

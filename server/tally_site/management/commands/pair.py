@@ -5,7 +5,7 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from intake.neutral import read_files
+from formats.neutral import read_files
 from partners.models import Partner
 from readings.pairing import our_shelf, proposals_for
 from tally_core.basics.errors import MissingError, TallyError

@@ -5,7 +5,7 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from intake.neutral import read_files
+from formats.neutral import read_files
 from tally_core.basics.errors import TallyError
 
 from tally_site.management.commands._answer import Outside

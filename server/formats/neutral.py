@@ -1,14 +1,18 @@
 """What files from outside say, in one neutral reading: rows, places and problems, whatever kind each file is."""
 
+from dataclasses import dataclass, field
 from typing import Any
+
+from tally_core.basics.errors import TallyError
+from tally_core.lists.cells import Cell
+from tally_core.lists.neutral import ListReading, ListRow, Trouble, read_list
+from tally_core.lists.placements import PlaceRow, read_places
+from tally_core.lists.titles import ColumnMap
 
 from formats.apart import read_layout, read_tables
 from formats.layouts import is_layout
-from tally_core.basics.errors import TallyError
-from tally_core.lists.neutral import ListReading, ListRow, read_list
-from tally_core.lists.placements import PlaceRow, read_places
 
-__all__ = ["read_files"]
+__all__ = ["TableSays", "read_files", "read_table"]
 
 
 def read_files(files: list[tuple[str, bytes]]) -> dict[str, Any]:
@@ -34,16 +38,32 @@ def _read_one(name: str, content: bytes) -> dict[str, list[dict[str, Any]]]:
     tables = [t for t in read_tables(name, content) if t.rows]
     for table in tables:
         sheet = {"sheet": table.name} if len(tables) > 1 and table.name else {}
-        placed = read_places(table.rows)
-        if placed is not None and placed[0]:
-            found["places"] += [sheet | _place(place) for place in placed[0]]
-            troubles = placed[1]
-        else:
-            reading = read_list(table.rows)
-            found["rows"] += [sheet | _row(row, reading) for row in reading.rows]
-            troubles = reading.problems if reading.rows else []
-        found["problems"] += [sheet | {"row": t.row, "message": t.message} for t in troubles]
+        said = read_table(table.rows)
+        found["places"] += [sheet | place for place in said.places]
+        found["rows"] += [sheet | row for row in said.rows]
+        found["problems"] += [sheet | {"row": t.row, "message": t.message} for t in said.troubles]
     return found
+
+
+@dataclass(slots=True)
+class TableSays:
+    """What one table says, in the plain values of a neutral reading; ``map`` is how it was read, where it is a list."""
+
+    rows: list[dict[str, Any]] = field(default_factory=list)
+    places: list[dict[str, Any]] = field(default_factory=list)
+    troubles: list[Trouble] = field(default_factory=list)
+    map: ColumnMap | None = None
+
+
+def read_table(rows: list[list[Cell]], given: ColumnMap | None = None) -> TableSays:
+    """A table as a placement file or a list, whichever it is; by a column map where one is given."""
+    placed = read_places(rows) if given is None else None
+    if placed is not None and placed[0]:
+        return TableSays(places=[_place(place) for place in placed[0]], troubles=placed[1])
+    reading = read_list(rows, given)
+    if not reading.rows:
+        return TableSays(map=reading.map)
+    return TableSays([_row(row, reading) for row in reading.rows], troubles=reading.problems, map=reading.map)
 
 
 def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:

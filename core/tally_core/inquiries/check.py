@@ -1,0 +1,369 @@
+"""What is wrong with the lines of an inquiry, or worth a look: one short rule each; its name is the stable code of its findings.
+
+The rules are common practice of estimating; case sizes by the published series of chip sizes (``pairing.values``).
+"""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from tally_core.basics.errors import UnitError
+from tally_core.basics.kinds import PART_KIND
+from tally_core.basics.ordering import find_loop
+from tally_core.basics.units import factor
+from tally_core.checks.finding import LOOK, STOPS
+from tally_core.pairing.compare import DIFFERS, compare
+from tally_core.pairing.describe import describe
+from tally_core.pairing.values import case_size
+
+from .join import Joined, join
+from .line import InquiryLine
+
+__all__ = ["RULES", "Held", "LineFinding", "Place", "case_of_package", "check_lines", "layout_words"]
+
+
+@dataclass(frozen=True, slots=True)
+class LineFinding:
+    """One thing found on a line. ``field`` is what mends it where it is changed; empty where nothing typed does."""
+
+    code: str
+    severity: str
+    key: int
+    message: str
+    mend: str
+    field: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """A part of ours that a line is held for. ``told`` is on what texts of the line it was decided, empty where that is not known."""
+
+    number: str
+    texts: str = ""
+    unit: str = "ea"
+    kind: str = "bought"
+    lifecycle: str = "active"
+    road: str = ""
+    told: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a layout has a component, and what of it the list can be held against."""
+
+    package: str = ""
+    side: str = ""
+    fitted: bool = True
+
+
+@dataclass(slots=True)
+class Case:
+    """What the rules look through: the lines as mended, how they join, what they are held for, and what the layouts say."""
+
+    lines: Sequence[InquiryLine]
+    joined: Joined
+    held: Mapping[int, Held]
+    places: Mapping[str, Place]
+
+    def standing(self) -> Iterator[InquiryLine]:
+        """Every line that counts: not the head of a list, and not what stands elsewhere already."""
+        return (x for x in self.lines if x.row > 0 and x.key not in self.joined.again)
+
+
+Rule = Callable[[Case], Iterator[LineFinding]]
+
+#: Every rule by its code, in the order in which findings are listed.
+RULES: dict[str, Rule] = {}
+
+
+def _rule(function: Rule) -> Rule:
+    RULES[function.__name__.strip("_").replace("_", "-")] = function
+    return function
+
+
+def check_lines(
+    lines: Sequence[InquiryLine], held: Mapping[int, Held], places: Mapping[str, Place]
+) -> list[LineFinding]:
+    """Everything that is found on some lines, by the order of the rules.
+
+    Args:
+        held: key of a line → the part of ours it is held for.
+        places: designator in capital letters → where the layouts have it; empty where there is no layout.
+    """
+    case = Case(lines, join(lines), held, places)
+    return [found for rule in RULES.values() for found in rule(case)]
+
+
+_PACKAGE_SIZE = re.compile(
+    r"(?<!\d)(?P<code>0\d{3,4}|[1-6]\d{3})(?P<metric>\s?_?-?(?:M(?:ETRIC)?)\b)?(?!\d)", re.IGNORECASE
+)
+
+
+def case_of_package(package: str) -> str:
+    """The chip size that a package's name states, in its imperial code; empty where it states none.
+
+    >>> case_of_package("R0603"), case_of_package("CAPC1608X90N"), case_of_package("SOT-23"), case_of_package("RES_0603M")
+    ('0603', '0603', '', '0201')
+    """
+    found = _PACKAGE_SIZE.search(
+        package.split("X")[0] if package.upper().startswith(("CAPC", "RESC", "INDC")) else package
+    )
+    if not found:
+        return ""
+    # Names by IPC-7351 (RESC1608X55N) state the metric size.
+    metric = bool(found["metric"]) or package.upper().startswith(("CAPC", "RESC", "INDC"))
+    return case_size(found["code"], metric) or ""
+
+
+def layout_words(line: InquiryLine, places: Mapping[str, Place]) -> str:
+    """What the layout has at the places of a line, in words; empty where it has none of them."""
+    found = [places[d.upper()] for d in line.designators if d.upper() in places]
+    if not found:
+        return ""
+    packages = Counter(p.package for p in found if p.package)
+    sides = sorted({p.side for p in found if p.side})
+    fitted = sum(p.fitted for p in found)
+    words = [f"{len(found)} of {len(line.designators)} places"]
+    words += [", ".join(packages)] if packages else []
+    words += [" and ".join(sides)] if sides else []
+    words += [f"{len(found) - fitted} not fitted"] if fitted < len(found) else []
+    return "; ".join(words)
+
+
+# -- what a row says by itself
+
+
+@_rule
+def no_quantity(case: Case) -> Iterator[LineFinding]:
+    for x in case.standing():
+        if x.quantity is None and x.key in case.joined.parents and not x.not_fitted:
+            yield LineFinding(
+                "no-quantity", STOPS, x.key, "no quantity is stated", "type the quantity, or ask for it", "quantity"
+            )
+
+
+@_rule
+def quantity_nothing(case: Case) -> Iterator[LineFinding]:
+    for x in case.standing():
+        if x.quantity is not None and x.quantity < 0:
+            yield LineFinding(
+                "quantity-nothing",
+                STOPS,
+                x.key,
+                f"quantity {x.quantity:f} is below nothing",
+                "type what is meant",
+                "quantity",
+            )
+        elif x.quantity == 0 and not x.not_fitted:
+            yield LineFinding("quantity-nothing", LOOK, x.key, "quantity 0, and not said to be not fitted",
+                              "mark it as not fitted, or type the quantity", "quantity")  # fmt: skip
+
+
+@_rule
+def no_number(case: Case) -> Iterator[LineFinding]:
+    for x in case.standing():
+        if not x.part and not x.maker_number:
+            yield LineFinding(
+                "no-number",
+                LOOK,
+                x.key,
+                "neither a number nor a maker's number",
+                "pair it by what its words say, or ask",
+                "part",
+            )
+
+
+@_rule
+def designator_count(case: Case) -> Iterator[LineFinding]:
+    for x in case.standing():
+        counted = x.quantity is not None and x.unit in ("", "ea") and not (x.not_fitted and x.quantity == 0)
+        if x.designators and counted and x.quantity != len(set(x.designators)):
+            yield LineFinding("designator-count", LOOK, x.key, f"quantity {x.quantity:f}, but {len(set(x.designators))} designators",
+                              "correct the quantity or the designators, or ask which is meant", "quantity")  # fmt: skip
+
+
+@_rule
+def designator_twice(case: Case) -> Iterator[LineFinding]:
+    """One designator on two lines of what one thing takes, or twice on one line."""
+    first: dict[tuple[str, str], InquiryLine] = {}
+    for x in case.standing():
+        twice = sorted(d for d, n in Counter(x.designators).items() if n > 1)
+        elsewhere: dict[int, list[str]] = defaultdict(list)
+        for d in dict.fromkeys(x.designators):
+            at = first.setdefault((case.joined.parents.get(x.key, ""), d.upper()), x)
+            if at is not x:
+                elsewhere[at.row].append(d)
+        words = [f"{', '.join(twice[:5])} named twice"] if twice else []
+        words += [
+            f"{', '.join(d[:5])} {'stand' if len(d) > 1 else 'stands'} at row {row} too" for row, d in elsewhere.items()
+        ]
+        if words:
+            yield LineFinding(
+                "designator-twice",
+                LOOK,
+                x.key,
+                "; ".join(words),
+                "take it away from one of the two, or ask",
+                "designators",
+            )
+
+
+@_rule
+def listed_twice(case: Case) -> Iterator[LineFinding]:
+    """The same part twice beneath one thing: it may be meant, and is often a slip."""
+    first: dict[tuple[str, str], InquiryLine] = {}
+    for x in case.standing():
+        key = (case.joined.parents.get(x.key, ""), case.held[x.key].number if x.key in case.held else x.thing)
+        at = first.setdefault(key, x)
+        if at is not x and not key[1].startswith("·"):
+            yield LineFinding(
+                "listed-twice",
+                LOOK,
+                x.key,
+                f"the same part stands at row {at.row} too",
+                "leave one of them out, or let both stand",
+            )
+
+
+# -- how lists join
+
+
+@_rule
+def two_lists(case: Case) -> Iterator[LineFinding]:
+    for key, words in case.joined.problems:
+        yield LineFinding("two-lists", STOPS, key, words, "make both say the same, or give one a number of its own")
+
+
+@_rule
+def loop(case: Case) -> Iterator[LineFinding]:
+    things = {t: i for i, t in enumerate(dict.fromkeys((*(x.thing for x in case.lines), *case.joined.sheets)))}
+    edges = [
+        (x, things[case.joined.parents[x.key]], things[x.thing]) for x in case.lines if x.key in case.joined.parents
+    ]
+    if not edges:
+        return
+    found = find_loop(len(things), np.array([e[1] for e in edges]), np.array([e[2] for e in edges]))
+    if found is not None:
+        names = {things[x.thing]: x.name for x in reversed(case.lines)}
+        at = next(x for x, over, under in edges if (over, under) == (found[0], found[1]))
+        path = " → ".join(names.get(i, "?") for i in found)
+        yield LineFinding(
+            "loop", STOPS, at.key, f"it would contain itself: {path}", "correct the number or the level", "part"
+        )
+
+
+# -- against the layout
+
+
+def _placed(case: Case) -> Iterator[tuple[InquiryLine, list[Place]]]:
+    if case.places:
+        for x in case.standing():
+            yield x, [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
+
+
+@_rule
+def case_size_of_layout(case: Case) -> Iterator[LineFinding]:
+    for x, places in _placed(case):
+        said = describe(x.description).fields.get("case")
+        sizes = sorted({c for p in places if (c := case_of_package(p.package))})
+        if said is not None and sizes and sizes != [said.value]:
+            yield LineFinding("case-size-of-layout", LOOK, x.key, f"the list says {said.value}, the layout has {', '.join(sizes)}",
+                              "ask which holds, or correct the description", "description")  # fmt: skip
+
+
+@_rule
+def not_on_layout(case: Case) -> Iterator[LineFinding]:
+    for x, _ in _placed(case):
+        missing = [d for d in x.designators if d.upper() not in case.places]
+        if missing and not x.not_fitted:
+            yield LineFinding("not-on-layout", LOOK, x.key, f"{', '.join(missing[:6])}{' …' if len(missing) > 6 else ''} on no layout",
+                              "correct the designators, or ask", "designators")  # fmt: skip
+
+
+@_rule
+def fitted_on_layout(case: Case) -> Iterator[LineFinding]:
+    for x, places in _placed(case):
+        fitted = sum(p.fitted for p in places)
+        if x.not_fitted and fitted:
+            yield LineFinding("fitted-on-layout", LOOK, x.key, f"not fitted on the list, fitted at {fitted} places of the layout",
+                              "ask which holds", "not_fitted")  # fmt: skip
+        elif not x.not_fitted and places and fitted < len(places):
+            yield LineFinding("fitted-on-layout", LOOK, x.key, f"fitted on the list, not fitted at {len(places) - fitted} places of the layout",
+                              "ask which holds", "not_fitted")  # fmt: skip
+
+
+# -- against what a line is held for
+
+
+def _pairs(case: Case) -> Iterator[tuple[InquiryLine, Held]]:
+    return ((x, case.held[x.key]) for x in case.lines if x.key in case.held)
+
+
+@_rule
+def case_size_of_part(case: Case) -> Iterator[LineFinding]:
+    for x, ours in _pairs(case):
+        sizes = sorted(
+            {
+                c
+                for d in x.designators
+                if d.upper() in case.places and (c := case_of_package(case.places[d.upper()].package))
+            }
+        )
+        own = describe(ours.texts).fields.get("case")
+        if own is not None and sizes and sizes != [own.value]:
+            yield LineFinding("case-size-of-part", LOOK, x.key, f"{ours.number} is {own.value}, the layout has {', '.join(sizes)}",
+                              "take a part of the size of the layout, or ask")  # fmt: skip
+
+
+@_rule
+def ended(case: Case) -> Iterator[LineFinding]:
+    for x, ours in _pairs(case):
+        if ours.lifecycle in ("last_buy", "obsolete"):
+            words = "is at its last buy" if ours.lifecycle == "last_buy" else "has ended"
+            yield LineFinding(
+                "ended",
+                LOOK,
+                x.key,
+                f"{ours.number} {words}",
+                "hold the line for its successor, or let it stand with a reason",
+            )
+
+
+@_rule
+def unit(case: Case) -> Iterator[LineFinding]:
+    for x, ours in _pairs(case):
+        if x.unit and x.unit != ours.unit and x.row > 0:
+            try:
+                factor(x.unit, ours.unit)
+            except UnitError:
+                yield LineFinding(
+                    "unit",
+                    STOPS,
+                    x.key,
+                    f"{x.unit} does not convert to {ours.unit} of {ours.number}",
+                    "type the unit that is meant",
+                    "unit",
+                )
+
+
+@_rule
+def has_lines(case: Case) -> Iterator[LineFinding]:
+    for x, ours in _pairs(case):
+        if x.thing in case.joined.sheets and not PART_KIND[ours.kind].takes_sheet:
+            yield LineFinding("has-lines", STOPS, x.key, f"{ours.number} is a {ours.kind} part, but lists have lines beneath it",
+                              "hold it for a made part")  # fmt: skip
+
+
+@_rule
+def said_otherwise(case: Case) -> Iterator[LineFinding]:
+    """A pair taken by what was agreed before, whose texts no longer say what they said then."""
+    for x, ours in _pairs(case):
+        told = ours.told.get("description", "")
+        if ours.road == "remembered" and told and told != x.description:
+            moved = [n for n, v in compare(describe(told), describe(x.description)).items() if v == DIFFERS]
+            if moved:
+                yield LineFinding("said-otherwise", LOOK, x.key, f"paired before when it said “{told}”; {', '.join(moved)} is another now",
+                                  "look at the pair again")  # fmt: skip

@@ -1,0 +1,104 @@
+"""A line of an inquiry: what a row of a sender's list says, as mended so far."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Any
+
+from tally_core.lists.cells import read_number
+from tally_core.lists.intake import designators, read_unit
+from tally_core.pairing.numbers import fold
+
+__all__ = ["FIELDS", "InquiryLine", "mended_value"]
+
+#: What can be mended on a line, by its name in a neutral reading, with its word.
+FIELDS: dict[str, str] = {
+    "level": "level", "parent": "parent", "item": "item", "part": "number", "description": "description", "quantity": "quantity",
+    "unit": "unit", "maker": "maker", "maker_number": "maker's number", "designators": "designators",
+    "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "note": "note",
+}  # fmt: skip
+
+
+@dataclass(slots=True)
+class InquiryLine:
+    """What one row says. ``key`` is the caller's; ``source`` names the table it stands in, ``row`` is counted as a spreadsheet does.
+
+    Row 0 is the thing that a list is for, where no row of it says so.
+    """
+
+    key: int
+    source: str = ""
+    row: int = 0
+    level: int | None = None
+    parent: str = ""
+    item: str = ""
+    part: str = ""
+    description: str = ""
+    quantity: Decimal | None = None
+    unit: str = ""
+    maker: str = ""
+    maker_number: str = ""
+    designators: list[str] = field(default_factory=list)
+    customer_supplied: bool = False
+    not_fitted: bool = False
+    unit_cost: Decimal | None = None
+    note: str = ""
+
+    @classmethod
+    def of(cls, key: int, source: str, row: int, said: Mapping[str, Any]) -> "InquiryLine":
+        """A line out of a row of a neutral reading, in plain values."""
+        return cls(
+            key, source, row,
+            level=said.get("level"), parent=said.get("parent") or "", item=str(said.get("item") or ""), part=said.get("part") or "",
+            description=said.get("description") or "",
+            quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]), unit=said.get("unit") or "",
+            maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
+            customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
+            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), note=said.get("note") or "",
+        )  # fmt: skip
+
+    @property
+    def thing(self) -> str:
+        """What the line is of, however it is spelled: its number, else its maker's number, else its words, else only itself."""
+        return fold(self.part) or fold(self.maker_number) or fold(self.description) or f"·{self.key}"
+
+    @property
+    def name(self) -> str:
+        """What the line is called in words."""
+        return self.part or self.maker_number or self.description or f"row {self.row}"
+
+
+def mended_value(name: str, text: str) -> Any:
+    """What was typed into a field of a line, in the plain value of a neutral reading; None where it was emptied.
+
+    Raises ValueError, in the user's words, for what the field cannot hold, and KeyError for a field that there is not.
+
+    >>> mended_value("quantity", "1,5"), mended_value("unit", "pcs"), mended_value("designators", "R1-R3"), mended_value("not_fitted", "no")
+    ('1.5', 'ea', ['R1', 'R2', 'R3'], False)
+    """
+    if name not in FIELDS:
+        raise KeyError(name)
+    text = text.strip()
+    if "\x00" in text or len(text) > 2000:
+        raise ValueError("at most 2000 characters that can be shown")
+    if name in ("customer_supplied", "not_fitted"):
+        if text.casefold() not in ("yes", "no", ""):
+            raise ValueError("yes or no")
+        return text.casefold() == "yes"
+    if not text:
+        return None
+    if name in ("quantity", "unit_cost"):
+        value = read_number(text, "," in text and "." not in text)
+        if value < 0 or value >= Decimal(10) ** 12:
+            raise ValueError(f"{text[:40]} is out of reach")
+        return f"{round(value, 9).normalize() + 0:f}"
+    if name == "unit":
+        unit = read_unit(text)
+        if unit is None:
+            raise ValueError(f"unit “{text[:20]}” is not known")
+        return unit
+    if name == "level":
+        if not text.isdecimal() or int(text) > 99:
+            raise ValueError("a level is a whole number up to 99")
+        return int(text)
+    return designators(text) if name == "designators" else text

@@ -1,0 +1,161 @@
+"""Make new parts out of lines that nothing of ours is like, and hold the lines for them."""
+
+from collections import Counter
+from typing import Any, TypedDict
+
+from accounts.access import require
+from definition.models.parts import MakerNumber, Part, PartClass
+from partners.naming import partners_named
+from readings.renumbering import free_numbers
+from simple_history.utils import bulk_create_with_history
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.inquiries.join import Joined, join
+from tally_core.inquiries.line import InquiryLine
+from tally_core.pairing.describe import describe
+from verbs.contract import writing
+from verbs.parts.save_parts import save_parts
+
+from inquiries.deciding import Step, keep
+from inquiries.lines import core_line, counting, held_inquiry
+from inquiries.models import Inquiry, ListLine
+
+__all__ = ["NewPart", "make_parts", "suggested_class"]
+
+
+class NewPart(TypedDict):
+    """A part to make of a line; an empty ``number`` is the next of the class, or the sender's own where there is no class."""
+
+    line: int
+    seen: int
+    number: str
+    part_class: str
+    description: str
+
+
+def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[ListLine]]:
+    """Make drafts of parts, each thing once however many lines are of it, and hold the lines for them, as one step.
+
+    Maker, maker's number, case and what the class's fields are called in the text come with them; the unit cost only of a list of our
+    own, since what a customer writes is not our price. Raises ProblemsError, TallyError where a line was decided meanwhile, and Refused.
+    """
+    require(user, "parts")
+    with writing(user, "inquiries"):
+        inquiry = held_inquiry(inquiry_id)
+        rows = list(counting(inquiry).select_related("part"))
+        lines = {x.pk: x for x in rows}
+        chosen = [(lines[w["line"]], w) for w in wanted if w["line"] in lines]
+        if len(chosen) < len(wanted) or not chosen:
+            raise TallyError("One of these lines is no longer there; look again.")
+        if any(x.state != "open" and x.stamp > w["seen"] for x, w in chosen):
+            raise TallyError("One of these lines was decided by somebody else just now; look again.")
+        joined = join([core_line(x) for x in rows if x.state != "out"])
+        things: dict[str, tuple[ListLine, NewPart]] = {}
+        for line, w in chosen:
+            things.setdefault(core_line(line).thing, (line, w))
+        numbers = _numbers(things)
+        _refuse_known(numbers, things)
+        classes = {c.name: c for c in PartClass.objects.filter(name__in={w["part_class"] for _, w in things.values()})}
+        save_parts(
+            user,
+            [
+                {"number": numbers[t], "version": None, "fields": _fields(inquiry, core_line(x), w, joined, classes)}
+                for t, (x, w) in things.items()
+            ],
+            f"inquiry {inquiry.number}",
+        )
+        parts = {p.number: p for p in Part.objects.filter(number__in=numbers.values())}
+        _makers(user, inquiry, things, numbers, parts)
+        steps = [
+            Step(x, "take", {"state": "paired", "part": parts[numbers[core_line(x).thing]], "road": "new"}, "new")
+            for x, _ in chosen
+        ]
+        return keep(inquiry, steps, user), [s.line for s in steps]
+
+
+def _numbers(things: dict[str, tuple[ListLine, NewPart]]) -> dict[str, str]:
+    numbers: dict[str, str] = {}
+    by_class: dict[str, list[str]] = {}
+    for thing, (line, w) in things.items():
+        if w["number"].strip():
+            numbers[thing] = w["number"].strip()
+        elif w["part_class"]:
+            by_class.setdefault(w["part_class"], []).append(thing)
+        else:
+            said = core_line(line)
+            numbers[thing] = (said.part or said.maker_number)[:64]
+            if not numbers[thing]:
+                raise ProblemsError(
+                    [Problem("number", f"row {line.row} has no number: choose a class that gives one, or type it")]
+                )
+    for name, some in by_class.items():
+        numbers |= dict(zip(some, free_numbers(name, len(some)), strict=True))
+    return numbers
+
+
+def _refuse_known(numbers: dict[str, str], things: dict[str, tuple[ListLine, NewPart]]) -> None:
+    known = {p.upper(): p for p in Part.objects.filter(number__in=numbers.values()).values_list("number", flat=True)}
+    problems = [
+        Problem("number", f"row {things[t][0].row}: {n} is a part already; take it, or give another number")
+        for t, n in numbers.items()
+        if n.upper() in known
+    ]
+    if problems:
+        raise ProblemsError(problems)
+
+
+def _fields(
+    inquiry: Inquiry, said: InquiryLine, w: NewPart, joined: Joined, classes: dict[str, PartClass]
+) -> dict[str, Any]:
+    fields: dict[str, Any] = {
+        "description": (w["description"].strip() or said.description)[:2000],
+        "kind": "made" if said.thing in joined.sheets else "bought",
+        "unit": said.unit or "ea",
+        "lifecycle": "draft",
+        "part_class": w["part_class"],
+    }
+    if inquiry.customer_id is None and said.unit_cost is not None:
+        fields["unit_cost"] = f"{said.unit_cost:f}"
+    row = classes.get(w["part_class"])
+    if row is not None:
+        found = describe(said.description).fields
+        own = {
+            f["name"]: said.description[at.start : at.end].strip()
+            for f in row.fields
+            if f.get("kind", "text") == "text" and (at := found.get(f["name"].casefold().replace(" ", "_")))
+        }
+        if own:
+            fields["own_values"] = own
+    return fields
+
+
+def _makers(user: Any, inquiry: Inquiry, things: dict[str, tuple[ListLine, NewPart]], numbers: dict[str, str], parts: dict[str, Part]) -> None:  # fmt: skip
+    said = {t: core_line(x) for t, (x, _) in things.items()}
+    with_maker = {t: x for t, x in said.items() if x.maker and x.maker_number}
+    named = partners_named([x.maker[:200] for x in with_maker.values()], "maker", user)
+    rows = []
+    for thing, x in with_maker.items():
+        case = describe(x.description).fields.get("case")
+        rows.append(
+            MakerNumber(
+                part=parts[numbers[thing]], rank=1, maker_id=named[x.maker[:200]], number=x.maker_number[:200],
+                package=str(case.value) if case else "",
+            )
+        )  # fmt: skip
+    if rows:
+        bulk_create_with_history(
+            rows, MakerNumber, default_user=user, default_change_reason=f"inquiry {inquiry.number}"
+        )
+
+
+def suggested_class(line: ListLine) -> str:
+    """The class in which most of our parts of the line's kind stand, by the first word of their descriptions; empty where none does."""
+    kind = describe(core_line(line).description).kind
+    if not kind:
+        return ""
+
+    counts: Counter[str] = Counter()
+    rows = Part.objects.exclude(part_class="").exclude(lifecycle="obsolete").order_by("-id")
+    for name, words in rows.values_list("part_class", "description")[:5000]:
+        if describe(words).kind == kind:
+            counts[name] += 1
+    return counts.most_common(1)[0][0] if counts else ""

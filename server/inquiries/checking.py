@@ -1,0 +1,68 @@
+"""What is found on the lines of an inquiry, kept with them, so that a list of findings is only read."""
+
+from collections import defaultdict
+from typing import Any
+
+from readings.pairing import texts_of
+from tally_core.inquiries.check import Held, check_lines
+from tally_core.pairing.numbers import fold
+
+from inquiries.lines import core_line, counting, places_of, written
+from inquiries.models import Inquiry, ListLine, RememberedPair
+
+__all__ = ["MOST_AT_ONCE", "check"]
+
+#: Up to so many lines are checked with the write that changed one; more wait for the worker.
+MOST_AT_ONCE = 3000
+
+
+def check(inquiry: Inquiry) -> None:
+    """Look through all lines and keep what is found where it is another than before. Within a transaction that holds the inquiry."""
+    lines = list(counting(inquiry).select_related("part"))
+    found: dict[int, list[dict[str, Any]]] = defaultdict(list)
+    for line in lines:
+        for trouble in _unread(line):
+            found[line.pk].append(trouble)
+    for finding in check_lines(
+        [core_line(x) for x in lines if x.state != "out"], _held(inquiry, lines), places_of(inquiry)
+    ):
+        unread = {f["field"] for f in found[finding.key] if f["code"] == "unread"}
+        if finding.code == "no-quantity" and "quantity" in unread:
+            continue
+        found[finding.key].append({n: getattr(finding, n) for n in ("code", "severity", "message", "mend", "field")})
+    changed = [x for x in lines if x.findings != found.get(x.pk, [])]
+    for line in changed:
+        line.findings = found.get(line.pk, [])
+    written(inquiry, changed, ["findings"])
+
+
+def _unread(line: ListLine) -> list[dict[str, Any]]:
+    """What of a row could not be read, until it is mended."""
+    return [
+        {
+            "code": "unread",
+            "severity": "stops",
+            "message": t["message"],
+            "mend": "type what is meant, or ask",
+            "field": t["field"],
+        }
+        for t in line.said.get("troubles", ())
+        if t["field"] not in line.mended
+    ]
+
+
+def _held(inquiry: Inquiry, lines: list[ListLine]) -> dict[int, Held]:
+    parts = {x.part for x in lines if x.part is not None}
+    texts = texts_of(parts)
+    told = {}
+    if inquiry.customer_id:
+        pairs = RememberedPair.objects.filter(customer=inquiry.customer_id, part__in=[p.pk for p in parts])
+        told = {(p.folded, p.part_id): p.told for p in pairs}
+    return {
+        x.pk: Held(
+            x.part.number, texts[x.part.pk], x.part.unit, x.part.kind, x.part.lifecycle, x.road,
+            told.get((fold(x.as_mended().get("part") or ""), x.part.pk), {}),
+        )
+        for x in lines
+        if x.part is not None
+    }  # fmt: skip

@@ -1,0 +1,131 @@
+"""What stands beside a line: what both texts say, field by field, who it could be, and what was decided and asked about it."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from typing import Any
+
+from definition.models.parts import MakerNumber, Part
+from django.db.models import Sum
+from readings.pairing import texts_of
+from tally_core.basics.errors import MissingError
+from tally_core.inquiries.check import layout_words
+from tally_core.inquiries.line import FIELDS, InquiryLine
+from tally_core.pairing.compare import compare
+from tally_core.pairing.describe import Described, describe
+from tally_core.pairing.numbers import fold
+
+from inquiries.lines import core_line, counting, places_of
+from inquiries.models import Inquiry, ListLine
+
+__all__ = ["evidence_of", "like"]
+
+_FOUND = 12
+
+
+def _line(inquiry: Inquiry, line_id: int) -> ListLine:
+    line = counting(inquiry).select_related("part").filter(pk=line_id).first()
+    if line is None:
+        raise MissingError("This line is no longer there.")
+    return line
+
+
+def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
+    """Everything that stands beside one line. A fixed number of queries."""
+    line = _line(inquiry, line_id)
+    said = core_line(line)
+    read = describe(said.description)
+    numbers = [p["part"] for p in line.proposals if p["part"] not in line.refused]
+    if line.part is not None and line.part.number not in numbers:
+        numbers.insert(0, line.part.number)
+    roads = {p["part"]: p for p in line.proposals}
+    parts = {p.number: p for p in Part.objects.filter(number__in=numbers)}
+    shown = _parts(said, [parts[n] for n in numbers if n in parts])
+    for entry in shown:
+        proposal = roads.get(entry["part"], {})
+        entry["road"] = proposal.get("road", line.road if line.part and entry["part"] == line.part.number else "")
+        entry["certain"] = bool(proposal.get("certain"))
+    spans = [{"start": s.start, "end": s.end, "field": n.replace("_", " ")} for n, s in read.fields.items()]
+    return {
+        "line": line.pk,
+        "stamp": line.stamp,
+        "texts": [
+            {"field": name, "word": word, "text": _plain(line.as_mended().get(name)), "own": _plain(line.said.get(name)) if name in line.mended else None}
+            for name, word in FIELDS.items()
+            if _plain(line.as_mended().get(name)) or name in line.mended
+        ],
+        "spans": sorted(spans, key=lambda s: s["start"]),
+        "kind": read.kind,
+        "proposals": shown,
+        "refused": line.refused,
+        "layout": layout_words(said, places_of(inquiry)) if said.designators else "",
+        "questions": [
+            {n: getattr(q, n) for n in ("id", "about", "field", "text", "asked_by", "answer")} | {"asked_at": q.asked_at.isoformat()}
+            for q in line.questions.all()
+        ],
+        "decisions": [
+            {"verb": d.verb, "words": d.words, "part": d.after.get("part") or "", "by": d.by, "at": d.at.isoformat(), "back": d.taken_back_at is not None, "batch": d.batch}
+            for d in line.decisions.all()[:20]
+        ],
+    }  # fmt: skip
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else ""
+    return " ".join(value) if isinstance(value, list) else "" if value is None else str(value)
+
+
+def _parts(said: InquiryLine, parts: list[Part]) -> list[dict[str, Any]]:
+    """Parts with what each field of the line's text meets there, in the words of both texts."""
+    keys = [p.pk for p in parts]
+    texts = texts_of(parts)
+    stock = dict(Part.objects.filter(pk__in=keys).annotate(there=Sum("moves__quantity")).values_list("pk", "there"))
+    makers: dict[int, list[tuple[str, str]]] = defaultdict(list)
+    for key, maker_id, number in MakerNumber.objects.filter(part__in=keys).values_list("part", "maker", "number"):
+        makers[key].append((str(maker_id or ""), number))
+    asked, near = describe(said.description), fold(said.maker_number or said.part)[:6]
+    shown = []
+    for part in parts:
+        ours = describe(texts[part.pk])
+        # The number nearest to the one that was asked for stands first.
+        named = sorted(makers[part.pk], key=lambda m: fold(m[1])[:6] != near)
+        maker, number = named[0] if named else ("", "")
+        shown.append(
+            {
+                "part": part.number,
+                "description": part.description,
+                "kind": part.kind,
+                "lifecycle": part.lifecycle,
+                "on_stock": (stock.get(part.pk) or 0) > 0,
+                "maker": maker,
+                "maker_number": number,
+                "ledger": [
+                    {
+                        "field": n.replace("_", " "),
+                        "theirs": _words(said.description, asked, n),
+                        "ours": _words(texts[part.pk], ours, n),
+                        "verdict": v,
+                    }
+                    for n, v in compare(asked, ours).items()
+                ],
+            }
+        )
+    return shown
+
+
+def _words(text: str, described: Described, name: str) -> str:
+    if name == "kind":
+        return described.kind
+    at = described.fields.get(name)
+    return text[at.start : at.end].strip() if at else ""
+
+
+def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
+    """Parts of ours that some words find, each held against the line; for choosing by hand."""
+    line = _line(inquiry, line_id)
+    rows = Part.objects.exclude(kind="charge")
+    words: Iterable[str] = search.upper().replace("\x00", "").split()[:8]
+    for word in words:
+        rows = rows.filter(search__contains=word)
+    found = _parts(core_line(line), list(rows.order_by("lifecycle", "number")[:_FOUND]))
+    return [entry | {"road": "by hand", "certain": False} for entry in found]

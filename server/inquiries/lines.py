@@ -1,0 +1,53 @@
+"""The lines of an inquiry that count, as the core sees them, and the one way in which they are written."""
+
+from collections.abc import Iterable
+
+from django.db.models import QuerySet
+from tally_core.basics.errors import MissingError
+from tally_core.inquiries.check import Place
+from tally_core.inquiries.line import InquiryLine
+
+from inquiries.models import Inquiry, InquiryFile, ListLine
+
+__all__ = ["core_line", "counting", "held_inquiry", "places_of", "written"]
+
+
+def held_inquiry(inquiry_id: int) -> Inquiry:
+    """An inquiry, held until the caller's transaction ends, so that its writes come one after another. Raises MissingError."""
+    inquiry = Inquiry.objects.select_for_update(of=("self",)).filter(pk=inquiry_id).first()
+    if inquiry is None:
+        raise MissingError("This inquiry is no longer there.")
+    return inquiry
+
+
+def counting(inquiry: Inquiry) -> QuerySet[ListLine]:
+    """Its lines, without those of lists that a later revision replaced."""
+    return ListLine.objects.filter(inquiry=inquiry, file__replaced_by=None)
+
+
+def core_line(line: ListLine) -> InquiryLine:
+    """A line as mended. Its list is named by its file and sheet."""
+    name = f"{line.file_id}/{line.sheet}" if line.sheet else str(line.file_id)
+    return InquiryLine.of(line.pk, name, line.row, line.as_mended())
+
+
+def places_of(inquiry: Inquiry) -> dict[str, Place]:
+    """Where the layouts that count have each designator, in capital letters."""
+    files = InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[])
+    return {
+        place["designator"].upper(): Place(place.get("package", ""), place.get("side", ""), place.get("fitted", True))
+        for places in files.values_list("places", flat=True)
+        for place in places
+    }
+
+
+def written(inquiry: Inquiry, lines: Iterable[ListLine], fields: list[str]) -> None:
+    """Write fields of some lines under a new stamp, by which who looks on finds them; the caller holds the inquiry."""
+    lines = list(lines)
+    if not lines:
+        return
+    inquiry.stamp += 1
+    for line in lines:
+        line.stamp = inquiry.stamp
+    Inquiry.objects.filter(pk=inquiry.pk).update(stamp=inquiry.stamp)
+    ListLine.objects.bulk_update(lines, [*fields, "stamp"], batch_size=1000)

@@ -1,0 +1,187 @@
+"""What the decided lines of an inquiry will become: which sheets, and what of each is new, other or taken away. Saves nothing."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Any
+
+from definition.as_shown import plain_value
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
+from definition.records import plain_decimal
+from tally_core.basics.kinds import PART_KIND
+from tally_core.inquiries.join import Joined, join
+from tally_core.structure.effectivity import revision_order
+from verbs.sheets.open_sheet import next_revision
+
+from inquiries.lines import core_line, counting
+from inquiries.models import Inquiry, ListLine, Origin
+
+__all__ = ["PlannedLine", "PlannedSheet", "Result", "make_result"]
+
+
+@dataclass(slots=True)
+class PlannedLine:
+    """One line of a planned sheet. ``was`` is the line that stands there now, ``values`` what it will say of what is another."""
+
+    verb: str  # new | changed | stays | gone | not from a list
+    part: str
+    values: dict[str, Any] = field(default_factory=dict)
+    was: Line | None = None
+    source: ListLine | None = None
+
+    def words(self) -> str:
+        """What happens to it, in words."""
+        if self.verb == "changed" and self.was is not None:
+            return ", ".join(f"{_WORDS.get(n, n)} {_shown(self.was, n)} → {_text(v)}" for n, v in self.values.items())
+        return {"new": "new line", "gone": "taken away", "stays": "as it stands"}.get(self.verb, self.verb)
+
+
+_WORDS = {"reference_designators": "designators", "customer_supplied": "customer-supplied", "not_fitted": "not fitted"}
+
+
+def _text(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return " ".join(value) if isinstance(value, list) else str(value or "–")
+
+
+def _shown(line: Line, name: str) -> str:
+    return _text(line.part.number if name == "part" and line.part else plain_value(getattr(line, name)))
+
+
+@dataclass(slots=True)
+class PlannedSheet:
+    """A sheet as it will be. ``stands``: the newest one says the same already."""
+
+    part: Part
+    revision: str
+    stands: bool
+    top: bool
+    newest: BuildSheet | None
+    lines: list[PlannedLine]
+    turns_made: bool = False
+
+
+@dataclass(slots=True)
+class Result:
+    """All of it, and what keeps it from being saved."""
+
+    sheets: list[PlannedSheet] = field(default_factory=list)
+    problems: list[tuple[int, str]] = field(default_factory=list)  # key of a line, or 0; words
+
+
+def make_result(inquiry: Inquiry) -> Result:
+    """Hold what was decided against the parts and sheets that exist. A fixed number of queries."""
+    rows = list(counting(inquiry).select_related("part"))
+    lines = {x.pk: x for x in rows if x.state != "out"}
+    joined = join([core_line(x) for x in lines.values()])
+    result = Result()
+    if not joined.sheets:
+        result.problems.append((0, "No list holds a line yet."))
+    _open_ones(lines, joined, result)
+    for line in lines.values():
+        stops = [f for f in line.findings if f["severity"] == "stops"]
+        result.problems += [(line.pk, f"row {line.row}: {f['message']}") for f in stops]
+    parts: dict[str, Part] = {}
+    for line in lines.values():
+        if line.part is not None:
+            parts.setdefault(core_line(line).thing, line.part)
+    existing: dict[int, list[BuildSheet]] = defaultdict(list)
+    wanted = [parts[t] for t in joined.sheets if t in parts]
+    sheets = BuildSheet.objects.filter(part__in=wanted, alternate="A").prefetch_related("lines__part")
+    for sheet in sheets:
+        existing[sheet.part_id].append(sheet)
+    origins = dict(Origin.objects.filter(line__in=list(lines)).values_list("lineage", "line"))
+    from_lists = set(
+        Origin.objects.filter(lineage__in=[x.lineage for s in sheets for x in s.lines.all()]).values_list(
+            "lineage", flat=True
+        )
+    )
+    for thing, keys in joined.sheets.items():
+        part = parts.get(thing)
+        if part is None:
+            continue
+        held = sorted(existing[part.pk], key=lambda s: revision_order(s.revision))
+        newest = held[-1] if held else None
+        planned = _lines([lines[k] for k in keys], newest, origins, from_lists)
+        stands = newest is not None and all(x.verb in ("stays", "not from a list") for x in planned)
+        draft = newest is not None and newest.status == "draft"
+        revision = (
+            newest.revision if newest and (stands or draft) else next_revision(newest.revision) if newest else "A"
+        )
+        turns = part.kind == "bought" and part.lifecycle == "draft" and not part.unmodelled
+        if not PART_KIND[part.kind].takes_sheet and not turns:
+            result.problems.append((keys[0], f"{part.number} is a {part.kind} part and has no build sheet."))
+        result.sheets.append(PlannedSheet(part, revision, stands, thing in joined.tops, newest, planned, turns))
+    result.sheets.sort(key=lambda s: (not s.top, s.part.number))
+    return result
+
+
+def _open_ones(lines: dict[int, ListLine], joined: Joined, result: Result) -> None:
+    # A line that stands elsewhere already is decided there.
+    still = [x for x in lines.values() if x.state == "open" and x.pk not in joined.again]
+    result.problems += [(x.pk, f"row {x.row}: nobody decided yet what it is") for x in still[:20]]
+    if len(still) > 20:
+        result.problems.append((0, f"and {len(still) - 20:,} lines more are undecided"))
+
+
+def _says(source: ListLine) -> dict[str, Any]:
+    """What a line of a list says of a line of a sheet, in plain values."""
+    said = core_line(source)
+    assert source.part is not None
+    unit = said.unit if said.unit and said.unit != source.part.unit else ""
+    quantity = said.quantity if said.quantity is not None else Decimal(len(said.designators) or 1)
+    return {
+        "part": source.part.number,
+        "quantity": plain_decimal(quantity),
+        "unit": unit or None,
+        "reference_designators": said.designators,
+        "customer_supplied": said.customer_supplied,
+        "not_fitted": said.not_fitted,
+    }
+
+
+def _stands(line: Line) -> dict[str, Any]:
+    return {
+        "part": line.part.number if line.part else None,
+        "quantity": plain_decimal(line.quantity) if line.quantity is not None else None,
+        "unit": line.unit or None,
+        "reference_designators": list(line.reference_designators),
+        "customer_supplied": line.customer_supplied,
+        "not_fitted": line.not_fitted,
+    }
+
+
+def _lines(
+    sources: list[ListLine], newest: BuildSheet | None, origins: dict[Any, int], from_lists: set[Any]
+) -> list[PlannedLine]:
+    """The lines of a sheet: by what they came from, else by their part; what no list ever said is left alone."""
+    there = list(newest.lines.all()) if newest is not None else []
+    by_source = {origins[x.lineage]: x for x in there if x.lineage in origins}
+    by_part: dict[str, list[Line]] = defaultdict(list)
+    for line in there:
+        if line.part and line.lineage not in origins:
+            by_part[line.part.number].append(line)
+    planned = []
+    for source in sources:
+        if source.part is None:
+            continue
+        was = by_source.pop(source.pk, None)
+        if was is None and by_part[source.part.number]:
+            was = by_part[source.part.number].pop(0)
+        says = _says(source)
+        if was is None:
+            item = core_line(source).item
+            values = says | ({"item": int(item)} if item.isdecimal() and 0 < int(item) < 10**6 else {})
+            planned.append(PlannedLine("new", source.part.number, values, None, source))
+            continue
+        stands = _stands(was)
+        other = {n: v for n, v in says.items() if v != stands[n]}
+        planned.append(PlannedLine("changed" if other else "stays", source.part.number, other, was, source))
+    matched = {x.was.pk for x in planned if x.was is not None}
+    for line in there:
+        if line.pk not in matched:
+            verb = "gone" if line.lineage in from_lists else "not from a list"
+            planned.append(PlannedLine(verb, line.part.number if line.part else line.text[:60], {}, line))
+    return planned
