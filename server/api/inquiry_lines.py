@@ -27,9 +27,10 @@ class LineColumns(Schema):
 
 
 class LinesOut(Schema):
-    """Lines written since a stamp, and the stamp to ask from next."""
+    """Lines written since a stamp, and the stamp up to which that is; ``whole``: all of them, in the place of what was there."""
 
     stamp: int
+    whole: bool
     table: LineColumns
 
 

@@ -9,7 +9,7 @@ from django.db.models import Sum
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
 from tally_core.inquiries.check import layout_words
-from tally_core.inquiries.line import FIELDS, InquiryLine
+from tally_core.inquiries.line import FIELDS, InquiryLine, in_short
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import Described, describe
 from tally_core.pairing.numbers import fold
@@ -42,7 +42,8 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
     shown = _parts(said, [parts[n] for n in numbers if n in parts])
     for entry in shown:
         proposal = roads.get(entry["part"], {})
-        entry["road"] = proposal.get("road", line.road if line.part and entry["part"] == line.part.number else "")
+        held = line.part is not None and entry["part"] == line.part.number
+        entry["road"] = line.road if held else proposal.get("road", "")
         entry["certain"] = bool(proposal.get("certain"))
     spans = [{"start": s.start, "end": s.end, "field": n.replace("_", " ")} for n, s in read.fields.items()]
     return {
@@ -72,7 +73,7 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
 def _plain(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else ""
-    return " ".join(value) if isinstance(value, list) else "" if value is None else str(value)
+    return in_short(value) if isinstance(value, list) else "" if value is None else str(value)
 
 
 def _parts(said: InquiryLine, parts: list[Part]) -> list[dict[str, Any]]:

@@ -9,7 +9,7 @@ from tally_core.inquiries.line import InquiryLine
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "counting", "held_inquiry", "places_of", "written"]
+__all__ = ["core_line", "counting", "held_inquiry", "laid", "places_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -39,6 +39,13 @@ def places_of(inquiry: Inquiry) -> dict[str, Place]:
         for places in files.values_list("places", flat=True)
         for place in places
     }
+
+
+def laid(inquiry: Inquiry) -> None:
+    """Note that lines came or went; the caller holds the inquiry."""
+    inquiry.stamp += 1
+    inquiry.laid = inquiry.stamp
+    Inquiry.objects.filter(pk=inquiry.pk).update(stamp=inquiry.stamp, laid=inquiry.laid)
 
 
 def written(inquiry: Inquiry, lines: Iterable[ListLine], fields: list[str]) -> None:

@@ -47,10 +47,12 @@ class Inquiry(models.Model):
     version = models.IntegerField(default=1)
     # Counts every write to its lines: who looks on asks what was written since.
     stamp = models.IntegerField(default=0)
+    # The stamp at which lines last came or went; who looks on from before it reads all of them.
+    laid = models.IntegerField(default=0)
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str
-    history = HistoricalRecords(excluded_fields=["version", "stamp"])
+    history = HistoricalRecords(excluded_fields=["version", "stamp", "laid"])
 
     class Meta:
         ordering = ["wanted_by", "number"]

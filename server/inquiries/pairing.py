@@ -3,12 +3,13 @@
 from collections.abc import Iterable
 from typing import Any
 
+from partners.models import Partner
 from readings.pairing import our_shelf
 from tally_core.pairing.propose import Asked, Proposal
 
 from inquiries.models import Inquiry, ListLine, RememberedPair
 
-__all__ = ["pair", "proposal_values"]
+__all__ = ["pair", "proposal_values", "remembered_of"]
 
 
 def pair(inquiry: Inquiry, lines: Iterable[ListLine]) -> list[ListLine]:
@@ -16,12 +17,7 @@ def pair(inquiry: Inquiry, lines: Iterable[ListLine]) -> list[ListLine]:
     lines = list(lines)
     if not lines:
         return []
-    remembered = dict(
-        RememberedPair.objects.filter(customer=inquiry.customer_id).values_list("folded", "part__number")
-        if inquiry.customer_id
-        else ()
-    )
-    shelf = our_shelf(remembered)
+    shelf = our_shelf(remembered_of(inquiry.customer))
     changed = []
     for line in lines:
         said = line.as_mended()
@@ -31,6 +27,12 @@ def pair(inquiry: Inquiry, lines: Iterable[ListLine]) -> list[ListLine]:
             line.proposals = found
             changed.append(line)
     return changed
+
+
+def remembered_of(sender: Partner | None) -> dict[str, str]:
+    """A sender's numbers, folded, and the parts of ours they were paired with before."""
+    pairs = RememberedPair.objects.filter(customer=sender) if sender is not None else RememberedPair.objects.none()
+    return dict(pairs.values_list("folded", "part__number"))
 
 
 def proposal_values(proposal: Proposal) -> dict[str, Any]:

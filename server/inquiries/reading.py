@@ -14,7 +14,7 @@ from tally_core.inquiries.revise import revise
 from tally_core.lists.title_block import said_to_be_for
 
 from inquiries.column_maps import as_json, of_json, remembered_map
-from inquiries.lines import core_line, counting
+from inquiries.lines import core_line, counting, laid
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
 __all__ = ["MOST_LINES", "lay_down", "take_cells"]
@@ -77,6 +77,7 @@ def lay_down(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
     elif earlier:
         _carry_over(earlier, lines, as_change=False)
     ListLine.objects.filter(pk__in=[x.pk for x in earlier]).delete()
+    laid(inquiry)
     return lines
 
 

@@ -7,6 +7,7 @@ from definition.records import plain_decimal
 from django.db.models import Count, Q
 from formats.flat import Column, list_workbook
 from readings.wire import table
+from tally_core.inquiries.line import in_short
 
 from inquiries.lines import core_line, counting
 from inquiries.models import Build, Inquiry, InquiryFile, ListLine, Product, Question
@@ -56,13 +57,10 @@ _SAID = ("item", "part", "description", "quantity", "unit", "maker", "maker_numb
 
 
 def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
-    """Lines that were written since a stamp (0: all), as columns, in the order of their lists."""
-    lines = list(
-        counting(inquiry)
-        .filter(stamp__gte=since if since else 0)
-        .select_related("part")
-        .order_by("file", "position", "id")
-    )
+    """Lines that were written since a stamp, as columns; all of them, in the order of their lists, where some came or went since."""
+    whole = since <= inquiry.laid
+    rows = counting(inquiry).select_related("part").order_by("file", "position", "id")
+    lines = list(rows if whole else rows.filter(stamp__gte=since))
     asked: dict[int, list[int]] = defaultdict(lambda: [0, 0])
     for key, answered in Question.objects.filter(line__in=lines).values_list("line", "answered_at"):
         asked[key][answered is not None] += 1
@@ -74,7 +72,7 @@ def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
         "row": [x.row for x in lines],
         "level": [core_line(x).level for x in lines],
         "parent": [s.get("parent") or "" for s in said],
-        "designators": [" ".join(s.get("designators") or ()) for s in said],
+        "designators": [in_short(s.get("designators") or ()) for s in said],
         "not_fitted": [bool(s.get("not_fitted")) for s in said],
         "customer_supplied": [bool(s.get("customer_supplied")) for s in said],
         "mended": [sorted(x.mended) for x in lines],
@@ -92,7 +90,7 @@ def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
     }
     for name in _SAID:
         columns[name] = [str(s.get(name) or "") if s.get(name) != 0 else "0" for s in said]
-    return {"stamp": inquiry.stamp, "table": table(columns)}
+    return {"stamp": inquiry.stamp, "whole": whole, "table": table(columns)}
 
 
 def _first(line: ListLine) -> list[Any]:
@@ -203,7 +201,7 @@ def questions_workbook(inquiry: Inquiry) -> bytes:
                 where,
                 said.part or said.maker_number,
                 said.description,
-                " ".join(said.designators),
+                in_short(said.designators),
                 quantity,
                 q.text,
                 "",

@@ -11,6 +11,7 @@ from definition.models.sheets import BuildSheet, Line
 from definition.records import plain_decimal
 from tally_core.basics.kinds import PART_KIND
 from tally_core.inquiries.join import Joined, join
+from tally_core.inquiries.line import in_short
 from tally_core.structure.effectivity import revision_order
 from verbs.sheets.open_sheet import next_revision
 
@@ -43,7 +44,7 @@ _WORDS = {"reference_designators": "designators", "customer_supplied": "customer
 def _text(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return " ".join(value) if isinstance(value, list) else str(value or "–")
+    return in_short(value) if isinstance(value, list) else str(value or "–")
 
 
 def _shown(line: Line, name: str) -> str:

@@ -1,6 +1,8 @@
 import { Navigate, Route, Routes } from "react-router";
 import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
+import { InquiriesScreen } from "./inquiries/InquiriesScreen";
+import { InquiryScreen } from "./inquiries/InquiryScreen";
 import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
@@ -52,6 +54,8 @@ export function App() {
         <Route path="/rounds" element={<RoundsScreen />} />
         <Route path="/rounds/:id" element={<RoundScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />
+        <Route path="/inquiries" element={<InquiriesScreen />} />
+        <Route path="/inquiries/:id" element={<InquiryScreen />} />
         <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>

@@ -1,6 +1,7 @@
 """A line of an inquiry: what a row of a sender's list says, as mended so far."""
 
-from collections.abc import Mapping
+import re
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
@@ -9,7 +10,7 @@ from tally_core.lists.cells import read_number
 from tally_core.lists.intake import designators, read_unit
 from tally_core.pairing.numbers import fold
 
-__all__ = ["FIELDS", "InquiryLine", "mended_value"]
+__all__ = ["FIELDS", "InquiryLine", "in_short", "mended_value"]
 
 #: What can be mended on a line, by its name in a neutral reading, with its word.
 FIELDS: dict[str, str] = {
@@ -66,6 +67,25 @@ class InquiryLine:
     def name(self) -> str:
         """What the line is called in words."""
         return self.part or self.maker_number or self.description or f"row {self.row}"
+
+
+def in_short(designators: Iterable[str]) -> str:
+    """Designators with what follows one another as ranges; ``lists.intake.designators`` reads them back.
+
+    >>> in_short(["R1", "R2", "R3", "R7", "C1", "C2", "X"])
+    'R1-R3 R7 C1 C2 X'
+    """
+    runs: list[list[str]] = []
+    last: tuple[str, int] | None = None
+    for d in designators:
+        found = re.fullmatch(r"([A-Za-z_]+)([1-9]\d{0,6})", d)
+        here = (found[1], int(found[2])) if found else None
+        if here and last and here == (last[0], last[1] + 1):
+            runs[-1].append(d)
+        else:
+            runs.append([d])
+        last = here
+    return " ".join(f"{r[0]}-{r[-1]}" if len(r) > 2 else " ".join(r) for r in runs)
 
 
 def mended_value(name: str, text: str) -> Any:

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 
-from .line import FIELDS, InquiryLine
+from .line import FIELDS, InquiryLine, in_short
 
 __all__ = ["Revised", "revise"]
 
@@ -32,7 +32,7 @@ def _plain(line: InquiryLine, name: str) -> str:
     if name in ("quantity", "unit_cost"):
         return "" if value is None else f"{value.normalize() + 0:f}"
     if isinstance(value, list):
-        return " ".join(value)
+        return in_short(value)
     return "" if value is None else str(value)
 
 

@@ -35,6 +35,8 @@ _FOOTERS = {
     "total", "totals", "sum", "subtotal", "sub total", "grand total", "gesamt", "summe", "zwischensumme", "somme", "suma", "total general",
     "end", "end of list", "ende",
 }  # fmt: skip
+#: What a number is called beside its maker; alone these words say too little.
+_OF_A_MAKER = {"type", "typ", "number", "no", "nr", "code", "order code", "model", "ref", "tipo", "bestellnummer", "bestell nr", "référence"}
 _SEPARATORS = re.compile(r"\s*[/|;,&+\n]\s*|\s+[-–—]\s+|\s+and\s+")
 
 
@@ -68,14 +70,16 @@ def known_words(title: str) -> str | None:
 def split_title(title: str) -> list[str]:
     """The fields that one column holds by its title, in their order; none unless every piece is known.
 
-    >>> split_title("Manufacturer / MPN"), split_title("P/N"), split_title("Length / Width")
-    (['maker', 'maker_number'], ['part'], [])
+    >>> split_title("Manufacturer / MPN"), split_title("P/N"), split_title("Length / Width"), split_title("Hersteller / Typ")
+    (['maker', 'maker_number'], ['part'], [], ['maker', 'maker_number'])
     """
     whole = _MEANS.get(plain(title))
     if whole is not None:
         return [whole]
     pieces = [p for p in _SEPARATORS.split(title) if p.strip()]
     names = [known_words(p) for p in pieces]
+    if len(pieces) == 2 and "maker" in names and None in names and plain(pieces[names.index(None)]) in _OF_A_MAKER:
+        names[names.index(None)] = "maker_number"
     if len(pieces) == 2 and None not in names and names[0] != names[1]:
         return [n for n in names if n is not None]
     found = known_words(title)

@@ -1,6 +1,7 @@
 """Rules P1, P3 and P4: which parts of ours a sender's line may be, by which road, best first, and which are certain."""
 
 import math
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
@@ -13,8 +14,12 @@ from .numbers import fold, is_near
 __all__ = ["MOST", "ROADS", "Asked", "Ours", "Proposal", "Shelf"]
 
 #: The roads, strongest first.
-ROADS = ("remembered", "exact", "near", "by values")
+ROADS = ("remembered", "exact", "near", "by values", "by words")
 MOST = 10
+#: Of the words of both texts, by how rare they are: what two must share to be shown as alike. A choice of ours.
+LEAST_WORDS = 0.6
+#: Candidates come from so many of the rarest words of a text, each in so many parts at most.
+_RAREST, _OFTEN = 4, 2000
 _LIFECYCLES = ("active", "draft", "last_buy", "obsolete")
 
 
@@ -49,6 +54,15 @@ class Proposal:
     verdicts: dict[str, str]
 
 
+def words_of(text: str) -> set[str]:
+    """The words and numbers of a text, in whatever order and case.
+
+    >>> sorted(words_of("Lens, moulded, clear; 155 mm"))
+    ['155', 'clear', 'lens', 'mm', 'moulded']
+    """
+    return {w for w in re.findall(r"[^\W_]+", text.casefold()) if len(w) > 1 or w.isdigit()}
+
+
 class Shelf:
     """Our parts, laid out so that a line finds its like.
 
@@ -72,6 +86,8 @@ class Shelf:
             self._by_start[folded[:4]].append(folded)
             self._by_end[folded[-4:]].append(folded)
         self._by_main: dict[tuple[str, object], list[str]] = defaultdict(list)
+        self._words: dict[str, set[str]] = {}
+        self._by_word: dict[str, list[str]] = defaultdict(list)
         self._shared: Counter[tuple[str, str, object]] = Counter()
         for number, said in self.described.items():
             for name, value in said.fields.items():
@@ -79,6 +95,10 @@ class Shelf:
             main = said.fields.get(KINDS[said.kind].main) if said.kind else None
             if main is not None:
                 self._by_main[said.kind, main.value].append(number)
+            else:
+                self._words[number] = words_of(self.parts[number].texts)
+                for word in self._words[number]:
+                    self._by_word[word].append(number)
 
     def propose(self, asked: Asked) -> list[Proposal]:
         """At most :data:`MOST` proposals, best first (P3)."""
@@ -110,8 +130,28 @@ class Shelf:
         if main is not None:
             for part in self._by_main.get((said.kind, main.value), ()):
                 take(part, "by values")
+        else:
+            for part in self._by_words(asked.description):
+                take(part, "by words")
         ranked = sorted((self._key(said, part, *how), part, how) for part, how in found.items())
         return [self._proposal(said, part, road, doubt) for _, part, (road, _, doubt) in ranked[:MOST]]
+
+    def _by_words(self, text: str) -> list[str]:
+        """Parts that state no main value either, of whose words, the rare ones above all, the text has most, and they of its."""
+        asked = words_of(text)
+        # What two share stands on a rare word, or they are not alike.
+        rare = sorted((len(self._by_word[w]), w) for w in asked if w in self._by_word)[:_RAREST]
+        shares: dict[str, float] = {}
+        for part in {p for often, w in rare if often <= _OFTEN for p in self._by_word[w]}:
+            own = self._words[part]
+            share = self._rarity(asked & own) / self._rarity(asked | own)
+            if share >= LEAST_WORDS:
+                shares[part] = share
+        return sorted(shares, key=lambda p: (-shares[p], p))[:MOST]
+
+    def _rarity(self, words: set[str]) -> float:
+        # Added up in one order, so that the same words weigh the same to the last bit.
+        return sum(math.log(1 + len(self.parts) / max(1, len(self._by_word.get(w, ())))) for w in sorted(words))
 
     def _key(self, said: Described, part: str, road: str, rank: int, doubt: bool) -> tuple:
         """Road, then the weight of what agrees, then our own liking (P3)."""

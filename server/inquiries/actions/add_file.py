@@ -5,15 +5,17 @@ from django.conf import settings
 from django.db import transaction
 from django_tasks import task
 from files.store import let_go, plain_name, store
+from formats.cells import rows_of_json
 from jobs.work import Tell, ask_for, carry_out
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.inquiries.line import FIELDS
+from tally_core.lists.cells import text_of
 from tally_core.lists.titles import ColumnMap
 from verbs.contract import writing
 
 from inquiries.checking import check
 from inquiries.column_maps import as_json
-from inquiries.lines import counting, held_inquiry, written
+from inquiries.lines import counting, held_inquiry, laid, written
 from inquiries.models import ColumnMapKept, Inquiry, InquiryFile
 from inquiries.pairing import pair
 from inquiries.reading import lay_down, take_cells
@@ -80,8 +82,7 @@ def drop_file(user, inquiry_id: int, file_id: int) -> None:
         kept = file.file_id
         file.delete()
         let_go([kept])
-        inquiry.stamp += 1
-        inquiry.save(update_fields=["stamp"])
+        laid(inquiry)
         check(inquiry)
 
 
@@ -111,9 +112,6 @@ def map_columns(user, inquiry_id: int, file_id: int, sheet: str, header: int, co
             problems.append(Problem("columns", "levels or parents place a row, not both"))
         if problems:
             raise ProblemsError(problems)
-        from formats.cells import rows_of_json
-        from tally_core.lists.cells import text_of
-
         titles = tuple(text_of(c) for c in rows_of_json([rows[header]])[0]) if header >= 0 else ()
         said = ColumnMap(header, {n: (at[0], at[1]) for n, at in columns.items()}, {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost")}, titles)  # fmt: skip
         file.column_map = (file.column_map or {}) | {sheet: as_json(said) | {"from": "by hand"}}
@@ -142,9 +140,6 @@ def read_file(file_id: int, job_id: int) -> None:
         with transaction.atomic():
             inquiry = held_inquiry(file.inquiry_id)
             lines = lay_down(inquiry, file)
-            if not lines:
-                inquiry.stamp += 1
-                inquiry.save(update_fields=["stamp"])
         tell(f"holding {len(lines):,} lines against our parts", 3, _STEPS)
         _pair_open(file.inquiry_id)
 

@@ -104,7 +104,7 @@ class Inquiries(TestCase):
             (line["state"], line["ours"], line["road"], line["by"]), ("paired", "RES-1", "exact", "engineer")
         )
         self.assertEqual(RememberedPair.objects.get().told["maker_number"], "NR-0603-10K")
-        status, back = self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})
+        status, _ = self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})
         self.assertEqual((status, self.lines()["K-100"]["state"], RememberedPair.objects.count()), (200, "open", 0))
         self.assertEqual(self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})[0], 422)
         # Refused, it is shown no more; the next stands first.
@@ -194,7 +194,7 @@ class Inquiries(TestCase):
 
     def test_it_becomes_sheets_whole_or_not_at_all(self) -> None:
         self.bring()
-        status, refused = self.api.post(f"{self.at}/result", {})
+        status, _ = self.api.post(f"{self.at}/result", {})
         self.assertEqual(status, 422)
         self.assertEqual((BuildSheet.objects.count(), Part.objects.count()), (0, 3))
         self.assertEqual(len(self.api.get(f"{self.at}/result")[1]["problems"]), 4)

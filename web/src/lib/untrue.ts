@@ -6,6 +6,11 @@ export type Read =
   | "closed-days"
   | "files"
   | "findings"
+  | "inquiries"
+  | "inquiry-board"
+  | "inquiry-evidence"
+  | "inquiry-lines"
+  | "inquiry-result"
   | "intake"
   | "intake-plan"
   | "library"
@@ -55,6 +60,8 @@ const UNTRUE = {
   option: ["options", ...FIGURES],
   edit: ["working", "sheets", "today"],
   sheet: ["sheets", "findings", "today"],
+  inquiry: ["inquiries", "inquiry-board", "inquiry-result", "today"],
+  "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
   round: ["rounds", "standards", "today"],
   standard: ["rounds", "standards", "parts", "part", "today"],

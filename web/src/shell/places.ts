@@ -23,6 +23,7 @@ export const PLACES: [group: string, Place[]][] = [
   [
     "Receive",
     [
+      place("/inquiries", "Inquiries", "Inquiries of customers"),
       place("/intake", "Lists", "Bring in a list"),
       place("/partners", "Partners", "Partners: customers, suppliers, makers"),
     ],

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from formats.neutral import read_files
+from inquiries.pairing import remembered_of
 from partners.models import Partner
 from readings.pairing import our_shelf, proposals_for
 from tally_core.basics.errors import MissingError, TallyError
@@ -23,12 +24,13 @@ class Command(Outside):
         parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
 
     def answer(self, **given: Any) -> None:
-        if given["sender"] and not Partner.objects.filter(code__iexact=given["sender"]).exists():
+        sender = Partner.objects.filter(code__iexact=given["sender"]).first() if given["sender"] else None
+        if given["sender"] and sender is None:
             raise MissingError(f"partner {given['sender'][:40]} is not known")
         rows = read_files([(Path(given["file"]).name, content_of(given["file"]))]).get("rows")
         if not rows:
             raise TallyError(f"{given['file']} holds no list with part numbers")
-        lines = proposals_for(our_shelf(), rows)
+        lines = proposals_for(our_shelf(remembered_of(sender)), rows)
         self.stdout.write(json.dumps({"lines": lines}, ensure_ascii=False) if given["json"] else _words(rows, lines))
 
 

@@ -1,0 +1,177 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Button } from "../kit/Button";
+import { answer, client, type Schemas } from "../lib/api";
+
+type Place = Schemas["PlaceOut"];
+
+const MARGIN = 4;
+
+/** Length and width of a package in millimetres, as far as its name says a chip size (IPC-7351 and imperial codes). */
+function sizeOf(package_: string): [number, number] {
+  const metric = package_.match(/(?:CAPC|RESC|INDC|_)(\d{2})(\d{2})(?:X|Metric)/i);
+  if (metric) return [Number(metric[1]) / 10, Number(metric[2]) / 10];
+  const imperial = package_.match(/(?<!\d)(0[2468]0[1-6]|1206|1210|2010|2512)(?!\d)/);
+  if (imperial) return [Number(imperial[1]!.slice(0, 2)) * 0.254, Number(imperial[1]!.slice(2)) * 0.254];
+  return [2.4, 1.8];
+}
+
+/**
+ * The board from above, or from below as one sees it after turning it over: every component where it stands, those of the line at
+ * the cursor marked. A click leads to the line.
+ */
+export function Board({
+  id,
+  line,
+  onLine,
+  onClose,
+}: {
+  id: number;
+  line: number | null;
+  onLine: (line: number) => void;
+  onClose: () => void;
+}) {
+  const board = useQuery({
+    queryKey: ["inquiry-board", id],
+    queryFn: () => answer(client.GET("/api/inquiries/{inquiry_id}/board", { params: { path: { inquiry_id: id } } })),
+  });
+  const [side, setSide] = useState<"top" | "bottom" | null>(null);
+  const [zoom, setZoom] = useState(1);
+  const places = board.data?.places ?? [];
+  const marked = places.filter((p) => p.line === line && line !== null);
+  // Where the line's components stand is what one wants to see.
+  const shown = side ?? (marked.length > 0 && marked.every((p) => p.side === "bottom") ? "bottom" : "top");
+  const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = board.data?.extent ?? [];
+  const wide = x1 - x0 + 2 * MARGIN;
+  const tall = y1 - y0 + 2 * MARGIN;
+  const center = useMemo(() => {
+    const some = zoom > 1 && marked.length > 0 ? marked : [];
+    if (some.length === 0) return [(x0 + x1) / 2, (y0 + y1) / 2] as const;
+    return [some.reduce((t, p) => t + p.x, 0) / some.length, some.reduce((t, p) => t + p.y, 0) / some.length] as const;
+  }, [marked, zoom, x0, x1, y0, y1]);
+  if (board.data && places.length === 0)
+    return (
+      <p className="border-t border-ink bg-paper px-3 py-2 text-ink-2">
+        No file of this inquiry says where components stand: bring a layout (IPC-2581) or a placement file.{" "}
+        <Button look="quiet" className="!min-h-0" onClick={onClose}>
+          Close
+        </Button>
+      </p>
+    );
+  const w = wide / zoom;
+  const h = tall / zoom;
+  const mirror = shown === "bottom" ? "scale(-1 1)" : "";
+  // Boards are measured upward, a picture downward.
+  const cx = shown === "bottom" ? -center[0] : center[0];
+  const words = (p: Place) =>
+    `${p.designator}${p.package ? `, ${p.package}` : ""}${p.fitted ? "" : ", not fitted"}${p.line ? "" : ", on no list"}`;
+  return (
+    <section aria-label="The board" className="flex h-[260px] shrink-0 border-t border-ink bg-paper">
+      <div className="flex w-[150px] shrink-0 flex-col items-start gap-1 border-r border-hair px-3 py-2">
+        <h2 className="font-semibold">Board</h2>
+        <div className="flex gap-1">
+          {(["top", "bottom"] as const).map((name) => (
+            <Button
+              key={name}
+              className={`!min-h-[26px] !px-2 ${shown === name ? "!border-blue !text-blue" : ""}`}
+              aria-pressed={shown === name}
+              onClick={() => setSide(name)}
+            >
+              {name}
+            </Button>
+          ))}
+        </div>
+        <div className="flex gap-1">
+          <Button
+            className="!min-h-[26px] !px-2"
+            aria-label="Larger"
+            onClick={() => setZoom((z) => Math.min(16, z * 1.6))}
+          >
+            +
+          </Button>
+          <Button
+            className="!min-h-[26px] !px-2"
+            aria-label="Smaller"
+            onClick={() => setZoom((z) => Math.max(1, z / 1.6))}
+          >
+            −
+          </Button>
+          <Button className="!min-h-[26px] !px-2" onClick={() => setZoom(1)}>
+            all
+          </Button>
+        </div>
+        <p className="text-[12px] text-ink-2" aria-live="polite">
+          {marked.length > 0
+            ? `${marked.length} ${marked.length === 1 ? "place" : "places"} of this line`
+            : "no place of this line"}
+        </p>
+        <p className="mt-auto text-[12px] text-ink-3">
+          {Math.round(x1 - x0)} × {Math.round(y1 - y0)} mm between centers
+        </p>
+        <Button look="quiet" className="!min-h-0 !px-0" onClick={onClose}>
+          close (B)
+        </Button>
+      </div>
+      <svg
+        className="min-w-0 flex-1"
+        viewBox={`${cx - w / 2} ${-center[1] - h / 2} ${w} ${h}`}
+        role="img"
+        aria-label={`${shown} side, ${places.filter((p) => p.side === shown).length} components`}
+        onWheel={(event) => setZoom((z) => Math.min(16, Math.max(1, z * (event.deltaY < 0 ? 1.15 : 1 / 1.15))))}
+      >
+        <g transform={mirror}>
+          <rect
+            x={x0 - MARGIN}
+            y={-y1 - MARGIN}
+            width={wide}
+            height={tall}
+            fill="var(--sunk)"
+            stroke="var(--hair-2)"
+            strokeWidth={0.25}
+          />
+          {places
+            .filter((p) => p.side === shown)
+            .map((p) => {
+              const [length, width] = sizeOf(p.package);
+              const here = line !== null && p.line === line;
+              return (
+                // biome-ignore lint/a11y/noStaticElementInteractions: the list beside it is the way of the keyboard
+                <g
+                  key={p.designator}
+                  transform={`translate(${p.x} ${-p.y}) rotate(${-p.rotation})`}
+                  className={p.line ? "cursor-pointer" : ""}
+                  onClick={() => p.line && onLine(p.line)}
+                >
+                  <title>{words(p)}</title>
+                  <rect
+                    x={-length / 2}
+                    y={-width / 2}
+                    width={length}
+                    height={width}
+                    fill={here ? "var(--blue)" : p.line ? "var(--paper)" : "none"}
+                    stroke={here ? "var(--blue)" : p.line ? "var(--ink-2)" : "var(--bad)"}
+                    strokeWidth={0.16}
+                    strokeDasharray={p.fitted ? undefined : "0.5 0.4"}
+                  />
+                </g>
+              );
+            })}
+        </g>
+        {marked
+          .filter((p) => p.side === shown)
+          .map((p) => (
+            <text
+              key={p.designator}
+              x={(shown === "bottom" ? -p.x : p.x) + 1.4 / zoom}
+              y={-p.y - 1.4 / zoom}
+              fontSize={Math.max(1.2, 2.6 / zoom)}
+              fill="var(--blue)"
+              className="font-mono"
+            >
+              {p.designator}
+            </text>
+          ))}
+      </svg>
+    </section>
+  );
+}

@@ -1,0 +1,67 @@
+import type { KeyboardEvent } from "react";
+import { type Command, matches } from "../kit/commands";
+
+interface Does {
+  next: () => void;
+  /** The proposal of a place, from 0. */
+  take: (index: number) => void;
+  refuse: () => void;
+  byHand: () => void;
+  newPart: () => void;
+  out: () => void;
+  open: () => void;
+  ask: () => void;
+  waive: () => void;
+  mend: () => void;
+  certain: () => void;
+  undo: () => void;
+  board: () => void;
+  find: () => void;
+  files: () => void;
+  questions: () => void;
+  result: () => void;
+}
+
+/** What can be done on an inquiry: its keys, what `?` lists, and what the search finds, from one list. */
+export function inquiryCommands(does: Omit<Does, "take">): Command[] {
+  return [
+    { keys: "ArrowUp ArrowDown", words: "move from line to line" },
+    { keys: "1 to 9, 0", words: "take the part of this number and go to the next undecided line" },
+    { keys: "N", words: "to the next undecided line", run: does.next, find: "Next undecided line" },
+    { keys: "X", words: "refuse the part whose fields stand open", edits: true, run: does.refuse },
+    { keys: "H", words: "look for a part by hand", edits: true, run: does.byHand, find: "Look for a part by hand" },
+    { keys: "P", words: "make a new part of the line", edits: true, run: does.newPart, find: "New part of this line" },
+    { keys: "O", words: "leave the line out, or open one that was left out", edits: true, run: does.out },
+    { keys: "Delete", words: "open a decided line again", edits: true, run: does.open },
+    { keys: "M", words: "mend what the line says", edits: true, run: does.mend },
+    { keys: "W", words: "let what is found stand, with a reason", edits: true, run: does.waive },
+    { keys: "Q", words: "ask the sender", edits: true, run: does.ask },
+    {
+      keys: "T",
+      words: "take all certain pairs, looked at first",
+      edits: true,
+      run: does.certain,
+      find: "Take all certain pairs",
+    },
+    { keys: "U", words: "take the last step back", edits: true, run: does.undo, find: "Take the last step back" },
+    { keys: "Ctrl Z", words: "the same", edits: true, run: does.undo },
+    { keys: "B", words: "the board", run: does.board, find: "The board of this inquiry" },
+    { keys: "/", words: "find a line", run: does.find },
+    { keys: "F", words: "files", run: does.files, find: "Files of this inquiry" },
+    { keys: "E", words: "questions to the sender", run: does.questions, find: "Questions to the sender" },
+    { keys: "S", words: "what it becomes", run: does.result, find: "Make sheets of this inquiry" },
+  ];
+}
+
+/** Does what a key stands for. */
+export function pressed(event: KeyboardEvent, commands: Command[], take: Does["take"]) {
+  if (/^[0-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) {
+    event.preventDefault();
+    take((Number(event.key) + 9) % 10);
+    return;
+  }
+  const command = commands.find((c) => c.run && c.keys && matches(event.nativeEvent, c.keys));
+  if (!command) return;
+  event.preventDefault();
+  command.run?.();
+}

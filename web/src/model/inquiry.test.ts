@@ -1,0 +1,111 @@
+import { describe, expect, it } from "vitest";
+import {
+  changeWords,
+  counted,
+  howWords,
+  type InquiryLine,
+  laidOver,
+  linesOf,
+  nextOpen,
+  pieces,
+  shownLines,
+} from "./inquiry";
+
+const line = (id: number, more: Partial<InquiryLine> = {}): InquiryLine => ({
+  ...({} as InquiryLine),
+  id,
+  part: `K-${id}`,
+  description: "Resistor 10k",
+  maker: "",
+  maker_number: "",
+  designators: "",
+  ours: "",
+  our_description: "",
+  state: "open",
+  road: "",
+  proposals: [0, "", "", false],
+  findings: [],
+  changed: {},
+  asked: 0,
+  answered: 0,
+  ...more,
+});
+const found = (waived: boolean) => ({
+  code: "unit",
+  severity: "look" as const,
+  message: "",
+  mend: "",
+  field: "",
+  waived: waived ? { reason: "so", by: "me", at: "" } : null,
+});
+
+describe("lines of an inquiry", () => {
+  it("come as columns, and what is the same in all of them comes once", () => {
+    const rows = linesOf({ count: 2, same: { state: "open", unit: "ea" }, each: { id: [4, 5], part: ["A", "B"] } });
+    expect(rows.map((r) => [r.id, r.part, r.unit])).toEqual([
+      [4, "A", "ea"],
+      [5, "B", "ea"],
+    ]);
+  });
+  it("that were written since lie over those that stood there, in their places", () => {
+    const lines = [line(1), line(2), line(3)];
+    const next = laidOver(lines, [line(2, { state: "paired" })]);
+    expect(next.map((l) => l.state)).toEqual(["open", "paired", "open"]);
+    expect(laidOver(lines, [])).toBe(lines);
+  });
+  it("are counted by what is left to do", () => {
+    const lines = [
+      line(1, { proposals: [1, "P", "exact", true] }),
+      line(2, { findings: [found(false)] }),
+      line(3, { findings: [found(true)], state: "paired" }),
+      line(4, { state: "out", asked: 1, changed: { quantity: "2" } }),
+    ];
+    expect(counted(lines)).toEqual({
+      all: 4,
+      undecided: 2,
+      certain: 1,
+      "nothing like it": 1,
+      found: 1,
+      asked: 1,
+      changed: 1,
+    });
+  });
+  it("stay in sight at the cursor whatever is filtered", () => {
+    const lines = [line(1, { state: "paired" }), line(2), line(3, { part: "Z" })];
+    expect(shownLines(lines, "undecided", "", 1).map((l) => l.id)).toEqual([1, 2, 3]);
+    expect(shownLines(lines, "undecided", "k- resis", null).map((l) => l.id)).toEqual([2]);
+  });
+  it("lead on to the next that is open, round the end of the list", () => {
+    const lines = [line(1), line(2, { state: "paired" }), line(3)];
+    expect([nextOpen(lines, 1), nextOpen(lines, 3), nextOpen(lines, 2), nextOpen(lines, null)]).toEqual([3, 1, 3, 1]);
+    expect(nextOpen([line(1), line(2, { state: "out" })], 1)).toBeNull();
+  });
+  it("say how they came to what they are held for", () => {
+    const say = (more: Partial<InquiryLine>) => howWords(line(1, more));
+    expect(say({ state: "out" })).toBe("left out");
+    expect(say({ state: "paired", road: "new" })).toBe("new part");
+    expect(say({ state: "paired", road: "near" })).toBe("near");
+    expect(say({ proposals: [3, "P", "by values", false] })).toBe("by values? one of 3");
+    expect(say({ proposals: [1, "P", "near", false] })).toBe("near?");
+    expect(say({ proposals: [2, "P", "exact", true] })).toBe("exact, certain");
+    expect(say({})).toBe("nothing like it");
+    expect(changeWords(line(1, { changed: { "": "added" } }))).toBe("new with this revision");
+    expect(changeWords(line(1, { changed: { quantity: "2", maker_number: "" } }))).toBe(
+      "was: quantity 2, maker number –",
+    );
+  });
+  it("show where in their text values were read", () => {
+    const text = "Cap 100n 25V";
+    const spans = [
+      { start: 9, end: 12, field: "voltage" },
+      { start: 4, end: 8, field: "capacitance" },
+    ];
+    expect(pieces(text, spans)).toEqual([
+      ["Cap ", ""],
+      ["100n", "capacitance"],
+      [" ", ""],
+      ["25V", "voltage"],
+    ]);
+    expect(pieces(text, [{ start: 4, end: 99, field: "x" }])).toEqual([[text, ""]]);
+  });
+});
