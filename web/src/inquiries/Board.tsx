@@ -87,17 +87,14 @@ export function Board({
             aria-label="Larger"
             onClick={() => setZoom((z) => Math.min(16, z * 1.6))}
           >
-            +
+            larger
           </Button>
           <Button
             className="!min-h-[26px] !px-2"
             aria-label="Smaller"
             onClick={() => setZoom((z) => Math.max(1, z / 1.6))}
           >
-            −
-          </Button>
-          <Button className="!min-h-[26px] !px-2" onClick={() => setZoom(1)}>
-            all
+            smaller
           </Button>
         </div>
         <p className="text-[12px] text-ink-2" aria-live="polite">

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useState } from "react";
 import { Panel } from "../kit/Panel";
 import { answer, client } from "../lib/api";
 import type { InquiryLine } from "../model/inquiry";
@@ -43,6 +43,14 @@ export function ByHand({
   });
   const parts = found.data ?? [];
   const chosen = parts[Math.min(at, parts.length - 1)];
+  // Enter takes nothing that was found for other words: it waits for what was typed.
+  const fresh = !found.isPlaceholderData && !found.isFetching && search === text.trim();
+  const [entered, setEntered] = useState(false);
+  useEffect(() => {
+    if (!entered || !fresh) return;
+    setEntered(false);
+    if (chosen) onTake(chosen);
+  }, [entered, fresh, chosen, onTake]);
   const values = (beside?.spans ?? []).map((s) => line.description.slice(s.start, s.end).trim());
   return (
     <Panel title="By hand" note={line.description || line.part || line.maker_number} open onClose={onClose}>
@@ -56,14 +64,15 @@ export function ByHand({
         onChange={(event) => {
           setText(event.target.value);
           setAt(0);
+          setEntered(false);
         }}
         onKeyDown={(event) => {
           if (event.key === "ArrowDown" || event.key === "ArrowUp") {
             event.preventDefault();
             setAt(Math.max(0, Math.min(parts.length - 1, at + (event.key === "ArrowDown" ? 1 : -1))));
-          } else if (event.key === "Enter" && chosen) {
+          } else if (event.key === "Enter") {
             event.preventDefault();
-            onTake(chosen);
+            setEntered(true);
           }
         }}
       />

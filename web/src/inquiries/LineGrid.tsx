@@ -104,13 +104,11 @@ export function LineGrid({
   total,
   cursor,
   onCursor,
-  onKeyDown,
 }: {
   lines: InquiryLine[];
   total: number;
   cursor: number | null;
   onCursor: (id: number) => void;
-  onKeyDown: (event: KeyboardEvent) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const rows = useVirtualizer({
@@ -124,6 +122,10 @@ export function LineGrid({
   useEffect(() => {
     if (at >= 0) toIndex(at, { align: "auto" });
   }, [at, toIndex]);
+  useEffect(() => {
+    // Whoever comes here to decide begins at once.
+    if (document.activeElement === document.body) box.current?.focus();
+  }, []);
   const move = (event: KeyboardEvent) => {
     const page = Math.max(1, Math.floor((box.current?.clientHeight ?? 300) / TALL) - 2);
     const steps: Record<string, number> = {
@@ -135,7 +137,7 @@ export function LineGrid({
       End: lines.length,
     };
     const step = steps[event.key];
-    if (step === undefined || event.altKey || event.ctrlKey) return onKeyDown(event);
+    if (step === undefined || event.altKey || event.ctrlKey) return;
     event.preventDefault();
     const next = lines[Math.min(lines.length - 1, Math.max(0, Math.max(0, at) + step))];
     if (next) onCursor(next.id);

@@ -64,7 +64,7 @@ export function NewPart({
           hint={running ? `gives it the next number with ${running.prefix}` : "without numbers of its own"}
         >
           {(p) => (
-            <select {...p} className="field" autoFocus value={part_class} onChange={(e) => setChosen(e.target.value)}>
+            <select {...p} className="field" value={part_class} onChange={(e) => setChosen(e.target.value)}>
               <option value="">none</option>
               {classes.map((c) => (
                 <option key={c.name} value={c.name}>
@@ -85,7 +85,9 @@ export function NewPart({
           }
           error={save.error?.of("number")}
         >
-          {(p) => <input {...p} className="field pn" value={number} onChange={(e) => setNumber(e.target.value)} />}
+          {(p) => (
+            <input {...p} className="field pn" autoFocus value={number} onChange={(e) => setNumber(e.target.value)} />
+          )}
         </Field>
         <Field label="Description" error={save.error?.of("description")}>
           {(p) => (

@@ -89,7 +89,7 @@ export function Proposals({
                   look={index === 0 && line.state === "open" ? "strong" : "plain"}
                   needs="inquiries"
                   className="!min-h-[22px] !px-1.5 font-mono text-[12px]"
-                  aria-label={`Take ${could.part}`}
+                  aria-label={`${index === 9 ? 0 : index + 1}: take ${could.part}`}
                   onClick={() => onTake(could)}
                 >
                   {index === 9 ? 0 : index + 1}

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useCallback, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useCommands } from "../kit/commands";
 import { Empty } from "../kit/Empty";
@@ -39,7 +39,8 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
   const panel = useRef<HTMLElement>(null);
   const filter = (params.get("left") ?? "all") as Filter;
   const deciding = useDeciding(id);
-  const wanted = Number(params.get("line")) || null;
+  // The address follows the cursor; keys that come fast must not wait for it.
+  const [wanted, setWanted] = useState(Number(params.get("line")) || null);
   const cursor = lines.some((l) => l.id === wanted) ? wanted : (lines[0]?.id ?? null);
   const line = lines.find((l) => l.id === cursor);
   const shown = useMemo(
@@ -57,10 +58,15 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     },
     [setParams],
   );
+  useEffect(() => {
+    if (wanted === null) return;
+    const later = window.setTimeout(() => say("line", String(wanted)), 200);
+    return () => window.clearTimeout(later);
+  }, [wanted, say]);
   const go = (to: number | null) => {
     setChosen("");
     setAsked({ what: null, field: "" });
-    if (to !== null) say("line", String(to));
+    if (to !== null) setWanted(to);
   };
   const decide = (verb: Asked["verb"], part = "") => {
     if (!line) return;
@@ -97,15 +103,21 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     result: () => setOpened("result"),
   });
   useCommands(commands);
-  const press = (event: KeyboardEvent) =>
+  const press = (event: KeyboardEvent) => {
+    // What is typed into a field, or into a panel over the screen, is meant for that.
+    const from = event.target as HTMLElement;
+    if (event.defaultPrevented || from.closest("input, textarea, select") || !event.currentTarget.contains(from))
+      return;
     pressed(event, commands, (index) => at?.proposals[index] && take(at.proposals[index]));
+  };
   const met = deciding.met[0];
   const close = () => {
     setStep(null);
     setOpened(null);
   };
   return (
-    <div className="flex h-full flex-col gap-2 px-4 pt-2">
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys of the screen, wherever on it one stands
+    <div className="flex h-full flex-col gap-2 px-4 pt-2" onKeyDown={press}>
       <HeadLine inquiry={inquiry} onOpen={setOpened} />
       {inquiry.job && <JobProgress job={inquiry.job} stale={["inquiries"]} />}
       {reading !== null ? (
@@ -138,7 +150,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
           />
           <div className="-mr-4 flex min-h-0 flex-1">
             <div className="flex min-w-0 flex-1 flex-col">
-              <LineGrid lines={shown} total={lines.length} cursor={cursor} onCursor={go} onKeyDown={press} />
+              <LineGrid lines={shown} total={lines.length} cursor={cursor} onCursor={go} />
               {board && <Board id={id} line={cursor} onLine={go} onClose={() => setBoard(false)} />}
             </div>
             {line && (

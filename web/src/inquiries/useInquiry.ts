@@ -105,10 +105,10 @@ export function useDeciding(id: number) {
       answer(
         client.POST("/api/inquiries/{inquiry_id}/decisions/{batch}/back", { params: { path: { ...path, batch } } }),
       ),
-    onSuccess: (answer) => {
+    onSuccess: async (answer) => {
+      await after();
       const count = answer.lines.length;
       say(`Taken back: ${count} ${count === 1 ? "line" : "lines"}.`);
-      after();
     },
     onError: bad,
     onSettled: () => setLast((old) => old.slice(0, -1)),
