@@ -70,6 +70,10 @@ class Texts(unittest.TestCase):
         for letter, percent in TOLERANCE_LETTERS.items():
             self.assertEqual(values(f"resistor 4K7{letter}"), {"resistance": "4700", "tolerance": percent})
         self.assertEqual(values("resistor R47J 1 %")["tolerance"], "1")
+        # So many farads are no tolerance; a code with its letter has one.
+        for text in ("Capacitor 100nF 50V", "Cap 4.7uF 25V", "Kondensator 100 nF 50 V", "Cap 10pF"):
+            self.assertNotIn("tolerance", values(text), text)
+        self.assertEqual(values("Cap 4n7K")["tolerance"], "10")
 
     def test_case_sizes_of_both_systems(self) -> None:
         for metric, imperial in (("1005", "0402"), ("1608", "0603"), ("2012", "0805"), ("3216", "1206")):

@@ -5,13 +5,14 @@ from collections.abc import Iterable
 from typing import Any
 
 from definition.models.parts import MakerNumber, Part
-from django.db.models import Sum
+from django.db.models import Q, Sum
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
 from tally_core.inquiries.check import layout_words
 from tally_core.inquiries.line import FIELDS, InquiryLine, in_short
-from tally_core.pairing.compare import compare
+from tally_core.pairing.compare import AGREES, MEETS, compare
 from tally_core.pairing.describe import Described, describe
+from tally_core.pairing.kinds import KINDS
 from tally_core.pairing.numbers import fold
 
 from inquiries.lines import core_line, counting, places_of
@@ -19,7 +20,8 @@ from inquiries.models import Inquiry, ListLine
 
 __all__ = ["evidence_of", "like"]
 
-_FOUND = 12
+#: Parts shown, and looked through for their values, at most.
+_FOUND, _LOOKED_THROUGH = 12, 600
 
 
 def _line(inquiry: Inquiry, line_id: int) -> ListLine:
@@ -122,11 +124,33 @@ def _words(text: str, described: Described, name: str) -> str:
 
 
 def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
-    """Parts of ours that some words find, each held against the line; for choosing by hand."""
-    line = _line(inquiry, line_id)
+    """Parts of ours that some words find, each held against the line; for choosing by hand.
+
+    Words that state a value of the line's kind are read as that value: a part must state it, or a better one, however it writes it.
+    """
+    said = core_line(_line(inquiry, line_id))
+    kind = describe(said.description).kind
+    wanted = describe(f"{kind} {search}") if kind else Described()
+    rest = search
+    for at in sorted((s for s in wanted.fields.values()), key=lambda s: -s.start):
+        begin = max(0, at.start - len(kind) - 1)
+        rest = rest[:begin] + " " + rest[max(0, at.end - len(kind) - 1) :]
     rows = Part.objects.exclude(kind="charge")
-    words: Iterable[str] = search.upper().replace("\x00", "").split()[:8]
+    if wanted.fields:
+        rows = rows.filter(said__kind=kind)
+        main = wanted.fields.get(KINDS[kind].main)
+        if main is not None:
+            rows = rows.filter(said__main=str(main.value))
+    words: Iterable[str] = rest.upper().replace("\x00", "").split()[:8]
     for word in words:
-        rows = rows.filter(search__contains=word)
-    found = _parts(core_line(line), list(rows.order_by("lifecycle", "number")[:_FOUND]))
-    return [entry | {"road": "by hand", "certain": False} for entry in found]
+        rows = rows.filter(Q(search__contains=word) | Q(maker_numbers__number__icontains=word)).distinct()
+    found = list(rows.order_by("lifecycle", "number")[: _LOOKED_THROUGH if wanted.fields else _FOUND])
+    if wanted.fields:
+        texts = texts_of(found)
+        found = [p for p in found if not _lacks(wanted, describe(texts[p.pk]))][:_FOUND]
+    return [entry | {"road": "by hand", "certain": False} for entry in _parts(said, found)]
+
+
+def _lacks(wanted: Described, ours: Described) -> bool:
+    verdicts = compare(wanted, ours)
+    return any(verdicts.get(n) not in (AGREES, MEETS) for n in wanted.fields)

@@ -4,6 +4,8 @@ from typing import Any
 
 from definition.models.parts import Part, amount
 from definition.models.sheets import BuildSheet
+from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils.timezone import now
 from files.models import StoredFile
@@ -29,6 +31,43 @@ STATES = {
     "work": "in work", "waiting": "waiting for the customer", "ready": "ready to price", "quoted": "quoted", "won": "won", "lost": "lost",
     "dropped": "dropped",
 }  # fmt: skip
+
+
+class PartSaid(models.Model):
+    """What a part's texts say, read once: how lines find their like among very many parts. Kept up to date by ``ours.bring_up``."""
+
+    part = models.OneToOneField(Part, on_delete=models.CASCADE, primary_key=True, related_name="said")
+    # Of the texts and numbers it was read from.
+    signature = models.CharField(max_length=32)
+    texts = models.TextField(blank=True, default="")
+    kind = models.CharField(max_length=20, blank=True, default="")
+    # The value of its kind's main field, as text.
+    main = models.TextField(blank=True, default="")
+    # Field → value, as text; of which type it is the field says.
+    fields = models.JSONField(default=dict)
+    # Of a part that states no main value.
+    words = ArrayField(models.TextField(), default=list)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["kind", "main"], name="said_main"),
+            GinIndex(fields=["words"], name="said_words"),
+        ]
+
+
+class PartNumber(models.Model):
+    """A number that a part goes by, folded: its own, and its makers'."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="folded")
+    folded = models.TextField()
+    maker = models.TextField(blank=True, default="")
+    rank = models.IntegerField(default=0)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["folded"], name="number_folded"),
+            GinIndex(fields=["folded"], name="number_nearly", opclasses=["gin_trgm_ops"]),
+        ]
 
 
 class Inquiry(models.Model):

@@ -4,10 +4,11 @@ from collections.abc import Iterable
 from typing import Any
 
 from partners.models import Partner
-from readings.pairing import our_shelf
-from tally_core.pairing.propose import Asked, Proposal
+from readings.pairing import asked_of
+from tally_core.pairing.propose import Proposal
 
 from inquiries.models import Inquiry, ListLine, RememberedPair
+from inquiries.ours import shelf_for
 
 __all__ = ["pair", "proposal_values", "remembered_of"]
 
@@ -17,12 +18,11 @@ def pair(inquiry: Inquiry, lines: Iterable[ListLine]) -> list[ListLine]:
     lines = list(lines)
     if not lines:
         return []
-    shelf = our_shelf(remembered_of(inquiry.customer))
+    asked = [asked_of(x.as_mended()) for x in lines]
+    shelf = shelf_for(asked, remembered_of(inquiry.customer))
     changed = []
-    for line in lines:
-        said = line.as_mended()
-        words = (said.get(n) or "" for n in ("part", "maker", "maker_number", "description"))
-        found = [proposal_values(p) for p in shelf.propose(Asked(*words))]
+    for line, said in zip(lines, asked, strict=True):
+        found = [proposal_values(p) for p in shelf.propose(said)]
         if found != line.proposals:
             line.proposals = found
             changed.append(line)

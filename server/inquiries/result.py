@@ -83,7 +83,7 @@ def make_result(inquiry: Inquiry) -> Result:
     _open_ones(lines, joined, result)
     for line in lines.values():
         stops = [f for f in line.findings if f["severity"] == "stops"]
-        result.problems += [(line.pk, f"row {line.row}: {f['message']}") for f in stops]
+        result.problems += [(line.pk, f"{_called(line)}: {f['message']}") for f in stops]
     parts: dict[str, Part] = {}
     for line in lines.values():
         if line.part is not None:
@@ -119,10 +119,14 @@ def make_result(inquiry: Inquiry) -> Result:
     return result
 
 
+def _called(line: ListLine) -> str:
+    return f"row {line.row}, {core_line(line).name}" if line.row else core_line(line).name
+
+
 def _open_ones(lines: dict[int, ListLine], joined: Joined, result: Result) -> None:
     # A line that stands elsewhere already is decided there.
     still = [x for x in lines.values() if x.state == "open" and x.pk not in joined.again]
-    result.problems += [(x.pk, f"row {x.row}: nobody decided yet what it is") for x in still[:20]]
+    result.problems += [(x.pk, f"{_called(x)}: nobody decided yet what it is") for x in still[:20]]
     if len(still) > 20:
         result.problems.append((0, f"and {len(still) - 20:,} lines more are undecided"))
 

@@ -68,7 +68,9 @@ class Inquiries(Journey):
         before = engineer.post("/inquiries", {"title": "Before", "customer": "Kestrel Piers"})[1]["id"]
         engineer.upload("before.xlsx", book([ROWS[2]]), f"/inquiries/{before}/files")
         line = ListLine.objects.get(said__part="K-102")
-        engineer.post(f"/inquiries/{before}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "TRM-2"}])
+        engineer.post(
+            f"/inquiries/{before}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "TRM-2"}]
+        )
 
         page = self.sign_in(to="/inquiries")
         page.get_by_role("button", name="New inquiry").press("Enter")
@@ -105,7 +107,9 @@ class Inquiries(Journey):
         expect(self.row(page, "K-103")).not_to_contain_text("last buy")
         # A quantity that does not fit its designators is put to the sender.
         keys(page, "Home", "ArrowDown", "q")
-        expect(page.get_by_label("What the sender is asked")).to_have_value("Quantity 3, but 2 designators. Which holds?")
+        expect(page.get_by_label("What the sender is asked")).to_have_value(
+            "Quantity 3, but 2 designators. Which holds?"
+        )
         keys(page, "Enter")
         expect(self.row(page, "K-100")).to_contain_text("asked")
         # By values: a higher voltage meets what is asked.
@@ -159,9 +163,20 @@ class Inquiries(Journey):
         expect(page.get_by_role("treegrid")).to_be_visible()
         sheet = BuildSheet.objects.get(part__number="QP-7")
         lines = {x.part.number: (x.quantity, x.reference_designators) for x in sheet.lines.all() if x.part}
-        self.assertEqual(lines, {"RES-1": (2, ["R1", "R2"]), "CAP-1": (1, ["C1"]), "TRM-2": (1, ["J1"]), "RLY-9": (1, ["K1"]), "K-104": (1, ["C2"])})
+        self.assertEqual(
+            lines,
+            {
+                "RES-1": (2, ["R1", "R2"]),
+                "CAP-1": (1, ["C1"]),
+                "TRM-2": (1, ["J1"]),
+                "RLY-9": (1, ["K1"]),
+                "K-104": (1, ["C2"]),
+            },
+        )
         inquiry = Inquiry.objects.get(title="Pier lights")
-        self.assertEqual((inquiry.state, Part.objects.get(number="K-104").description), ("ready", "Capacitor 10 nF 50 V X7R 0805"))
+        self.assertEqual(
+            (inquiry.state, Part.objects.get(number="K-104").description), ("ready", "Capacitor 10 nF 50 V X7R 0805")
+        )
         page.get_by_role("button", name="Sheet …").press("Enter")
         page.get_by_role("menuitem", name="Release this draft …").press("Enter")
         page.get_by_label("Reason").press_sequentially("as quoted")

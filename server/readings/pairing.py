@@ -1,41 +1,13 @@
-"""Our parts as a sender's lines are held against them (rules P1 to P4)."""
+"""All that says what our parts are, and what a sender's lines may be, in plain values (rules P1 to P4)."""
 
 from collections import defaultdict
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 from typing import Any
 
-from definition.models.parts import MakerNumber, Part, StockMove
-from django.db.models import Sum
-from tally_core.pairing.propose import Asked, Ours, Shelf
+from definition.models.parts import MakerNumber, Part
+from tally_core.pairing.propose import Asked, Shelf
 
-__all__ = ["our_shelf", "proposals_for", "shelf_of", "texts_of"]
-
-
-def our_shelf(remembered: Mapping[str, str] | None = None) -> Shelf:
-    """Every part that is a thing, with all that its texts say. Three queries.
-
-    Args:
-        remembered: a sender's number, folded → our part that it was paired with before.
-    """
-    parts = list(Part.objects.exclude(kind__in=("charge", "phantom")).only(*_SAID))
-    return shelf_of(parts, remembered)
-
-
-def shelf_of(parts: list[Part], remembered: Mapping[str, str] | None = None) -> Shelf:
-    """Some parts, laid out so that lines find their like among them."""
-    keys = [p.pk for p in parts]
-    moves = StockMove.objects.filter(part__in=keys).order_by().values_list("part").annotate(total=Sum("quantity"))
-    stock = {k for k, t in moves if t > 0}
-    makers: dict[int, list[tuple[str, str, int]]] = defaultdict(list)
-    for key, maker, number, rank in MakerNumber.objects.filter(part__in=keys).values_list(
-        "part", "maker", "number", "rank"
-    ):
-        makers[key].append((str(maker or ""), number, rank))
-    texts = texts_of(parts)
-    return Shelf((Ours(p.number, texts[p.pk], makers[p.pk], p.lifecycle, p.pk in stock) for p in parts), remembered)
-
-
-_SAID = ("id", "number", "description", "second_description", "material", "lifecycle")
+__all__ = ["asked_of", "proposals_for", "texts_of"]
 
 
 def texts_of(parts: Collection[Part]) -> dict[int, str]:
@@ -49,6 +21,11 @@ def texts_of(parts: Collection[Part]) -> dict[int, str]:
     }
 
 
+def asked_of(row: dict[str, Any]) -> Asked:
+    """What a row of a neutral reading asks for."""
+    return Asked(*(row.get(n) or "" for n in ("part", "maker", "maker_number", "description")))
+
+
 def proposals_for(shelf: Shelf, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """The rows of a neutral reading with what each may be, as ``./tally pair`` answers."""
     return [
@@ -56,14 +33,7 @@ def proposals_for(shelf: Shelf, rows: list[dict[str, Any]]) -> list[dict[str, An
             "row": row["row"],
             "proposals": [
                 {"part": p.part, "road": p.road, "certain": p.certain, "verdicts": p.verdicts}
-                for p in shelf.propose(
-                    Asked(
-                        row.get("part", ""),
-                        row.get("maker", ""),
-                        row.get("maker_number", ""),
-                        row.get("description", ""),
-                    )
-                )
+                for p in shelf.propose(asked_of(row))
             ],
         }
         for row in rows

@@ -36,7 +36,21 @@ _FOOTERS = {
     "end", "end of list", "ende",
 }  # fmt: skip
 #: What a number is called beside its maker; alone these words say too little.
-_OF_A_MAKER = {"type", "typ", "number", "no", "nr", "code", "order code", "model", "ref", "tipo", "bestellnummer", "bestell nr", "référence"}
+_OF_A_MAKER = {
+    "type",
+    "typ",
+    "number",
+    "no",
+    "nr",
+    "code",
+    "order code",
+    "model",
+    "ref",
+    "tipo",
+    "bestellnummer",
+    "bestell nr",
+    "référence",
+}
 _SEPARATORS = re.compile(r"\s*[/|;,&+\n]\s*|\s+[-–—]\s+|\s+and\s+")
 
 

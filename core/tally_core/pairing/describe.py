@@ -178,8 +178,10 @@ def _tolerance_of_code(text: str, kind: str, found: dict[str, Said]) -> None:
     main = found.get(KINDS[kind].main)
     if main is None or "tolerance" in found or "tolerance" not in KINDS[kind].fields:
         return
-    code = coded(text[main.start : main.end], kind != "resistor")
-    if code is not None and code[1]:
+    words = text[main.start : main.end]
+    code = coded(words, kind != "resistor")
+    # 100nF is so many farads, not a tolerance of 1 %.
+    if code is not None and code[1] and not _FARAD.fullmatch(words):
         found["tolerance"] = Said(Decimal(code[1]), main.end - 1, main.end)
 
 

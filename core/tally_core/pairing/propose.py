@@ -11,7 +11,7 @@ from .describe import Described, describe
 from .kinds import KINDS
 from .numbers import fold, is_near
 
-__all__ = ["MOST", "ROADS", "Asked", "Ours", "Proposal", "Shelf"]
+__all__ = ["MOST", "OFTEN", "ROADS", "RAREST_WORDS", "Asked", "Often", "Ours", "Proposal", "Shelf", "words_of"]
 
 #: The roads, strongest first.
 ROADS = ("remembered", "exact", "near", "by values", "by words")
@@ -19,7 +19,7 @@ MOST = 10
 #: Of the words of both texts, by how rare they are: what two must share to be shown as alike. A choice of ours.
 LEAST_WORDS = 0.6
 #: Candidates come from so many of the rarest words of a text, each in so many parts at most.
-_RAREST, _OFTEN = 4, 2000
+RAREST_WORDS, OFTEN = 4, 2000
 _LIFECYCLES = ("active", "draft", "last_buy", "obsolete")
 
 
@@ -35,13 +35,32 @@ class Asked:
 
 @dataclass(slots=True)
 class Ours:
-    """A part of ours: ``texts`` is all that says what it is; ``makers`` are (maker, number, rank)."""
+    """A part of ours: ``texts`` is all that says what it is; ``makers`` are (maker, number, rank).
+
+    ``said`` is what the texts say, where that was read before.
+    """
 
     number: str
     texts: str = ""
     makers: list[tuple[str, str, int]] = field(default_factory=list)
     lifecycle: str = "active"
     on_stock: bool = False
+    said: Described | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Often:
+    """How often things stand in all our parts, where a shelf holds only some of them.
+
+    Attributes:
+        parts: how many there are.
+        values: (kind, field, value) → how many state it.
+        words: word → how many parts without a main value have it.
+    """
+
+    parts: int
+    values: Mapping[tuple[str, str, object], int]
+    words: Mapping[str, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,12 +87,15 @@ class Shelf:
 
     Args:
         remembered: the sender's number, folded → our part that it was paired with before.
+        often: what stands how often in all our parts, where these are only some.
     """
 
-    def __init__(self, parts: Iterable[Ours], remembered: Mapping[str, str] | None = None) -> None:
+    def __init__(
+        self, parts: Iterable[Ours], remembered: Mapping[str, str] | None = None, often: Often | None = None
+    ) -> None:
         self.parts = {p.number: p for p in parts}
         self.remembered = dict(remembered or {})
-        self.described = {p.number: describe(p.texts) for p in self.parts.values()}
+        self.described = {p.number: p.said or describe(p.texts) for p in self.parts.values()}
         self._by_number: dict[str, list[tuple[str, str, int]]] = defaultdict(list)
         for part in self.parts.values():
             self._by_number[fold(part.number)].append((part.number, "", 0))
@@ -99,6 +121,11 @@ class Shelf:
                 self._words[number] = words_of(self.parts[number].texts)
                 for word in self._words[number]:
                     self._by_word[word].append(number)
+
+        self._count = len(self.parts)
+        self._often = {w: len(p) for w, p in self._by_word.items()}
+        if often is not None:
+            self._count, self._shared, self._often = often.parts, Counter(often.values), dict(often.words)
 
     def propose(self, asked: Asked) -> list[Proposal]:
         """At most :data:`MOST` proposals, best first (P3)."""
@@ -140,9 +167,9 @@ class Shelf:
         """Parts that state no main value either, of whose words, the rare ones above all, the text has most, and they of its."""
         asked = words_of(text)
         # What two share stands on a rare word, or they are not alike.
-        rare = sorted((len(self._by_word[w]), w) for w in asked if w in self._by_word)[:_RAREST]
+        rare = sorted((self._often[w], w) for w in asked if w in self._often)[:RAREST_WORDS]
         shares: dict[str, float] = {}
-        for part in {p for often, w in rare if often <= _OFTEN for p in self._by_word[w]}:
+        for part in {p for often, w in rare if often <= OFTEN for p in self._by_word.get(w, ())}:
             own = self._words[part]
             share = self._rarity(asked & own) / self._rarity(asked | own)
             if share >= LEAST_WORDS:
@@ -151,7 +178,7 @@ class Shelf:
 
     def _rarity(self, words: set[str]) -> float:
         # Added up in one order, so that the same words weigh the same to the last bit.
-        return sum(math.log(1 + len(self.parts) / max(1, len(self._by_word.get(w, ())))) for w in sorted(words))
+        return sum(math.log(1 + self._count / max(1, self._often.get(w, 0))) for w in sorted(words))
 
     def _key(self, said: Described, part: str, road: str, rank: int, doubt: bool) -> tuple:
         """Road, then the weight of what agrees, then our own liking (P3)."""
@@ -165,7 +192,7 @@ class Shelf:
     def _weight(self, part: str, name: str) -> float:
         """A field weighs more the fewer parts share its value."""
         said = self.described[part]
-        return math.log(1 + len(self.parts) / self._shared[said.kind, name, said.fields[name].value])
+        return math.log(1 + self._count / max(1, self._shared[said.kind, name, said.fields[name].value]))
 
     def _proposal(self, said: Described, part: str, road: str, doubt: bool) -> Proposal:
         verdicts = compare(said, self.described[part])

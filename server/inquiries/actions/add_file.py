@@ -1,5 +1,7 @@
 """Take a file of an inquiry: keep it, have the worker read it, pair its lines and check them; or let it go."""
 
+from collections.abc import Callable
+
 from accounts.access import require
 from django.conf import settings
 from django.db import transaction
@@ -17,6 +19,7 @@ from inquiries.checking import check
 from inquiries.column_maps import as_json
 from inquiries.lines import counting, held_inquiry, laid, written
 from inquiries.models import ColumnMapKept, Inquiry, InquiryFile
+from inquiries.ours import bring_up
 from inquiries.pairing import pair
 from inquiries.reading import lay_down, take_cells
 
@@ -139,15 +142,16 @@ def read_file(file_id: int, job_id: int) -> None:
         tell("reading its lines", 2, _STEPS)
         with transaction.atomic():
             inquiry = held_inquiry(file.inquiry_id)
-            lines = lay_down(inquiry, file)
-        tell(f"holding {len(lines):,} lines against our parts", 3, _STEPS)
-        _pair_open(file.inquiry_id)
+            lay_down(inquiry, file)
+        _pair_open(file.inquiry_id, lambda words: tell(words, 3, _STEPS))
 
     carry_out(job_id, work)
 
 
-def _pair_open(inquiry_id: int) -> None:
+def _pair_open(inquiry_id: int, tell: Callable[[str], None]) -> None:
+    bring_up(lambda done, of: tell(f"reading what our parts say, {done:,} of {of:,}"))
     lines = list(counting(Inquiry.objects.get(pk=inquiry_id)))
+    tell(f"holding {len(lines):,} lines against our parts")
     with transaction.atomic():
         inquiry = held_inquiry(inquiry_id)
         # What somebody decides meanwhile stays: only proposals are written.
@@ -168,7 +172,6 @@ def pair_lines(inquiry_id: int, job_id: int) -> None:
     """Hold all lines against our parts."""
 
     def work(tell: Tell) -> None:
-        tell("holding its lines against our parts")
-        _pair_open(inquiry_id)
+        _pair_open(inquiry_id, tell)
 
     carry_out(job_id, work)

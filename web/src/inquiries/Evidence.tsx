@@ -26,6 +26,11 @@ export function useEvidence(id: number, line: InquiryLine | undefined) {
   });
 }
 
+/** What the list says besides its rows and pieces, which stand in the grid. */
+const told = (text: Beside["texts"][number]) =>
+  text.own !== null ||
+  !(text.field === "level" || text.field === "item" || (text.field === "unit" && text.text === "ea"));
+
 const VERBS: Record<string, string> = {
   take: "held for",
   refuse: "refused",
@@ -73,7 +78,7 @@ export function Evidence({
           {beside.kind && `, read as ${/^[aeiou]/.test(beside.kind) ? "an" : "a"} ${beside.kind}`}
         </h2>
         <dl className="mt-1 grid grid-cols-[104px_1fr] gap-x-2">
-          {beside.texts.map((text) => (
+          {beside.texts.filter(told).map((text) => (
             <div key={text.field} className="contents">
               <dt className="text-ink-3">{text.word}</dt>
               <dd

@@ -15,6 +15,11 @@ export function InquiryScreen() {
         <p role="alert">{error.message}</p>
       </Empty>
     );
-  if (!inquiry.data || !lines.data) return null;
+  if (!inquiry.data || !lines.data)
+    return (
+      <p role="status" className="p-4 text-ink-2">
+        Reading the inquiry …
+      </p>
+    );
   return <WorkSurface key={id} inquiry={inquiry.data} lines={lines.data.lines} />;
 }

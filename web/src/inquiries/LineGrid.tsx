@@ -4,7 +4,7 @@ import { against, changeWords, howWords, type InquiryLine } from "../model/inqui
 import { SeverityMark } from "../pieces/findings/SeverityMark";
 
 const GRID =
-  "grid grid-cols-[24px_36px_minmax(64px,0.55fr)_minmax(84px,0.8fr)_minmax(150px,1.9fr)_58px_minmax(88px,0.8fr)_minmax(84px,0.75fr)_minmax(150px,1.7fr)] items-center";
+  "grid grid-cols-[24px_36px_minmax(84px,0.6fr)_minmax(84px,0.8fr)_minmax(150px,1.9fr)_58px_minmax(88px,0.8fr)_minmax(84px,0.75fr)_minmax(150px,1.7fr)] items-center";
 const TALL = 32;
 
 /** What a row is, by a mark in the gutter: a stroke that is open, drawn, crossed. */

@@ -6,9 +6,10 @@ from pathlib import Path
 from typing import Any
 
 from formats.neutral import read_files
+from inquiries.ours import bring_up, shelf_for
 from inquiries.pairing import remembered_of
 from partners.models import Partner
-from readings.pairing import our_shelf, proposals_for
+from readings.pairing import asked_of, proposals_for
 from tally_core.basics.errors import MissingError, TallyError
 
 from tally_site.management.commands._answer import Outside
@@ -16,7 +17,7 @@ from tally_site.management.commands.read import content_of
 
 
 class Command(Outside):
-    help = "Which of our parts each line of a list may be, best first. Saves nothing."
+    help = "Which of our parts each line of a list may be, best first. Saves nothing but what was read of our parts."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file")
@@ -30,7 +31,8 @@ class Command(Outside):
         rows = read_files([(Path(given["file"]).name, content_of(given["file"]))]).get("rows")
         if not rows:
             raise TallyError(f"{given['file']} holds no list with part numbers")
-        lines = proposals_for(our_shelf(remembered_of(sender)), rows)
+        bring_up()
+        lines = proposals_for(shelf_for(map(asked_of, rows), remembered_of(sender)), rows)
         self.stdout.write(json.dumps({"lines": lines}, ensure_ascii=False) if given["json"] else _words(rows, lines))
 
 

@@ -7,12 +7,8 @@ import tempfile
 from unittest.mock import patch
 
 from django.core.management import call_command
-from django.db import connection
 from django.test import TestCase
-from django.test.utils import CaptureQueriesContext
 from testing import load
-
-from readings.pairing import our_shelf
 
 
 class Pairing(TestCase):
@@ -72,8 +68,3 @@ class Pairing(TestCase):
         self.assertEqual(self.pair(body, "--sender", "NIX")[::2], (1, "partner NIX is not known\n"))
         code, _, wrong = self.pair("Dear all,\nno list today\n")
         self.assertEqual((code, wrong.count("\n")), (1, 1))
-
-    def test_our_parts_are_read_in_three_queries(self) -> None:
-        with CaptureQueriesContext(connection) as queries:
-            shelf = our_shelf()
-        self.assertEqual((len(queries), len(shelf.parts)), (3, 3))

@@ -1,0 +1,111 @@
+"""Our parts kept in columns: up to date whoever changed what, and a line finds there what it finds among all of them."""
+
+import random
+
+from definition.models.parts import MakerNumber, Part
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from readings.pairing import texts_of
+from tally_core.pairing.propose import Asked, Ours, Shelf
+from testing import Api, load
+
+from inquiries.models import PartNumber, PartSaid
+from inquiries.ours import bring_up, shelf_for
+
+
+def catalogue(r: random.Random, count: int) -> dict:
+    """Made-up parts of several kinds, some with makers' numbers."""
+    texts = (
+        lambda: f"Resistor {r.choice([10, 22, 47, 100])} kΩ {r.choice([1, 5])} % {r.choice(['0603', '0805'])}",
+        lambda: f"Capacitor {r.choice([1, 10, 100])} nF {r.choice([16, 25, 50])} V X7R 0603",
+        lambda: f"Screw M{r.choice([3, 4, 5])} x {r.choice([10, 16])}, stainless A2",
+        lambda: (
+            f"{r.choice(['Bracket', 'Cover', 'Lens', 'Plate'])}, {r.choice(['painted', 'clear', 'left', 'right'])}, {r.choice([40, 80, 155])} mm"
+        ),
+    )
+    return {
+        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "parts": [
+            {"number": f"P-{n:04}", "kind": "bought", "unit": "ea", "description": r.choice(texts)(),
+             "lifecycle": r.choice(["active", "active", "last_buy"]),
+             "maker_numbers": [{"maker": r.choice(["Nordry", "Tarn"]), "number": f"N{r.randint(10, 99)}R{r.randint(1000, 9999)}-{r.choice('FJK')}"}] if r.random() < 0.6 else []}
+            for n in range(count)
+        ],
+    }  # fmt: skip
+
+
+def whole_shelf(remembered: dict[str, str]) -> Shelf:
+    """All parts, read anew: what the kept columns must answer alike."""
+    parts = list(Part.objects.all())
+    texts = texts_of(parts)
+    makers: dict[int, list] = {p.pk: [] for p in parts}
+    for m in MakerNumber.objects.order_by("rank", "id"):
+        makers[m.part_id].append((str(m.maker_id or ""), m.number, m.rank))
+    return Shelf((Ours(p.number, texts[p.pk], makers[p.pk], p.lifecycle) for p in parts), remembered)
+
+
+class KeptColumns(TestCase):
+    def test_a_line_finds_what_it_finds_among_all_parts(self) -> None:
+        r = random.Random(7)
+        load(catalogue(r, 400))
+        bring_up()
+        numbers = list(MakerNumber.objects.values_list("number", flat=True))
+        texts = list(Part.objects.values_list("description", flat=True))
+
+        def slip(number: str) -> str:
+            at = r.randrange(len(number) - 1)
+            return r.choice(
+                (number, number + "TR", number.lower(), number[:at] + number[at + 1] + number[at] + number[at + 2 :])
+            )
+
+        asked = [
+            Asked(
+                r.choice(["", "Q-1", "P-0007"]),
+                r.choice(["", "Nordry"]),
+                slip(r.choice(numbers)) if r.random() < 0.5 else "",
+                r.choice(texts),
+            )
+            for _ in range(150)
+        ]
+        remembered = {"Q1": "P-0003"}
+        kept, whole = shelf_for(asked, remembered), whole_shelf(remembered)
+        roads = set()
+        for one in asked:
+            found = whole.propose(one)
+            self.assertEqual(kept.propose(one), found, one)
+            roads |= {p.road for p in found}
+        self.assertEqual(roads, {"remembered", "exact", "near", "by values", "by words"})
+
+    def test_whatever_changed_is_read_anew_and_nothing_else(self) -> None:
+        load(catalogue(random.Random(3), 30))
+        self.assertEqual((bring_up(), bring_up()), (30, 0))
+        Api("engineer").patch("/parts/one?number=P-0001", {"description": "Resistor 33 kΩ 0805"})
+        self.assertEqual(bring_up(), 1)
+        self.assertEqual(PartSaid.objects.get(part__number="P-0001").main, "33000")
+        Api("engineer").send(
+            "PUT",
+            "/parts/one/makers?number=P-0002",
+            {"makers": [{"maker": "Tarn", "number": "zz-9", "package": "0805"}]},
+        )
+        Part.objects.filter(number="P-0003").update(material="brass")
+        Part.objects.filter(number="P-0004").update(unit_cost=3)
+        self.assertLessEqual(bring_up(), 2)
+        Part.objects.filter(number="P-0005").update(kind="phantom", description="x")
+        Part.objects.filter(number="P-0006").update(description="y")
+        bring_up()
+        self.assertEqual(
+            PartSaid.objects.filter(part__number="P-0005").count()
+            + PartNumber.objects.filter(part__number="P-0005").count(),
+            0,
+        )
+
+    def test_how_many_queries_it_takes_does_not_depend_on_the_lines(self) -> None:
+        load(catalogue(random.Random(3), 60))
+        bring_up()
+        counts = []
+        for lines in (1, 40):
+            with CaptureQueriesContext(connection) as queries:
+                shelf_for([Asked(description=f"Resistor 10 kΩ 1 % 0603 number {n}") for n in range(lines)])
+            counts.append(len(queries))
+        self.assertEqual(counts[0], counts[1])
