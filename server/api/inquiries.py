@@ -20,6 +20,7 @@ from inquiries.actions.save_result import save_result
 from inquiries.actions.set_builds import set_builds
 from inquiries.board import board_of
 from inquiries.models import Inquiry, InquiryFile
+from inquiries.origins import origins_of
 from inquiries.reads import builds_of, counts_of, files_of, head, products_of, questions_mail, questions_workbook
 from inquiries.result import make_result
 from jobs.models import Job
@@ -182,6 +183,29 @@ class Laid(Schema):
     told: list[str]
 
 
+class InquiryNamed(Schema):
+    id: int
+    number: str
+    title: str
+
+
+class LineOrigin(Schema):
+    """The row of a list that a line of a sheet came from."""
+
+    inquiry: int
+    number: str
+    file: str
+    row: int
+    line: int
+
+
+class SheetOrigins(Schema):
+    """The inquiries that became a sheet, and line → row of a list."""
+
+    inquiries: list[InquiryNamed]
+    lines: dict[str, LineOrigin]
+
+
 class PlaceOut(Schema):
     designator: str
     package: str
@@ -243,6 +267,12 @@ def open_one(request: HttpRequest, payload: InquiryIn) -> Any:
     """Open an inquiry."""
     fields = payload.dict(exclude_unset=True, exclude={"version", "state"})
     return _whole(open_inquiry(request.user, fields).pk)
+
+
+@router.get("/origins/{sheet_id}", response=SheetOrigins)
+def origins(request: HttpRequest, sheet_id: int) -> Any:
+    """Where a sheet and its lines came from."""
+    return origins_of(sheet_id)
 
 
 @router.get("/{inquiry_id}", response=InquiryOut)

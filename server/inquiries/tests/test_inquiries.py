@@ -213,6 +213,15 @@ class Inquiries(TestCase):
             {p.kind: p.lifecycle for p in Part.objects.filter(number__in=["QP-7", "K-102"])},
             {"made": "draft", "bought": "draft"},
         )
+        # The sheet leads back to it, and each line to its row.
+        sheet = BuildSheet.objects.get()
+        with self.assertNumQueries(7):
+            came = self.api.get(f"/inquiries/origins/{sheet.pk}")[1]
+        self.assertEqual([i["number"] for i in came["inquiries"]], [self.inquiry["number"]])
+        self.assertEqual(
+            [(came["lines"][str(x.pk)]["file"], came["lines"][str(x.pk)]["row"]) for x in lines],
+            [("list.xlsx", 5), ("list.xlsx", 6), ("list.xlsx", 7)],
+        )
         # Saved again, it stands as it is.
         self.assertEqual(self.api.post(f"{self.at}/result", {})[0], 200)
         self.assertEqual(BuildSheet.objects.count(), 1)

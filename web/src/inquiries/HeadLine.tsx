@@ -8,7 +8,7 @@ import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import { type Inquiry, STATES } from "./states";
 
-export type Opened = "head" | "files" | "questions" | "result" | null;
+export type Opened = "head" | "files" | "questions" | "result" | "builds" | null;
 
 /** What the inquiry is, how it stands, and where its parts open. */
 export function HeadLine({ inquiry, onOpen }: { inquiry: Inquiry; onOpen: (what: Opened) => void }) {
@@ -68,6 +68,7 @@ export function HeadLine({ inquiry, onOpen }: { inquiry: Inquiry; onOpen: (what:
       )}
       <span className="ml-auto flex gap-2">
         <Button onClick={() => onOpen("files")}>Files {files > 0 && files}</Button>
+        <Button onClick={() => onOpen("builds")}>Builds {inquiry.builds.length > 0 && inquiry.builds.length}</Button>
         <Button onClick={() => onOpen("questions")}>Questions {inquiry.questions > 0 && inquiry.questions}</Button>
         <Button
           look={inquiry.lines > 0 && inquiry.decided === inquiry.lines ? "strong" : "plain"}

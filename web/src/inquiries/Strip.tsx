@@ -10,6 +10,7 @@ export function Strip({
   words,
   onWords,
   onCertain,
+  onNewParts,
 }: {
   lines: InquiryLine[];
   filter: Filter;
@@ -17,6 +18,7 @@ export function Strip({
   words: string;
   onWords: (words: string) => void;
   onCertain: () => void;
+  onNewParts: () => void;
 }) {
   const counts = counted(lines);
   return (
@@ -41,6 +43,11 @@ export function Strip({
         <Button needs="inquiries" className="!min-h-[26px]" onClick={onCertain}>
           Take the {counts.certain} certain
           <kbd className="font-mono text-[11px] text-ink-3">T</kbd>
+        </Button>
+      )}
+      {counts["nothing like it"] > 1 && (
+        <Button needs="parts" look="quiet" className="!min-h-[26px]" onClick={onNewParts}>
+          New parts of {counts["nothing like it"]} …
         </Button>
       )}
       <input

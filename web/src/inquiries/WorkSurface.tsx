@@ -1,12 +1,24 @@
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useCommands } from "../kit/commands";
+import { download } from "../kit/download";
 import { Empty } from "../kit/Empty";
 import { JobProgress } from "../kit/JobProgress";
+import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
-import { against, FILTERS, type Filter, type InquiryLine, mendable, nextOpen, shownLines } from "../model/inquiry";
+import {
+  AS_FILE,
+  against,
+  FILTERS,
+  type Filter,
+  type InquiryLine,
+  mendable,
+  nextOpen,
+  shownLines,
+} from "../model/inquiry";
 import type { Asking } from "./asking";
 import { Board } from "./Board";
+import { Builds } from "./Builds";
 import { ByHand } from "./ByHand";
 import { inquiryCommands, pressed } from "./commands";
 import { Evidence, useEvidence } from "./Evidence";
@@ -15,6 +27,7 @@ import { HeadLine, type Opened } from "./HeadLine";
 import { HeadPanel } from "./HeadPanel";
 import { LineGrid } from "./LineGrid";
 import { NewPart } from "./NewPart";
+import { NewParts } from "./NewParts";
 import { QuestionsPanel } from "./QuestionsPanel";
 import { ReadAs } from "./ReadAs";
 import { ResultPanel } from "./ResultPanel";
@@ -23,7 +36,7 @@ import { Strip } from "./Strip";
 import type { CouldBe, Inquiry } from "./states";
 import { type Asked, useDeciding } from "./useInquiry";
 
-type Step = "by hand" | "new part" | "certain" | null;
+type Step = "by hand" | "new part" | "new parts" | "certain" | null;
 
 /** The lines of an inquiry and the evidence beside the one at the cursor: a key decides and goes on. */
 export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: InquiryLine[] }) {
@@ -37,6 +50,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
   const [words, setWords] = useState("");
   const [asked, setAsked] = useState<{ what: Asking["what"]; field: string }>({ what: null, field: "" });
   const panel = useRef<HTMLElement>(null);
+  const tell = useSay();
   const filter = (params.get("left") ?? "all") as Filter;
   const deciding = useDeciding(id);
   // The address follows the cursor; keys that come fast must not wait for it.
@@ -89,6 +103,14 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     refuse: () => selected && decide("refuse", selected.part),
     byHand: () => line && setStep("by hand"),
     newPart: () => line && setStep("new part"),
+    newParts: () => setStep("new parts"),
+    builds: () => setOpened("builds"),
+    leave: () =>
+      download("/api/sheets/table/xlsx", {
+        title: `${inquiry.number} ${inquiry.title}`,
+        columns: AS_FILE.map(({ title }) => ({ title, number: false, total: false })),
+        rows: shown.map((l) => AS_FILE.map((c) => c.value(l))),
+      }).catch((error: Error) => tell(error.message, { bad: true })),
     out: () => decide(line?.state === "out" ? "open" : "out"),
     open: () => decide("open"),
     ask: () => line && asking.start("ask"),
@@ -147,6 +169,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
             words={words}
             onWords={setWords}
             onCertain={() => setStep("certain")}
+            onNewParts={() => setStep("new parts")}
           />
           <div className="-mr-4 flex min-h-0 flex-1">
             <div className="flex min-w-0 flex-1 flex-col">
@@ -215,6 +238,8 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
           onClose={close}
         />
       )}
+      {step === "new parts" && <NewParts lines={lines} make={deciding.make} onClose={close} />}
+      {opened === "builds" && <Builds inquiry={inquiry} lines={lines} onClose={close} />}
       {step === "certain" && (
         <TakeCertain
           lines={lines.filter(FILTERS.certain)}

@@ -8,6 +8,7 @@ interface Does {
   refuse: () => void;
   byHand: () => void;
   newPart: () => void;
+  newParts: () => void;
   out: () => void;
   open: () => void;
   ask: () => void;
@@ -20,6 +21,8 @@ interface Does {
   files: () => void;
   questions: () => void;
   result: () => void;
+  builds: () => void;
+  leave: () => void;
 }
 
 /** What can be done on an inquiry: its keys, what `?` lists, and what the search finds, from one list. */
@@ -31,6 +34,13 @@ export function inquiryCommands(does: Omit<Does, "take">): Command[] {
     { keys: "X", words: "refuse the part whose fields stand open", edits: true, run: does.refuse },
     { keys: "H", words: "look for a part by hand", edits: true, run: does.byHand, find: "Look for a part by hand" },
     { keys: "P", words: "make a new part of the line", edits: true, run: does.newPart, find: "New part of this line" },
+    {
+      keys: "Shift P",
+      words: "new parts of all lines that nothing of ours is like",
+      edits: true,
+      run: does.newParts,
+      find: "New parts of many lines",
+    },
     { keys: "O", words: "leave the line out, or open one that was left out", edits: true, run: does.out },
     { keys: "Delete", words: "open a decided line again", edits: true, run: does.open },
     { keys: "M", words: "mend what the line says", edits: true, run: does.mend },
@@ -49,6 +59,8 @@ export function inquiryCommands(does: Omit<Does, "take">): Command[] {
     { keys: "/", words: "find a line", run: does.find },
     { keys: "F", words: "files", run: does.files, find: "Files of this inquiry" },
     { keys: "E", words: "questions to the sender", run: does.questions, find: "Questions to the sender" },
+    { keys: "V", words: "how many are wanted, and by when", run: does.builds, find: "Builds of this inquiry" },
+    { keys: "L", words: "the lines as they stand, as a workbook", run: does.leave, find: "These lines as a workbook" },
     { keys: "S", words: "what it becomes", run: does.result, find: "Make sheets of this inquiry" },
   ];
 }

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import {
+  AS_FILE,
   changeWords,
   counted,
   howWords,
@@ -9,6 +10,7 @@ import {
   nextOpen,
   pieces,
   shownLines,
+  topsOf,
 } from "./inquiry";
 
 const line = (id: number, more: Partial<InquiryLine> = {}): InquiryLine => ({
@@ -93,6 +95,34 @@ describe("lines of an inquiry", () => {
     expect(changeWords(line(1, { changed: { quantity: "2", maker_number: "" } }))).toBe(
       "was: quantity 2, maker number –",
     );
+  });
+  it("know what their lists are for, and leave as they stand", () => {
+    const lines = [
+      line(1, { file: 7, sheet: "", row: 0 }),
+      line(2, { file: 7, sheet: "", row: 3 }),
+      line(3, {
+        file: 8,
+        sheet: "",
+        row: 2,
+        state: "paired",
+        ours: "P-1",
+        our_description: "ours",
+        road: "near",
+        by: "me",
+      }),
+    ];
+    expect(topsOf(lines).map((l) => l.id)).toEqual([1, 3]);
+    const said = Object.fromEntries(AS_FILE.map((c) => [c.title, c.value(lines[2]!)]));
+    expect(said).toMatchObject({ row: "2", "we hold it for": "P-1", how: "near", "decided by": "me", changed: "" });
+    expect(AS_FILE[0]!.value(lines[0]!)).toBe("");
+    const waived = line(4, {
+      findings: [
+        { ...found(true), message: "ended" },
+        { ...found(false), message: "twice" },
+      ],
+    });
+    const about = Object.fromEntries(AS_FILE.map((c) => [c.title, c.value(waived)]));
+    expect([about["what stands against it"], about["may stand"]]).toEqual(["twice", "ended: so"]);
   });
   it("show where in their text values were read", () => {
     const text = "Cap 100n 25V";

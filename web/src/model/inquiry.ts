@@ -128,6 +128,47 @@ export function changeWords(line: InquiryLine): string {
     : "";
 }
 
+/** What lists are for: their heads, and rows of the lowest level that others stand beneath. */
+export function topsOf(lines: InquiryLine[]): InquiryLine[] {
+  const first = new Map<string, InquiryLine>();
+  for (const line of lines) {
+    const list = `${line.file} ${line.sheet}`;
+    if (!first.has(list)) first.set(list, line);
+  }
+  return [...first.values()];
+}
+
+/** The lines as they stand, for a file: what they wrote, what we hold it for, what stands against it. */
+export const AS_FILE: { title: string; number?: boolean; value: (line: InquiryLine) => string }[] = [
+  { title: "row", value: (l) => (l.row ? String(l.row) : "") },
+  { title: "level", value: (l) => (l.level === null ? "" : String(l.level)) },
+  { title: "designators", value: (l) => l.designators },
+  { title: "they call it", value: (l) => l.part },
+  { title: "what they wrote", value: (l) => l.description },
+  { title: "maker", value: (l) => l.maker },
+  { title: "maker's number", value: (l) => l.maker_number },
+  { title: "quantity", value: (l) => l.quantity },
+  { title: "unit", value: (l) => l.unit },
+  { title: "not fitted", value: (l) => (l.not_fitted ? "yes" : "") },
+  { title: "they supply it", value: (l) => (l.customer_supplied ? "yes" : "") },
+  { title: "we hold it for", value: (l) => (l.state === "paired" ? l.ours : "") },
+  { title: "our description", value: (l) => (l.state === "paired" ? l.our_description : "") },
+  { title: "how", value: howWords },
+  { title: "decided by", value: (l) => l.by },
+  {
+    title: "what stands against it",
+    value: (l) =>
+      against(l)
+        .map((f) => f.message)
+        .join("; "),
+  },
+  {
+    title: "may stand",
+    value: (l) => l.findings.flatMap((f) => (f.waived ? [`${f.message}: ${f.waived.reason}`] : [])).join("; "),
+  },
+  { title: "changed", value: changeWords },
+];
+
 /** A text with the places in it that were read as values: pieces in their order, some of them named. */
 export function pieces(text: string, spans: { start: number; end: number; field: string }[]): [string, string][] {
   const found: [string, string][] = [];

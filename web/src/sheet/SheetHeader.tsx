@@ -6,6 +6,7 @@ import type { SheetHead } from "../lib/api";
 import { type Basis, basisQuery, carried } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
 import type { SheetView } from "../model/wire";
+import { ItsInquiry } from "../pieces/CameFrom";
 import type { RefusedField } from "../pieces/fields/One";
 import { SeverityMark } from "../pieces/findings/SeverityMark";
 import type { FindingOut } from "../pieces/findings/useFindings";
@@ -78,6 +79,7 @@ export function SheetHeader({
           )}
         </h1>
         <span className="ml-auto flex shrink-0 items-baseline gap-2 text-ink-2">
+          <ItsInquiry sheet={sheet.id} />
           <span aria-live="polite" className="text-ink-3">
             {state}
           </span>

@@ -7,6 +7,7 @@ import { asNote } from "../../model/lines";
 import { doneAt, OUTSIDE } from "../../model/operations";
 import type { BandRow, LineRowOnScreen } from "../../model/rows";
 import type { OperationRow, SheetView } from "../../model/wire";
+import { CameFrom } from "../../pieces/CameFrom";
 import { One, type RefusedField } from "../../pieces/fields/One";
 import {
   asText,
@@ -136,6 +137,7 @@ export function Details({
       </div>
       {row.kind === "line" && (
         <>
+          <CameFrom sheet={view.sheet.id} line={row.line.id} />
           {fields(LINE.slice(0, 2), target, (after) =>
             after.kind === "text" ? asNote(row.line.text || row.part?.description || row.part?.number || "") : after,
           )}
