@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import HttpRequest
 from findings.today import found_on_mine, my_drafts
+from inquiries.today import open_inquiries
 from ninja import Router, Schema
 from readings.heaps import Source
 from readings.today import (
@@ -29,6 +30,7 @@ router = Router(tags=["today"])
 #: adds a line.
 HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
     ("My drafts", "No draft of yours is open.", {"engineer"}, my_drafts),
+    ("Inquiries to answer", "No inquiry of yours is open.", {"engineer", "buyer"}, open_inquiries),
     ("Findings on my sheets", "Nothing is found on sheets that you worked at.", {"engineer"}, found_on_mine),
     ("Begin or end within a month", "No sheet begins or ends within a month.", {"engineer"}, days_in_force),
     ("Without a price", "Every part that a sheet takes has a price.", {"engineer", "buyer"}, no_price),

@@ -3,6 +3,8 @@
 from collections import defaultdict
 from typing import Any
 
+from django.db import transaction
+from django_tasks import task
 from readings.pairing import texts_of
 from tally_core.inquiries.check import Held, check_lines
 from tally_core.pairing.numbers import fold
@@ -10,7 +12,7 @@ from tally_core.pairing.numbers import fold
 from inquiries.lines import core_line, counting, places_of, written
 from inquiries.models import Inquiry, ListLine, RememberedPair
 
-__all__ = ["MOST_AT_ONCE", "check"]
+__all__ = ["MOST_AT_ONCE", "check", "check_later"]
 
 #: Up to so many lines are checked with the write that changed one; more wait for the worker.
 MOST_AT_ONCE = 3000
@@ -34,6 +36,15 @@ def check(inquiry: Inquiry) -> None:
     for line in changed:
         line.findings = found.get(line.pk, [])
     written(inquiry, changed, ["findings"])
+
+
+@task()
+def check_later(inquiry_id: int, stamp: int) -> None:
+    """Look through the lines of a large inquiry, unless something was written after the stamp: then that is checked."""
+    with transaction.atomic():
+        inquiry = Inquiry.objects.select_for_update(of=("self",)).filter(pk=inquiry_id, stamp=stamp).first()
+        if inquiry is not None:
+            check(inquiry)
 
 
 def _unread(line: ListLine) -> list[dict[str, Any]]:

@@ -5,11 +5,12 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from definition.models.parts import Part
+from django.db import transaction
 from django.db.models import Max
 from django.utils.timezone import now
 from tally_core.pairing.numbers import fold
 
-from inquiries.checking import MOST_AT_ONCE, check
+from inquiries.checking import MOST_AT_ONCE, check, check_later
 from inquiries.lines import counting, written
 from inquiries.models import Decision, Inquiry, ListLine, RememberedPair
 
@@ -61,9 +62,12 @@ def keep(inquiry: Inquiry, steps: list[Step], user: Any) -> int:
 
 
 def carry_on(inquiry: Inquiry) -> None:
-    """Look for what is found anew, at once for an inquiry of usual size."""
+    """Look for what is found anew: at once for an inquiry of usual size, else by the worker, once for writes that follow one another."""
     if counting(inquiry).count() <= MOST_AT_ONCE:
         check(inquiry)
+    else:
+        key, stamp = inquiry.pk, inquiry.stamp
+        transaction.on_commit(lambda: check_later.enqueue(key, stamp))
 
 
 def lay_back(inquiry: Inquiry, rows: list[Decision], user: Any) -> list[ListLine]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from django.db.models import QuerySet
+from django.db.models import F, QuerySet
 from tally_core.basics.errors import MissingError
 from tally_core.inquiries.check import Place
 from tally_core.inquiries.line import InquiryLine
@@ -22,13 +22,13 @@ def held_inquiry(inquiry_id: int) -> Inquiry:
 
 def counting(inquiry: Inquiry) -> QuerySet[ListLine]:
     """Its lines, without those of lists that a later revision replaced."""
-    return ListLine.objects.filter(inquiry=inquiry, file__replaced_by=None)
+    return ListLine.objects.filter(inquiry=inquiry, file__replaced_by=None).annotate(file_name=F("file__name"))
 
 
 def core_line(line: ListLine) -> InquiryLine:
     """A line as mended. Its list is named by its file and sheet."""
     name = f"{line.file_id}/{line.sheet}" if line.sheet else str(line.file_id)
-    return InquiryLine.of(line.pk, name, line.row, line.as_mended())
+    return InquiryLine.of(line.pk, name, line.row, line.as_mended(), getattr(line, "file_name", ""))
 
 
 def places_of(inquiry: Inquiry) -> dict[str, Place]:

@@ -95,11 +95,8 @@ def join(lines: Iterable[InquiryLine]) -> Joined:
         joined.sheets[thing] = [x.key for x in first]
         for other in others:
             if _says(other) != _says(first):
-                where = (
-                    f"row {first[0].row} of {first[0].source}"
-                    if first[0].source != other[0].source
-                    else f"row {first[0].row}"
-                )
+                there = first[0].called or "another list"
+                where = f"row {first[0].row}" + (f" of {there}" if first[0].source != other[0].source else "")
                 joined.problems.append(
                     (other[0].key, f"{things[thing]} has other lines at {where}; one part has one list")
                 )

@@ -44,9 +44,11 @@ class InquiryLine:
     not_fitted: bool = False
     unit_cost: Decimal | None = None
     note: str = ""
+    # What its list is called in words.
+    called: str = ""
 
     @classmethod
-    def of(cls, key: int, source: str, row: int, said: Mapping[str, Any]) -> "InquiryLine":
+    def of(cls, key: int, source: str, row: int, said: Mapping[str, Any], called: str = "") -> "InquiryLine":
         """A line out of a row of a neutral reading, in plain values."""
         return cls(
             key, source, row,
@@ -55,7 +57,7 @@ class InquiryLine:
             quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]), unit=said.get("unit") or "",
             maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
             customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
-            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), note=said.get("note") or "",
+            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), note=said.get("note") or "", called=called,
         )  # fmt: skip
 
     @property

@@ -135,9 +135,17 @@ def _header(rows: Sequence[Sequence[Cell]]) -> tuple[int, dict[str, tuple[int, i
         # A second row of titles only makes the first one clearer, and holds no number and no known part of a row.
         if found and after and not any(re.search(r"\d", t) for t in _texts(after)):
             both = _joined(row, after)
-            found = _titled(both)
-            if len(found) > len(best[1]) and len(found) >= 2:
-                best = (index + 1, found, both)
+            joined = _titled(both)
+            # It adds a title, or every word of it only goes on with the title above: Part / number, Item / no.
+            goes_on = any(_texts(after)) and all(
+                plain(t) in _MEANS
+                for t, below in zip(both, (*_texts(after), *[""] * len(both)), strict=False)
+                if below.strip()
+            )
+            if len(joined) >= 2 and (
+                len(joined) > len(best[1]) or (goes_on and len(joined) == len(best[1]) and best[0] == index)
+            ):
+                best = (index + 1, joined, both)
     return best
 
 

@@ -7,8 +7,8 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.contract import writing
 
 from inquiries.deciding import Step, keep, lay_back
-from inquiries.lines import counting, held_inquiry
-from inquiries.models import Decision, ListLine
+from inquiries.lines import core_line, counting, held_inquiry
+from inquiries.models import Decision, Inquiry, ListLine
 
 __all__ = ["Asked", "Met", "decide", "take_back"]
 
@@ -80,6 +80,7 @@ def decide(user, inquiry_id: int, asked: list[Asked]) -> tuple[int, list[ListLin
             steps += _step(line, a["verb"], part)
         if problems:
             raise ProblemsError(problems)
+        steps += _of_the_same(inquiry, steps)
         batch = keep(inquiry, steps, user) if steps else 0
         return batch, [s.line for s in steps], met
 
@@ -104,6 +105,20 @@ def _step(line: ListLine, verb: str, part: Part | None) -> list[Step]:
     if line.state == state:
         return []
     return [Step(line, verb, {"state": state, "part": None, "road": ""})]
+
+
+def _of_the_same(inquiry: Inquiry, steps: list[Step]) -> list[Step]:
+    """Other open lines of the same things are the same parts, unless somebody refused that for them."""
+    taken = {core_line(s.line).thing: s.after["part"] for s in steps if s.verb == "take"}
+    if not taken:
+        return []
+    here = {s.line.pk for s in steps}
+    more = []
+    for line in counting(inquiry).filter(state="open").exclude(pk__in=here).select_related("part"):
+        part = taken.get(core_line(line).thing)
+        if part is not None and part.number not in line.refused:
+            more += _step(line, "take", part)
+    return more
 
 
 def take_back(user, inquiry_id: int, batch: int) -> list[ListLine]:

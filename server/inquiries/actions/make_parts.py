@@ -33,7 +33,7 @@ class NewPart(TypedDict):
 
 
 def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[ListLine]]:
-    """Make drafts of parts, each thing once however many lines are of it, and hold the lines for them, as one step.
+    """Make drafts of parts, each thing once, and hold all open lines of it for them, as one step.
 
     Maker, maker's number, case and what the class's fields are called in the text come with them; the unit cost only of a list of our
     own, since what a customer writes is not our price. Raises ProblemsError, TallyError where a line was decided meanwhile, and Refused.
@@ -49,27 +49,51 @@ def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[
         if any(x.state != "open" and x.stamp > w["seen"] for x, w in chosen):
             raise TallyError("One of these lines was decided by somebody else just now; look again.")
         joined = join([core_line(x) for x in rows if x.state != "out"])
+        # Whatever order files came in, a thing is made from its lines in one order.
+        chosen.sort(key=lambda c: _place(c[0]))
         things: dict[str, tuple[ListLine, NewPart]] = {}
         for line, w in chosen:
             things.setdefault(core_line(line).thing, (line, w))
+        said = _together([x for x in rows if x.state != "out"])
         numbers = _numbers(things)
         _refuse_known(numbers, things)
         classes = {c.name: c for c in PartClass.objects.filter(name__in={w["part_class"] for _, w in things.values()})}
         save_parts(
             user,
             [
-                {"number": numbers[t], "version": None, "fields": _fields(inquiry, core_line(x), w, joined, classes)}
-                for t, (x, w) in things.items()
+                {"number": numbers[t], "version": None, "fields": _fields(inquiry, said[t], w, joined, classes)}
+                for t, (_, w) in things.items()
             ],
             f"inquiry {inquiry.number}",
         )
         parts = {p.number: p for p in Part.objects.filter(number__in=numbers.values())}
-        _makers(user, inquiry, things, numbers, parts)
+        _makers(user, inquiry, {t: said[t] for t in things}, numbers, parts)
         steps = [
             Step(x, "take", {"state": "paired", "part": parts[numbers[core_line(x).thing]], "road": "new"}, "new")
-            for x, _ in chosen
+            for x in rows
+            if (x.state == "open" or x.pk in {c.pk for c, _ in chosen}) and core_line(x).thing in things
         ]
         return keep(inquiry, steps, user), [s.line for s in steps]
+
+
+#: What a line of a thing may say that another leaves out.
+_TOLD = ("part", "description", "unit", "maker", "maker_number", "unit_cost")
+
+
+def _place(line: ListLine) -> tuple[str, str, int]:
+    return core_line(line).called, line.sheet, line.row
+
+
+def _together(lines: list[ListLine]) -> dict[str, InquiryLine]:
+    """What all lines of each thing say of it together: the first that says something, by the names of their files and their rows."""
+    found: dict[str, InquiryLine] = {}
+    for line in sorted(lines, key=_place):
+        said = core_line(line)
+        first = found.setdefault(said.thing, said)
+        for name in _TOLD:
+            if getattr(first, name) in ("", None):
+                setattr(first, name, getattr(said, name))
+    return found
 
 
 def _numbers(things: dict[str, tuple[ListLine, NewPart]]) -> dict[str, str]:
@@ -128,8 +152,9 @@ def _fields(
     return fields
 
 
-def _makers(user: Any, inquiry: Inquiry, things: dict[str, tuple[ListLine, NewPart]], numbers: dict[str, str], parts: dict[str, Part]) -> None:  # fmt: skip
-    said = {t: core_line(x) for t, (x, _) in things.items()}
+def _makers(
+    user: Any, inquiry: Inquiry, said: dict[str, InquiryLine], numbers: dict[str, str], parts: dict[str, Part]
+) -> None:
     with_maker = {t: x for t, x in said.items() if x.maker and x.maker_number}
     named = partners_named([x.maker[:200] for x in with_maker.values()], "maker", user)
     rows = []

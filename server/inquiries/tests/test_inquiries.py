@@ -2,6 +2,7 @@
 
 import io
 from typing import Any
+from unittest.mock import patch
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
@@ -122,6 +123,27 @@ class Inquiries(TestCase):
         self.bring("again.xlsx", [["Part No.", "Designation", "Qty"], ["k102", "Housing, moulded", 4]])
         self.assertEqual(self.lines()["k102"]["proposals"][0], 0)
 
+    def test_one_decision_is_for_all_lines_of_the_same_thing(self) -> None:
+        self.bring(
+            rows=[
+                *LIST,
+                [4, "k 102", "Housing, moulded", "", 3, ""],
+                [5, "K-103", "Foot", "", 1, ""],
+                [6, "K103", "Foot", "", 1, ""],
+            ]
+        )
+        batch = self.decide("K-102", "take", "CAP-2")[1]["batch"]
+        self.assertEqual({n: self.lines()[n]["ours"] for n in ("K-102", "k 102")}, {"K-102": "CAP-2", "k 102": "CAP-2"})
+        self.api.post(f"{self.at}/decisions/{batch}/back", {})
+        self.assertEqual({self.lines()[n]["state"] for n in ("K-102", "k 102")}, {"open"})
+        # But for one that somebody refused it for.
+        self.decide("k 102", "refuse", "CAP-2")
+        self.decide("K-102", "take", "CAP-2")
+        self.assertEqual(self.lines()["k 102"]["state"], "open")
+        line = self.lines()["K-103"]
+        self.api.post(f"{self.at}/parts", [{"line": line["id"], "seen": line["stamp"]}])
+        self.assertEqual({self.lines()[n]["ours"] for n in ("K-103", "K103")}, {"K-103"})
+
     def test_two_decisions_on_one_line_are_both_shown(self) -> None:
         self.bring()
         seen = self.lines()["K-101"]["stamp"]
@@ -191,6 +213,20 @@ class Inquiries(TestCase):
         beside = self.api.get(f"{self.at}/lines/{line['id']}")[1]
         self.assertEqual(next(t["own"] for t in beside["texts"] if t["field"] == "quantity"), "3")
         self.assertEqual(self.api.upload("list.xlsx", workbook(LIST), f"{self.at}/answers")[0], 422)
+
+    def test_a_large_inquiry_is_checked_behind_the_write(self) -> None:
+        self.bring(rows=[*LIST[:4], [1, "K-100", "Resistor 10k", "", 3, "R1, R2"]])
+        line = self.lines()["K-100"]
+        with (
+            patch("inquiries.deciding.MOST_AT_ONCE", 0),
+            patch("inquiries.deciding.check") as at_once,
+            self.captureOnCommitCallbacks(execute=True),
+        ):
+            self.api.post(
+                f"{self.at}/lines/{line['id']}/mend", {"seen": line["stamp"], "field": "quantity", "text": "2"}
+            )
+        at_once.assert_not_called()
+        self.assertEqual(self.lines()["K-100"]["findings"], [])
 
     def test_it_becomes_sheets_whole_or_not_at_all(self) -> None:
         self.bring()

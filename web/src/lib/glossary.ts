@@ -7,9 +7,18 @@ export const GLOSSARY: [word: string, means: string][] = [
   ],
   ["build sheet", "The lines a made part takes and the operations that make it, in revisions."],
   ["costing lot", "How many are made at once when nothing else is said; set-up is spread over them."],
+  ["evidence", "Beside a sender's line: what both texts say, field by field, and which of our parts it could be."],
   ["finding", "Something that a check found on a sheet: it stops a release, or is to be looked at and may be waived."],
+  [
+    "inquiry",
+    "What a customer asks to be quoted or built: their lists, layouts and files, held against our parts line by line.",
+  ],
   ["library", "Operations that many routings share; a routing that follows one shows where it has fallen behind."],
   ["line", "One part on a sheet, with its quantity, its losses, its option and its place in the work."],
+  [
+    "pairing",
+    "Tying a sender's line to a part of ours: remembered from before, by the same number, nearly the same, by values, by words or by hand.",
+  ],
   ["phantom", "A part that is never stocked: what takes it takes its lines."],
   ["revision", "One version of a sheet. A draft can be changed; a released one is locked and holds from a day on."],
   ["rings", "Where the money of a product is: a ring for each level, an arc for each share."],
