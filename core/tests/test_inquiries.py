@@ -8,7 +8,7 @@ import unittest
 from decimal import Decimal
 from pathlib import Path
 
-from tally_core.inquiries.check import RULES, Held, Place, case_of_package, check_lines, layout_words
+from tally_core.inquiries.check import RULES, Held, Known, Place, case_of_package, check_lines, layout_words
 from tally_core.inquiries.join import join, own_top
 from tally_core.inquiries.line import FIELDS, InquiryLine, mended_value
 from tally_core.inquiries.revise import revise
@@ -209,6 +209,20 @@ class Found(unittest.TestCase):
         # Other words that say the same are no finding.
         held = {lines[5].key: Held("CAP", road="remembered", told={"description": "Kondensator 100 nF 25V"})}
         self.assertEqual(codes(lines, held), [])
+
+    def test_what_parts_data_know_of_makers_numbers(self) -> None:
+        lines = [head("T"), line("A", 1, maker_number="N-1"), line("B", 2, maker_number="N-2", description="Resistor 10k 0603"),
+                 line("C", 3, maker_number="N-3", designators=["C1"]), line("D", 4, maker_number="N-4", description="Resistor 10k 0805")]  # fmt: skip
+        known = {lines[1].key: Known(found=False), lines[2].key: Known(lifecycle="ended", case="0603", replacement="N-9"),
+                 lines[3].key: Known(case="1608M"), lines[4].key: Known(lifecycle="active", case="0603")}  # fmt: skip
+        found = check_lines(lines, {}, {"C1": Place("CAPC2012X90N")}, known)
+        self.assertEqual([(f.code, f.message) for f in found], [
+            ("number-unknown", "parts data do not know N-1"), ("number-ended", "N-2 has ended; N-9 takes its place"),
+            ("case-size-of-number", "N-3 is 0603, list and layout have 0805"), ("case-size-of-number", "N-4 is 0603, list and layout have 0805")])  # fmt: skip
+        self.assertEqual(
+            check_lines(lines[:2], {}, {}, {lines[1].key: Known(lifecycle="last buy")})[0].message,
+            "N-1 is at its last buy",
+        )
 
     def test_every_rule_has_a_test_here(self) -> None:
         said = Path(__file__).read_text(encoding="utf-8")

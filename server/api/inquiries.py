@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from formats.cells import rows_of_json
 from inquiries.actions.add_file import (
@@ -14,6 +15,8 @@ from inquiries.actions.add_file import (
     read_again,
     take_as_list,
 )
+from inquiries.actions.ask_data import KIND as DATA
+from inquiries.actions.ask_data import ask_data
 from inquiries.actions.ask_sender import drop_question, take_answers
 from inquiries.actions.open_inquiry import change_inquiry, open_inquiry
 from inquiries.actions.save_result import save_result
@@ -93,12 +96,13 @@ class InquiryProduct(Schema):
 
 
 class InquiryOut(InquiryRow):
-    """An inquiry whole, but for its lines."""
+    """An inquiry whole, but for its lines. ``data`` is why parts data could not be asked, None where there is no such service."""
 
     files: list[InquiryFileOut]
     builds: list[InquiryBuildOut]
     products: list[InquiryProduct]
     job: JobOut | None
+    data: str | None
     questions: int
 
 
@@ -241,12 +245,14 @@ def _whole(inquiry_id: int) -> dict[str, Any]:
     for file in files:
         state = job_state(jobs.get(file["id"])) if file["role"] == "unread" or file["id"] in jobs else JobState()
         file["job"], file["failed"] = job_out(state), state.failed if file["role"] == "unread" else ""
-    pairing = job_state(Job.objects.filter(kind=PAIR, about=inquiry.pk).order_by("-id").first())
+    last = {j.kind: j for j in Job.objects.filter(kind__in=(PAIR, DATA), about=inquiry.pk).order_by("id")}
+    pairing, asking = (job_state(last.get(kind)) for kind in (PAIR, DATA))
     return head(inquiry, counts_of([inquiry])[inquiry.pk]) | {
         "files": files,
         "builds": builds_of(inquiry),
         "products": products_of(inquiry),
-        "job": next((f["job"] for f in files if f["job"]), job_out(pairing)),
+        "job": next((f["job"] for f in files if f["job"]), job_out(pairing) or job_out(asking)),
+        "data": asking.failed if settings.PARTS_DATA else None,
         "questions": questions_mail(inquiry)["count"],
     }
 
@@ -355,6 +361,13 @@ def file_map(request: HttpRequest, inquiry_id: int, file_id: int, payload: Colum
 def pair_once_more(request: HttpRequest, inquiry_id: int) -> Any:
     """Have all lines held against our parts as they are now."""
     pair_again(request.user, inquiry_id)
+    return _whole(inquiry_id)
+
+
+@router.post("/{inquiry_id}/data", response=InquiryOut)
+def data(request: HttpRequest, inquiry_id: int) -> Any:
+    """Have the parts-data service asked for what is not known yet."""
+    ask_data(request.user, inquiry_id)
     return _whole(inquiry_id)
 
 

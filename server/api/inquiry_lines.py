@@ -93,6 +93,14 @@ class DecisionOut(Schema):
     batch: int
 
 
+class DataOut(Schema):
+    """What parts data say of a line's maker's number, and since when that is known."""
+
+    words: str
+    description: str
+    day: str
+
+
 class EvidenceOut(Schema):
     """Everything that stands beside a line. ``spans`` are places in its description that were read."""
 
@@ -104,6 +112,7 @@ class EvidenceOut(Schema):
     proposals: list[CouldBe]
     refused: list[str]
     layout: str
+    data: DataOut | None
     questions: list[QuestionOut]
     decisions: list[DecisionOut]
 

@@ -6,11 +6,12 @@ from typing import Any
 from django.db import transaction
 from django_tasks import task
 from readings.pairing import texts_of
-from tally_core.inquiries.check import Held, check_lines
+from tally_core.inquiries.check import Held, Known, check_lines
+from tally_core.inquiries.line import InquiryLine
 from tally_core.pairing.numbers import fold
 
 from inquiries.lines import core_line, counting, places_of, written
-from inquiries.models import Inquiry, ListLine, RememberedPair
+from inquiries.models import Inquiry, ListLine, NumberData, RememberedPair
 
 __all__ = ["MOST_AT_ONCE", "check", "check_later"]
 
@@ -25,9 +26,8 @@ def check(inquiry: Inquiry) -> None:
     for line in lines:
         for trouble in _unread(line):
             found[line.pk].append(trouble)
-    for finding in check_lines(
-        [core_line(x) for x in lines if x.state != "out"], _held(inquiry, lines), places_of(inquiry)
-    ):
+    standing = [core_line(x) for x in lines if x.state != "out"]
+    for finding in check_lines(standing, _held(inquiry, lines), places_of(inquiry), _known(standing)):
         unread = {f["field"] for f in found[finding.key] if f["code"] == "unread"}
         if finding.code == "no-quantity" and "quantity" in unread:
             continue
@@ -60,6 +60,17 @@ def _unread(line: ListLine) -> list[dict[str, Any]]:
         for t in line.said.get("troubles", ())
         if t["field"] not in line.mended
     ]
+
+
+def _known(lines: list[InquiryLine]) -> dict[int, Known]:
+    """What parts data say of the lines' makers' numbers; a number that was not asked yet says nothing."""
+    folded = {x.key: fold(x.maker_number)[:200] for x in lines if x.maker_number}
+    said = dict(NumberData.objects.filter(folded__in=set(folded.values())).values_list("folded", "data"))
+    return {
+        key: Known(bool(d), d.get("lifecycle", ""), d.get("case", ""), d.get("replacement", ""))
+        for key, number in folded.items()
+        if (d := said.get(number)) is not None
+    }
 
 
 def _held(inquiry: Inquiry, lines: list[ListLine]) -> dict[int, Held]:

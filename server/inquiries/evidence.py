@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from definition.models.parts import MakerNumber, Part
+from django.conf import settings
 from django.db.models import Q, Sum
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
@@ -16,7 +17,7 @@ from tally_core.pairing.kinds import KINDS
 from tally_core.pairing.numbers import fold
 
 from inquiries.lines import core_line, counting, places_of
-from inquiries.models import Inquiry, ListLine
+from inquiries.models import Inquiry, ListLine, NumberData
 
 __all__ = ["evidence_of", "like"]
 
@@ -61,6 +62,7 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
         "proposals": shown,
         "refused": line.refused,
         "layout": layout_words(said, places_of(inquiry)) if said.designators else "",
+        "data": _data(said.maker_number),
         "questions": [
             {n: getattr(q, n) for n in ("id", "about", "field", "text", "asked_by", "answer")} | {"asked_at": q.asked_at.isoformat()}
             for q in line.questions.all()
@@ -70,6 +72,26 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
             for d in line.decisions.all()[:20]
         ],
     }  # fmt: skip
+
+
+def _data(maker_number: str) -> dict[str, str] | None:
+    """What parts data say of a maker's number, in words; None where the line has none or nothing could be asked."""
+    if not maker_number or not settings.PARTS_DATA:
+        return None
+    held = NumberData.objects.filter(folded=fold(maker_number)[:200]).first()
+    if held is None:
+        return {"words": "not asked yet", "description": "", "day": ""}
+    told = held.data
+    words = [
+        told.get("lifecycle", ""),
+        told.get("case", ""),
+        f"then {told['replacement']}" if told.get("replacement") else "",
+    ]
+    return {
+        "words": ", ".join(filter(None, words)) if told else "not known there",
+        "description": told.get("description", ""),
+        "day": held.asked_at.date().isoformat(),
+    }
 
 
 def _plain(value: Any) -> str:

@@ -239,6 +239,16 @@ class Question(models.Model):
         ordering = ["about", "line__position", "id"]
 
 
+class NumberData(models.Model):
+    """What the parts-data service said of a maker's number, with its day; empty where it does not know it."""
+
+    folded = models.CharField(max_length=200, unique=True)
+    number = models.CharField(max_length=500)
+    # The plain values of ``outside.parts_data.PartData``.
+    data = models.JSONField(default=dict)
+    asked_at = models.DateTimeField(default=now)
+
+
 class Build(models.Model):
     """How many of what are wanted, and by when; buying prices them."""
 

@@ -130,6 +130,8 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 MEDIA_ROOT = os.environ["TALLY_FILES"]
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 # Bytes of all files together.
+# Where the parts-data service answers; empty: there is none, and nothing is asked.
+PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
 FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 
 # An upload is refused by its declared length before it is read; this bounds what reaches memory at all.

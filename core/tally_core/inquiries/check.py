@@ -22,7 +22,7 @@ from tally_core.pairing.values import case_size
 from .join import Joined, join
 from .line import InquiryLine
 
-__all__ = ["RULES", "Held", "LineFinding", "Place", "case_of_package", "check_lines", "layout_words"]
+__all__ = ["RULES", "Held", "Known", "LineFinding", "Place", "case_of_package", "check_lines", "layout_words"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,14 +59,25 @@ class Place:
     fitted: bool = True
 
 
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What a parts-data service says of a line's maker's number; ``found`` is whether it knows it at all."""
+
+    found: bool = True
+    lifecycle: str = ""
+    case: str = ""
+    replacement: str = ""
+
+
 @dataclass(slots=True)
 class Case:
-    """What the rules look through: the lines as mended, how they join, what they are held for, and what the layouts say."""
+    """What the rules look through: the lines as mended, how they join, what they are held for, what layouts and parts data say."""
 
     lines: Sequence[InquiryLine]
     joined: Joined
     held: Mapping[int, Held]
     places: Mapping[str, Place]
+    known: Mapping[int, Known]
 
     def standing(self) -> Iterator[InquiryLine]:
         """Every line that counts: not the head of a list, and not what stands elsewhere already."""
@@ -85,15 +96,19 @@ def _rule(function: Rule) -> Rule:
 
 
 def check_lines(
-    lines: Sequence[InquiryLine], held: Mapping[int, Held], places: Mapping[str, Place]
+    lines: Sequence[InquiryLine],
+    held: Mapping[int, Held],
+    places: Mapping[str, Place],
+    known: Mapping[int, Known] | None = None,
 ) -> list[LineFinding]:
     """Everything that is found on some lines, by the order of the rules.
 
     Args:
         held: key of a line → the part of ours it is held for.
         places: designator in capital letters → where the layouts have it; empty where there is no layout.
+        known: key of a line → what is known of its maker's number; nothing stands there for one that was not asked.
     """
-    case = Case(lines, join(lines), held, places)
+    case = Case(lines, join(lines), held, places, known or {})
     return [found for rule in RULES.values() for found in rule(case)]
 
 
@@ -367,3 +382,52 @@ def said_otherwise(case: Case) -> Iterator[LineFinding]:
             if moved:
                 yield LineFinding("said-otherwise", LOOK, x.key, f"paired before when it said “{told}”; {', '.join(moved)} is another now",
                                   "look at the pair again")  # fmt: skip
+
+
+# -- what is known of makers' numbers
+
+
+def _known(case: Case) -> Iterator[tuple[InquiryLine, Known]]:
+    return ((x, case.known[x.key]) for x in case.standing() if x.key in case.known)
+
+
+@_rule
+def number_unknown(case: Case) -> Iterator[LineFinding]:
+    for x, known in _known(case):
+        if not known.found:
+            yield LineFinding(
+                "number-unknown", LOOK, x.key, f"parts data do not know {x.maker_number}", "look at the number again, or ask",
+                "maker_number",
+            )  # fmt: skip
+
+
+@_rule
+def number_ended(case: Case) -> Iterator[LineFinding]:
+    for x, known in _known(case):
+        if known.lifecycle in ("ended", "last buy"):
+            words = "has ended" if known.lifecycle == "ended" else "is at its last buy"
+            after = f"; {known.replacement} takes its place" if known.replacement else ""
+            yield LineFinding(
+                "number-ended",
+                LOOK,
+                x.key,
+                f"{x.maker_number} {words}{after}",
+                "offer the successor, or ask",
+                "maker_number",
+            )
+
+
+@_rule
+def case_size_of_number(case: Case) -> Iterator[LineFinding]:
+    for x, known in _known(case):
+        size = case_of_package(known.case)
+        said = describe(x.description).fields.get("case")
+        places = [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
+        other = sorted(
+            {c for p in places if (c := case_of_package(p.package))} | ({str(said.value)} if said else set())
+        )
+        if size and other and size not in other:
+            yield LineFinding(
+                "case-size-of-number", LOOK, x.key, f"{x.maker_number} is {size}, list and layout have {', '.join(other)}",
+                "ask which holds", "maker_number",
+            )  # fmt: skip

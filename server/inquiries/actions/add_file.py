@@ -15,6 +15,7 @@ from tally_core.lists.cells import text_of
 from tally_core.lists.titles import ColumnMap
 from verbs.contract import writing
 
+from inquiries.actions.ask_data import ask_now
 from inquiries.checking import check
 from inquiries.column_maps import as_json
 from inquiries.lines import counting, held_inquiry, laid, written
@@ -144,6 +145,7 @@ def read_file(file_id: int, job_id: int) -> None:
             inquiry = held_inquiry(file.inquiry_id)
             lay_down(inquiry, file)
         _pair_open(file.inquiry_id, lambda words: tell(words, 3, _STEPS))
+        ask_now(file.inquiry_id, file.added_by)
 
     carry_out(job_id, work)
 

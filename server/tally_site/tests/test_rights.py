@@ -43,7 +43,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/inquiries": "inquiries", "PATCH /api/inquiries/{inquiry_id}": "inquiries", "PUT /api/inquiries/{inquiry_id}/builds": "inquiries",
     "POST /api/inquiries/{inquiry_id}/files": "inquiries", "POST /api/inquiries/{inquiry_id}/files/{file_id}/again": "inquiries",
     "POST /api/inquiries/{inquiry_id}/files/{file_id}/drop": "inquiries", "POST /api/inquiries/{inquiry_id}/files/{file_id}/bill": "inquiries",
-    "PUT /api/inquiries/{inquiry_id}/files/{file_id}/map": "inquiries", "POST /api/inquiries/{inquiry_id}/pair": "inquiries",
+    "PUT /api/inquiries/{inquiry_id}/files/{file_id}/map": "inquiries", "POST /api/inquiries/{inquiry_id}/pair": "inquiries", "POST /api/inquiries/{inquiry_id}/data": "inquiries",
     "POST /api/inquiries/{inquiry_id}/questions/{question_id}/drop": "inquiries", "POST /api/inquiries/{inquiry_id}/answers": "inquiries",
     "POST /api/inquiries/{inquiry_id}/result": "sheets", "POST /api/inquiries/{inquiry_id}/decisions": "inquiries",
     "POST /api/inquiries/{inquiry_id}/decisions/{batch}/back": "inquiries", "POST /api/inquiries/{inquiry_id}/parts": "inquiries",

@@ -95,6 +95,15 @@ export function Evidence({
               </dd>
             </div>
           ))}
+          {beside.data && (
+            <>
+              <dt className="text-ink-3">parts data</dt>
+              <dd title={beside.data.description}>
+                {beside.data.words}
+                {beside.data.day && <span className="text-[12px] text-ink-3"> asked {day(beside.data.day)}</span>}
+              </dd>
+            </>
+          )}
           {beside.layout && (
             <>
               <dt className="text-ink-3">layout</dt>

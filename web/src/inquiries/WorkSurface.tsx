@@ -28,6 +28,7 @@ import { HeadPanel } from "./HeadPanel";
 import { LineGrid } from "./LineGrid";
 import { NewPart } from "./NewPart";
 import { NewParts } from "./NewParts";
+import { NoData } from "./NoData";
 import { QuestionsPanel } from "./QuestionsPanel";
 import { ReadAs } from "./ReadAs";
 import { ResultPanel } from "./ResultPanel";
@@ -142,6 +143,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     <div className="flex h-full flex-col gap-2 px-4 pt-2" onKeyDown={press}>
       <HeadLine inquiry={inquiry} onOpen={setOpened} />
       {inquiry.job && <JobProgress job={inquiry.job} stale={["inquiries"]} />}
+      {!inquiry.job && inquiry.data && <NoData inquiry={inquiry} />}
       {reading !== null ? (
         <ReadAs inquiry={inquiry} file={reading} onClose={() => setReading(null)} />
       ) : lines.length === 0 ? (
