@@ -63,7 +63,8 @@ class InquiryRow(Schema):
 
 
 class InquiryFileOut(Schema):
-    """A file; ``maps`` says of each of its sheets where its column map comes from. ``failed`` is why it was not read."""
+    """A file; ``maps`` says of each of its sheets where its column map comes from, ``bill`` whether a layout carries one, ``taken``
+    what the list that it replaced had and it has no more. ``failed`` is why it was not read."""
 
     id: int
     name: str
@@ -71,6 +72,8 @@ class InquiryFileOut(Schema):
     replaced_by: int | None
     lines: int
     places: bool
+    bill: bool
+    taken: list[str]
     maps: dict[str, str]
     troubles: list[str]
     added_by: str

@@ -18,6 +18,8 @@ from inquiries.actions.set_builds import set_builds
 from inquiries.lines import counting
 from inquiries.models import Inquiry
 from jobs.work import last_job
+from partners.models import Partner
+from verbs.partners.save_partner import save_partner
 
 __all__ = ["load_inquiries"]
 
@@ -148,6 +150,12 @@ def load_inquiries(engineer: User) -> None:
             {"title": "Skerry beacon refit", "customer": "Skerry Light Service", "their_reference": "SK-2207",
              "wanted_by": (today + timedelta(days=16)).isoformat()},
         )  # fmt: skip
+    for name, mail in (
+        ("Quayside Harbour Trust", "works@quayside.example"),
+        ("Skerry Light Service", "einkauf@skerry.example"),
+    ):
+        customer = Partner.objects.get(name=name)
+        save_partner(engineer, {"mail": mail}, customer.code, customer.version)
     _bring(engineer, pier, "QPL-40 list of parts.xlsx", _workbook("Pier light", "rev 1", rows))
     _bring(engineer, pier, "QPL-41 board.xml", _layout())
     _decide(engineer, pier, {"QE-1001": "RES-0472", "QE-1006": "MCU-0808", "QE-1007": "EMT-4700", "QPL-42": "LNS-155", "QPL-44": "WSH-M5", "QPL-46": "GLD-20"})  # fmt: skip

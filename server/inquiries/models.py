@@ -117,6 +117,8 @@ class InquiryFile(models.Model):
     places = models.JSONField(default=list)
     # What could not be read, or is worth a look: row, message, field.
     troubles = models.JSONField(default=list)
+    # What the list that this one replaced had and this one has no more: row, name, description.
+    taken = models.JSONField(default=list)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now_add=True)
 

@@ -17,7 +17,7 @@ from inquiries.column_maps import as_json, of_json, remembered_map
 from inquiries.lines import core_line, counting, laid
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
-__all__ = ["MOST_LINES", "lay_down", "take_cells"]
+__all__ = ["MOST_LINES", "give_back", "lay_down", "take_cells"]
 
 MOST_LINES = 50_000
 #: What a row of a neutral reading says about itself; all else is what the sender wrote.
@@ -73,7 +73,9 @@ def lay_down(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
     if before is not None:
         before.replaced_by = file
         before.save(update_fields=["replaced_by"])
-        _carry_over(list(before.lines.all()), lines, as_change=True)
+        gone = _carry_over(list(before.lines.all()), lines, as_change=True)
+        file.taken = [{"row": x.row, "name": core_line(x).name, "description": core_line(x).description} for x in gone]
+        file.save(update_fields=["taken"])
     elif earlier:
         _carry_over(earlier, lines, as_change=False)
     ListLine.objects.filter(pk__in=[x.pk for x in earlier]).delete()
@@ -165,8 +167,11 @@ def _before(inquiry: Inquiry, file: InquiryFile, lines: list[ListLine]) -> Inqui
 _TELLS = ("part", "description", "maker", "maker_number")
 
 
-def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) -> None:
-    """Take over onto later lines what was decided on earlier ones and still holds; say what is another now."""
+def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) -> list[ListLine]:
+    """Take over onto later lines what was decided on earlier ones and still holds; say what is another now.
+
+    Answers the earlier lines that are gone.
+    """
     revised = revise([_as_said(x) for x in before], [_as_said(x) for x in after])
     was = {x.pk: x for x in before}
     for line in after:
@@ -190,6 +195,15 @@ def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) 
         batch_size=1000,
     )
     _follow({old: new for new, old in revised.same.items()})
+    return [was[key] for key in revised.taken]
+
+
+def give_back(file: InquiryFile) -> None:
+    """Before a later revision goes: what was decided, asked and wanted of its lines goes back to those of the list it replaced."""
+    for earlier in file.replaces.all():
+        before = list(earlier.lines.all())
+        revised = revise([_as_said(x) for x in file.lines.all()], [_as_said(x) for x in before])
+        _follow({later: old for old, later in revised.same.items()})
 
 
 def _follow(later: dict[int, int]) -> None:

@@ -5,6 +5,7 @@ from typing import Any
 
 from definition.records import plain_decimal
 from django.db.models import Count, Q
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from formats.flat import Column, list_workbook
 from readings.wire import table
 from tally_core.inquiries.line import in_short
@@ -113,7 +114,11 @@ def _findings(line: ListLine) -> list[dict[str, Any]]:
 
 def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
     """Its files, each with how many lines it holds."""
-    rows = InquiryFile.objects.filter(inquiry=inquiry).annotate(count=Count("lines")).defer("grid", "places")
+    rows = (
+        InquiryFile.objects.filter(inquiry=inquiry)
+        .annotate(count=Count("lines"), bill=KeyTextTransform("said", KeyTransform(0, "grid")))
+        .defer("grid", "places")
+    )
     placed = dict(
         InquiryFile.objects.filter(inquiry=inquiry).exclude(places=[]).values_list("pk", "places__0__designator")
     )
@@ -125,6 +130,10 @@ def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
             "replaced_by": f.replaced_by_id,
             "lines": f.count,
             "places": f.pk in placed,
+            "bill": f.bill is not None,
+            "taken": [
+                f"{t['name']} {t['description']}".strip() + (f", row {t['row']}" if t["row"] else "") for t in f.taken
+            ],
             "maps": {sheet: m.get("from", "") for sheet, m in (f.column_map or {}).items()},
             "troubles": [t["message"] for t in f.troubles],
             "added_by": f.added_by,
@@ -221,7 +230,7 @@ def questions_mail(inquiry: Inquiry) -> dict[str, Any]:
     for q in _open_questions(inquiry):
         heading = ABOUT.get(q.about, "Further questions")
         if heading != about:
-            lines += ["", heading]
+            lines += [heading] if not about else ["", heading]
             about = heading
         said = core_line(q.line)
         lines.append(f"  {q.line.file.name}, row {q.line.row}, {said.name}: {q.text}")

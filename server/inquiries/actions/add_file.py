@@ -22,7 +22,7 @@ from inquiries.lines import counting, held_inquiry, laid, written
 from inquiries.models import ColumnMapKept, Inquiry, InquiryFile
 from inquiries.ours import bring_up
 from inquiries.pairing import pair
-from inquiries.reading import lay_down, take_cells
+from inquiries.reading import give_back, lay_down, take_cells
 
 __all__ = ["KIND", "add_file", "drop_file", "map_columns", "pair_again", "read_again", "take_as_list"]
 
@@ -84,6 +84,7 @@ def drop_file(user, inquiry_id: int, file_id: int) -> None:
         inquiry = held_inquiry(inquiry_id)
         file = _file(file_id, inquiry_id)
         kept = file.file_id
+        give_back(file)
         file.delete()
         let_go([kept])
         laid(inquiry)

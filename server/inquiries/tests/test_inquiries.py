@@ -277,6 +277,7 @@ class Inquiries(TestCase):
                  [4, "K-109", "Washer", "", 4, ""]]  # fmt: skip
         answer = self.bring("list rev B.xlsx", later)
         self.assertEqual([f["replaced_by"] is not None for f in answer["files"]], [True, False])
+        self.assertEqual(answer["files"][1]["taken"], ["K-101 Capacitor 100 nF 25 V X7R 0603, row 6"])
         found = self.lines()
         self.assertEqual(found["K-100"]["changed"], {"quantity": "2", "designators": "R1 R2"})
         self.assertEqual((found["K-109"]["changed"], found["K-102"]["changed"]), ({"": "added"}, {}))
@@ -297,6 +298,10 @@ class Inquiries(TestCase):
         newest = answer["files"][1]["id"]
         self.assertEqual(self.api.post(f"{self.at}/files/{newest}/drop", {})[0], 200)
         self.assertEqual(set(self.lines()), {"QP-7", "K-100", "K-101", "K-102"})
+        # With what was decided on its lines, and where the sheet's lines came from.
+        self.assertEqual(Decision.objects.filter(line__said__part="K-100", verb="take").count(), 1)
+        came = self.api.get(f"/inquiries/origins/{sheet.pk}")[1]["lines"]
+        self.assertEqual({x["file"] for x in came.values()}, {"list.xlsx"})
 
     def test_a_map_by_hand_is_remembered_for_lists_of_this_shape(self) -> None:
         rows = [["Ref", "What it is", "Pieces"], ["K-1", "Pin", "1,5"], ["K-2", "Nut", "2"]]

@@ -108,10 +108,8 @@ export function FilesPanel({
       <ul className="mt-3 flex flex-col">
         {inquiry.files.map((file) => (
           <li key={file.id} className={`border-t border-hair py-2 ${file.replaced_by ? "text-ink-3" : ""}`}>
-            <div className="flex items-baseline gap-2">
-              <span className="min-w-0 truncate font-semibold">{file.name}</span>
-              <span className="ml-auto text-[12px] whitespace-nowrap text-ink-2">{says(file, inquiry.files)}</span>
-            </div>
+            <p className="font-semibold break-words">{file.name}</p>
+            <p className="text-[12px] text-ink-2">{says(file, inquiry.files)}</p>
             {file.job && <JobProgress job={file.job} stale={["inquiries"]} className="mt-1" />}
             {file.failed && (
               <p role="alert" className="text-bad">
@@ -124,6 +122,18 @@ export function FilesPanel({
                 {MAPS[from] ?? from}
               </p>
             ))}
+            {file.taken.length > 0 && (
+              <details className="text-[12px] text-ink-2">
+                <summary>
+                  {file.taken.length} {file.taken.length === 1 ? "line" : "lines"} taken away with it
+                </summary>
+                <ul>
+                  {file.taken.map((words) => (
+                    <li key={words}>{words}</li>
+                  ))}
+                </ul>
+              </details>
+            )}
             {file.troubles.slice(0, 5).map((words) => (
               <p key={words} className="text-[12px] text-brass">
                 {words}
@@ -135,7 +145,7 @@ export function FilesPanel({
                   how it is read
                 </Button>
               )}
-              {file.role === "layout" && (
+              {file.role === "layout" && file.bill && (
                 <Button
                   look="quiet"
                   needs="inquiries"

@@ -5,16 +5,20 @@ import { answer, client, type Refusal } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
 import type { Inquiry } from "./states";
 
-/** That parts data could not all be asked, and why; the work goes on without them. */
-export function NoData({ inquiry }: { inquiry: Inquiry }) {
+/** Has the worker ask for parts data that are not known yet. */
+export function useAskData(id: number) {
   const untrue = useUntrue();
   const say = useSay();
-  const again = useMutation<Inquiry, Refusal, void>({
-    mutationFn: () =>
-      answer(client.POST("/api/inquiries/{inquiry_id}/data", { params: { path: { inquiry_id: inquiry.id } } })),
+  return useMutation<Inquiry, Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/inquiries/{inquiry_id}/data", { params: { path: { inquiry_id: id } } })),
     onSuccess: () => untrue("inquiry"),
     onError: (error) => say(error.message, { bad: true }),
   });
+}
+
+/** That parts data could not all be asked, and why; the work goes on without them. */
+export function NoData({ inquiry }: { inquiry: Inquiry }) {
+  const again = useAskData(inquiry.id);
   return (
     <p role="status" className="border border-hair-2 bg-brass-tint px-3 py-1 text-brass">
       Parts data: {inquiry.data}

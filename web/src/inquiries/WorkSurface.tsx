@@ -28,7 +28,7 @@ import { HeadPanel } from "./HeadPanel";
 import { LineGrid } from "./LineGrid";
 import { NewPart } from "./NewPart";
 import { NewParts } from "./NewParts";
-import { NoData } from "./NoData";
+import { NoData, useAskData } from "./NoData";
 import { QuestionsPanel } from "./QuestionsPanel";
 import { ReadAs } from "./ReadAs";
 import { ResultPanel } from "./ResultPanel";
@@ -54,6 +54,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
   const tell = useSay();
   const filter = (params.get("left") ?? "all") as Filter;
   const deciding = useDeciding(id);
+  const data = useAskData(id);
   // The address follows the cursor; keys that come fast must not wait for it.
   const [wanted, setWanted] = useState(Number(params.get("line")) || null);
   const cursor = lines.some((l) => l.id === wanted) ? wanted : (lines[0]?.id ?? null);
@@ -120,6 +121,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     certain: () => setStep("certain"),
     undo: deciding.undo,
     board: () => setBoard(!board),
+    data: data.mutate,
     find: () => document.querySelector<HTMLElement>("input[aria-label='Find a line']")?.focus(),
     files: () => setOpened("files"),
     questions: () => setOpened("questions"),

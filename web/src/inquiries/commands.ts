@@ -17,6 +17,7 @@ interface Does {
   certain: () => void;
   undo: () => void;
   board: () => void;
+  data: () => void;
   find: () => void;
   files: () => void;
   questions: () => void;
@@ -55,6 +56,7 @@ export function inquiryCommands(does: Omit<Does, "take">): Command[] {
     },
     { keys: "U", words: "take the last step back", edits: true, run: does.undo, find: "Take the last step back" },
     { keys: "Ctrl Z", words: "the same", edits: true, run: does.undo },
+    { keys: "D", words: "ask for parts data that are not known yet", run: does.data, find: "Ask for parts data" },
     { keys: "B", words: "the board", run: does.board, find: "The board of this inquiry" },
     { keys: "/", words: "find a line", run: does.find },
     { keys: "F", words: "files", run: does.files, find: "Files of this inquiry" },
