@@ -225,10 +225,13 @@ class PlaceOut(Schema):
 
 
 class BoardOut(Schema):
-    """Components in millimetres, and the extent of their centers: least x and y, greatest x and y."""
+    """Components in millimetres, the extent (least x and y, greatest x and y) of the board or else of their centers, the outline of the
+    board, and the box around each package."""
 
     places: list[PlaceOut]
     extent: list[float]
+    outline: list[list[float]]
+    packages: dict[str, list[float]]
 
 
 def the_inquiry(inquiry_id: int) -> Inquiry:

@@ -90,6 +90,27 @@ def _workbook(title: str, day: str, rows: list[list[str]]) -> bytes:
 _PACKAGES = {"R": "RESC1608X55N", "C": "CAPC2012X125N", "D": "LED3535", "U": "SOIC8", "J": "TERM-3.5-4"}
 
 
+#: Length and width of its packages, millimetres.
+_BOXES = {"RESC1608X55N": (1.6, 0.8), "RESC2012X60N": (2.0, 1.25), "CAPC2012X125N": (2.0, 1.25), "LED3535": (3.5, 3.5), "SOIC8": (6.0, 4.9), "TERM-3.5-4": (14.0, 7.6)}  # fmt: skip
+
+
+def _ring(x: float, y: float, radius: float) -> list[tuple[float, float]]:
+    return [(x + radius * math.cos(math.pi * n / 36), y + radius * math.sin(math.pi * n / 36)) for n in range(72)]
+
+
+def _polygon(points: list[tuple[float, float]]) -> str:
+    first, *rest = points
+    steps = "".join(f'<PolyStepSegment x="{x:.3f}" y="{y:.3f}"/>' for x, y in (*rest, first))
+    return f'<Polygon><PolyBegin x="{first[0]:.3f}" y="{first[1]:.3f}"/>{steps}</Polygon>'
+
+
+def _outlines() -> str:
+    return "".join(
+        f"<Package name={quoteattr(name)}><Outline>{_polygon([(-a / 2, -b / 2), (a / 2, -b / 2), (a / 2, b / 2), (-a / 2, b / 2)])}</Outline></Package>"
+        for name, (a, b) in _BOXES.items()
+    )
+
+
 def _layout() -> bytes:
     """Their board as IPC-2581: emitters on a ring, the rest within; larger places for C10 to C17 than their list says."""
     names = [f"D{n}" for n in range(1, 31)]
@@ -108,8 +129,8 @@ def _layout() -> bytes:
         ("U1", 34, 64, 0, "TOP"),
         ("U2", 58, 64, 0, "TOP"),
         ("U3", 46, 22, 45, "TOP"),
-        ("J1", 36, 14, 0, "TOP"),
-        ("J2", 56, 14, 0, "TOP"),
+        ("J1", 28, 22, 0, "TOP"),
+        ("J2", 64, 22, 0, "TOP"),
     ]
 
     def package(name: str) -> str:
@@ -123,7 +144,7 @@ def _layout() -> bytes:
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n<IPC-2581 revision="C" xmlns="http://webstds.ipc.org/2581"><Ecad name="QPL-41">'
         '<CadHeader units="MILLIMETER"/><CadData><Layer name="TOP" side="TOP"/><Layer name="BOTTOM" side="BOTTOM"/>'
-        f'<Step name="QPL-41">{parts}</Step></CadData></Ecad></IPC-2581>'
+        f'<Step name="QPL-41"><Profile>{_polygon(_ring(46, 46, 46))}</Profile>{_outlines()}{parts}</Step></CadData></Ecad></IPC-2581>'
     ).encode()
 
 

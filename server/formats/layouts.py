@@ -13,6 +13,7 @@ from tally_core.basics.errors import TallyError
 __all__ = ["is_layout", "parse_layout"]
 
 MOST_PLACES = 500_000
+MOST_PACKAGES, MOST_CORNERS = 20_000, 2_000
 #: Millimetres in one of the units that a layout may state.
 _UNITS = {"MILLIMETER": Decimal(1), "MICRON": Decimal("0.001"), "INCH": Decimal("25.4")}
 
@@ -23,7 +24,7 @@ def is_layout(content: bytes) -> bool:
 
 
 def parse_layout(name: str, content: bytes) -> dict[str, Any]:
-    """``places`` (as in the contract), ``rows`` of its bill, and ``problems``. Raises TallyError for what is no such file."""
+    """``places`` (as in the contract), ``rows`` of its bill, ``problems``, and the ``board`` with its outline and packages, in millimetres. Raises TallyError for what is no such file."""
     # A layout needs no declarations of its own; without them XML holds nothing that grows or leads elsewhere.
     if b"\x00" in content:
         raise TallyError(f"{name} is not written in UTF-8; save the layout so and bring it in again.")
@@ -52,6 +53,9 @@ def _number(text: str | None) -> Decimal:
 
 
 class _Layout:
+    #: Elements that are read when they end; each has a method of its name.
+    _TAKEN = ("Layer", "Enterprise", "Component", "Profile", "Package", "BomItem", "AvlItem")
+
     def __init__(self) -> None:
         self.unit = Decimal(1)
         self.sides: dict[str, str] = {}
@@ -60,6 +64,8 @@ class _Layout:
         self.makers: dict[str, list[tuple[str, str]]] = {}
         self.firms: dict[str, str] = {}
         self.left_out: set[str] = set()
+        self.outline: list[list[float]] = []
+        self.packages: dict[str, list[float]] = {}
 
     def read(self, content: bytes) -> dict[str, Any]:
         root = ""
@@ -71,9 +77,8 @@ class _Layout:
                 if tag == "CadHeader":
                     self._units(element)
                 continue
-            take = getattr(self, f"_{tag.lower()}", None)
-            if take is not None:
-                take(element)
+            if tag in self._TAKEN:
+                getattr(self, f"_{tag.lower()}")(element)
                 element.clear()
         if root != "IPC-2581":
             raise TallyError("This is XML, but no board layout by IPC-2581.")
@@ -110,6 +115,26 @@ class _Layout:
                 or ("bottom" if turned is not None and turned.get("mirror", "").lower() == "true" else "top"),
             }
         )
+
+    def _profile(self, element: ET.Element) -> None:
+        """The outline of the board; a second one is of a panel or a cut-out, and is passed over."""
+        if not self.outline:
+            self.outline = self._polygon(element)
+
+    def _package(self, element: ET.Element) -> None:
+        """The least box around a package's own outline: left, bottom, right, top."""
+        own = [c for c in element if _tag(c) == "Outline"]
+        points = self._polygon(own[0]) if own else []
+        if points and len(self.packages) < MOST_PACKAGES:
+            xs, ys = [p[0] for p in points], [p[1] for p in points]
+            self.packages[element.get("name", "")] = [min(xs), min(ys), max(xs), max(ys)]
+
+    def _polygon(self, element: ET.Element) -> list[list[float]]:
+        # Arcs are drawn as the straight line between their ends: it is a picture to find one's way by.
+        corners = [c for c in element.iter() if _tag(c) in ("PolyBegin", "PolyStepSegment", "PolyStepCurve")]
+        return [
+            [float(round(_number(c.get(axis)) * self.unit, 4)) for axis in ("x", "y")] for c in corners[:MOST_CORNERS]
+        ]
 
     def _bomitem(self, element: ET.Element) -> None:
         places = [
@@ -169,6 +194,7 @@ class _Layout:
             ],
             "rows": [self._row(number, row) for number, row in enumerate(self.bill, 1)],
             "problems": problems,
+            "board": {"outline": self.outline, "packages": self.packages},
         }
 
     def _row(self, number: int, row: dict[str, Any]) -> dict[str, Any]:

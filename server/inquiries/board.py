@@ -9,9 +9,11 @@ __all__ = ["board_of"]
 
 
 def board_of(inquiry: Inquiry) -> dict[str, Any]:
-    """The components of all layouts that count, in millimetres, each with the line that names it; and the extent of the board."""
+    """The components of all layouts that count, in millimetres, each with the line that names it; the outlines that a layout states, and
+    the extent of the board."""
     files = InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[])
     line_of = {d.upper(): x.pk for x in counting(inquiry) if x.row > 0 for d in core_line(x).designators}
+    boards = list(files.exclude(board={}).values_list("board", flat=True))
     places = [
         {
             "designator": p["designator"],
@@ -26,6 +28,10 @@ def board_of(inquiry: Inquiry) -> dict[str, Any]:
         for some in files.values_list("places", flat=True)
         for p in some
     ]
-    xs, ys = [p["x"] for p in places], [p["y"] for p in places]
-    extent = [min(xs), min(ys), max(xs), max(ys)] if places else [0, 0, 0, 0]
-    return {"places": places, "extent": extent}
+    outline: list[list[float]] = next((b["outline"] for b in boards if b.get("outline")), [])
+    corners = outline or [[p["x"], p["y"]] for p in places]
+    xs, ys = [c[0] for c in corners], [c[1] for c in corners]
+    extent = [min(xs), min(ys), max(xs), max(ys)] if corners else [0, 0, 0, 0]
+    used = {p["package"] for p in places}
+    packages = {name: box for b in boards for name, box in b.get("packages", {}).items() if name in used}
+    return {"places": places, "extent": extent, "outline": outline, "packages": packages}

@@ -115,6 +115,8 @@ class InquiryFile(models.Model):
     column_map = models.JSONField(null=True)
     # Components as layouts and placement files have them, as in a neutral reading.
     places = models.JSONField(default=list)
+    # Of a layout, in millimetres: ``outline`` of the board, ``packages`` with the box around each.
+    board = models.JSONField(default=dict)
     # What could not be read, or is worth a look: row, message, field.
     troubles = models.JSONField(default=list)
     # What the list that this one replaced had and this one has no more: row, name, description.

@@ -34,7 +34,7 @@ def take_cells(file: InquiryFile) -> None:
     file.grid, file.places, file.troubles = [], [], []
     if is_layout(content):
         said = read_layout(file.name, content)
-        file.role, file.places = "layout", said["places"]
+        file.role, file.places, file.board = "layout", said["places"], said["board"]
         file.troubles = [{"row": 0, "message": p["message"], "field": ""} for p in said["problems"]]
         # Its bill stands by as a list, should the sender have sent no other.
         file.grid = [{"name": "bill", "said": said["rows"]}] if said["rows"] else []

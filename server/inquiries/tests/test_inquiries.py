@@ -337,6 +337,26 @@ class Inquiries(TestCase):
         self.assertEqual(ListLine.objects.count(), 0)
         self.assertEqual(self.api.post(f"{self.at}/files/{answer['files'][1]['id']}/again", {})[0], 200)
 
+    def test_the_board_of_a_layout(self) -> None:
+        """An outline in inches, a package with a box of its own; elements of IPC-2581, from memory."""
+        layout = (
+            '<IPC-2581 revision="C"><Ecad><CadHeader units="INCH"/><CadData><Layer name="T" side="TOP"/><Step><Profile><Polygon>'
+            '<PolyBegin x="0" y="0"/><PolyStepSegment x="2" y="0"/><PolyStepCurve x="2" y="1" centerX="2" centerY="0.5"/></Polygon></Profile>'
+            '<Package name="R0603"><Outline><Polygon><PolyBegin x="-0.03" y="-0.015"/><PolyStepSegment x="0.03" y="0.015"/></Polygon></Outline>'
+            '</Package><Component refDes="R1" packageRef="R0603" layerRef="T"><Location x="1" y="0.5"/></Component></Step></CadData></Ecad></IPC-2581>'
+        )
+        self.bring()
+        self.bring("board.xml", layout.encode())
+        board = self.api.get(f"{self.at}/board")[1]
+        self.assertEqual(board["outline"], [[0, 0], [50.8, 0], [50.8, 25.4]])
+        self.assertEqual(
+            (board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]})
+        )
+        self.assertEqual(
+            [(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])]
+        )
+        self.assertIn("not-on-layout", [f["code"] for f in self.lines()["K-100"]["findings"]])
+
     def test_heads_and_builds(self) -> None:
         self.assertRegex(self.inquiry["number"], r"^I\d{4}$")
         self.assertEqual(self.api.post("/inquiries", {"title": " "})[1]["problems"][0]["place"], "title")

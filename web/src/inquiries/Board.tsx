@@ -7,13 +7,21 @@ type Place = Schemas["PlaceOut"];
 
 const MARGIN = 4;
 
-/** Length and width of a package in millimetres, as far as its name says a chip size (IPC-7351 and imperial codes). */
-function sizeOf(package_: string): [number, number] {
-  const metric = package_.match(/(?:CAPC|RESC|INDC|_)(\d{2})(\d{2})(?:X|Metric)/i);
-  if (metric) return [Number(metric[1]) / 10, Number(metric[2]) / 10];
-  const imperial = package_.match(/(?<!\d)(0[2468]0[1-6]|1206|1210|2010|2512)(?!\d)/);
-  if (imperial) return [Number(imperial[1]!.slice(0, 2)) * 0.254, Number(imperial[1]!.slice(2)) * 0.254];
-  return [2.4, 1.8];
+/** The box of a package around its center in millimetres: as the layout draws it, else as far as its name says a chip size. */
+function boxOf(
+  name: string,
+  packages: Record<string, number[]>,
+): [x: number, y: number, length: number, width: number] {
+  const own = packages[name];
+  if (own?.length === 4) return [own[0]!, own[1]!, own[2]! - own[0]!, own[3]! - own[1]!];
+  const metric = name.match(/(?:CAPC|RESC|INDC|_)(\d{2})(\d{2})(?:X|Metric)/i);
+  const imperial = name.match(/(?<!\d)(0[2468]0[1-6]|1206|1210|2010|2512)(?!\d)/)?.[1];
+  const [length, width] = metric
+    ? [Number(metric[1]) / 10, Number(metric[2]) / 10]
+    : imperial
+      ? [Number(imperial.slice(0, 2)) * 0.254, Number(imperial.slice(2)) * 0.254]
+      : [2.4, 1.8];
+  return [-length / 2, -width / 2, length, width];
 }
 
 /**
@@ -38,6 +46,8 @@ export function Board({
   const [side, setSide] = useState<"top" | "bottom" | null>(null);
   const [zoom, setZoom] = useState(1);
   const places = board.data?.places ?? [];
+  const packages = board.data?.packages ?? {};
+  const outline = board.data?.outline ?? [];
   const marked = places.filter((p) => p.line === line && line !== null);
   // Where the line's components stand is what one wants to see.
   const shown = side ?? (marked.length > 0 && marked.every((p) => p.side === "bottom") ? "bottom" : "top");
@@ -103,7 +113,7 @@ export function Board({
             : "no place of this line"}
         </p>
         <p className="mt-auto text-[12px] text-ink-3">
-          {Math.round(x1 - x0)} × {Math.round(y1 - y0)} mm between centers
+          {Math.round(x1 - x0)} × {Math.round(y1 - y0)} mm{outline.length > 2 ? "" : " between centers"}
         </p>
         <Button look="quiet" className="!min-h-0 !px-0" onClick={onClose}>
           close (B)
@@ -117,19 +127,28 @@ export function Board({
         onWheel={(event) => setZoom((z) => Math.min(16, Math.max(1, z * (event.deltaY < 0 ? 1.15 : 1 / 1.15))))}
       >
         <g transform={mirror}>
-          <rect
-            x={x0 - MARGIN}
-            y={-y1 - MARGIN}
-            width={wide}
-            height={tall}
-            fill="var(--sunk)"
-            stroke="var(--hair-2)"
-            strokeWidth={0.25}
-          />
+          {outline.length > 2 ? (
+            <polygon
+              points={outline.map(([x, y]) => `${x},${-(y ?? 0)}`).join(" ")}
+              fill="var(--sunk)"
+              stroke="var(--ink-3)"
+              strokeWidth={0.25}
+            />
+          ) : (
+            <rect
+              x={x0 - MARGIN}
+              y={-y1 - MARGIN}
+              width={wide}
+              height={tall}
+              fill="var(--sunk)"
+              stroke="var(--hair-2)"
+              strokeWidth={0.25}
+            />
+          )}
           {places
             .filter((p) => p.side === shown)
             .map((p) => {
-              const [length, width] = sizeOf(p.package);
+              const [left, low, length, width] = boxOf(p.package, packages);
               const here = line !== null && p.line === line;
               return (
                 // biome-ignore lint/a11y/noStaticElementInteractions: the list beside it is the way of the keyboard
@@ -141,8 +160,8 @@ export function Board({
                 >
                   <title>{words(p)}</title>
                   <rect
-                    x={-length / 2}
-                    y={-width / 2}
+                    x={left}
+                    y={-low - width}
                     width={length}
                     height={width}
                     fill={here ? "var(--blue)" : p.line ? "var(--paper)" : "none"}
