@@ -1,9 +1,12 @@
 """What the server's tests share: people, a signed-in client, small definitions."""
 
+import io
 import json
+import zipfile
 from typing import Any
 from urllib.parse import unquote
 
+import xlsxwriter
 from accounts.access import make_groups
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
@@ -12,7 +15,7 @@ from django.contrib.auth.models import Group, User
 from django.test import Client
 from verbs.sheets.load_bundle import load_bundle
 
-__all__ = ["PASSWORD", "Api", "person", "rod_and_tube", "rows_of", "sheet_of"]
+__all__ = ["PASSWORD", "Api", "archive", "load", "person", "rod_and_tube", "rows_of", "sheet_of", "workbook"]
 
 PASSWORD = "a-long-test-password"
 
@@ -69,7 +72,13 @@ class Api:
     def post(self, path: str, body: Any) -> tuple[int, Any]:
         return self.send("POST", path, body)
 
-    def upload(self, name: str, content: bytes, path: str = "/intake") -> tuple[int, Any]:
+    def inquiry(self, **fields: Any) -> str:
+        """The address of a new inquiry; without a customer it is a list of our own."""
+        status, answer = self.post("/inquiries", {"title": "List"} | fields)
+        assert status == 200, answer
+        return f"/inquiries/{answer['id']}"
+
+    def upload(self, name: str, content: bytes, path: str) -> tuple[int, Any]:
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         return self._answer(self.client.post(f"/api{path}", {"file": SimpleUploadedFile(name, content)}))
@@ -106,6 +115,24 @@ def rod_and_tube(status: str = "draft") -> dict:
 
 def sheet_of(number: str) -> BuildSheet:
     return BuildSheet.objects.select_related("part").get(part__number=number)
+
+
+def workbook(rows: list[list]) -> bytes:
+    buffer = io.BytesIO()
+    book = xlsxwriter.Workbook(buffer, {"in_memory": True, "strings_to_formulas": False})
+    sheet = book.add_worksheet("List")
+    for i, row in enumerate(rows):
+        sheet.write_row(i, 0, row)
+    book.close()
+    return buffer.getvalue()
+
+
+def archive(entries: dict[str, bytes]) -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as file:
+        for name, content in entries.items():
+            file.writestr(name, content)
+    return buffer.getvalue()
 
 
 def load(document: dict) -> None:

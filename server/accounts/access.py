@@ -26,7 +26,6 @@ GROUPS: dict[str, set[str]] = {
         "work centers",
         "sheets",
         "inquiries",
-        "intake",
         "stock",
         "finished orders",
         "open orders",

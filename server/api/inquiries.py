@@ -170,9 +170,10 @@ class ResultProblem(Schema):
 
 
 class ResultOut(Schema):
-    """What the inquiry will become, and what keeps it from that."""
+    """What the inquiry will become, which parts get the description that they lack, and what keeps it from that."""
 
     sheets: list[PlannedSheetOut]
+    described: dict[str, str]
     problems: list[ResultProblem]
 
 
@@ -435,6 +436,7 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
             )
             for s in made.sheets
         ],
+        described=made.described,
         problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
     )
 

@@ -17,7 +17,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 
 from files.models import StoredFile
 
-__all__ = ["PICTURES", "SHOWN", "kind_of", "let_go", "opened", "plain_name", "served", "store"]
+__all__ = ["PICTURES", "SHOWN", "kind_of", "let_go", "opened", "plain_name", "served", "store", "too_large"]
 
 PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
 #: What a browser shows in place.
@@ -67,6 +67,12 @@ def kind_of(name: str, content: bytes) -> str:
             )
         ]
     )
+
+
+def too_large(size: int) -> str:
+    """Why a file of ``size`` bytes is not taken."""
+    limit = settings.UPLOAD_LIMIT // 1024 // 1024
+    return f"The file has {size / 1024 / 1024:.0f} MB; at most {limit} MB can be brought in. Nothing was read."
 
 
 def store(content: bytes, content_type: str) -> StoredFile:

@@ -82,6 +82,7 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "customer_supplied": row.customer_supplied,
         "not_fitted": row.not_fitted,
         "unit_cost": None if row.unit_cost is None else f"{row.unit_cost.normalize() + 0:f}",
+        "scrap_percent": None if row.scrap_percent is None else f"{row.scrap_percent.normalize() + 0:f}",
         "note": row.note or None,
     }
     return {name: value for name, value in said.items() if value is not None}

@@ -78,7 +78,7 @@ def _held(inquiry: Inquiry, lines: list[ListLine]) -> dict[int, Held]:
     texts = texts_of(parts)
     told = {}
     if inquiry.customer_id:
-        pairs = RememberedPair.objects.filter(customer=inquiry.customer_id, part__in=[p.pk for p in parts])
+        pairs = RememberedPair.objects.filter(customer__name=inquiry.customer_id, part__in=[p.pk for p in parts])
         told = {(p.folded, p.part_id): p.told for p in pairs}
     return {
         x.pk: Held(

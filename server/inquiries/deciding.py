@@ -105,7 +105,7 @@ def _remember(inquiry: Inquiry, lines: list[ListLine], user: Any) -> None:
         if fold(number) and line.part is not None:
             told = {n: said.get(n) or "" for n in ("description", "maker", "maker_number")}
             found[fold(number)[:200]] = (number, line.part, told)
-    kept = {p.folded: p for p in RememberedPair.objects.filter(customer=inquiry.customer_id, folded__in=found)}
+    kept = {p.folded: p for p in RememberedPair.objects.filter(customer__name=inquiry.customer_id, folded__in=found)}
     for folded, (number, part, told) in found.items():
         pair = kept.get(folded) or RememberedPair(customer_id=inquiry.customer_id, folded=folded)
         if pair.pk and pair.part_id == part.pk and pair.told == told:
@@ -118,7 +118,7 @@ def _forget(inquiry: Inquiry, line: ListLine, row: Decision) -> None:
     """A pair that is taken back is no longer remembered, but one that an earlier decision made is."""
     said = line.as_mended()
     folded = fold(said.get("part") or said.get("maker_number") or "")[:200]
-    pair = RememberedPair.objects.filter(customer=inquiry.customer_id, folded=folded).first() if folded else None
+    pair = RememberedPair.objects.filter(customer__name=inquiry.customer_id, folded=folded).first() if folded else None
     if (
         pair is None
         or pair.decided_by != row.by

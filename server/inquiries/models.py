@@ -9,7 +9,7 @@ from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.utils.timezone import now
 from files.models import StoredFile
-from partners.models import Partner
+from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
 __all__ = [
@@ -75,7 +75,7 @@ class Inquiry(models.Model):
 
     number = models.CharField(max_length=20, unique=True)
     title = models.CharField(max_length=200)
-    customer = models.ForeignKey(Partner, on_delete=models.PROTECT, null=True, related_name="inquiries")
+    customer = named_partner(db_column="customer")
     their_reference = models.CharField(max_length=100, blank=True, default="")
     wanted_by = models.DateField(null=True)
     state = models.CharField(max_length=8, default="work")
@@ -190,7 +190,7 @@ class Decision(models.Model):
 class RememberedPair(models.Model):
     """A sender's number and the part of ours it was paired with; ``told`` is what the line said then."""
 
-    customer = models.ForeignKey(Partner, on_delete=models.CASCADE, related_name="pairs")
+    customer = named_partner(db_column="customer")
     folded = models.CharField(max_length=200)
     number = models.CharField(max_length=500)
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="+")
@@ -209,7 +209,7 @@ class ColumnMapKept(models.Model):
 
     FORMAT = 1
 
-    customer = models.ForeignKey(Partner, on_delete=models.CASCADE, null=True, related_name="column_maps")
+    customer = named_partner(db_column="customer")
     shape = models.TextField()
     format = models.IntegerField(default=FORMAT)
     # ``column_maps.as_json``

@@ -38,7 +38,12 @@ class PlannedLine:
         return {"new": "new line", "gone": "taken away", "stays": "as it stands"}.get(self.verb, self.verb)
 
 
-_WORDS = {"reference_designators": "designators", "customer_supplied": "customer-supplied", "not_fitted": "not fitted"}
+_WORDS = {
+    "reference_designators": "designators",
+    "customer_supplied": "customer-supplied",
+    "not_fitted": "not fitted",
+    "scrap_percent": "scrap, %",
+}
 
 
 def _text(value: Any) -> str:
@@ -69,6 +74,8 @@ class Result:
     """All of it, and what keeps it from being saved."""
 
     sheets: list[PlannedSheet] = field(default_factory=list)
+    # Parts that have no description so far, and what a list says of them.
+    described: dict[str, str] = field(default_factory=dict)
     problems: list[tuple[int, str]] = field(default_factory=list)  # key of a line, or 0; words
 
 
@@ -88,6 +95,8 @@ def make_result(inquiry: Inquiry) -> Result:
     for line in lines.values():
         if line.part is not None:
             parts.setdefault(core_line(line).thing, line.part)
+            if not line.part.description and core_line(line).description:
+                result.described.setdefault(line.part.number, core_line(line).description)
     existing: dict[int, list[BuildSheet]] = defaultdict(list)
     wanted = [parts[t] for t in joined.sheets if t in parts]
     sheets = BuildSheet.objects.filter(part__in=wanted, alternate="A").prefetch_related("lines__part")
@@ -144,6 +153,8 @@ def _says(source: ListLine) -> dict[str, Any]:
         "reference_designators": said.designators,
         "customer_supplied": said.customer_supplied,
         "not_fitted": said.not_fitted,
+        # What a list does not say of scrap, the engineer does.
+        **({"scrap_percent": plain_decimal(said.scrap_percent)} if said.scrap_percent is not None else {}),
     }
 
 
@@ -155,6 +166,7 @@ def _stands(line: Line) -> dict[str, Any]:
         "reference_designators": list(line.reference_designators),
         "customer_supplied": line.customer_supplied,
         "not_fitted": line.not_fitted,
+        "scrap_percent": plain_decimal(line.scrap_percent) if line.scrap_percent is not None else None,
     }
 
 

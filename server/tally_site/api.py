@@ -12,7 +12,6 @@ from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
-from api.intake import router as intake
 from api.jobs import router as jobs
 from api.library import router as library
 from api.part_classes import router as part_classes
@@ -100,7 +99,6 @@ for prefix, router in (
     ("/rounds", rounds),
     ("/inquiries", inquiries),
     ("/inquiries", inquiry_lines),
-    ("/intake", intake),
     ("/findings", findings),
     ("/jobs", jobs),
 ):

@@ -33,7 +33,6 @@ INSTALLED_APPS = [
     "rounds",
     "findings",
     "inquiries",
-    "intake",
     "demo",
     "tally_site",
 ]

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from intake.actions.take_file import too_large
+from files.store import too_large
 
 __all__ = ["UploadLimit"]
 

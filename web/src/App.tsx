@@ -3,7 +3,6 @@ import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { InquiriesScreen } from "./inquiries/InquiriesScreen";
 import { InquiryScreen } from "./inquiries/InquiryScreen";
-import { IntakeScreen } from "./intake/IntakeScreen";
 import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
 import { LoadScreen } from "./load/LoadScreen";
@@ -56,7 +55,6 @@ export function App() {
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/inquiries" element={<InquiriesScreen />} />
         <Route path="/inquiries/:id" element={<InquiryScreen />} />
-        <Route path="/intake" element={<IntakeScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

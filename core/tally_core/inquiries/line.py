@@ -16,7 +16,7 @@ __all__ = ["FIELDS", "InquiryLine", "in_short", "mended_value"]
 FIELDS: dict[str, str] = {
     "level": "level", "parent": "parent", "item": "item", "part": "number", "description": "description", "quantity": "quantity",
     "unit": "unit", "maker": "maker", "maker_number": "maker's number", "designators": "designators",
-    "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "note": "note",
+    "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "scrap_percent": "scrap, %", "note": "note",
 }  # fmt: skip
 
 
@@ -43,6 +43,7 @@ class InquiryLine:
     customer_supplied: bool = False
     not_fitted: bool = False
     unit_cost: Decimal | None = None
+    scrap_percent: Decimal | None = None
     note: str = ""
     # What its list is called in words.
     called: str = ""
@@ -57,7 +58,7 @@ class InquiryLine:
             quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]), unit=said.get("unit") or "",
             maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
             customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
-            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), note=said.get("note") or "", called=called,
+            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "", called=called,
         )  # fmt: skip
 
     @property
@@ -109,7 +110,7 @@ def mended_value(name: str, text: str) -> Any:
         return text.casefold() == "yes"
     if not text:
         return None
-    if name in ("quantity", "unit_cost"):
+    if name in ("quantity", "unit_cost", "scrap_percent"):
         value = read_number(text, "," in text and "." not in text)
         if value < 0 or value >= Decimal(10) ** 12:
             raise ValueError(f"{text[:40]} is out of reach")

@@ -29,7 +29,7 @@ def _plain(line: InquiryLine, name: str) -> str:
     value = getattr(line, name)
     if isinstance(value, bool):
         return "yes" if value else ""
-    if name in ("quantity", "unit_cost"):
+    if name in ("quantity", "unit_cost", "scrap_percent"):
         return "" if value is None else f"{value.normalize() + 0:f}"
     if isinstance(value, list):
         return in_short(value)

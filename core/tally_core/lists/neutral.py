@@ -63,6 +63,7 @@ class ListRow:
     customer_supplied: bool | None = None
     not_fitted: bool | None = None
     unit_cost: Decimal | None = None
+    scrap_percent: Decimal | None = None
     note: str = ""
 
 
@@ -139,7 +140,7 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
     body = list(table.body()) if table.columns else []
     fields = set(table.columns)
     commas: dict[str, bool] = {}
-    for name in ("quantity", "unit_cost"):
+    for name in ("quantity", "unit_cost", "scrap_percent"):
         if given is not None and name in given.commas:
             commas[name] = given.commas[name]
             continue
@@ -206,13 +207,14 @@ def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: 
             problems.append(Trouble(read.row, f"quantity: {error}", "quantity"))
     elif not text and "quantity" in table.columns and not read.designators and not read.not_fitted:
         problems.append(Trouble(read.row, "the quantity is missing", "quantity"))
-    cost = table.cell(row, "unit_cost")
-    if text_of(cell := cost).strip():
-        bare = re.sub(r"^[^\d+-]+|[^\d]+$", "", cell) if isinstance(cell, str) else cell
-        try:
-            read.unit_cost = read_number(bare, commas["unit_cost"])
-        except ValueError as error:
-            problems.append(Trouble(read.row, f"unit cost: {error}", "unit_cost"))
+    for name, words in (("unit_cost", "unit cost"), ("scrap_percent", "scrap")):
+        cell = table.cell(row, name)
+        if text_of(cell).strip():
+            bare = re.sub(r"^[^\d+-]+|[^\d]+$", "", cell) if isinstance(cell, str) else cell
+            try:
+                setattr(read, name, read_number(bare, commas[name]))
+            except ValueError as error:
+                problems.append(Trouble(read.row, f"{words}: {error}", name))
 
 
 # -- placing the rows

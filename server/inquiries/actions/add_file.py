@@ -6,8 +6,9 @@ from accounts.access import require
 from django.conf import settings
 from django.db import transaction
 from django_tasks import task
-from files.store import let_go, plain_name, store
+from files.store import let_go, plain_name, store, too_large
 from formats.cells import rows_of_json
+from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.inquiries.line import FIELDS
@@ -27,7 +28,8 @@ from inquiries.reading import give_back, lay_down, take_cells
 __all__ = ["KIND", "add_file", "drop_file", "map_columns", "pair_again", "read_again", "take_as_list"]
 
 KIND, PAIR = "inquiry", "inquiry pairs"
-_MOST_FILES = 60
+#: Files of one inquiry; and of one person, files that wait for the worker.
+MOST_FILES, MOST_WAITING = 60, 40
 _STEPS = 3
 
 
@@ -35,12 +37,14 @@ def add_file(user, inquiry_id: int, name: str, content: bytes) -> InquiryFile:
     """Keep a file and hand it to the worker. Raises TallyError for one that is too large or one too many, and Refused."""
     require(user, "inquiries")
     if len(content) > settings.UPLOAD_LIMIT:
-        limit = settings.UPLOAD_LIMIT // 1024 // 1024
-        raise TallyError(f"{name} has {len(content) / 1024 / 1024:.0f} MB; at most {limit} MB. Nothing was kept.")
+        raise TallyError(too_large(len(content)))
     with transaction.atomic():
         inquiry = held_inquiry(inquiry_id)
-        if inquiry.files.count() >= _MOST_FILES:
-            raise TallyError(f"An inquiry has at most {_MOST_FILES} files.")
+        if inquiry.files.count() >= MOST_FILES:
+            raise TallyError(f"An inquiry has at most {MOST_FILES} files.")
+        waiting = Job.objects.filter(kind=KIND, ended_at=None, asked_by=str(user)).count()
+        if waiting >= MOST_WAITING:
+            raise TallyError(f"{waiting} of your files wait to be read; bring in more when they are.")
         file = InquiryFile.objects.create(
             inquiry=inquiry, name=plain_name(name), file=store(content, "application/octet-stream"), added_by=str(user)
         )
@@ -118,7 +122,7 @@ def map_columns(user, inquiry_id: int, file_id: int, sheet: str, header: int, co
         if problems:
             raise ProblemsError(problems)
         titles = tuple(text_of(c) for c in rows_of_json([rows[header]])[0]) if header >= 0 else ()
-        said = ColumnMap(header, {n: (at[0], at[1]) for n, at in columns.items()}, {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost")}, titles)  # fmt: skip
+        said = ColumnMap(header, {n: (at[0], at[1]) for n, at in columns.items()}, {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost", "scrap_percent")}, titles)  # fmt: skip
         file.column_map = (file.column_map or {}) | {sheet: as_json(said) | {"from": "by hand"}}
         if said.titles:
             kept = ColumnMapKept.objects.filter(customer=inquiry.customer, shape=said.shape).first()

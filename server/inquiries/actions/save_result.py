@@ -33,11 +33,16 @@ def save_result(user, inquiry_id: int) -> list[Product]:
         if result.problems:
             raise ProblemsError([Problem(f"line {key}", words) for key, words in result.problems])
         why = f"inquiry {inquiry.number}"
-        turned = [s.part for s in result.sheets if s.turns_made]
-        for part in turned:
-            part.kind, part.version = "made", part.version + 1
-        if turned:
-            bulk_update_with_history(turned, Part, ["kind", "version"], default_user=user, default_change_reason=why)
+        turned = {s.part.number for s in result.sheets if s.turns_made}
+        known = list(Part.objects.select_for_update().filter(number__in={*turned, *result.described}).order_by("pk"))
+        for part in known:
+            if part.number in turned:
+                part.kind = "made"
+            part.description = part.description or result.described.get(part.number, "")
+            part.version += 1
+        if known:
+            fields = ["kind", "description", "version"]
+            bulk_update_with_history(known, Part, fields, default_user=user, default_change_reason=why)
         made: list[Product] = []
         for planned in result.sheets:
             sheet = planned.newest if planned.stands else _carry_out(user, planned, why)

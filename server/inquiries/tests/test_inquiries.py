@@ -7,9 +7,8 @@ from unittest.mock import patch
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
 from django.test import TestCase
-from intake.tests.test_intake import workbook
 from openpyxl import load_workbook
-from testing import Api, load
+from testing import Api, load, workbook
 
 from inquiries.models import Decision, ListLine, RememberedPair
 
@@ -143,6 +142,31 @@ class Inquiries(TestCase):
         line = self.lines()["K-103"]
         self.api.post(f"{self.at}/parts", [{"line": line["id"], "seen": line["stamp"]}])
         self.assertEqual({self.lines()[n]["ours"] for n in ("K-103", "K103")}, {"K-103"})
+
+    def test_a_sender_is_renamed_and_joined_with_what_is_remembered(self) -> None:
+        self.bring()
+        self.decide("K-102", "take", "CAP-2")
+        code = self.api.get(self.at)[1]["customer_code"]
+        self.assertEqual(
+            self.api.send("PATCH", f"/partners/one?code={code}", {"version": 1, "name": "Kestrel Quays"})[0], 200
+        )
+        self.assertEqual(self.api.get(self.at)[1]["customer"], "Kestrel Quays")
+        self.assertEqual(RememberedPair.objects.get().customer_id, "Kestrel Quays")
+        # Another of the same number stays as it is with whom it is joined; nothing is lost otherwise.
+        other = self.api.post("/partners", {"name": "Old Quays", "customer": True})[1]
+        RememberedPair.objects.create(
+            customer_id="Old Quays", folded="K102", number="K-102", part=Part.objects.get(number="CAP-1")
+        )
+        RememberedPair.objects.create(
+            customer_id="Old Quays", folded="K999", number="K-999", part=Part.objects.get(number="CAP-1")
+        )
+        status, said = self.api.post(
+            f"/partners/one/join?code={other['code']}", {"version": other["version"], "into": code}
+        )
+        self.assertEqual(status, 200, said)
+        self.assertEqual(
+            dict(RememberedPair.objects.values_list("number", "part__number")), {"K-102": "CAP-2", "K-999": "CAP-1"}
+        )
 
     def test_two_decisions_on_one_line_are_both_shown(self) -> None:
         self.bring()

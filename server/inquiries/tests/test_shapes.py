@@ -9,10 +9,9 @@ from typing import Any
 import xlsxwriter
 from django.db import transaction
 from django.test import TestCase
-from intake.tests.test_intake import archive
 from jobs.models import Job
 from readings.export_bundle import export_bundle
-from testing import Api
+from testing import Api, archive
 
 from inquiries.models import InquiryFile, ListLine
 

@@ -5,7 +5,7 @@ import subprocess
 
 import psycopg
 from django.db import connection, transaction
-from intake.models import Intake
+from inquiries.models import InquiryFile
 from tally_core.basics.errors import TallyError
 from testing import Api, load, rod_and_tube
 
@@ -21,8 +21,9 @@ class Workers(WithWorkers):
         self.api = Api("engineer")
 
     def test_who_waits_is_told_that_no_worker_is_there_and_then_that_one_is(self) -> None:
-        status, said = self.api.upload("list.csv", b"part;quantity\nA;1\n")
-        self.assertEqual((status, said["state"]), (200, "waiting"))
+        at = self.api.inquiry()
+        status, said = self.api.upload("list.csv", b"part;quantity\nA;1\n", f"{at}/files")
+        self.assertEqual((status, said["files"][0]["role"]), (200, "unread"))
         self.assertIn("no worker is running", said["job"]["doing"])
         self.assertFalse(worker_is_there())
         self.assertIn("no worker is running", self.api.post("/findings/survey", {})[1]["job"]["doing"])
@@ -30,12 +31,13 @@ class Workers(WithWorkers):
         self.assertIn("no worker is running", self.api.post(f"/rounds/{key}/tally", {})[1]["job"]["doing"])
         self.worker()
         until(worker_is_there, "a worker")
-        until(lambda: self.api.get(f"/intake/{said['id']}")[1]["state"] == "read", "a list that is read")
+        until(lambda: self.api.get(at)[1]["files"][0]["role"] == "list", "a list that is read")
         until(lambda: self.api.get("/findings/survey")[1]["finished_at"], "a check")
 
     def test_a_list_whose_worker_died_is_failed_and_read_again(self) -> None:
         s = connection.settings_dict
-        said = self.api.upload("list.csv", b"part;quantity\nA;1\n")[1]
+        at = self.api.inquiry()
+        said = self.api.upload("list.csv", b"part;quantity\nA;1\n", f"{at}/files")[1]
         with psycopg.connect(
             host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
         ) as other:
@@ -46,15 +48,13 @@ class Workers(WithWorkers):
             self.kill(started, other)
             other.rollback()
         until(lambda: not self.locks(), "the end of its session")
-        found = self.api.get(f"/intake/{said['id']}")[1]
-        self.assertEqual((found["state"], found["again"]), ("failed", True))
-        self.assertIn(
-            "The worker ended in the middle of reading list.csv (taking its cells out of the file)", found["failed"]
-        )
-        self.assertEqual(self.api.post(f"/intake/{said['id']}/again", {})[1]["state"], "waiting")
+        found = self.api.get(at)[1]["files"][0]
+        self.assertEqual((found["role"], found["job"], found["lines"]), ("unread", None, 0))
+        self.assertIn("The worker ended in the middle of reading list.csv (reading its lines)", found["failed"])
+        again = self.api.post(f"{at}/files/{said['files'][0]['id']}/again", {})[1]
+        self.assertTrue(again["files"][0]["job"]["waits"])
         self.worker("--batch").wait(60)
-        self.assertEqual(self.api.get(f"/intake/{said['id']}")[1]["state"], "read")
-        self.assertEqual(self.api.post(f"/intake/{said['id']}/again", {})[0], 422)
+        self.assertEqual(self.api.get(at)[1]["files"][0]["role"], "list")
 
     @staticmethod
     def kill(started: subprocess.Popen, other: psycopg.Connection) -> None:
@@ -67,7 +67,7 @@ class Workers(WithWorkers):
 
     @staticmethod
     def hold(other: psycopg.Connection) -> bool:
-        other.execute("SELECT 1 FROM intake_intake FOR UPDATE")
+        other.execute("SELECT 1 FROM inquiries_inquiry FOR UPDATE")
         return True
 
     @staticmethod
@@ -110,16 +110,17 @@ class Workers(WithWorkers):
 
     def test_work_is_stopped_by_who_asked_for_it_and_by_nobody_else(self) -> None:
         """One that waits ends at once; one that runs where it next says what it does. Nothing of it is kept."""
-        said = self.api.upload("list.csv", b"part;quantity\nA;1\n")[1]
+        at = self.api.inquiry()
+        said = self.api.upload("list.csv", b"part;quantity\nA;1\n", f"{at}/files")[1]
         status, refused = Api("buyer").post(f"/jobs/{said['job']['id']}/stop", {})
         self.assertEqual((status, "only they can stop it" in refused["message"]), (403, True))
         stopped = self.api.post(f"/jobs/{said['job']['id']}/stop", {})[1]
         self.assertEqual((stopped["job"], stopped["failed"]), (None, "Stopped by engineer; nothing was changed."))
-        self.assertEqual(self.api.get(f"/intake/{said['id']}")[1]["state"], "failed")
+        self.assertIn("Stopped by engineer", self.api.get(at)[1]["files"][0]["failed"])
         self.assertEqual(self.api.post(f"/jobs/{said['job']['id']}/stop", {})[0], 422)
         self.assertEqual(self.api.get("/jobs/987654")[0], 404)
         self.worker("--batch").wait(60)
-        self.assertEqual(Intake.objects.get().state, "unread")
+        self.assertEqual(InquiryFile.objects.get().role, "unread")
 
         job = Job.objects.create(kind="check", title="the check", asked_by="engineer")
         done: list[str] = []

@@ -11,8 +11,7 @@ from urllib.parse import urlencode
 from django.test import SimpleTestCase, TestCase, override_settings
 from inquiries.models import NumberData
 from inquiries.tests.test_inquiries import LIST
-from intake.tests.test_intake import workbook
-from testing import Api
+from testing import Api, workbook
 
 from outside import parts_data
 from outside.parts_data import PartData, ask_parts_data

@@ -166,16 +166,16 @@ class Hostile(TestCase):
 
     def test_what_is_not_there(self) -> None:
         for key in (999_999, 2**31, 2**63, -1):
-            mapping = {"header": 0, "columns": {}}
             for method, path, body in (
                 ("POST", f"/sheets/{key}/edits", {"version": 1, "changes": []}),
                 ("POST", f"/sheets/{key}/release", {"version": 1, "first_day": "2026-12-01", "reason": "x"}),
-                ("POST", f"/intake/{key}/plan", mapping),
-                ("POST", f"/intake/{key}/save", mapping),
+                ("POST", f"/inquiries/{key}/decisions", []),
+                ("POST", f"/inquiries/{key}/result", {}),
+                ("POST", f"/inquiries/{key}/pair", {}),
             ):
                 self.assertEqual(self.api.send(method, path, body)[0], 404, path)
             self.assertEqual(self.api.get(f"/sheets/{key}/view")[0], 404)
-            self.assertEqual(self.api.get(f"/intake/{key}")[0], 404)
+            self.assertEqual(self.api.get(f"/inquiries/{key}")[0], 404)
 
     def test_a_line_of_another_sheet_is_out_of_reach(self) -> None:
         tube = sheet_of("T-1").lines.get()

@@ -49,8 +49,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/inquiries/{inquiry_id}/decisions/{batch}/back": "inquiries", "POST /api/inquiries/{inquiry_id}/parts": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/mend": "inquiries", "POST /api/inquiries/{inquiry_id}/lines/{line_id}/waive": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/ask": "inquiries",
-    "POST /api/intake": "intake", "POST /api/intake/{intake_id}/again": "intake", "POST /api/intake/{intake_id}/plan": None,
-    "POST /api/intake/{intake_id}/save": "intake", "POST /api/findings/survey": None, "POST /api/findings/waivers": "sheets",
+    "POST /api/findings/survey": None, "POST /api/findings/waivers": "sheets",
     "POST /api/findings/waivers/back": "sheets", "POST /api/jobs/{job_id}/stop": None,
 }  # fmt: skip
 

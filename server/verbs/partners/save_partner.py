@@ -6,7 +6,7 @@ from typing import Any
 from definition.models.parts import MakerNumber
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
-from django.db import connection
+from django.db import IntegrityError, connection, transaction
 from django.db.models import ManyToOneRel
 from django.db.models.functions import Upper
 from jobs.locks import PARTNERS
@@ -89,8 +89,19 @@ def _naming() -> list[tuple[Any, str]]:
 
 
 def _name_everywhere(old: str, new: str) -> None:
+    """Where the new name stands already for the same, what named the old one goes."""
     for model, field in _naming():
-        model._default_manager.filter(**{f"{field}_id": old}).update(**{f"{field}_id": new})
+        rows = model._default_manager.filter(**{f"{field}_id": old})
+        try:
+            with transaction.atomic():
+                rows.update(**{f"{field}_id": new})
+        except IntegrityError:
+            for row in rows:
+                try:
+                    with transaction.atomic():
+                        model._default_manager.filter(pk=row.pk).update(**{f"{field}_id": new})
+                except IntegrityError:
+                    row.delete()
 
 
 def join_partners(user: Any, code: str, version: int | None, into: str) -> Partner:

@@ -100,7 +100,7 @@ class Editing(TestCase):
             self.assertIn("engineer", said["message"])
         self.assertEqual(Api("viewer").post("/parts", {"number": "A", "kind": "bought", "unit": "ea"})[0], 403)
         self.assertEqual(Api("viewer").post("/work-centers", {"code": "A"})[0], 403)
-        self.assertEqual(Api("viewer").upload("a.csv", b"part,quantity\nA,1\n")[0], 403)
+        self.assertEqual(Api("viewer").upload("a.csv", b"part,quantity\nA,1\n", "/inquiries/1/files")[0], 403)
         self.assertEqual(Api("viewer").get("/parts")[0], 200)
         self.client.logout()
         self.assertEqual(self.client.get("/api/parts").status_code, 401)

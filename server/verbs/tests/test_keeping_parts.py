@@ -13,7 +13,6 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase, override_settings
 from django.utils.timezone import now
 from files.models import StoredFile
-from files.store import store
 from psycopg.errors import DeadlockDetected
 from testing import Api, load, person, rod_and_tube
 
@@ -228,22 +227,20 @@ class Files(TestCase):
 
 
 class Waiting(TestCase):
-    def test_a_person_has_so_many_lists_waiting_and_so_many_kept(self) -> None:
-        from intake.actions import take_file
-        from intake.models import Intake
+    def test_a_person_has_so_many_lists_waiting_and_an_inquiry_so_many_files(self) -> None:
+        from inquiries.actions import add_file
+        from inquiries.models import InquiryFile
         from jobs.models import Job
 
         user = person("engineer")
-        kept = store(b"x", "text/plain")
-        for _ in range(take_file.MOST_WAITING):
-            intake = Intake.objects.create(name="x", file=kept, made_by=user)
-            Job.objects.create(kind=take_file.KIND, about=intake.pk, title="reading x", asked_by=str(user))
+        for n in range(add_file.MOST_WAITING):
+            Job.objects.create(kind=add_file.KIND, about=n, title="reading x", asked_by=str(user))
         api = Api("engineer")
-        status, said = api.upload("a.csv", b"part\nA\n")
+        at = f"{api.inquiry()}/files"
+        status, said = api.upload("a.csv", b"part,quantity\nA,1\n", at)
         self.assertEqual((status, "wait to be read" in said["message"]), (422, True))
-        self.assertEqual(Api("accountant").upload("a.csv", b"part\nA\n")[0], 403)
+        self.assertEqual(Api("accountant").upload("a.csv", b"part\nA\n", at)[0], 403)
         Job.objects.update(ended_at=now())
-        with patch.object(take_file, "MOST_KEPT", 2):
-            status, said = api.upload("a.csv", b"part\nA\n")
-            self.assertEqual(status, 200, said)
-        self.assertEqual(Intake.objects.count(), 3)
+        with patch.object(add_file, "MOST_FILES", 2):
+            answers = [api.upload("a.csv", b"part,quantity\nA,1\n", at)[0] for _ in range(3)]
+        self.assertEqual((answers, InquiryFile.objects.count()), ([200, 200, 422], 2))

@@ -23,7 +23,16 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
 };
 
 /** The head of an inquiry: a new one, or one that is there. */
-export function HeadPanel({ inquiry, onClose }: { inquiry: Inquiry | null; onClose: () => void }) {
+export function HeadPanel({
+  inquiry,
+  own = false,
+  onClose,
+}: {
+  inquiry: Inquiry | null;
+  /** A list of our own: nobody asks for it. */
+  own?: boolean;
+  onClose: () => void;
+}) {
   const form = useForm(NAMES, inquiry ?? {});
   const [wanted, setWanted] = useState(inquiry?.wanted_by ?? "");
   const names = useId();
@@ -52,7 +61,7 @@ export function HeadPanel({ inquiry, onClose }: { inquiry: Inquiry | null; onClo
   });
   const general = save.error && !save.error.problems.some((p) => p.place) ? save.error.message : null;
   return (
-    <Panel title={inquiry ? inquiry.number : "New inquiry"} open onClose={onClose}>
+    <Panel title={inquiry ? inquiry.number : own ? "A list of our own" : "New inquiry"} open onClose={onClose}>
       <form
         className="mt-4 flex flex-col gap-3"
         onSubmit={(event) => {
@@ -60,8 +69,13 @@ export function HeadPanel({ inquiry, onClose }: { inquiry: Inquiry | null; onClo
           save.mutate();
         }}
       >
-        {NAMES.filter((name) => inquiry || name !== "held_by").map((name) => (
-          <Field key={name} label={LABELS[name][0]} hint={LABELS[name][1]} error={save.error?.of(name)}>
+        {NAMES.filter((name) => inquiry || (own ? name === "title" : name !== "held_by")).map((name) => (
+          <Field
+            key={name}
+            label={own && name === "title" ? "What it is" : LABELS[name][0]}
+            hint={LABELS[name][1]}
+            error={save.error?.of(name)}
+          >
             {(p) =>
               name === "note" ? (
                 <textarea {...p} {...form.bind(name)} rows={3} className="field" disabled={!may} />
@@ -79,9 +93,11 @@ export function HeadPanel({ inquiry, onClose }: { inquiry: Inquiry | null; onClo
           </Field>
         ))}
         <PartnerNames id={names} of="customer" />
-        <Field label="Answer wanted by" error={save.error?.of("wanted_by")}>
-          {(p) => <DayField {...p} value={wanted} onKeep={setWanted} disabled={!may} />}
-        </Field>
+        {!own && (
+          <Field label="Answer wanted by" error={save.error?.of("wanted_by")}>
+            {(p) => <DayField {...p} value={wanted} onKeep={setWanted} disabled={!may} />}
+          </Field>
+        )}
         {general && (
           <p role="alert" className="text-bad">
             {general}

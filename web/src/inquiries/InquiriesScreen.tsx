@@ -119,7 +119,7 @@ export function InquiriesScreen() {
           ))}
         </div>
       )}
-      {opening && <HeadPanel inquiry={null} onClose={() => open(false)} />}
+      {opening && <HeadPanel inquiry={null} own={params.get("own") === "1"} onClose={() => open(false)} />}
     </div>
   );
 }

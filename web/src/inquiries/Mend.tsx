@@ -19,6 +19,7 @@ const FIELDS: [field: string, word: string][] = [
   ["not_fitted", "not fitted (yes or no)"],
   ["customer_supplied", "they supply it (yes or no)"],
   ["unit_cost", "unit cost"],
+  ["scrap_percent", "scrap, %"],
   ["note", "note"],
 ];
 

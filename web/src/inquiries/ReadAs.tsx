@@ -25,6 +25,7 @@ const FIELDS: [field: string, word: string][] = [
   ["level", "level"],
   ["parent", "parent"],
   ["unit_cost", "unit cost"],
+  ["scrap_percent", "scrap, %"],
   ["not_fitted", "not fitted"],
   ["fitted", "fitted"],
   ["customer_supplied", "they supply it"],

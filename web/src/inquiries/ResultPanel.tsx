@@ -127,6 +127,16 @@ export function ResultPanel({
           </ul>
         </section>
       ))}
+      {made && Object.keys(made.described).length > 0 && (
+        <section aria-label="Descriptions that are filled" className="mt-4">
+          <h3 className="font-semibold">Parts that get the description they lack</h3>
+          {Object.entries(made.described).map(([part, words]) => (
+            <p key={part} className="border-t border-hair text-[13px]">
+              <span className="pn">{part}</span> <span className="text-ink-2">{words}</span>
+            </p>
+          ))}
+        </section>
+      )}
       {inquiry.products.length > 0 && (
         <section aria-label="What it became" className="mt-5">
           <h3 className="font-semibold">What it became so far</h3>

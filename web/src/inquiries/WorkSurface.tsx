@@ -99,10 +99,17 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
   };
   const at = beside?.line === line?.id ? beside : undefined;
   const selected = at?.proposals.find((p) => p.part === chosen) ?? at?.proposals[0];
+  // Whoever is faster than the evidence means the part that stands on the row.
+  const first = selected?.part ?? (!at && line?.proposals[0] ? line.proposals[1] : "");
   const take = (could: CouldBe) => decide("take", could.part);
+  const takeAt = (index: number) => {
+    const part = at ? at.proposals[index]?.part : index === 0 ? first : "";
+    if (part) decide("take", part);
+    else if (!at) tell("Its evidence is on its way; press again.");
+  };
   const commands = inquiryCommands({
     next: () => go(nextOpen(shown, cursor) ?? cursor),
-    refuse: () => selected && decide("refuse", selected.part),
+    refuse: () => first && decide("refuse", first),
     byHand: () => line && setStep("by hand"),
     newPart: () => line && setStep("new part"),
     newParts: () => setStep("new parts"),
@@ -133,7 +140,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     const from = event.target as HTMLElement;
     if (event.defaultPrevented || from.closest("input, textarea, select") || !event.currentTarget.contains(from))
       return;
-    pressed(event, commands, (index) => at?.proposals[index] && take(at.proposals[index]));
+    pressed(event, commands, takeAt);
   };
   const met = deciding.met[0];
   const close = () => {

@@ -11,8 +11,6 @@ export type Read =
   | "inquiry-evidence"
   | "inquiry-lines"
   | "inquiry-result"
-  | "intake"
-  | "intake-plan"
   | "library"
   | "load"
   | "measured"

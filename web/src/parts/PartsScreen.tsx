@@ -160,7 +160,7 @@ export function PartsScreen() {
             <MenuItem needs="parts" onSelect={() => setRowsIn("")}>
               Bring in rows or a part list …
             </MenuItem>
-            <MenuItem needs="intake" onSelect={() => navigate("/intake")}>
+            <MenuItem needs="inquiries" onSelect={() => navigate("/inquiries?new=1&own=1")}>
               Bring in a bill of materials …
             </MenuItem>
             <MenuItem onSelect={() => navigate("/parts/classes")}>Classes, their fields and numbers</MenuItem>

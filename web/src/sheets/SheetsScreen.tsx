@@ -130,7 +130,7 @@ export function SheetsScreen() {
           <Button needs="sheets" onClick={() => set("release", "1")}>
             Release drafts …
           </Button>
-          <Button needs="intake" onClick={() => navigate("/intake")}>
+          <Button needs="inquiries" onClick={() => navigate("/inquiries?new=1&own=1")}>
             Bring in a list
           </Button>
           <Button needs="sheets" look="strong" onClick={() => set("new", "1")}>

@@ -44,6 +44,8 @@ export function Palette({
   });
   const commands: [string, () => void][] = [
     ...here,
+    ["Bring in a list", () => navigate("/inquiries?new=1&own=1")],
+    ["New inquiry", () => navigate("/inquiries?new=1")],
     ["New part", () => navigate("/parts?new=1")],
     ["New work center", () => navigate("/work-centers?new=1")],
     ...PLACES.flatMap(([, places]) => places.map(({ to, find }): [string, () => void] => [find, () => navigate(to)])),

@@ -24,7 +24,6 @@ export const PLACES: [group: string, Place[]][] = [
     "Receive",
     [
       place("/inquiries", "Inquiries", "Inquiries of customers"),
-      place("/intake", "Lists", "Bring in a list"),
       place("/partners", "Partners", "Partners: customers, suppliers, makers"),
     ],
   ],
