@@ -70,6 +70,10 @@ class Texts(unittest.TestCase):
         for letter, percent in TOLERANCE_LETTERS.items():
             self.assertEqual(values(f"resistor 4K7{letter}"), {"resistance": "4700", "tolerance": percent})
         self.assertEqual(values("resistor R47J 1 %")["tolerance"], "1")
+        # A short word is known at the end of a compound, not at its beginning.
+        self.assertEqual(values("Aluminiumblech 3 mm")["size"], "0.003")
+        self.assertEqual(describe("Rundstab 20 mm").kind, "stock")
+        self.assertEqual(describe("Rohrschelle verzinkt").kind, "")
         # So many farads are no tolerance; a code with its letter has one.
         for text in ("Capacitor 100nF 50V", "Cap 4.7uF 25V", "Kondensator 100 nF 50 V", "Cap 10pF"):
             self.assertNotIn("tolerance", values(text), text)

@@ -138,6 +138,8 @@ def describe(text: str) -> Described:
 
 #: From so many letters on a word is known within a compound, too: Sechskantschraube.
 _IN_COMPOUNDS = 6
+#: From so many letters on it is known at the end of one: Aluminiumblech, Rundstab.
+_ENDS_COMPOUNDS = 4
 
 
 class _Lexicon:
@@ -148,7 +150,11 @@ class _Lexicon:
         longest = sorted(self._means, key=len, reverse=True)
         self._pattern = re.compile(
             "|".join(
-                re.escape(w) if len(w) >= _IN_COMPOUNDS else rf"(?<![^\W\d_]){re.escape(w)}(?![^\W\d_])"
+                re.escape(w)
+                if len(w) >= _IN_COMPOUNDS
+                else rf"{re.escape(w)}(?![^\W\d_])"
+                if len(w) >= _ENDS_COMPOUNDS
+                else rf"(?<![^\W\d_]){re.escape(w)}(?![^\W\d_])"
                 for w in longest
             )
         )

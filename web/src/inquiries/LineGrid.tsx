@@ -47,7 +47,7 @@ function Theirs({ line }: { line: InquiryLine }) {
         {line.not_fitted && <span className="text-ink-3"> · not fitted</span>}
         {line.customer_supplied && <span className="text-ink-3"> · they supply it</span>}
       </span>
-      <span role="cell" className={`pr-2 text-right ${mended(line, "quantity", "unit")}`}>
+      <span role="cell" className={`truncate pr-2 text-right ${mended(line, "quantity", "unit")}`}>
         {line.row > 0 && (line.quantity || <span className="text-ink-3">–</span>)}
         {line.unit && line.unit !== "ea" && <span className="text-ink-3"> {line.unit}</span>}
       </span>
