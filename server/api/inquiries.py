@@ -18,13 +18,23 @@ from inquiries.actions.add_file import (
 from inquiries.actions.ask_data import KIND as DATA
 from inquiries.actions.ask_data import ask_data
 from inquiries.actions.ask_sender import drop_question, take_answers
+from inquiries.actions.forget_pair import forget_pair
 from inquiries.actions.open_inquiry import change_inquiry, open_inquiry
 from inquiries.actions.save_result import save_result
 from inquiries.actions.set_builds import set_builds
 from inquiries.board import board_of
 from inquiries.models import Inquiry, InquiryFile
 from inquiries.origins import origins_of
-from inquiries.reads import builds_of, counts_of, files_of, head, products_of, questions_mail, questions_workbook
+from inquiries.reads import (
+    builds_of,
+    counts_of,
+    files_of,
+    head,
+    pairs_of,
+    products_of,
+    questions_mail,
+    questions_workbook,
+)
 from inquiries.result import make_result
 from jobs.models import Job
 from jobs.work import JobState, job_state
@@ -191,6 +201,17 @@ class Laid(Schema):
     told: list[str]
 
 
+class PairOut(Schema):
+    """A sender's number, our part that it was paired with, and what the line said then."""
+
+    id: int
+    number: str
+    part: str
+    described: str
+    by: str
+    at: str
+
+
 class InquiryNamed(Schema):
     id: int
     number: str
@@ -286,6 +307,19 @@ def open_one(request: HttpRequest, payload: InquiryIn) -> Any:
 def origins(request: HttpRequest, sheet_id: int) -> Any:
     """Where a sheet and its lines came from."""
     return origins_of(sheet_id)
+
+
+@router.get("/pairs", response=list[PairOut])
+def pairs(request: HttpRequest, sender: str) -> Any:
+    """What is remembered of a sender, by its code."""
+    return pairs_of(sender)
+
+
+@router.post("/pairs/{pair_id}/forget")
+def forget(request: HttpRequest, pair_id: int) -> dict[str, bool]:
+    """Forget a pair."""
+    forget_pair(request.user, pair_id)
+    return {"forgotten": True}
 
 
 @router.get("/{inquiry_id}", response=InquiryOut)

@@ -197,6 +197,8 @@ class RememberedPair(models.Model):
     told = models.JSONField(default=dict)
     decided_by = models.CharField(max_length=150)
     decided_at = models.DateTimeField(default=now)
+    # Who, for the row of history that the next save writes.
+    _history_user: Any
     history = HistoricalRecords()
 
     class Meta:

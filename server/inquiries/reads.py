@@ -11,7 +11,7 @@ from readings.wire import table
 from tally_core.inquiries.line import in_short
 
 from inquiries.lines import core_line, counting
-from inquiries.models import Build, Inquiry, InquiryFile, ListLine, Product, Question
+from inquiries.models import Build, Inquiry, InquiryFile, ListLine, Product, Question, RememberedPair
 
 __all__ = [
     "builds_of",
@@ -19,6 +19,7 @@ __all__ = [
     "files_of",
     "head",
     "line_columns",
+    "pairs_of",
     "products_of",
     "questions_mail",
     "questions_workbook",
@@ -170,6 +171,18 @@ def products_of(inquiry: Inquiry) -> list[dict[str, Any]]:
         }
         for p in rows
     ]
+
+
+def pairs_of(code: str) -> list[dict[str, Any]]:
+    """What is remembered of a sender, by its code: their numbers, our parts, and who decided when."""
+    rows = RememberedPair.objects.filter(customer__code=code).select_related("part")
+    return [
+        {
+            "id": p.pk, "number": p.number, "part": p.part.number, "described": p.told.get("description", ""),
+            "by": p.decided_by, "at": p.decided_at.isoformat(),
+        }
+        for p in rows
+    ]  # fmt: skip
 
 
 # -- questions to the sender

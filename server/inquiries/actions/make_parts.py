@@ -1,10 +1,10 @@
 """Make new parts out of lines that nothing of ours is like, and hold the lines for them."""
 
-from collections import Counter
 from typing import Any, TypedDict
 
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part, PartClass
+from django.db.models import Count
 from partners.naming import partners_named
 from readings.renumbering import free_numbers
 from simple_history.utils import bulk_create_with_history
@@ -17,7 +17,7 @@ from verbs.parts.save_parts import save_parts
 
 from inquiries.deciding import Step, keep
 from inquiries.lines import core_line, counting, held_inquiry
-from inquiries.models import Inquiry, ListLine
+from inquiries.models import Inquiry, ListLine, PartSaid
 
 __all__ = ["NewPart", "make_parts", "suggested_class"]
 
@@ -173,14 +173,10 @@ def _makers(
 
 
 def suggested_class(line: ListLine) -> str:
-    """The class in which most of our parts of the line's kind stand, by the first word of their descriptions; empty where none does."""
+    """The class in which most of our parts of the line's kind stand; empty where none does. One query."""
     kind = describe(core_line(line).description).kind
     if not kind:
         return ""
-
-    counts: Counter[str] = Counter()
-    rows = Part.objects.exclude(part_class="").exclude(lifecycle="obsolete").order_by("-id")
-    for name, words in rows.values_list("part_class", "description")[:5000]:
-        if describe(words).kind == kind:
-            counts[name] += 1
-    return counts.most_common(1)[0][0] if counts else ""
+    said = PartSaid.objects.filter(kind=kind).exclude(part__part_class="").exclude(part__lifecycle="obsolete")
+    classes = said.values_list("part__part_class").annotate(n=Count("part")).order_by("-n", "part__part_class")
+    return next((name for name, _ in classes[:1]), "")

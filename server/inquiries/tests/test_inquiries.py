@@ -107,6 +107,17 @@ class Inquiries(TestCase):
         status, _ = self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})
         self.assertEqual((status, self.lines()["K-100"]["state"], RememberedPair.objects.count()), (200, "open", 0))
         self.assertEqual(self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})[0], 422)
+        # It is listed for the sender, and forgotten by who may decide.
+        self.decide("K-100", "take", "RES-1")
+        code = self.api.get(self.at)[1]["customer_code"]
+        pair = self.api.get("/inquiries/pairs", sender=code)[1][0]
+        self.assertEqual((pair["number"], pair["part"], pair["by"]), ("K-100", "RES-1", "engineer"))
+        self.assertEqual(Api("viewer").post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 403)
+        self.assertEqual(self.api.post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 200)
+        self.assertEqual(
+            (self.api.get("/inquiries/pairs", sender=code)[1], self.lines()["K-100"]["state"]), ([], "paired")
+        )
+        self.assertEqual(self.api.post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 404)
         # Refused, it is shown no more; the next stands first.
         self.decide("K-101", "refuse", "CAP-1")
         self.assertEqual(self.lines()["K-101"]["proposals"][1], "CAP-2")

@@ -40,6 +40,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/rounds/{round_id}/inputs": "standards", "POST /api/rounds/{round_id}/proposals": "rounds",
     "POST /api/rounds/{round_id}/proposals/percent": "rounds", "POST /api/rounds/{round_id}/proposals/list": "rounds",
     "POST /api/rounds/{round_id}/proposals/file": "rounds", "POST /api/rounds/{round_id}/proposals/withdraw": "rounds",
+    "POST /api/inquiries/pairs/{pair_id}/forget": "inquiries",
     "POST /api/inquiries": "inquiries", "PATCH /api/inquiries/{inquiry_id}": "inquiries", "PUT /api/inquiries/{inquiry_id}/builds": "inquiries",
     "POST /api/inquiries/{inquiry_id}/files": "inquiries", "POST /api/inquiries/{inquiry_id}/files/{file_id}/again": "inquiries",
     "POST /api/inquiries/{inquiry_id}/files/{file_id}/drop": "inquiries", "POST /api/inquiries/{inquiry_id}/files/{file_id}/bill": "inquiries",

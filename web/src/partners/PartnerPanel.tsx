@@ -9,6 +9,7 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
+import { Remembered } from "./Remembered";
 
 type Partner = Schemas["PartnerOut"];
 
@@ -126,6 +127,7 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
           </Button>
         </div>
       </form>
+      {partner?.customer && <Remembered code={partner.code} />}
     </Panel>
   );
 }
