@@ -11,7 +11,7 @@ from django.utils.timezone import now
 from tally_core.pairing.numbers import fold
 
 from inquiries.checking import MOST_AT_ONCE, check, check_later
-from inquiries.lines import counting, written
+from inquiries.lines import counting, thing_of, written
 from inquiries.models import Decision, Inquiry, ListLine, RememberedPair
 
 __all__ = ["KEPT", "Step", "carry_on", "keep", "lay_back"]
@@ -46,6 +46,8 @@ def keep(inquiry: Inquiry, steps: list[Step], user: Any) -> int:
         step.before = _plain(step.line, step.after)
         for name, value in step.after.items():
             setattr(step.line, name, value)
+        if "mended" in step.after:
+            step.line.thing = thing_of(step.line)
         if "state" in step.after:
             step.line.decided_by, step.line.decided_at = str(user), now()
         rows.append(
@@ -56,7 +58,7 @@ def keep(inquiry: Inquiry, steps: list[Step], user: Any) -> int:
         )  # fmt: skip
     Decision.objects.bulk_create(rows, batch_size=1000)
     _remember(inquiry, [s.line for s in steps if s.verb == "take"], user)
-    written(inquiry, [s.line for s in steps], [*KEPT, "decided_by", "decided_at"])
+    written(inquiry, [s.line for s in steps], [*KEPT, "thing", "decided_by", "decided_at"])
     carry_on(inquiry)
     return batch
 
@@ -84,12 +86,13 @@ def lay_back(inquiry: Inquiry, rows: list[Decision], user: Any) -> list[ListLine
             setattr(line, name, parts.get(value) if name == "part" else value)
         if "state" in row.before:
             line.decided_by, line.decided_at = (str(user), now()) if line.state != "open" else ("", None)
+        line.thing = thing_of(line)
         if row.verb == "take":
             _forget(inquiry, line, row)
         back.append(line)
         row.taken_back_at = now()
     Decision.objects.bulk_update(rows, ["taken_back_at"], batch_size=1000)
-    written(inquiry, back, [*KEPT, "decided_by", "decided_at"])
+    written(inquiry, back, [*KEPT, "thing", "decided_by", "decided_at"])
     carry_on(inquiry)
     return back
 

@@ -9,7 +9,7 @@ from tally_core.inquiries.line import InquiryLine
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "counting", "held_inquiry", "laid", "places_of", "written"]
+__all__ = ["core_line", "counting", "held_inquiry", "laid", "places_of", "thing_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -29,6 +29,12 @@ def core_line(line: ListLine) -> InquiryLine:
     """A line as mended. Its list is named by its file and sheet."""
     name = f"{line.file_id}/{line.sheet}" if line.sheet else str(line.file_id)
     return InquiryLine.of(line.pk, name, line.row, line.as_mended(), getattr(line, "file_name", ""))
+
+
+def thing_of(line: ListLine) -> str:
+    """What a line is of, as it is kept with it."""
+    thing = core_line(line).thing
+    return "" if thing.startswith("·") else thing
 
 
 def places_of(inquiry: Inquiry) -> dict[str, Place]:

@@ -141,6 +141,8 @@ class ListLine(models.Model):
     position = models.IntegerField()
     said = models.JSONField(default=dict)
     mended = models.JSONField(default=dict)
+    # What it is of, however it is spelled (``InquiryLine.thing``), as mended; empty where nothing says.
+    thing = models.TextField(blank=True, default="")
     # open | paired | out (not a part of the product)
     state = models.CharField(max_length=6, default="open")
     part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, related_name="+")
@@ -159,7 +161,10 @@ class ListLine(models.Model):
 
     class Meta:
         ordering = ["position", "id"]
-        indexes = [models.Index(fields=["inquiry", "stamp"], name="inquiry_line_since")]
+        indexes = [
+            models.Index(fields=["inquiry", "stamp"], name="inquiry_line_since"),
+            models.Index(fields=["inquiry", "thing"], name="inquiry_line_thing"),
+        ]
 
     def as_mended(self) -> dict[str, Any]:
         """What it says, as set right."""

@@ -14,7 +14,7 @@ from tally_core.inquiries.revise import revise
 from tally_core.lists.title_block import said_to_be_for
 
 from inquiries.column_maps import as_json, of_json, remembered_map
-from inquiries.lines import core_line, counting, laid
+from inquiries.lines import core_line, counting, laid, thing_of
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
 __all__ = ["MOST_LINES", "give_back", "lay_down", "take_cells"]
@@ -68,6 +68,8 @@ def lay_down(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
     if others + len(lines) > MOST_LINES:
         raise TallyError(f"An inquiry has at most {MOST_LINES:,} lines.")
     file.save()
+    for line in lines:
+        line.thing = thing_of(line)
     ListLine.objects.bulk_create(lines, batch_size=2000)
     before = _before(inquiry, file, lines)
     if before is not None:
@@ -184,6 +186,7 @@ def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) 
             # The row of a list moves with every line above it, and says nothing.
             line.changed = {name: old for name, (old, _) in changed.items()}
         line.mended = {n: v for n, v in earlier.mended.items() if n not in changed}
+        line.thing = thing_of(line)
         line.waived = {c: w for c, w in earlier.waived.items() if not changed}
         line.refused = earlier.refused
         if not any(n in changed for n in _TELLS) or earlier.state == "out":
@@ -191,7 +194,7 @@ def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) 
             line.decided_by, line.decided_at = earlier.decided_by, earlier.decided_at
     ListLine.objects.bulk_update(
         after,
-        ["changed", "mended", "waived", "refused", "state", "part", "road", "decided_by", "decided_at"],
+        ["thing", "changed", "mended", "waived", "refused", "state", "part", "road", "decided_by", "decided_at"],
         batch_size=1000,
     )
     _follow({old: new for new, old in revised.same.items()})

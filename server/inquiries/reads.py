@@ -5,7 +5,6 @@ from typing import Any
 
 from definition.records import plain_decimal
 from django.db.models import Count, Q
-from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from formats.flat import Column, list_workbook
 from readings.wire import table
 from tally_core.inquiries.line import in_short
@@ -114,24 +113,20 @@ def _findings(line: ListLine) -> list[dict[str, Any]]:
 
 
 def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
-    """Its files, each with how many lines it holds."""
-    rows = (
-        InquiryFile.objects.filter(inquiry=inquiry)
-        .annotate(count=Count("lines"), bill=KeyTextTransform("said", KeyTransform(0, "grid")))
-        .defer("grid", "places")
-    )
-    placed = dict(
-        InquiryFile.objects.filter(inquiry=inquiry).exclude(places=[]).values_list("pk", "places__0__designator")
-    )
+    """Its files, each with how many lines it holds. Four queries; cells and places stay where they are."""
+    files = InquiryFile.objects.filter(inquiry=inquiry)
+    counts = dict(ListLine.objects.filter(inquiry=inquiry).order_by().values_list("file").annotate(n=Count("id")))
+    placed = set(files.exclude(places=[]).values_list("pk", flat=True))
+    billed = set(files.filter(role__in=("layout", "list"), grid__0__has_key="said").values_list("pk", flat=True))
     return [
         {
             "id": f.pk,
             "name": f.name,
             "role": f.role,
             "replaced_by": f.replaced_by_id,
-            "lines": f.count,
+            "lines": counts.get(f.pk, 0),
             "places": f.pk in placed,
-            "bill": f.bill is not None,
+            "bill": f.pk in billed,
             "taken": [
                 f"{t['name']} {t['description']}".strip() + (f", row {t['row']}" if t["row"] else "") for t in f.taken
             ],
@@ -140,7 +135,7 @@ def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
             "added_by": f.added_by,
             "added_at": f.added_at.isoformat(),
         }
-        for f in rows
+        for f in files.defer("grid", "places", "board")
     ]
 
 

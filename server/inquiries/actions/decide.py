@@ -7,7 +7,7 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.contract import writing
 
 from inquiries.deciding import Step, keep, lay_back
-from inquiries.lines import core_line, counting, held_inquiry
+from inquiries.lines import counting, held_inquiry
 from inquiries.models import Decision, Inquiry, ListLine
 
 __all__ = ["Asked", "Met", "decide", "take_back"]
@@ -109,14 +109,14 @@ def _step(line: ListLine, verb: str, part: Part | None) -> list[Step]:
 
 def _of_the_same(inquiry: Inquiry, steps: list[Step]) -> list[Step]:
     """Other open lines of the same things are the same parts, unless somebody refused that for them."""
-    taken = {core_line(s.line).thing: s.after["part"] for s in steps if s.verb == "take"}
+    taken = {s.line.thing: s.after["part"] for s in steps if s.verb == "take" and s.line.thing}
     if not taken:
         return []
-    here = {s.line.pk for s in steps}
     more = []
-    for line in counting(inquiry).filter(state="open").exclude(pk__in=here).select_related("part"):
-        part = taken.get(core_line(line).thing)
-        if part is not None and part.number not in line.refused:
+    same = counting(inquiry).filter(state="open", thing__in=taken).exclude(pk__in=[s.line.pk for s in steps])
+    for line in same.select_related("part"):
+        part = taken[line.thing]
+        if part.number not in line.refused:
             more += _step(line, "take", part)
     return more
 
