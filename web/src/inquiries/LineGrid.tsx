@@ -1,5 +1,5 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, memo, useEffect, useRef } from "react";
 import { against, changeWords, howWords, type InquiryLine } from "../model/inquiry";
 import { SeverityMark } from "../pieces/findings/SeverityMark";
 
@@ -98,6 +98,42 @@ function Against({ line }: { line: InquiryLine }) {
   );
 }
 
+/** One line; drawn anew only when it is another or moves. */
+const Row = memo(function Row({
+  line,
+  here,
+  index,
+  start,
+  onCursor,
+}: {
+  line: InquiryLine;
+  here: boolean;
+  index: number;
+  start: number;
+  onCursor: (id: number) => void;
+}) {
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys
+    <div
+      id={`line-${line.id}`}
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={here}
+      onClick={() => onCursor(line.id)}
+      className={`${GRID} absolute inset-x-0 cursor-default border-b border-hair ${here ? "bg-blue-tint outline outline-1 -outline-offset-1 outline-blue" : ""} ${line.row === 0 ? "font-semibold" : ""} ${line.state === "out" ? "text-ink-3" : ""}`}
+      style={{ height: TALL, transform: `translateY(${start}px)` }}
+    >
+      <Gutter line={line} />
+      <span role="cell" className="pr-2 text-right text-[12px] text-ink-3">
+        {line.row || ""}
+      </span>
+      <Theirs line={line} />
+      <Ours line={line} />
+      <Against line={line} />
+    </div>
+  );
+});
+
 /** The lines of an inquiry in three zones: what they wrote, what we hold it for, what stands against it. */
 export function LineGrid({
   lines,
@@ -183,25 +219,7 @@ export function LineGrid({
           if (!line) return null;
           const here = line.id === cursor;
           return (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys
-            <div
-              key={line.id}
-              id={`line-${line.id}`}
-              role="row"
-              aria-rowindex={item.index + 2}
-              aria-selected={here}
-              onClick={() => onCursor(line.id)}
-              className={`${GRID} absolute inset-x-0 cursor-default border-b border-hair ${here ? "bg-blue-tint outline outline-1 -outline-offset-1 outline-blue" : ""} ${line.row === 0 ? "font-semibold" : ""} ${line.state === "out" ? "text-ink-3" : ""}`}
-              style={{ height: TALL, transform: `translateY(${item.start}px)` }}
-            >
-              <Gutter line={line} />
-              <span role="cell" className="pr-2 text-right text-[12px] text-ink-3">
-                {line.row || ""}
-              </span>
-              <Theirs line={line} />
-              <Ours line={line} />
-              <Against line={line} />
-            </div>
+            <Row key={line.id} line={line} here={here} index={item.index} start={item.start} onCursor={onCursor} />
           );
         })}
       </div>
