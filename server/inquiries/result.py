@@ -35,7 +35,9 @@ class PlannedLine:
         """What happens to it, in words."""
         if self.verb == "changed" and self.was is not None:
             return ", ".join(f"{_WORDS.get(n, n)} {_shown(self.was, n)} → {_text(v)}" for n, v in self.values.items())
-        return {"new": "new line", "gone": "taken away", "stays": "as it stands"}.get(self.verb, self.verb)
+        if self.verb == "new" and self.source is not None and self.source.part is not None:
+            return f"new, {self.values['quantity']} {self.values['unit'] or self.source.part.unit}"
+        return {"gone": "taken away", "stays": "as it stands"}.get(self.verb, self.verb)
 
 
 _WORDS = {

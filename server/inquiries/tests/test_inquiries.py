@@ -270,7 +270,9 @@ class Inquiries(TestCase):
         self.assertEqual((BuildSheet.objects.count(), Part.objects.count()), (0, 3))
         self.assertEqual(len(self.api.get(f"{self.at}/result")[1]["problems"]), 4)
         self.decide_all()
-        self.assertEqual(self.api.get(f"{self.at}/result")[1]["problems"], [])
+        planned = self.api.get(f"{self.at}/result")[1]
+        self.assertEqual(planned["problems"], [])
+        self.assertEqual([x["words"] for x in planned["sheets"][0]["lines"]], ["new, 2 ea", "new, 1 ea", "new, 1 ea"])
         # Who may not change sheets may pair, and not save.
         self.assertEqual(Api("buyer").post(f"{self.at}/result", {})[0], 403)
         status, made = self.api.post(f"{self.at}/result", {})

@@ -4,7 +4,7 @@ import { against, changeWords, howWords, type InquiryLine } from "../model/inqui
 import { SeverityMark } from "../pieces/findings/SeverityMark";
 
 const GRID =
-  "grid grid-cols-[24px_36px_minmax(84px,0.6fr)_minmax(84px,0.8fr)_minmax(150px,1.9fr)_58px_minmax(88px,0.8fr)_minmax(84px,0.75fr)_minmax(150px,1.7fr)] items-center";
+  "grid grid-cols-[24px_36px_minmax(84px,0.6fr)_minmax(84px,0.8fr)_minmax(150px,1.9fr)_74px_minmax(88px,0.8fr)_minmax(84px,0.75fr)_minmax(150px,1.7fr)] items-center";
 const TALL = 32;
 
 /** What a row is, by a mark in the gutter: a stroke that is open, drawn, crossed. */
@@ -47,7 +47,7 @@ function Theirs({ line }: { line: InquiryLine }) {
         {line.not_fitted && <span className="text-ink-3"> · not fitted</span>}
         {line.customer_supplied && <span className="text-ink-3"> · they supply it</span>}
       </span>
-      <span role="cell" className={`truncate pr-2 text-right ${mended(line, "quantity", "unit")}`}>
+      <span role="cell" className={`pr-2 text-right whitespace-nowrap ${mended(line, "quantity", "unit")}`}>
         {line.row > 0 && (line.quantity || <span className="text-ink-3">–</span>)}
         {line.unit && line.unit !== "ea" && <span className="text-ink-3"> {line.unit}</span>}
       </span>

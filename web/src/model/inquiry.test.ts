@@ -87,7 +87,7 @@ describe("lines of an inquiry", () => {
     expect(say({ state: "out" })).toBe("left out");
     expect(say({ state: "paired", road: "new" })).toBe("new part");
     expect(say({ state: "paired", road: "near" })).toBe("near");
-    expect(say({ proposals: [3, "P", "by values", false] })).toBe("by values? one of 3");
+    expect(say({ proposals: [3, "P", "by values", false] })).toBe("by values? (3)");
     expect(say({ proposals: [1, "P", "near", false] })).toBe("near?");
     expect(say({ proposals: [2, "P", "exact", true] })).toBe("exact, certain");
     expect(say({})).toBe("nothing like it");

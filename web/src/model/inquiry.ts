@@ -116,7 +116,7 @@ export function howWords(line: InquiryLine): string {
   if (line.state === "paired") return line.road === "new" ? "new part" : line.road;
   const [count, , road, certain] = line.proposals;
   if (count === 0) return "nothing like it";
-  return certain ? `${road}, certain` : count === 1 ? `${road}?` : `${road}? one of ${count}`;
+  return certain ? `${road}, certain` : count === 1 ? `${road}?` : `${road}? (${count})`;
 }
 
 /** What changed with the later revision, in words. */

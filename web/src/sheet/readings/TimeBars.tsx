@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from "react";
 import { Button } from "../../kit/Button";
 import type { Schemas } from "../../lib/api";
 import { day, minutes } from "../../lib/number";
-import { clock, moment, type Times } from "./times";
+import { clock, epochOf, type Times } from "./times";
 
 type Bar =
   | { kind: "step"; at: Schemas["TimeStep"]; start: number; end: number }
@@ -15,16 +15,16 @@ const SCALES = [4, 8, 16, 32, 64, 128, 256];
 export function Chart({ found, onPart }: { found: Times; onPart: (number: string) => void }) {
   const box = useRef<HTMLDivElement>(null);
   const [chainOnly, setChainOnly] = useState(false);
-  const span = Math.max(1, (moment(found.end) - moment(found.start)) / DAY);
+  const span = Math.max(1, (epochOf(found.end) - epochOf(found.start)) / DAY);
   const [scale, setScale] = useState(() => SCALES.find((s) => s * span > 320) ?? 256);
-  const origin = Math.floor(moment(found.start) / DAY) * DAY;
+  const origin = Math.floor(epochOf(found.start) / DAY) * DAY;
   const bars = useMemo<Bar[]>(() => {
     const all: Bar[] = [
-      ...found.steps.map((at): Bar => ({ kind: "step", at, start: moment(at.start), end: moment(at.end) })),
+      ...found.steps.map((at): Bar => ({ kind: "step", at, start: epochOf(at.start), end: epochOf(at.end) })),
       ...found.orders
         .filter((at) => at.order_by !== null)
         .map(
-          (at): Bar => ({ kind: "order", at, start: moment(at.needed) - at.lead_days * DAY, end: moment(at.needed) }),
+          (at): Bar => ({ kind: "order", at, start: epochOf(at.needed) - at.lead_days * DAY, end: epochOf(at.needed) }),
         ),
     ];
     // By when each is done: what comes in stands before the work that takes it.
@@ -37,7 +37,7 @@ export function Chart({ found, onPart }: { found: Times; onPart: (number: string
     overscan: 12,
   });
   const x = (at: number) => ((at - origin) / DAY) * scale;
-  const width = x(moment(found.end)) + 40;
+  const width = x(epochOf(found.end)) + 40;
   const days = Math.ceil(width / scale);
   const every = [1, 7, 14, 28, 84].find((n) => n * scale >= 64) ?? 168;
   const ticks = Array.from({ length: Math.ceil(days / every) }, (_, i) => origin + i * every * DAY);
