@@ -32,7 +32,7 @@ GROUPS: dict[str, set[str]] = {
         "rounds",
     },
     "accountant": {"parts", "partners", "work centers", "open orders", "rounds", "standards"},
-    "buyer": {"parts", "partners", "inquiries", "stock", "open orders", "rounds"},
+    "buyer": {"parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
     "shop": {"stock", "finished orders"},
     "viewer": set(),
 }

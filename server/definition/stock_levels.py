@@ -22,6 +22,8 @@ class Level:
 
     on_hand: Decimal = Decimal(0)
     arriving: list[tuple[date, Decimal]] = field(default_factory=list)
+    # Every open order with its number and day, those without a day last.
+    orders: list[tuple[str, date | None, Decimal]] = field(default_factory=list)
     undated: Decimal = Decimal(0)
     minimum: Decimal | None = None
     step: Decimal | None = None
@@ -49,7 +51,9 @@ def stock_levels(parts: Iterable[Part]) -> dict[int, Level]:
     moves = StockMove.objects.filter(part__in=list(levels)).order_by().values_list("part")
     for key, total in moves.annotate(total=Sum("quantity")):
         levels[key].on_hand = total
-    for key, due, quantity in OpenOrder.objects.filter(part__in=list(levels)).values_list("part", "due_on", "quantity"):
+    orders = OpenOrder.objects.filter(part__in=list(levels))
+    for key, order, due, quantity in orders.values_list("part", "order", "due_on", "quantity"):
+        levels[key].orders.append((order, due, quantity))
         if due is None:
             levels[key].undated += quantity
         else:

@@ -20,6 +20,7 @@ from verbs.parts.take_open_orders import take_open_orders
 from verbs.sheets.load_bundle import load_bundle
 from verbs.work_centers.take_finished_work import take_finished_work
 
+from demo.buying import load_buying
 from demo.definition import demo_bundle
 from demo.inquiries import load_inquiries
 from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK
@@ -63,6 +64,7 @@ def load_demo() -> bool:
         take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
         _rounds(engineer, User.objects.get(username="accountant"))
         load_inquiries(engineer)
+        load_buying(User.objects.get(username="buyer"))
         return True
 
 

@@ -21,7 +21,7 @@ from tally_core.cost.answers import Basis, Question, known_options
 from tally_core.stated.definition import WorkCenter as WorkCenterRecord
 from tally_core.structure.effectivity import Candidate, choose_sheets
 from tally_core.structure.rates import center_on, rates_since
-from tally_core.structure.structure import build_structure
+from tally_core.structure.structure import Structure, build_structure
 from tally_core.structure.tables import LineTable, OperationTable, PartTable, columns_of
 
 from loading.columns import fetch_columns, keys_text
@@ -40,6 +40,7 @@ __all__ = [
     "part_named",
     "question_of",
     "reached",
+    "structure_of",
     "with_sheet_read_again",
 ]
 
@@ -346,13 +347,18 @@ def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
 
     Raises TallyError for an unknown option, a loop, units that do not convert or an option that removes too much.
     """
-    options = {option.code: option for option in Option.objects.all()}
-    excludes = {code: option.not_with for code, option in options.items()}
-    chosen = [options[code].id for code in known_options(basis.options, options, excludes)]
     top = loaded.row(part.id)
-    structure = build_structure(loaded.parts, loaded.lines, loaded.operations, basis.as_of, chosen, top)
+    structure = structure_of(loaded, basis.options, top)
     fixed = fixed_for(loaded.part_ids, loaded.parts.kind, basis, top)
     return Question(structure, top, basis, loaded.currency, fixed)
+
+
+def structure_of(loaded: Loaded, chosen: Sequence[str], top: int | None = None) -> Structure:
+    """What was loaded with some options chosen, for what one part takes or for all of it. Raises as :func:`question_of`."""
+    options = {option.code: option for option in Option.objects.all()}
+    excludes = {code: option.not_with for code, option in options.items()}
+    ids = [options[code].id for code in known_options(chosen, options, excludes)]
+    return build_structure(loaded.parts, loaded.lines, loaded.operations, loaded.day, ids, top)
 
 
 def load_question(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> tuple[Loaded, Question]:

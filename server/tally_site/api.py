@@ -7,6 +7,7 @@ from typing import Any
 import orjson
 from accounts.access import Refused, SignedIn
 from api.accounts import router as accounts
+from api.buying import router as buying
 from api.costs import router as costing
 from api.findings import router as findings
 from api.finished import router as finished_orders
@@ -14,6 +15,7 @@ from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
 from api.library import router as library
+from api.offers import router as offers
 from api.part_classes import router as part_classes
 from api.part_files import router as part_files
 from api.part_page import router as part_page
@@ -98,6 +100,8 @@ for prefix, router in (
     ("/questions", questions),
     ("/rounds", rounds),
     ("/inquiries", inquiries),
+    ("/buying", buying),
+    ("/buying", offers),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
     ("/jobs", jobs),

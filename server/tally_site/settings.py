@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "rounds",
     "findings",
     "inquiries",
+    "buying",
     "demo",
     "tally_site",
 ]

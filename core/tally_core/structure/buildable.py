@@ -5,18 +5,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..basics.kinds import IS_ITSELF, PART_KIND, TAKES_SHEET
-from ..basics.rounding import round_up
+from .net_needs import net_needs
 from .structure import Structure
 
 __all__ = ["Buildable", "buildable", "shortages"]
 
-_STOCKED = np.array([kind.stocked for kind in PART_KIND.values()])
-#: A charge is never lacking.
-_LIMITS = _STOCKED | TAKES_SHEET
 #: More than anybody builds: above it nothing limits.
 _MOST = 1e12
-_DUST = 1e-11
 
 
 @dataclass(slots=True)
@@ -36,28 +31,9 @@ def shortages(structure: Structure, top: int, quantity: float, free: np.ndarray)
     Sub-assemblies are taken from stock first, and only what is left of them is made; a made part lacks something itself only
     where no sheet says how to make it. The top's own stock is left alone, and what the customer supplies is not looked for.
     """
-    s, parts = structure, structure.parts
-    need = np.zeros(len(parts))
-    need[top] = quantity
-    lacks = np.zeros(len(parts))
-    whole = parts.whole_only & IS_ITSELF[parts.kind]
-    there = np.where(_STOCKED[parts.kind], np.maximum(free, 0.0), 0.0)
-    there[top] = 0.0
-    asks = ~s.byproduct & ~s.free
-    made = np.isfinite(parts.batch)
-    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
-        rows = s.order[a:b]
-        left = np.maximum(need[rows] - there[rows], 0.0)
-        left[left <= _DUST * np.maximum(1.0, need[rows])] = 0.0
-        left = np.where(whole[rows], round_up(left), left)
-        lot = np.zeros(len(parts))
-        lot[rows] = np.where(made[rows], left, 0.0)
-        lacks[rows] = np.where(~made[rows] & _LIMITS[parts.kind[rows]], left, 0.0)
-        usages = np.arange(s.usage_start[a], s.usage_start[b])
-        usages = usages[asks[usages] & (lot[s.parent[usages]] > 0)]
-        taken = s.gross_per_unit[usages] * lot[s.parent[usages]] + s.gross_per_lot[usages]
-        need += np.bincount(s.child[usages], weights=taken, minlength=len(parts))
-    return lacks
+    wanted = np.zeros(len(structure.parts))
+    wanted[top] = quantity
+    return net_needs(structure, wanted, free).lacks
 
 
 def buildable(structure: Structure, top: int, free: np.ndarray) -> Buildable:

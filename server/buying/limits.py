@@ -1,0 +1,63 @@
+"""What a plan may and may not do, as it is kept with it."""
+
+from dataclasses import asdict, dataclass, field
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from tally_core.basics.errors import Problem, ProblemsError
+
+__all__ = ["Limits"]
+
+FORMAT = 1
+_MOST_SECONDS = 600
+
+
+@dataclass(slots=True)
+class Limits:
+    """How a plan is to be made; decimals as text, percent of the need or of the price paid."""
+
+    split: int = 1
+    surplus_percent: str | None = None
+    surplus_worth_percent: str = "0"
+    hold_to_days: bool = True
+    most_suppliers: int | None = None
+    # Names of suppliers that are not used.
+    barred: list[str] = field(default_factory=list)
+    use_stock: bool = True
+    use_orders: bool = True
+    drafts: bool = False
+    seconds: int = 60
+
+    def plain(self) -> dict[str, Any]:
+        """As it is kept."""
+        return {"format": FORMAT} | asdict(self)
+
+    @classmethod
+    def of(cls, kept: dict[str, Any]) -> "Limits":
+        """What was kept; what did not exist then stands as it stands for a new plan."""
+        return cls(**{n: v for n, v in kept.items() if n in cls.__dataclass_fields__})
+
+    def checked(self) -> "Limits":
+        """The same. Raises ProblemsError naming each limit that cannot be."""
+        problems = []
+        if not 1 <= self.split <= 5:
+            problems.append(Problem("split", "a need is spread over 1 to 5 offers"))
+        if self.most_suppliers is not None and not 1 <= self.most_suppliers <= 1000:
+            problems.append(Problem("most_suppliers", "at least one supplier, or none stated"))
+        if not 1 <= self.seconds <= _MOST_SECONDS:
+            problems.append(Problem("seconds", f"1 to {_MOST_SECONDS} seconds"))
+        for name, most in (("surplus_percent", Decimal(100_000)), ("surplus_worth_percent", Decimal(100))):
+            text = getattr(self, name)
+            if text is None and name == "surplus_percent":
+                continue
+            try:
+                number = Decimal(str(text).strip().replace(",", "."))
+            except InvalidOperation:
+                number = Decimal(-1)
+            if not number.is_finite() or not 0 <= number <= most:
+                problems.append(Problem(name, f"a share in percent from 0 to {most:f}"))
+            else:
+                setattr(self, name, f"{number:f}")
+        if problems:
+            raise ProblemsError(problems)
+        return self

@@ -1,0 +1,106 @@
+"""What can be bought just now: offers of parts, suppliers with their terms, and rates, as the core takes them."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from definition.models.parts import Part
+from partners.models import Partner
+from tally_core.buying import offers as core
+from tally_core.pairing.numbers import fold
+
+from buying.models import Offer, Rate, Terms
+from buying.needs import in_buying_units, whole_units
+
+__all__ = ["Market", "market_of", "rates_on"]
+
+
+@dataclass(slots=True)
+class Market:
+    """Offers that hold for some parts, in the core's terms, each beside its row; and who makes them."""
+
+    currency: str
+    suppliers: dict[str, core.Supplier] = field(default_factory=dict)
+    offers: list[core.Offer] = field(default_factory=list)
+    rows: list[Offer] = field(default_factory=list)
+    rates: dict[str, Decimal] = field(default_factory=dict)
+    # Offers that cannot be turned into the part's buying unit, with the reason.
+    unusable: list[tuple[Offer, str]] = field(default_factory=list)
+    # Part → folded makers' numbers that are approved; a part without any takes all.
+    approved: dict[str, frozenset[str]] = field(default_factory=dict)
+
+
+def rates_on(day: date) -> dict[str, Rate]:
+    """The rate of each currency that holds on a day: the last one stated up to it."""
+    found: dict[str, Rate] = {}
+    for rate in Rate.objects.filter(day__lte=day).order_by("currency", "-day"):
+        found.setdefault(rate.currency, rate)
+    return found
+
+
+def market_of(parts: Iterable[Part], currency: str, day: date) -> Market:
+    """What can be bought of some parts on a day. A fixed number of queries."""
+    held = {p.pk: p for p in parts}
+    market = Market(currency, rates={code: rate.rate for code, rate in rates_on(day).items()})
+    approved: dict[str, set[str]] = defaultdict(set)
+    for part in Part.objects.filter(pk__in=held).prefetch_related("maker_numbers"):
+        for number in part.maker_numbers.all():
+            approved[part.number].add(fold(number.number))
+    market.approved = {part: frozenset(numbers) for part, numbers in approved.items()}
+    rows = list(Offer.objects.filter(part__in=held, let_go_at=None).order_by("part", "offered_at", "id"))
+    terms = {t.partner_id: t for t in Terms.objects.all()}
+    names = {row.supplier_id for row in rows if row.supplier_id}
+    for partner in Partner.objects.filter(name__in=names):
+        market.suppliers[partner.name] = _supplier(partner, terms.get(partner.name), market.rates, currency)
+    for row in rows:
+        part = held[row.part_id]
+        factor = in_buying_units(part, row.unit)
+        if factor is None:
+            market.unusable.append((row, f"{row.unit} does not convert into {part.buying_unit or part.unit}"))
+            continue
+        transit = terms[row.supplier_id].transit_days if row.supplier_id in terms else 0
+        market.offers.append(_offer(row, part, factor, transit))
+        market.rows.append(row)
+    return market
+
+
+def _supplier(partner: Partner, terms: Terms | None, rates: dict[str, Decimal], currency: str) -> core.Supplier:
+    if terms is None:
+        return core.Supplier(partner.name)
+    # Without a rate their offers are ruled out anyhow.
+    rate = Decimal(1) if partner.currency in ("", currency) else rates.get(partner.currency, Decimal(1))
+    return core.Supplier(
+        partner.name,
+        terms.freight * rate,
+        terms.minimum_order * rate,
+        None if terms.small_order_charge is None else terms.small_order_charge * rate,
+        frozenset(map(fold, terms.only_makers)) if terms.only_makers else None,
+        frozenset(map(fold, terms.not_makers)),
+    )
+
+
+def _offer(row: Offer, part: Part, factor: Decimal, transit: int) -> core.Offer:
+    def turned(value: Any) -> Any:
+        return None if value is None else Decimal(value) * factor
+
+    multiple = turned(row.multiple)
+    if multiple is None and whole_units(part):
+        multiple = Decimal(1)
+    return core.Offer(
+        part.number,
+        row.supplier_id or "",
+        row.their_number or row.maker_number,
+        row.currency,
+        tuple(core.Break(Decimal(start) * factor, Decimal(price) / factor) for start, price in row.breaks),
+        turned(row.minimum),
+        multiple,
+        turned(row.available),
+        row.lead_days + transit,
+        row.valid_from,
+        row.valid_to,
+        row.maker,
+        row.maker_number,
+    )

@@ -1,0 +1,162 @@
+"""Buying: on which terms suppliers sell, what they offered, rates of currencies, and plans that cover what builds take."""
+
+from typing import Any
+
+from definition.models.parts import Part, amount
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.utils.timezone import now
+from inquiries.models import Inquiry
+from partners.models import Partner, named_partner
+from simple_history.models import HistoricalRecords
+
+__all__ = ["BuyPlan", "HeldChoice", "Offer", "PlanBuild", "PlanNeed", "Rate", "Terms"]
+
+
+class Terms(models.Model):
+    """On which terms a supplier sells; money in the supplier's own currency."""
+
+    partner = models.OneToOneField(
+        Partner, to_field="name", on_delete=models.CASCADE, primary_key=True, related_name="terms"
+    )
+    freight = amount(default=0)
+    minimum_order = amount(default=0)
+    # Of an order under the minimum; None: no such order is taken.
+    small_order_charge = amount(null=True)
+    # From the day of dispatch until goods are here.
+    transit_days = models.IntegerField(default=0)
+    payment = models.CharField(max_length=200, blank=True, default="")
+    delivery = models.CharField(max_length=200, blank=True, default="")
+    # Makers they may sell, and makers they may not; the first empty: all.
+    only_makers = ArrayField(models.CharField(max_length=200), default=list)
+    not_makers = ArrayField(models.CharField(max_length=200), default=list)
+    version = models.IntegerField(default=1)
+    # Who, for the row of history that the next save writes.
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        verbose_name = "set of terms"
+        verbose_name_plural = "sets of terms"
+
+
+class Offer(models.Model):
+    """What a supplier asks for a part; never changed. A later one stands beside it, and one that no longer holds is let go."""
+
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="offers")
+    supplier = named_partner(db_column="supplier")
+    maker = models.CharField(max_length=200, blank=True, default="")
+    maker_number = models.CharField(max_length=200, blank=True, default="")
+    # How the supplier calls it.
+    their_number = models.CharField(max_length=200, blank=True, default="")
+    currency = models.CharField(max_length=3)
+    # What quantities and prices are per.
+    unit = models.CharField(max_length=20)
+    # [from, price] as decimal text, by their start.
+    breaks = models.JSONField()
+    minimum = amount(default=0)
+    multiple = amount(null=True)
+    available = amount(null=True)
+    lead_days = models.IntegerField(default=0)
+    valid_from = models.DateField(null=True)
+    valid_to = models.DateField(null=True)
+    # by hand | list | service | answer, and which file, service or request.
+    source = models.CharField(max_length=10, default="by hand")
+    source_words = models.CharField(max_length=200, blank=True, default="")
+    offered_at = models.DateTimeField(default=now)
+    taken_by = models.CharField(max_length=150)
+    let_go_at = models.DateTimeField(null=True)
+    let_go_by = models.CharField(max_length=150, blank=True, default="")
+
+    class Meta:
+        ordering = ["-offered_at", "-id"]
+        indexes = [models.Index(fields=["part", "let_go_at"], name="offer_of_part")]
+
+
+class Rate(models.Model):
+    """What one unit of a currency is worth in that of the workspace, from a day on."""
+
+    currency = models.CharField(max_length=3)
+    day = models.DateField()
+    rate = models.DecimalField(max_digits=22, decimal_places=10)
+    source = models.CharField(max_length=100, blank=True, default="by hand")
+    stated_by = models.CharField(max_length=150)
+    stated_at = models.DateTimeField(auto_now=True)
+    _history_user: Any
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["currency", "-day"]
+        constraints = [models.UniqueConstraint(fields=["currency", "day"], name="rate_once")]
+
+
+class BuyPlan(models.Model):
+    """How what some builds take is to be bought. ``result`` is what was last planned, with a format number."""
+
+    number = models.CharField(max_length=20, unique=True)
+    title = models.CharField(max_length=200)
+    inquiry = models.ForeignKey(Inquiry, on_delete=models.PROTECT, null=True, related_name="plans")
+    # The plain values of ``limits.Limits``.
+    limits = models.JSONField(default=dict)
+    note = models.TextField(blank=True, default="")
+    opened_by = models.CharField(max_length=150)
+    opened_at = models.DateTimeField(auto_now_add=True)
+    version = models.IntegerField(default=1)
+    result = models.JSONField(null=True)
+    planned_at = models.DateTimeField(null=True)
+    # The version that was planned; another one now means that the result is of before.
+    planned_version = models.IntegerField(null=True)
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version", "result", "planned_at", "planned_version"])
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.number
+
+
+class PlanBuild(models.Model):
+    """So many of a product with some options; ``by`` is the day on which its material must be there."""
+
+    plan = models.ForeignKey(BuyPlan, on_delete=models.CASCADE, related_name="builds")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="+")
+    options = ArrayField(models.CharField(max_length=20), default=list)
+    quantity = amount()
+    by = models.DateField(null=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class HeldChoice(models.Model):
+    """An offer and a quantity chosen by hand; the rest is planned around it. In the part's buying unit."""
+
+    plan = models.ForeignKey(BuyPlan, on_delete=models.CASCADE, related_name="held")
+    offer = models.ForeignKey(Offer, on_delete=models.PROTECT, related_name="+")
+    quantity = amount()
+    chosen_by = models.CharField(max_length=150)
+    chosen_at = models.DateTimeField(default=now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["plan", "offer"], name="held_once")]
+
+
+class PlanNeed(models.Model):
+    """A need of a plan as it was planned: how it came to it, what covers it, and every offer that was looked at."""
+
+    plan = models.ForeignKey(BuyPlan, on_delete=models.CASCADE, related_name="needs")
+    position = models.IntegerField()
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="+")
+    # The plain values of ``needs.NeedOf``.
+    said = models.JSONField()
+    # What is bought for it: offer, supplier, quantity, price, cost, surplus; money in the plan's currency.
+    bought = models.JSONField(default=list)
+    reason = models.CharField(max_length=30, blank=True, default="")
+    detail = models.TextField(blank=True, default="")
+    # The offers that were looked at, as they were then.
+    offers = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["plan", "part"], name="plan_need_once")]

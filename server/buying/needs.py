@@ -1,0 +1,197 @@
+"""Rule B1: what the builds of a plan take of every bought part, less what is there, as a sum that opens."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import ROUND_CEILING, Decimal
+from typing import Any
+
+import numpy as np
+from definition.models.parts import Part
+from definition.stock_levels import Level, stock_levels
+from loading.loaded import Loaded
+from loading.reads import load_products, structure_of
+from tally_core.basics.errors import Problem, ProblemsError, TallyError, UnitError
+from tally_core.basics.rounding import decimal_text
+from tally_core.basics.units import SYMBOLS, factor, is_count
+from tally_core.cost.answers import Basis
+from tally_core.structure.net_needs import net_needs
+
+from buying.limits import Limits
+from buying.models import BuyPlan, PlanBuild
+
+__all__ = ["NeedOf", "buying_unit", "in_buying_units", "needs_of", "whole_units"]
+
+_SIX = Decimal("0.000001")
+#: Lines of all products together times groups of builds: some seconds of work.
+_MOST_WORK = 2_000_000
+
+
+@dataclass(slots=True)
+class NeedOf:
+    """What is to be bought of a part, and how it came to that. Quantities in the stock unit but ``quantity``, in the buying unit."""
+
+    part: Part
+    unit: str
+    # What each group of builds asks for: its words, its day, how much.
+    asked: list[tuple[str, date | None, Decimal]] = field(default_factory=list)
+    stock: Decimal = Decimal(0)
+    # Open orders that serve it: their number, day and how much.
+    orders: list[tuple[str, date | None, Decimal]] = field(default_factory=list)
+    # By day: what is left to buy.
+    left: list[tuple[date | None, Decimal]] = field(default_factory=list)
+
+    def plain(self) -> dict[str, Any]:
+        """As it is kept with the plan."""
+        return {
+            "unit": self.unit,
+            "buying_unit": buying_unit(self.part),
+            "per_buying_unit": f"{1 / (in_buying_units(self.part, self.unit) or Decimal(1)):f}",
+            "asked": [[words, _iso(day), f"{q:f}"] for words, day, q in self.asked],
+            "stock": f"{self.stock:f}",
+            "orders": [[order, _iso(day), f"{q:f}"] for order, day, q in self.orders],
+            "left": [[_iso(day), f"{q:f}"] for day, q in self.left],
+        }
+
+
+def _iso(day: date | None) -> str | None:
+    return day.isoformat() if day else None
+
+
+def buying_unit(part: Part) -> str:
+    """The unit in which a part is bought."""
+    return part.buying_unit or part.unit
+
+
+def whole_units(part: Part) -> bool:
+    """Whether a part is bought in whole units: what is counted, or comes in cases, rolls and the like."""
+    unit = buying_unit(part)
+    if unit == part.unit:
+        return bool(part.whole_only)
+    try:
+        return is_count(unit)
+    except UnitError:
+        # No unit of measure: the name of what it comes in.
+        return True
+
+
+def in_buying_units(part: Part, unit: str) -> Decimal | None:
+    """How many buying units of a part one ``unit`` is; None where the two do not convert."""
+    bought = buying_unit(part)
+    if unit == bought:
+        return Decimal(1)
+    try:
+        if part.stock_per_buying_unit:
+            return factor(unit, part.unit) / part.stock_per_buying_unit
+        return factor(unit, bought)
+    except UnitError:
+        return None
+
+
+def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
+    """What is to be bought for a plan, by part number.
+
+    Builds with the same day and options are taken together (N1), earlier days first: what is on hand, and what open orders bring by
+    then, goes to them first. Raises ProblemsError that places what is wrong at its build.
+    """
+    builds = list(plan.builds.select_related("part"))
+    if not builds:
+        raise TallyError("Say first what is to be built.")
+    parts = list({b.part_id: b.part for b in builds}.values())
+    loaded = load_products(parts, Basis(day, None, (), limits.drafts))
+    groups: dict[tuple[date, tuple[str, ...]], list[PlanBuild]] = defaultdict(list)
+    for build in builds:
+        groups[build.by or date.max, tuple(sorted(build.options))].append(build)
+    if len(loaded.lines) * len(groups) > _MOST_WORK:
+        raise TallyError(
+            f"These products have {len(loaded.lines):,} lines together; plan fewer days and options at once."
+        )
+    held = Part.objects.in_bulk(loaded.part_ids.tolist())
+    there = _There(loaded, stock_levels(held.values()), limits)
+    found: dict[int, NeedOf] = {}
+    for (by, options), group in sorted(groups.items()):
+        _one_group(loaded, held, there, found, by if by < date.max else None, options, group)
+    return sorted((n for n in found.values() if n.asked), key=lambda n: n.part.number)
+
+
+def _one_group(
+    loaded: Loaded, held: dict[int, Part], there: "_There", found: dict[int, NeedOf], by: date | None, options: tuple[str, ...],
+    group: list[PlanBuild],
+) -> None:  # fmt: skip
+    try:
+        structure = structure_of(loaded, options)
+    except TallyError as error:
+        raise ProblemsError([Problem("builds", f"{group[0].part.number}: {error}")]) from None
+    wanted = np.zeros(len(loaded.part_ids))
+    for build in group:
+        top = loaded.row(build.part_id)
+        if np.isnan(loaded.parts.batch[top]):
+            raise ProblemsError([Problem("builds", f"{build.part.number} has no build sheet in force on {loaded.day}")])
+        wanted[top] += float(build.quantity)
+    needs = net_needs(structure, wanted, there.free(by))
+    words = " and ".join(f"{b.quantity.normalize():f} × {b.part.number}" for b in group)
+    words += f" with {', '.join(options)}" if options else ""
+    for i in np.flatnonzero(needs.gross - wanted > 0).tolist():
+        key = int(loaded.part_ids[i])
+        taken = Decimal(decimal_text(needs.taken[i]))
+        from_stock, from_orders = there.take(i, taken, by)
+        if not needs.lacks[i] and not (_bought_otherwise(loaded, i) and taken):
+            continue
+        need = found.setdefault(key, NeedOf(held[key], SYMBOLS[loaded.parts.unit[i]]))
+        need.asked.append((words, by, Decimal(decimal_text(needs.gross[i] - wanted[i]))))
+        need.stock += from_stock
+        need.orders += from_orders
+        if needs.lacks[i]:
+            need.left.append((by, Decimal(decimal_text(needs.lacks[i]))))
+
+
+def _bought_otherwise(loaded: Loaded, row: int) -> bool:
+    """Whether a part that is covered by what is there would be bought; a made one that is covered is of no matter to a buyer."""
+    return bool(np.isnan(loaded.parts.batch[row]))
+
+
+class _There:
+    """What is on hand and on order, less what was given away already."""
+
+    def __init__(self, loaded: Loaded, levels: dict[int, Level], limits: Limits) -> None:
+        keys = loaded.part_ids.tolist()
+        self.stock = [max(levels[k].on_hand, Decimal(0)) if limits.use_stock else Decimal(0) for k in keys]
+        self.orders: list[list[list[Any]]] = [
+            [[order, due, quantity] for order, due, quantity in levels[k].orders] if limits.use_orders else []
+            for k in keys
+        ]
+
+    def free(self, by: date | None) -> np.ndarray:
+        """Over parts: what can be had of it by a day."""
+        return np.array(
+            [
+                float(stock + sum(q for _, due, q in of if _in_time(due, by)))
+                for stock, of in zip(self.stock, self.orders, strict=True)
+            ]
+        )
+
+    def take(
+        self, row: int, quantity: Decimal, by: date | None
+    ) -> tuple[Decimal, list[tuple[str, date | None, Decimal]]]:
+        """Give it away, from stock first, then from orders in the order of their days."""
+        from_stock = min(quantity, self.stock[row])
+        self.stock[row] -= from_stock
+        quantity -= from_stock
+        taken = []
+        for order in self.orders[row]:
+            if quantity > 0 and order[2] > 0 and _in_time(order[1], by):
+                some = min(quantity, order[2])
+                order[2] -= some
+                quantity -= some
+                taken.append((order[0], order[1], some))
+        return from_stock, taken
+
+
+def _in_time(due: date | None, by: date | None) -> bool:
+    """An order without a day serves only what has none."""
+    return by is None or (due is not None and due <= by)
+
+
+def in_whole(quantity: Decimal) -> Decimal:
+    """Rounded up to six decimals, as quantities leave."""
+    return quantity.quantize(_SIX, ROUND_CEILING)
