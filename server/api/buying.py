@@ -150,12 +150,20 @@ class LookedAt(Schema):
     alone_cost: str | None
 
 
-class NeedOut(NeedRow):
-    """With how it came to the need, and every offer that was looked at. Triples are words, day and quantity."""
+class AmountBy(Schema):
+    """So much by a day, and whose it is."""
 
-    asked_by: list[tuple[str, str | None, str]]
-    orders: list[tuple[str, str | None, str]]
-    left: list[tuple[str | None, str]]
+    words: str
+    day: str | None
+    quantity: str
+
+
+class NeedOut(NeedRow):
+    """With how it came to the need, and every offer that was looked at."""
+
+    asked_by: list[AmountBy]
+    orders: list[AmountBy]
+    left: list[AmountBy]
     per_buying_unit: str
     looked_at: list[LookedAt]
 
@@ -207,12 +215,12 @@ class PlansMade(Schema):
 
 
 def _whole(plan_id: int) -> dict[str, Any]:
-    plan = BuyPlan.objects.select_related("inquiry").filter(pk=plan_id).first()
+    plan = BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").filter(pk=plan_id).first()
     if plan is None:
         raise MissingError("This plan is no longer there.")
     result = plan.result or {}
     state = job_state(last_job(KIND, plan.pk))
-    needs = plan.needs.select_related("part").order_by("position")
+    needs = plan.needs.select_related("part").defer("offers").order_by("position")
     return plan_head(plan) | {
         "limits": plan.limits,
         "orders": result.get("orders", []),
@@ -316,9 +324,9 @@ def read_need(request: HttpRequest, need_id: int) -> Any:
         raise MissingError("This plan was made anew; look at the need once more.")
     said = need.said
     return need_row(need) | {
-        "asked_by": said["asked"],
-        "orders": said["orders"],
-        "left": said["left"],
+        "asked_by": [AmountBy(words=w, day=day, quantity=q) for w, day, q in said["asked"]],
+        "orders": [AmountBy(words=w, day=day, quantity=q) for w, day, q in said["orders"]],
+        "left": [AmountBy(words="", day=day, quantity=q) for day, q in said["left"]],
         "per_buying_unit": said["per_buying_unit"],
         "looked_at": need.offers,
     }

@@ -97,7 +97,7 @@ class TermsIn(Schema):
     version: int | None = None
 
 
-class RateOut(Schema):
+class CurrencyRate(Schema):
     """What one unit of a currency is worth in ours, from a day on."""
 
     currency: str
@@ -107,7 +107,7 @@ class RateOut(Schema):
     by: str
 
 
-class RateIn(Schema):
+class CurrencyRateIn(Schema):
     currency: str
     day: str
     rate: str
@@ -162,19 +162,19 @@ def keep_terms(request: HttpRequest, code: str, payload: TermsIn) -> Any:
     return terms_of(_partner(code))
 
 
-@router.get("/rates", response=list[RateOut])
+@router.get("/rates", response=list[CurrencyRate])
 def read_rates(request: HttpRequest) -> Any:
     """Rates of currencies, the newest of each first."""
     return [
-        RateOut(
+        CurrencyRate(
             currency=r.currency, day=r.day.isoformat(), rate=f"{r.rate.normalize():f}", source=r.source, by=r.stated_by
         )
         for r in Rate.objects.all()[:500]
     ]
 
 
-@router.post("/rates", response=list[RateOut])
-def keep_rate(request: HttpRequest, payload: RateIn) -> Any:
+@router.post("/rates", response=list[CurrencyRate])
+def keep_rate(request: HttpRequest, payload: CurrencyRateIn) -> Any:
     """State a rate."""
     state_rate(request.user, payload.currency, payload.day, payload.rate)
     return read_rates(request)

@@ -12,7 +12,19 @@ from django.db import transaction
 from django.utils.timezone import localdate, now
 from tally_core.buying.cheapest import cheapest_plan
 from tally_core.buying.covering import REASONS
-from tally_core.buying.offers import EXACT, Held, Need, Purchase, arrival, least_quantity, price_at, rate_of, ruled_out
+from tally_core.buying.offers import (
+    EXACT,
+    Held,
+    Need,
+    Offer,
+    Purchase,
+    arrival,
+    least_quantity,
+    price_at,
+    rate_of,
+    ruled_out,
+    tiers,
+)
 from tally_core.buying.reckoning import Line, Plan
 
 from buying.limits import Limits
@@ -126,7 +138,10 @@ def _keep(
         number = need.part.number
         quantity = sum((n.quantity for n in wanted[number]), Decimal(0))
         why = uncovered.get(number)
-        said = need.plain() | {"quantity": _text(quantity)}
+        looked = [_looked_at(purchase, market, at, wanted[number], quantity) for at in offers[number]]
+        looked += [_cannot(row, words) for row, words in market.unusable if row.part_id == need.part.pk]
+        usable = sum(1 for offer in looked if not offer["ruled_out"])
+        said = need.plain() | {"quantity": _text(quantity), "usable": usable}
         rows.append(
             PlanNeed(
                 plan=plan,
@@ -136,11 +151,9 @@ def _keep(
                 bought=[_bought(purchase, market, line) for line in lines[number]],
                 reason=why.reason if why else "",
                 detail=why.detail if why else "",
-                offers=[
-                    _looked_at(purchase, market, at, wanted[number], quantity) for at in offers[number]
-                ] + [_cannot(row, words) for row, words in market.unusable if row.part_id == need.part.pk],
+                offers=looked,
             )
-        )  # fmt: skip
+        )
     PlanNeed.objects.bulk_create(rows, batch_size=1000)
     used = {purchase.offers[line.offer].currency for of in lines.values() for line in of} - {purchase.currency}
     result = {
@@ -182,9 +195,7 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
     rate = rate_of(offer, purchase)
     latest = max((n.by for n in needs if n.by), default=None)
     why = ruled_out(offer, replace(needs[0], by=latest), purchase) if needs else ""
-    alone = least_quantity(offer, quantity) if quantity else None
-    price = price_at(offer, alone) if alone is not None else None
-    cost = alone * price * rate if alone is not None and price is not None and rate is not None else None
+    alone, cost = _best_alone(offer, quantity, rate)
     return {
         "offer": row.pk, "supplier": offer.supplier, "maker": offer.maker, "maker_number": offer.maker_number,
         "number": row.their_number, "currency": offer.currency, "rate": None if rate is None else f"{rate.normalize():f}",
@@ -196,6 +207,16 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
         "ruled_out": why or ("" if alone is not None or not quantity else "too few"),
         "alone": None if alone is None else _text(alone), "alone_cost": None if cost is None else _text(cost),
     }  # fmt: skip
+
+
+def _best_alone(offer: Offer, quantity: Decimal, rate: Decimal | None) -> tuple[Decimal | None, Decimal | None]:
+    """The quantity of an offer that covers a need by itself and costs least, and what it costs in the plan's currency."""
+    least = least_quantity(offer, quantity) if quantity else None
+    if least is None:
+        return None, None
+    tried = [least, *(tier.low for tier in tiers(offer) if tier.low > least)]
+    cost, alone = min((q * (price_at(offer, q) or Decimal(0)), q) for q in tried)
+    return alone, None if rate is None else cost * rate
 
 
 def _cannot(row: Any, words: str) -> dict[str, Any]:

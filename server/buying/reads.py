@@ -44,7 +44,7 @@ def need_row(need: PlanNeed) -> dict[str, Any]:
         "id": need.pk, "part": need.part.number, "description": need.part.description, "unit": said["unit"],
         "buying_unit": said["buying_unit"], "asked": f"{asked:f}", "stock": said["stock"], "ordered": f"{ordered:f}",
         "quantity": said["quantity"], "by": min(days) if days else None, "bought": need.bought, "reason": need.reason,
-        "detail": need.detail, "offers": sum(1 for o in need.offers if not o["ruled_out"]),
+        "detail": need.detail, "offers": said["usable"],
     }  # fmt: skip
 
 

@@ -20,7 +20,7 @@ __all__ = ["load_buying"]
 # name, currency, mail, freight, order minimum, charge under it (-: refused), days on the way, makers they may sell
 _SUPPLIERS = """
 Northquay Components     |     | sales@northquay.example  | 14   | 150 | 12 | 2 |
-Kelpie Electronic Supply | USD | desk@kelpie.example      | 38   | 250 | -  | 6 | Norwick Passive, Tarn Components, Brightwater Optics
+Kelpie Electronic Supply | USD | desk@kelpie.example      | 38   | 250 | -  | 6 | Norwick Passive, Tarn Components, Holmfirth Semiconductor
 Fathom Fasteners         |     | orders@fathom.example    | 7.50 | 60  | 9  | 1 |
 Lantern Chandlery        |     | counter@chandlery.example| 11   | 0   | -  | 2 |
 Holm Metals              |     | yard@holm.example        | 65   | 400 | -  | 3 |
@@ -38,15 +38,17 @@ BAR-AL65 | Holm Metals              | 1=128.00 10=122.40 40=116.10            | 
 SHT-AL3  | Holm Metals              | 1=41.00 10=38.20                        |      | 2    |      | 12
 PCB-1021 | Northquay Components     | 1=4.60 100=3.95 500=3.38                | 50   | 10   |      | 26
 EMT-4700 | Northquay Components     | 1=1.34 500=1.18 2000=1.09 5000=1.02     |      | 100  | 4000 | 35
-EMT-4700 | Kelpie Electronic Supply | 1=1.41 1000=1.17 6000=1.04              |      | 500  | 20000 | 21
+EMT-4700 | Kelpie Electronic Supply | 1=1.41 1000=1.135 6000=1.04             |      | 100  | 20000 | 21
 DRV-0310 | Northquay Components     | 1=2.52 500=2.36                         |      | 10   | 700  | 12
 DRV-0310 | Kelpie Electronic Supply | 1=2.48 1000=2.30                        |      | 100  | 5000 | 40
 RES-0472 | Northquay Components     | 5000=0.0042 20000=0.0037                | 5000 | 5000 |      | 14
 RES-0472 | Kelpie Electronic Supply | 1000=0.0049 10000=0.0034                | 1000 | 1000 |      | 18
 RES-0151 | Northquay Components     | 5000=0.0061                             | 5000 | 5000 |      | 14
+RES-0151 | Kelpie Electronic Supply | 500=0.0082 5000=0.0058                  | 500  | 500  |      | 18
 CAP-0475 | Northquay Components     | 2000=0.0380 10000=0.0331                | 2000 | 2000 |      | 20
 CAP-0475 | Kelpie Electronic Supply | 500=0.0440 4000=0.0352 12000=0.0310     | 500  | 500  |      | 18
 CAP-0104 | Northquay Components     | 4000=0.0088 16000=0.0071                | 4000 | 4000 |      | 14
+CAP-0104 | Kelpie Electronic Supply | 500=0.0128 4000=0.0092                  | 500  | 500  |      | 18
 CMP-0417 | Lantern Chandlery        | 1=0.046 2000=0.041                      | 100  | 50   |      | 8
 CST-155  | Holm Metals              | 1=13.20 50=11.75 200=10.60 400=10.20    | 25   |      |      | 40
 SHT-EPDM | Lantern Chandlery        | 1=22.60 20=20.90                        |      |      |      | 10
@@ -80,6 +82,8 @@ _MAKERS = {
     ("CAP-0475", "Kelpie Electronic Supply"): ("Norwick Passive", "NC0805-475-25"),
     ("EMT-4700", "Northquay Components"): ("Brightwater Optics", "BW-3W-47"),
     ("EMT-4700", "Kelpie Electronic Supply"): ("Tarn Components", "TL3535-W"),
+    ("CAP-0104", "Kelpie Electronic Supply"): ("Tarn Components", "TC-1608-104"),
+    ("RES-0151", "Kelpie Electronic Supply"): ("Norwick Passive", "NR0805-150R-F"),
     ("DRV-0310", "Northquay Components"): ("Holmfirth Semiconductor", "HS0310-A"),
     ("DRV-0310", "Kelpie Electronic Supply"): ("Holmfirth Semiconductor", "HS0310-A"),
     ("MCU-0808", "Northquay Components"): ("Holmfirth Semiconductor", "HS8-32"),

@@ -1,4 +1,6 @@
 import { Navigate, Route, Routes } from "react-router";
+import { BuyingScreen } from "./buying/BuyingScreen";
+import { PlanScreen } from "./buying/PlanScreen";
 import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { InquiriesScreen } from "./inquiries/InquiriesScreen";
@@ -55,6 +57,8 @@ export function App() {
         <Route path="/findings" element={<FindingsScreen />} />
         <Route path="/inquiries" element={<InquiriesScreen />} />
         <Route path="/inquiries/:id" element={<InquiryScreen />} />
+        <Route path="/buying" element={<BuyingScreen />} />
+        <Route path="/buying/:id" element={<PlanScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

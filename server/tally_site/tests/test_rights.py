@@ -50,6 +50,11 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/inquiries/{inquiry_id}/decisions/{batch}/back": "inquiries", "POST /api/inquiries/{inquiry_id}/parts": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/mend": "inquiries", "POST /api/inquiries/{inquiry_id}/lines/{line_id}/waive": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/ask": "inquiries",
+    "POST /api/buying/plans": "buying", "POST /api/buying/plans/of-inquiry/{inquiry_id}": "buying", "PATCH /api/buying/plans/{plan_id}": "buying",
+    "POST /api/buying/plans/{plan_id}/plan": "buying", "POST /api/buying/plans/{plan_id}/drop": "buying",
+    "POST /api/buying/plans/{plan_id}/hold": "buying", "POST /api/buying/plans/{plan_id}/let-go": "buying",
+    "POST /api/buying/offers": "buying", "POST /api/buying/offers/{offer_id}/let-go": "buying", "PUT /api/buying/terms": "buying",
+    "POST /api/buying/rates": "buying",
     "POST /api/findings/survey": None, "POST /api/findings/waivers": "sheets",
     "POST /api/findings/waivers/back": "sheets", "POST /api/jobs/{job_id}/stop": None,
 }  # fmt: skip

@@ -1,5 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Panel } from "../kit/Panel";
@@ -18,6 +19,7 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
   );
   const say = useSay();
   const untrue = useUntrue();
+  const navigate = useNavigate();
   const save = useMutation<Inquiry, Refusal, void>({
     mutationFn: () =>
       answer(
@@ -30,6 +32,16 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
       untrue("inquiry");
       say("Saved the builds.");
       onClose();
+    },
+  });
+  const price = useMutation<unknown, Refusal, void>({
+    mutationFn: () =>
+      answer(
+        client.POST("/api/buying/plans/of-inquiry/{inquiry_id}", { params: { path: { inquiry_id: inquiry.id } } }),
+      ),
+    onSuccess: () => {
+      untrue("plan");
+      navigate(`/buying?inquiry=${inquiry.id}`);
     },
   });
   const set = (at: number, more: Partial<(typeof rows)[number]>) =>
@@ -88,9 +100,9 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
           </div>
         ))}
         {rows.length === 0 && <p className="text-ink-3">No quantity was asked for yet.</p>}
-        {save.error && (
+        {(save.error ?? price.error) && (
           <p role="alert" className="text-bad">
-            {save.error.message}
+            {(save.error ?? price.error)?.message}
           </p>
         )}
         <div className="flex gap-2">
@@ -103,6 +115,11 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
           <Button needs="inquiries" look="strong" type="submit" disabled={save.isPending}>
             Save
           </Button>
+          {inquiry.builds.length > 0 && (
+            <Button needs="buying" className="ml-auto" disabled={price.isPending} onClick={() => price.mutate()}>
+              Plan the buying of each
+            </Button>
+          )}
         </div>
         {!top && <p className="text-ink-3">Bring a list first: what it is for can be built.</p>}
       </form>

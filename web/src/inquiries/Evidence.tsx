@@ -1,11 +1,11 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { RefObject } from "react";
+import { Keyed } from "../kit/Keyed";
 import { answer, client } from "../lib/api";
 import { day } from "../lib/number";
 import { against, type InquiryLine, mendable, pieces } from "../model/inquiry";
 import type { Asking } from "./asking";
 import { FindingsOfLine } from "./FindingsOfLine";
-import { Keyed } from "./Keyed";
 import { Mend } from "./Mend";
 import { Proposals } from "./Proposals";
 import type { Evidence as Beside, CouldBe } from "./states";

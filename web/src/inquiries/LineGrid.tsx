@@ -1,11 +1,9 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, memo, useEffect, useRef } from "react";
+import { RowGrid } from "../kit/RowGrid";
 import { against, changeWords, howWords, type InquiryLine } from "../model/inquiry";
 import { SeverityMark } from "../pieces/findings/SeverityMark";
 
 const GRID =
   "grid grid-cols-[24px_36px_minmax(84px,0.6fr)_minmax(84px,0.8fr)_minmax(150px,1.9fr)_74px_minmax(88px,0.8fr)_minmax(84px,0.75fr)_minmax(150px,1.7fr)] items-center";
-const TALL = 32;
 
 /** What a row is, by a mark in the gutter: a stroke that is open, drawn, crossed. */
 function Gutter({ line }: { line: InquiryLine }) {
@@ -98,41 +96,44 @@ function Against({ line }: { line: InquiryLine }) {
   );
 }
 
-/** One line; drawn anew only when it is another or moves. */
-const Row = memo(function Row({
-  line,
-  here,
-  index,
-  start,
-  onCursor,
-}: {
-  line: InquiryLine;
-  here: boolean;
-  index: number;
-  start: number;
-  onCursor: (id: number) => void;
-}) {
-  return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: the grid takes the keys
-    <div
-      id={`line-${line.id}`}
-      role="row"
-      aria-rowindex={index + 2}
-      aria-selected={here}
-      onClick={() => onCursor(line.id)}
-      className={`${GRID} absolute inset-x-0 cursor-default border-b border-hair ${here ? "bg-blue-tint outline outline-1 -outline-offset-1 outline-blue" : ""} ${line.row === 0 ? "font-semibold" : ""} ${line.state === "out" ? "text-ink-3" : ""}`}
-      style={{ height: TALL, transform: `translateY(${start}px)` }}
-    >
-      <Gutter line={line} />
-      <span role="cell" className="pr-2 text-right text-[12px] text-ink-3">
-        {line.row || ""}
-      </span>
-      <Theirs line={line} />
-      <Ours line={line} />
-      <Against line={line} />
-    </div>
-  );
-});
+const HEAD = (
+  <>
+    <span role="columnheader">
+      <span className="sr-only">state</span>
+    </span>
+    <span role="columnheader" className="pr-2 text-right">
+      row
+    </span>
+    <span role="columnheader">designators</span>
+    <span role="columnheader">they call it</span>
+    <span role="columnheader">what they wrote</span>
+    <span role="columnheader" className="pr-2 text-right">
+      quantity
+    </span>
+    <span role="columnheader" className="border-l border-hair-2 pl-2">
+      we hold it for
+    </span>
+    <span role="columnheader">how</span>
+    <span role="columnheader" className="border-l border-hair-2 pl-2">
+      what stands against it
+    </span>
+  </>
+);
+
+const drawn = (line: InquiryLine) => (
+  <>
+    <Gutter line={line} />
+    <span role="cell" className="pr-2 text-right text-[12px] text-ink-3">
+      {line.row || ""}
+    </span>
+    <Theirs line={line} />
+    <Ours line={line} />
+    <Against line={line} />
+  </>
+);
+
+const look = (line: InquiryLine) =>
+  `${line.row === 0 ? "font-semibold" : ""} ${line.state === "out" ? "text-ink-3" : ""}`;
 
 /** The lines of an inquiry in three zones: what they wrote, what we hold it for, what stands against it. */
 export function LineGrid({
@@ -146,83 +147,17 @@ export function LineGrid({
   cursor: number | null;
   onCursor: (id: number) => void;
 }) {
-  const box = useRef<HTMLDivElement>(null);
-  const rows = useVirtualizer({
-    count: lines.length,
-    getScrollElement: () => box.current,
-    estimateSize: () => TALL,
-    overscan: 12,
-  });
-  const at = lines.findIndex((line) => line.id === cursor);
-  const toIndex = rows.scrollToIndex;
-  useEffect(() => {
-    if (at >= 0) toIndex(at, { align: "auto" });
-  }, [at, toIndex]);
-  useEffect(() => {
-    // Whoever comes here to decide begins at once.
-    if (document.activeElement === document.body) box.current?.focus();
-  }, []);
-  const move = (event: KeyboardEvent) => {
-    const page = Math.max(1, Math.floor((box.current?.clientHeight ?? 300) / TALL) - 2);
-    const steps: Record<string, number> = {
-      ArrowDown: 1,
-      ArrowUp: -1,
-      PageDown: page,
-      PageUp: -page,
-      Home: -lines.length,
-      End: lines.length,
-    };
-    const step = steps[event.key];
-    if (step === undefined || event.altKey || event.ctrlKey) return;
-    event.preventDefault();
-    const next = lines[Math.min(lines.length - 1, Math.max(0, Math.max(0, at) + step))];
-    if (next) onCursor(next.id);
-  };
   return (
-    <div
-      ref={box}
-      role="grid"
-      aria-label="Lines of the inquiry"
-      aria-rowcount={total + 1}
-      aria-activedescendant={cursor === null ? undefined : `line-${cursor}`}
-      tabIndex={0}
-      onKeyDown={move}
-      className="min-h-0 flex-1 overflow-y-auto border-t border-ink bg-paper outline-offset-[-2px]"
-    >
-      <div
-        role="row"
-        className={`${GRID} sticky top-0 z-10 h-7 border-b border-hair-2 bg-paper text-[12px] text-ink-2`}
-      >
-        <span role="columnheader">
-          <span className="sr-only">state</span>
-        </span>
-        <span role="columnheader" className="pr-2 text-right">
-          row
-        </span>
-        <span role="columnheader">designators</span>
-        <span role="columnheader">they call it</span>
-        <span role="columnheader">what they wrote</span>
-        <span role="columnheader" className="pr-2 text-right">
-          quantity
-        </span>
-        <span role="columnheader" className="border-l border-hair-2 pl-2">
-          we hold it for
-        </span>
-        <span role="columnheader">how</span>
-        <span role="columnheader" className="border-l border-hair-2 pl-2">
-          what stands against it
-        </span>
-      </div>
-      <div role="rowgroup" className="relative" style={{ height: rows.getTotalSize() }}>
-        {rows.getVirtualItems().map((item) => {
-          const line = lines[item.index];
-          if (!line) return null;
-          const here = line.id === cursor;
-          return (
-            <Row key={line.id} line={line} here={here} index={item.index} start={item.start} onCursor={onCursor} />
-          );
-        })}
-      </div>
-    </div>
+    <RowGrid
+      label="Lines of the inquiry"
+      columns={GRID}
+      head={HEAD}
+      rows={lines}
+      total={total}
+      cursor={cursor}
+      look={look}
+      draw={drawn}
+      onCursor={onCursor}
+    />
   );
 }

@@ -1,9 +1,10 @@
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
 import { Empty } from "../kit/Empty";
 import { JobProgress } from "../kit/JobProgress";
+import { pressed } from "../kit/pressed";
 import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import {
@@ -20,7 +21,7 @@ import type { Asking } from "./asking";
 import { Board } from "./Board";
 import { Builds } from "./Builds";
 import { ByHand } from "./ByHand";
-import { inquiryCommands, pressed } from "./commands";
+import { inquiryCommands } from "./commands";
 import { Evidence, useEvidence } from "./Evidence";
 import { BringFiles, FilesPanel } from "./FilesPanel";
 import { HeadLine, type Opened } from "./HeadLine";
@@ -135,13 +136,6 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
     result: () => setOpened("result"),
   });
   useCommands(commands);
-  const press = (event: KeyboardEvent) => {
-    // What is typed into a field, or into a panel over the screen, is meant for that.
-    const from = event.target as HTMLElement;
-    if (event.defaultPrevented || from.closest("input, textarea, select") || !event.currentTarget.contains(from))
-      return;
-    pressed(event, commands, takeAt);
-  };
   const met = deciding.met[0];
   const close = () => {
     setStep(null);
@@ -149,7 +143,7 @@ export function WorkSurface({ inquiry, lines }: { inquiry: Inquiry; lines: Inqui
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the keys of the screen, wherever on it one stands
-    <div className="flex h-full flex-col gap-2 px-4 pt-2" onKeyDown={press}>
+    <div className="flex h-full flex-col gap-2 px-4 pt-2" onKeyDown={(event) => pressed(event, commands, takeAt)}>
       <HeadLine inquiry={inquiry} onOpen={setOpened} />
       {inquiry.job && <JobProgress job={inquiry.job} stale={["inquiries"]} />}
       {!inquiry.job && inquiry.data && <NoData inquiry={inquiry} />}

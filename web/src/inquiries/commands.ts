@@ -1,10 +1,7 @@
-import type { KeyboardEvent } from "react";
-import { type Command, matches } from "../kit/commands";
+import type { Command } from "../kit/commands";
 
 interface Does {
   next: () => void;
-  /** The proposal of a place, from 0. */
-  take: (index: number) => void;
   refuse: () => void;
   byHand: () => void;
   newPart: () => void;
@@ -27,7 +24,7 @@ interface Does {
 }
 
 /** What can be done on an inquiry: its keys, what `?` lists, and what the search finds, from one list. */
-export function inquiryCommands(does: Omit<Does, "take">): Command[] {
+export function inquiryCommands(does: Does): Command[] {
   return [
     { keys: "ArrowUp ArrowDown", words: "move from line to line" },
     { keys: "1 to 9, 0", words: "take the part of this number and go to the next undecided line" },
@@ -65,17 +62,4 @@ export function inquiryCommands(does: Omit<Does, "take">): Command[] {
     { keys: "L", words: "the lines as they stand, as a workbook", run: does.leave, find: "These lines as a workbook" },
     { keys: "S", words: "what it becomes", run: does.result, find: "Make sheets of this inquiry" },
   ];
-}
-
-/** Does what a key stands for. */
-export function pressed(event: KeyboardEvent, commands: Command[], take: Does["take"]) {
-  if (/^[0-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) {
-    event.preventDefault();
-    take((Number(event.key) + 9) % 10);
-    return;
-  }
-  const command = commands.find((c) => c.run && c.keys && matches(event.nativeEvent, c.keys));
-  if (!command) return;
-  event.preventDefault();
-  command.run?.();
 }

@@ -5,6 +5,14 @@ export const GLOSSARY: [word: string, means: string][] = [
     "basis",
     "What figures hold for: costing lots or a quantity, a day, options, prices. It stands above every screen that shows a cost.",
   ],
+  [
+    "bound",
+    "No way to buy what a plan needs costs less than this: it is proven, so the distance to the total is all that could be saved.",
+  ],
+  [
+    "buy plan",
+    "The cheapest way to buy what some builds take, over all parts and suppliers at once: freight, minimums and price breaks counted.",
+  ],
   ["build sheet", "The lines a made part takes and the operations that make it, in revisions."],
   ["costing lot", "How many are made at once when nothing else is said; set-up is spread over them."],
   ["evidence", "Beside a sender's line: what both texts say, field by field, and which of our parts it could be."],
@@ -19,7 +27,16 @@ export const GLOSSARY: [word: string, means: string][] = [
     "pairing",
     "Tying a sender's line to a part of ours: remembered from before, by the same number, nearly the same, by values, by words or by hand.",
   ],
+  ["need", "What is to be bought of a part: what the builds take, less what is in stock and on order in time."],
+  [
+    "offer",
+    "What a supplier asks for a part, with its price breaks, pack, days and until when it holds. Offers are kept for ever.",
+  ],
   ["phantom", "A part that is never stocked: what takes it takes its lines."],
+  [
+    "price ladder",
+    "The unit price over the quantity for every offer of a need: where a step down makes more cost less.",
+  ],
   ["revision", "One version of a sheet. A draft can be changed; a released one is locked and holds from a day on."],
   ["rings", "Where the money of a product is: a ring for each level, an arc for each share."],
   ["round", "Proposed inputs, tallied together against what stands; accepted as a whole, its costs become standards."],

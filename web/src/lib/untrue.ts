@@ -3,6 +3,7 @@ import { useCallback } from "react";
 
 /** What is read from the server: the first word of every query's key. */
 export type Read =
+  | "buying"
   | "closed-days"
   | "files"
   | "findings"
@@ -62,6 +63,8 @@ const UNTRUE = {
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
   round: ["rounds", "standards", "today"],
+  plan: ["buying", "inquiries"],
+  offer: ["buying"],
   standard: ["rounds", "standards", "parts", "part", "today"],
   selling: ["sheet-view", "part"],
 } satisfies Record<string, Read[]>;

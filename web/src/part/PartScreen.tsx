@@ -6,6 +6,7 @@ import { OutLink } from "../kit/OutLink";
 import { StandardsChart } from "../kit/StandardsChart";
 import type { PartOut } from "../lib/api";
 import { PART_KINDS } from "../lib/declared";
+import { Offers } from "../pieces/offers/Offers";
 import { MakerNumbers } from "../pieces/parts/MakerNumbers";
 import { OpenOrders } from "../pieces/parts/OpenOrders";
 import { PartFields } from "../pieces/parts/PartFields";
@@ -100,6 +101,11 @@ function Whole({ part }: { part: PartOut }) {
           {part.kind === "bought" && (
             <Section title="Makers' numbers">
               <MakerNumbers part={part.number} may={of.may} />
+            </Section>
+          )}
+          {part.kind === "bought" && (
+            <Section title="Offers">
+              <Offers part={part.number} />
             </Section>
           )}
           {part.kind !== "phantom" && (

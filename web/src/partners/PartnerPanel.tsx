@@ -7,9 +7,10 @@ import { type Role, usePartners } from "../kit/PartnerNames";
 import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import { useMay } from "../lib/session";
+import { useMay, useReference } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import { Remembered } from "./Remembered";
+import { TermsForm } from "./TermsForm";
 
 type Partner = Schemas["PartnerOut"];
 
@@ -33,6 +34,7 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
   const form = useForm(NAMES, partner ?? {});
   const [roles, setRoles] = useState<Partial<Record<Role, boolean>>>({});
   const may = useMay("partners");
+  const own = useReference().data?.currency ?? "";
   const say = useSay();
   const untrue = useUntrue();
   const done = (words: string) => {
@@ -127,6 +129,7 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
           </Button>
         </div>
       </form>
+      {partner?.supplier && <TermsForm code={partner.code} currency={partner.currency || own} />}
       {partner?.customer && <Remembered code={partner.code} />}
     </Panel>
   );

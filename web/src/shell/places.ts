@@ -36,6 +36,7 @@ export const PLACES: [group: string, Place[]][] = [
     ],
   ],
   ["Cost", [place("/rounds", "Rounds", "Rounds of standard costs")]],
+  ["Buy", [place("/buying", "Buy plans", "Buy plans: needs, offers, what is bought where")]],
   ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
 ];
 

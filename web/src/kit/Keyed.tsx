@@ -1,5 +1,5 @@
 import type { ComponentProps } from "react";
-import { Button } from "../kit/Button";
+import { Button } from "./Button";
 
 /** A small button that says its key. */
 export function Keyed({

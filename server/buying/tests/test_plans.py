@@ -1,0 +1,283 @@
+"""A buy plan as the API makes it: what is needed, what covers it, what is held by hand; worked by hand beside each check."""
+
+from datetime import timedelta
+from decimal import Decimal as D
+from typing import Any
+from unittest.mock import patch
+
+from definition.models.parts import Part
+from django.test import TestCase
+from django.utils.timezone import localdate
+from testing import Api, load
+from verbs.parts.move_stock import move_stock
+from verbs.parts.take_open_orders import take_open_orders
+
+from buying.actions.plan_now import KIND
+from buying.models import BuyPlan, Offer
+
+TODAY = localdate()
+
+
+def day(days: int) -> str:
+    return (TODAY + timedelta(days=days)).isoformat()
+
+
+def lamps() -> dict[str, Any]:
+    """LAMP takes 4 screws (5 % scrap), half a metre of tube and a made STEM, which takes a screw; BOX takes 2 screws."""
+    return {
+        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "parts": [
+            {"number": "SCR", "kind": "bought", "unit": "ea", "description": "Screw", "maker_numbers": [{"maker": "Nordry", "number": "N-5"}]},
+            {"number": "TUBE", "kind": "bought", "unit": "m", "description": "Tube", "buying_unit": "bar", "stock_per_buying_unit": "3"},
+            {"number": "GLASS", "kind": "bought", "unit": "ea", "description": "Glass"},
+            {"number": "STEM", "kind": "made", "unit": "ea", "costing_lot": "10"},
+            {"number": "LAMP", "kind": "made", "unit": "ea", "costing_lot": "10"},
+            {"number": "BOX", "kind": "made", "unit": "ea", "costing_lot": "10"},
+        ],
+        "build_sheets": [
+            {"part": "LAMP", "status": "released", "lines": [
+                {"item": 10, "part": "SCR", "quantity": "4", "scrap_percent": "5"}, {"item": 20, "part": "TUBE", "quantity": "0.5"},
+                {"item": 30, "part": "STEM", "quantity": "1"}, {"item": 40, "part": "GLASS", "quantity": "1", "customer_supplied": True}]},
+            {"part": "STEM", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "1"}]},
+            {"part": "BOX", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "2"}]},
+        ],
+    }  # fmt: skip
+
+
+class Plans(TestCase):
+    def setUp(self) -> None:
+        load(lamps())
+        self.buyer = Api("buyer")
+
+    def offer(self, part: str, supplier: str, breaks: list[list[str]], **more: str) -> int:
+        status, answer = self.buyer.post(
+            "/buying/offers", {"part": part, "supplier": supplier, "breaks": breaks, **more}
+        )
+        self.assertEqual(status, 200, answer)
+        return answer["id"]
+
+    def terms(self, supplier: str, **terms: Any) -> None:
+        code = next(p["code"] for p in self.buyer.get("/partners")[1] if p["name"] == supplier)
+        version = self.buyer.get("/buying/terms", code=code)[1]["version"]
+        status, answer = self.buyer.send("PUT", f"/buying/terms?code={code}", terms | {"version": version})
+        self.assertEqual(status, 200, answer)
+
+    def plan(self, *builds: tuple, **limits: Any) -> dict[str, Any]:
+        rows = [dict(zip(("part", "quantity", "by"), b, strict=False)) for b in builds or [("LAMP", "100")]]
+        status, answer = self.buyer.post("/buying/plans", {"title": "For spring", "builds": rows, "limits": limits})
+        self.assertEqual(status, 200, answer)
+        return self.read(answer["id"])
+
+    def read(self, plan_id: int) -> dict[str, Any]:
+        answer = self.buyer.get(f"/buying/plans/{plan_id}")[1]
+        self.assertEqual(answer["failed"], "")
+        return answer | {"needs": {n["part"]: n for n in answer["needs"]}}
+
+    def need(self, plan: dict[str, Any], part: str) -> dict[str, Any]:
+        return self.buyer.get(f"/buying/needs/{plan['needs'][part]['id']}")[1]
+
+    def test_what_is_there_is_taken_first_and_the_sum_opens(self) -> None:
+        """100 lamps: 420 screws with scrap, and one for each of the 90 stems that are not in stock; 60 in stock, 200 on order in time."""
+        shop = Api("shop").user
+        move_stock(shop, "SCR", "60", "counted")
+        move_stock(shop, "STEM", "10", "counted")
+        orders = [["order", "part", "open", "due"], ["PO-7", "SCR", "200", day(20)], ["PO-8", "SCR", "50", day(40)]]
+        take_open_orders(self.buyer.user, orders)
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"], ["500", "0.05"]], maker_number="n 5", lead_days="7")
+        plan = self.plan(("LAMP", "100", day(30)))
+        need = self.need(plan, "SCR")
+        self.assertEqual([(a["words"], D(a["quantity"])) for a in need["asked_by"]], [("100 × LAMP", D(510))])
+        self.assertEqual(
+            (D(need["stock"]), [(o["words"], D(o["quantity"])) for o in need["orders"]]), (D(60), [("PO-7", D(200))])
+        )
+        # 510 − 60 − 200 = 250 at 0.10 are 25.00; 500 at 0.05 cost as much, and 250 is taken or 500: both are the cheapest.
+        self.assertEqual((D(need["quantity"]), D(plan["total"]), plan["total"]), (D(250), D(25), plan["bound"]))
+        # Glass comes from the customer, and a stem is made.
+        self.assertEqual(set(plan["needs"]), {"SCR", "TUBE"})
+        left_alone = self.plan(("LAMP", "100", day(30)), use_stock=False, use_orders=False)
+        self.assertEqual(D(left_alone["needs"]["SCR"]["quantity"]), 420 + 100)
+
+    def test_builds_of_different_days_share_what_is_there_in_order(self) -> None:
+        """50 screws in stock go to the boxes of next week; the lamps of next month get the order that comes before them."""
+        move_stock(Api("shop").user, "SCR", "50", "counted")
+        take_open_orders(self.buyer.user, [["order", "part", "open", "due"], ["PO-7", "SCR", "100", day(20)]])
+        fast = self.offer("SCR", "Fathom Bolts", [["1", "0.20"]], maker_number="N5", lead_days="2")
+        slow = self.offer("SCR", "Kelpie Supply", [["1", "0.10"]], maker_number="N5", lead_days="25")
+        plan = self.plan(("BOX", "30", day(7)), ("LAMP", "100", day(30)))
+        need = self.need(plan, "SCR")
+        self.assertEqual([(n["day"], D(n["quantity"])) for n in need["left"]], [(day(7), D(10)), (day(30), D(420))])
+        self.assertEqual({b["offer"]: D(b["quantity"]) for b in need["bought"]}, {fast: D(10), slow: D(420)})
+        self.assertEqual(D(plan["total"]), D("0.20") * 10 + D("0.10") * 420)
+
+    def test_a_part_is_bought_in_its_buying_unit(self) -> None:
+        """100 lamps take 50 m of tube: 16⅔ bars of 3 m, so 17. An offer by the metre is turned into bars."""
+        self.offer("SCR", "Fathom Bolts", [["1", "0.01"]], maker_number="N-5")
+        by_the_bar = self.offer("TUBE", "Holm Metals", [["1", "30"]])
+        plan = self.plan()
+        self.assertEqual(
+            [(b["offer"], b["quantity"], b["surplus"]) for b in plan["needs"]["TUBE"]["bought"]],
+            [(by_the_bar, "17", "0.333333")],
+        )
+        by_the_metre = self.offer("TUBE", "Tube Yard", [["1", "9"]], unit="m", multiple="3")
+        plan = self.read(self.buyer.post(f"/buying/plans/{plan['id']}/plan", {})[1]["id"])
+        self.assertEqual(
+            [(b["offer"], b["quantity"], D(b["cost"])) for b in plan["needs"]["TUBE"]["bought"]],
+            [(by_the_metre, "17", D(459))],
+        )
+        status, answer = self.buyer.post(
+            "/buying/offers", {"part": "TUBE", "supplier": "X", "breaks": [["1", "1"]], "unit": "kg"}
+        )
+        self.assertEqual((status, answer["problems"][0]["place"]), (422, "unit"))
+
+    def test_what_nothing_covers_stands_first_with_its_reason(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="OTHER-9")
+        gone = self.offer("TUBE", "Holm Metals", [["1", "30"]], valid_to=day(-1))
+        plan = self.plan()
+        self.assertEqual(
+            {p: n["reason"] for p, n in plan["needs"].items()}, {"SCR": "not approved", "TUBE": "no offer"}
+        )
+        self.assertEqual((plan["uncovered"], plan["total"]), (2, "0"))
+        self.assertEqual(self.need(plan, "TUBE")["looked_at"][0]["ruled_out"], "no longer valid")
+        self.buyer.post(f"/buying/offers/{gone}/let-go", {})
+        self.assertEqual(self.need(self.plan(), "TUBE")["looked_at"], [])
+        self.assertEqual(Offer.objects.filter(pk=gone).count(), 1, "an offer is kept for ever")
+
+    def test_freight_and_minimums_count_once_and_in_the_suppliers_currency(self) -> None:
+        """SCR 520 at 0.10 = 52 and 17 bars at 30 = 510, both also at Kelpie in dollars at 0.9: freight 20 USD are 18 EUR."""
+        for part, own, theirs in (("SCR", "0.10", "0.10"), ("TUBE", "30", "31")):
+            number = "N-5" if part == "SCR" else ""
+            self.offer(part, "Fathom Bolts", [["1", own]], maker_number=number)
+            self.offer(part, "Kelpie Supply", [["1", theirs]], maker_number=number, currency="USD")
+        code = next(p["code"] for p in self.buyer.get("/partners")[1] if p["name"] == "Kelpie Supply")
+        version = next(p["version"] for p in self.buyer.get("/partners")[1] if p["code"] == code)
+        self.buyer.send("PATCH", f"/partners/one?code={code}", {"currency": "USD", "version": version})
+        self.terms("Kelpie Supply", freight="20", minimum_order="100", small_order_charge="")
+        without = self.plan()
+        self.assertEqual((D(without["total"]), [o["supplier"] for o in without["orders"]]), (D(562), ["Fathom Bolts"]))
+        self.assertEqual(
+            next(o for o in self.need(without, "SCR")["looked_at"] if o["currency"] == "USD")["ruled_out"],
+            "no rate for USD",
+        )
+        self.assertEqual(self.buyer.post("/buying/rates", {"currency": "usd", "day": day(-5), "rate": "0,9"})[0], 200)
+        self.buyer.post("/buying/rates", {"currency": "USD", "day": day(3), "rate": "0.1"})
+        plan = self.plan()
+        # All of it there: (52 + 527) × 0.9 + 18 = 539.10; a rate of a later day does not count yet.
+        self.assertEqual((D(plan["total"]), plan["rates"]), (D("539.10"), {"USD": "0.9"}))
+        (order,) = plan["orders"]
+        self.assertEqual((D(order["freight"]), D(order["minimum"])), (D(18), D(90)))
+        barred = self.plan(barred=["Kelpie Supply"])
+        self.assertEqual(D(barred["total"]), D(562))
+
+    def test_a_choice_by_hand_is_held_and_its_price_said(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        dear = self.offer("SCR", "Kelpie Supply", [["100", "0.15"]], maker_number="N-5")
+        self.offer("TUBE", "Holm Metals", [["1", "30"]])
+        plan = self.plan()
+        self.assertEqual(D(plan["total"]), 52 + 510)
+        at = f"/buying/plans/{plan['id']}"
+        self.assertEqual(
+            self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "50", "version": plan["version"]})[0], 422
+        )
+        self.assertEqual(self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "120", "version": 99})[0], 422)
+        self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "120", "version": plan["version"]})
+        held = self.read(plan["id"])
+        # 120 × 0.15 and the other 400 at 0.10: 6.00 more.
+        self.assertEqual(
+            (D(held["total"]), D(held["without_choices"]), held["held"]), (D(568), D(562), {str(dear): "120"})
+        )
+        self.assertEqual({b["by_hand"] for b in held["needs"]["SCR"]["bought"] if b["offer"] == dear}, {True})
+        self.buyer.post(f"/buying/offers/{dear}/let-go", {})
+        lost = self.read(self.buyer.post(f"{at}/plan", {})[1]["id"])
+        self.assertEqual((len(lost["lost"]), D(lost["total"])), (1, D(562)))
+        self.buyer.post(f"{at}/let-go", {"offer": dear, "version": lost["version"]})
+        self.assertEqual(self.read(plan["id"])["held"], {})
+
+    def test_a_stopped_search_keeps_the_best_plan(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        self.offer("TUBE", "Holm Metals", [["1", "30"]])
+
+        def stopped(purchase: Any, **given: Any) -> Any:
+            """The search as it is when the worker is told to stop while it searches."""
+            from jobs.models import Job
+            from tally_core.buying.cheapest import cheapest_plan
+
+            Job.objects.filter(kind=KIND, ended_at=None).update(stopped_by="buyer")
+            with patch("buying.actions.plan_now._EVERY", -1.0):
+                self.assertTrue(given["watch"](1.0, 0.0))
+            return cheapest_plan(purchase, watch=lambda best, bound: True)
+
+        with patch("buying.planning.cheapest_plan", stopped):
+            plan = self.plan()
+        self.assertEqual(D(plan["total"]), 52 + 510)
+        self.assertLessEqual(D(plan["bound"]), D(plan["total"]))
+
+    def test_a_plan_says_that_it_was_changed_since(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        plan = self.plan()
+        self.assertFalse(plan["behind"])
+        body = {"version": plan["version"], "limits": {"split": 2}}
+        status, changed = self.buyer.send("PATCH", f"/buying/plans/{plan['id']}", body)
+        self.assertEqual((status, changed["behind"], changed["limits"]["split"]), (200, True, 2))
+        self.assertEqual(self.buyer.send("PATCH", f"/buying/plans/{plan['id']}", body)[0], 422, "somebody was faster")
+        self.assertEqual(BuyPlan.history.filter(id=plan["id"]).count(), 2)
+        self.assertEqual(self.buyer.post(f"/buying/plans/{plan['id']}/drop", {"version": changed["version"]})[0], 200)
+        self.assertEqual(self.buyer.get(f"/buying/plans/{plan['id']}")[0], 404)
+
+    def test_wrong_plans_offers_and_limits_are_named_by_their_field(self) -> None:
+        wrong = [
+            {"part": "SCR", "quantity": "1"},
+            {"part": "LAMP", "quantity": "0"},
+            {"part": "NONE", "quantity": "x", "by": "soon"},
+        ]
+        status, answer = self.buyer.post("/buying/plans", {"title": "", "builds": wrong, "limits": {"split": 9}})
+        self.assertEqual((status, [p["place"] for p in answer["problems"]]), (422, ["title", "split"]))
+        status, answer = self.buyer.post("/buying/plans", {"title": "x", "builds": wrong})
+        places = ["builds[0].part", "builds[1].quantity", "builds[2].part", "builds[2].quantity", "builds[2].by"]
+        self.assertEqual((status, [p["place"] for p in answer["problems"]]), (422, places))
+        offer = {
+            "part": "SCR",
+            "supplier": "S",
+            "breaks": [["1", "0.1"], ["1", "0.2"], ["5", ""]],
+            "multiple": "0",
+            "currency": "EURO",
+            "lead_days": "1.5",
+        }
+        status, answer = self.buyer.post("/buying/offers", offer)
+        self.assertEqual(status, 422)
+        self.assertEqual(
+            {p["place"] for p in answer["problems"]},
+            {"breaks[1].from", "breaks[2].price", "multiple", "currency", "lead_days"},
+        )
+        rising = {"part": "SCR", "supplier": "S", "breaks": [["1", "10"], ["100", "12"]], "price_per": "100"}
+        status, answer = self.buyer.post("/buying/offers", rising)
+        self.assertEqual((status, answer["look"]), (200, ["the price rises from 0.1 at 1 to 0.12 at 100"]))
+        self.assertEqual(
+            self.buyer.post("/buying/rates", {"currency": "EUR", "day": "2026-01-01", "rate": "1"})[0], 422
+        )
+
+    def test_a_sheet_that_is_missing_is_said_and_the_last_plan_stands(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        plan = self.plan()
+        Part.objects.create(number="BARE", kind="made")
+        builds = [{"part": "BARE", "quantity": "1"}]
+        self.buyer.send("PATCH", f"/buying/plans/{plan['id']}", {"version": plan["version"], "builds": builds})
+        self.buyer.post(f"/buying/plans/{plan['id']}/plan", {})
+        answer = self.buyer.get(f"/buying/plans/{plan['id']}")[1]
+        self.assertIn("BARE has no build sheet in force", answer["failed"])
+        self.assertEqual((answer["total"], answer["behind"]), (plan["total"], True))
+
+    def test_the_screen_asks_a_fixed_number_of_queries(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        plan = self.plan(("LAMP", "10"), ("BOX", "10"), ("STEM", "1"))
+        with self.assertNumQueries(8):
+            self.buyer.get(f"/buying/plans/{plan['id']}")
+        self.plan()
+        with self.assertNumQueries(5):
+            self.buyer.get("/buying/plans")
+
+    def test_days_are_held_to_unless_told_otherwise(self) -> None:
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5", lead_days="10")
+        self.terms("Fathom Bolts", transit_days="3")
+        self.assertEqual(self.plan(("STEM", "5", day(12)))["needs"]["SCR"]["reason"], "too late")
+        self.assertEqual(self.plan(("STEM", "5", day(13)))["needs"]["SCR"]["reason"], "")
+        self.assertEqual(self.plan(("STEM", "5", day(12)), hold_to_days=False)["needs"]["SCR"]["reason"], "")
