@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from definition.models.parts import Part, amount
+from definition.models.parts import Part, StockMove, amount
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.utils.timezone import now
@@ -10,7 +10,18 @@ from inquiries.models import Inquiry
 from partners.models import Partner, named_partner
 from simple_history.models import HistoricalRecords
 
-__all__ = ["BuyPlan", "HeldChoice", "Offer", "PlanBuild", "PlanNeed", "Rate", "Terms"]
+__all__ = [
+    "BuyPlan",
+    "HeldChoice",
+    "Offer",
+    "OrderLine",
+    "PlanBuild",
+    "PlanNeed",
+    "PurchaseOrder",
+    "Rate",
+    "Receipt",
+    "Terms",
+]
 
 
 class Terms(models.Model):
@@ -160,3 +171,75 @@ class PlanNeed(models.Model):
     class Meta:
         ordering = ["position"]
         constraints = [models.UniqueConstraint(fields=["plan", "part"], name="plan_need_once")]
+
+
+class PurchaseOrder(models.Model):
+    """What we order of a supplier. ``state``: draft, to be looked at; placed; done, all of it received; cancelled."""
+
+    number = models.CharField(max_length=20, unique=True)
+    supplier = named_partner(db_column="supplier")
+    currency = models.CharField(max_length=3)
+    plan = models.ForeignKey(BuyPlan, on_delete=models.SET_NULL, null=True, related_name="orders")
+    state = models.CharField(max_length=10, default="draft")
+    # In the currency of the order.
+    freight = amount(default=0)
+    charge = amount(default=0)
+    note = models.TextField(blank=True, default="")
+    made_by = models.CharField(max_length=150)
+    made_at = models.DateTimeField(auto_now_add=True)
+    placed_by = models.CharField(max_length=150, blank=True, default="")
+    placed_at = models.DateTimeField(null=True)
+    cancelled_by = models.CharField(max_length=150, blank=True, default="")
+    reason = models.TextField(blank=True, default="")
+    version = models.IntegerField(default=1)
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.number
+
+
+class OrderLine(models.Model):
+    """A line of an order; quantities in ``unit``, the unit the part was bought in when it was ordered, of which one is ``stock_each``."""
+
+    order = models.ForeignKey(PurchaseOrder, on_delete=models.CASCADE, related_name="lines")
+    position = models.IntegerField()
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="order_lines")
+    offer = models.ForeignKey(Offer, on_delete=models.PROTECT, null=True, related_name="+")
+    maker = models.CharField(max_length=200, blank=True, default="")
+    maker_number = models.CharField(max_length=200, blank=True, default="")
+    their_number = models.CharField(max_length=200, blank=True, default="")
+    unit = models.CharField(max_length=20)
+    stock_each = amount(default=1)
+    quantity = amount()
+    # Of one, in the currency of the order.
+    price = models.DecimalField(max_digits=24, decimal_places=12)
+    due_on = models.DateField(null=True)
+    received = amount(default=0)
+    # Nothing more is to come of it, though less came than was ordered.
+    closed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["position"]
+
+    @property
+    def to_come(self) -> Any:
+        """What is still to come, in the unit of the line."""
+        return 0 if self.closed else max(self.quantity - self.received, 0)
+
+
+class Receipt(models.Model):
+    """So much of a line came in; never changed. ``slip``: the number of their delivery note."""
+
+    line = models.ForeignKey(OrderLine, on_delete=models.PROTECT, related_name="receipts")
+    quantity = amount()
+    slip = models.CharField(max_length=100, blank=True, default="")
+    move = models.OneToOneField(StockMove, on_delete=models.PROTECT, related_name="+")
+    received_by = models.CharField(max_length=150)
+    received_at = models.DateTimeField(default=now)
+
+    class Meta:
+        ordering = ["id"]

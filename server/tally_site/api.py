@@ -16,6 +16,7 @@ from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
 from api.library import router as library
 from api.offers import router as offers
+from api.orders import router as orders
 from api.part_classes import router as part_classes
 from api.part_files import router as part_files
 from api.part_page import router as part_page
@@ -102,6 +103,7 @@ for prefix, router in (
     ("/inquiries", inquiries),
     ("/buying", buying),
     ("/buying", offers),
+    ("/orders", orders),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
     ("/jobs", jobs),

@@ -164,6 +164,8 @@ class OpenOrder(models.Model):
     # Still to come, in the part's stock unit.
     quantity = amount()
     due_on = models.DateField(null=True)
+    # Kept by the purchase order of this number: no list changes it.
+    kept = models.BooleanField(default=False, db_default=False)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now=True)
     history = HistoricalRecords()

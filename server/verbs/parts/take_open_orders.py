@@ -65,6 +65,8 @@ def take_open_orders(user: Any, rows: Sequence[Sequence[Cell]]) -> int:
                 wrong.append(f"part {row.text('part')[:40] or '(empty)'} is not known")
             if not 0 < len(order) <= 64:
                 wrong.append("an order has a number of 1 to 64 characters")
+            if part is not None and (part.pk, order) in held and held[part.pk, order].kept:
+                wrong.append(f"{order} is an order of ours; it is received or cancelled there")
             problems += [Problem(f"row {row.number}", f"row {row.number}: {words}") for words in wrong]
             if not wrong and part is not None and quantity is not None:
                 read[part.pk, order] = OpenOrder(
@@ -85,5 +87,5 @@ def take_open_orders(user: Any, rows: Sequence[Sequence[Cell]]) -> int:
             bulk_create_with_history(fresh, OpenOrder, **note)
         if changed:
             bulk_update_with_history(changed, OpenOrder, ["quantity", "due_on", "added_by", "added_at"], **note)
-        OpenOrder.objects.filter(order__in=orders, quantity=0).delete()
+        OpenOrder.objects.filter(order__in=orders, quantity=0, kept=False).delete()
         return len(fresh) + len(changed)

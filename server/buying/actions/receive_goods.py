@@ -1,0 +1,98 @@
+"""Take goods in that came on an order: stock moves with it, in one transaction."""
+
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from definition.models.parts import StockMove
+from tally_core.basics.errors import Problem, ProblemsError
+from verbs.contract import writing
+
+from buying.actions.place_order import held_order
+from buying.models import OrderLine, PurchaseOrder, Receipt
+from buying.open_quantities import keep_open_quantities
+
+__all__ = ["close_line", "receive_goods"]
+
+
+def receive_goods(
+    user, order_id: int, version: int | None, came: list[dict[str, Any]], slip: str
+) -> tuple[PurchaseOrder, list[str]]:
+    """Keep what came of some lines, in their unit. ``came``: line, quantity; ``slip``: the number of their delivery note.
+
+    Answers the order, and in words what came more than was ordered. An order all of whose lines came is done.
+    Raises ProblemsError placing each problem at its line, MissingError and Refused.
+    """
+    with writing(user, "stock"):
+        order = held_order(order_id, version)
+        if order.state not in ("placed", "done"):
+            raise ProblemsError([Problem("", f"{order.number} is {order.state}; goods come in on a placed order")])
+        lines = {line.pk: line for line in order.lines.select_related("part")}
+        problems: list[Problem] = []
+        found: list[tuple[OrderLine, Decimal]] = []
+        for at, given in enumerate(came):
+            line = lines.get(given.get("line", 0))
+            if line is None:
+                problems.append(Problem(f"came[{at}]", "this line is no longer there"))
+                continue
+            quantity = _quantity(given.get("quantity"))
+            if quantity is None or quantity <= 0:
+                problems.append(Problem(f"came[{at}].quantity", "how much came, more than 0"))
+            elif line.part.whole_only and (quantity * line.stock_each) % 1:
+                problems.append(Problem(f"came[{at}].quantity", f"{line.part.number} is counted in whole units"))
+            else:
+                found.append((line, quantity))
+        words = " ".join(slip.split())
+        if len(words) > 100 or not words.isprintable():
+            problems.append(Problem("slip", "at most 100 characters that can be printed"))
+        if not came:
+            problems.append(Problem("came", "say what came"))
+        if problems:
+            raise ProblemsError(problems)
+        over = [_received(user, order, line, quantity, words) for line, quantity in found]
+        if all(line.to_come == 0 for line in lines.values()):
+            order.state = "done"
+        order.version += 1
+        order._history_user = user
+        order.save()
+        keep_open_quantities(order, user)
+        return order, [w for w in over if w]
+
+
+def _received(user, order: PurchaseOrder, line: OrderLine, quantity: Decimal, slip: str) -> str:
+    move = StockMove.objects.create(
+        part=line.part, quantity=round(quantity * line.stock_each, 9), made_by=str(user),
+        reason=f"received, {order.number}" + (f", slip {slip}" if slip else ""),
+    )  # fmt: skip
+    Receipt.objects.create(line=line, quantity=quantity, slip=slip, move=move, received_by=str(user))
+    line.received += quantity
+    line.save(update_fields=["received"])
+    over = line.received - line.quantity
+    return f"{line.part.number}: {over.normalize():f} {line.unit} more than ordered" if over > 0 else ""
+
+
+def _quantity(text: Any) -> Decimal | None:
+    try:
+        number = Decimal(str(text).strip().replace(",", "."))
+    except InvalidOperation:
+        return None
+    return round(number, 9) if number.is_finite() and abs(number) < 10**9 else None
+
+
+def close_line(user, order_id: int, version: int | None, line_id: int) -> PurchaseOrder:
+    """Nothing more is to come of a line, though less came than was ordered. Raises ProblemsError, MissingError and Refused."""
+    with writing(user, "buying"):
+        order = held_order(order_id, version)
+        line = order.lines.filter(pk=line_id, closed=False).first()
+        if line is None or order.state != "placed":
+            raise ProblemsError(
+                [Problem("line", "only a line of a placed order, of which something is to come, is closed")]
+            )
+        line.closed = True
+        line.save(update_fields=["closed"])
+        if all(other.to_come == 0 for other in order.lines.all()):
+            order.state = "done"
+        order.version += 1
+        order._history_user = user
+        order.save()
+        keep_open_quantities(order, user)
+        return order
