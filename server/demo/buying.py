@@ -4,10 +4,14 @@ from datetime import timedelta
 from typing import Any
 
 from buying.actions.open_plan import open_plan
+from buying.actions.order_plan import order_part
+from buying.actions.place_order import place_order
 from buying.actions.plan_now import KIND, plan_now, run_plan
+from buying.actions.receive_goods import receive_goods
 from buying.actions.save_terms import save_terms
 from buying.actions.state_rate import state_rate
 from buying.actions.take_offer import take_offer
+from buying.models import Offer
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils.timezone import localdate
@@ -98,7 +102,7 @@ def _rows(table: str) -> list[list[str]]:
 
 
 def load_buying(buyer: User) -> None:
-    """Terms, offers, rates, and a plan for 250 HL-155 and 40 HL-200 with a part that nobody offers."""
+    """Terms, offers, rates, an order half received, and a plan for 250 HL-155 and 40 HL-200 with a part that nobody offers."""
     today = localdate()
     with transaction.atomic():
         for name, currency, mail, freight, minimum, charge, days, only in _rows(_SUPPLIERS):
@@ -127,11 +131,19 @@ def load_buying(buyer: User) -> None:
                 {"part": "HL-200", "quantity": "40", "by": (today + timedelta(days=54)).isoformat()},
             ],
         )
+        _half_received(buyer)
     plan_now(buyer, plan.pk)
     job = last_job(KIND, plan.pk)
     assert job is not None
     # A worker that takes it later finds it done.
     run_plan.call(plan.pk, job.pk)
+
+
+def _half_received(buyer: User) -> None:
+    """Six rolls of cable, two of which are here."""
+    offer = Offer.objects.get(part__number="CAB-05")
+    order = place_order(buyer, order_part(buyer, "CAB-05", offer.pk, "6").pk, 1)
+    receive_goods(buyer, order.pk, order.version, [{"line": order.lines.get().pk, "quantity": "2"}], "NQ 88104")
 
 
 def _offer(

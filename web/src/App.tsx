@@ -9,6 +9,8 @@ import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
 import { LoadScreen } from "./load/LoadScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
+import { OrderScreen } from "./orders/OrderScreen";
+import { OrdersScreen } from "./orders/OrdersScreen";
 import { PartScreen } from "./part/PartScreen";
 import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
@@ -59,6 +61,8 @@ export function App() {
         <Route path="/inquiries/:id" element={<InquiryScreen />} />
         <Route path="/buying" element={<BuyingScreen />} />
         <Route path="/buying/:id" element={<PlanScreen />} />
+        <Route path="/orders" element={<OrdersScreen />} />
+        <Route path="/orders/:id" element={<OrderScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

@@ -1,6 +1,10 @@
-import { Link } from "react-router";
+import { useMutation } from "@tanstack/react-query";
+import { Link, useNavigate } from "react-router";
 import { Button } from "../kit/Button";
+import { useSay } from "../kit/Says";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
+import { useUntrue } from "../lib/untrue";
 import type { Limits, Plan } from "./usePlan";
 
 export type Opened = "builds" | "limits" | "offer" | null;
@@ -32,6 +36,26 @@ export function PlanHead({
   onOpen: (what: Opened) => void;
   onAgain: () => void;
 }) {
+  const say = useSay();
+  const untrue = useUntrue();
+  const navigate = useNavigate();
+  const order = useMutation<Schemas["OrdersMade"], Refusal, void>({
+    mutationFn: () =>
+      answer(
+        client.POST("/api/orders/of-plan/{plan_id}", {
+          params: { path: { plan_id: plan.id } },
+          body: { version: plan.version },
+        }),
+      ),
+    onSuccess: (made) => {
+      untrue("order");
+      say(
+        `Made ${made.orders.length} ${made.orders.length === 1 ? "order" : "orders"}, not placed yet: look at them first.`,
+      );
+      navigate("/orders");
+    },
+    onError: (error) => say(error.message, { bad: true }),
+  });
   const limits = limitsInWords(plan.limits);
   const builds = plan.builds
     .map((b) => `${quantity(b.quantity)} × ${b.part}${b.options.length ? ` with ${b.options.join(", ")}` : ""}`)
@@ -64,6 +88,11 @@ export function PlanHead({
         <Button needs="buying" look={plan.behind ? "strong" : "plain"} disabled={!!plan.job} onClick={onAgain}>
           Plan anew
         </Button>
+        {plan.orders.length > 0 && (
+          <Button needs="buying" disabled={plan.behind || !!plan.job || order.isPending} onClick={() => order.mutate()}>
+            Order it
+          </Button>
+        )}
       </span>
     </div>
   );

@@ -18,6 +18,7 @@ export type Read =
   | "numbers-by-class"
   | "numbers-by-position"
   | "options"
+  | "orders"
   | "part"
   | "partners"
   | "parts"
@@ -63,6 +64,7 @@ const UNTRUE = {
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
   round: ["rounds", "standards", "today"],
+  order: ["orders", "buying", "parts", "part", "today", "times", "sheets"],
   plan: ["buying", "inquiries"],
   offer: ["buying"],
   standard: ["rounds", "standards", "parts", "part", "today"],

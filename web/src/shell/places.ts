@@ -36,7 +36,13 @@ export const PLACES: [group: string, Place[]][] = [
     ],
   ],
   ["Cost", [place("/rounds", "Rounds", "Rounds of standard costs")]],
-  ["Buy", [place("/buying", "Buy plans", "Buy plans: needs, offers, what is bought where")]],
+  [
+    "Buy",
+    [
+      place("/buying", "Buy plans", "Buy plans: needs, offers, what is bought where"),
+      place("/orders", "Orders", "Orders at suppliers, and what came of them"),
+    ],
+  ],
   ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
 ];
 

@@ -1,9 +1,10 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { Button } from "../../kit/Button";
 import { useSay } from "../../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../../lib/api";
-import { day, money, quantity, today } from "../../lib/number";
+import { day, money, quantity, today, typed } from "../../lib/number";
 import { useUntrue } from "../../lib/untrue";
 import { OfferPanel } from "./OfferPanel";
 import { useOffers } from "./useOffers";
@@ -26,6 +27,7 @@ function words(o: Offer): string {
 /** What suppliers ask for a part; those that do not hold any more stay behind the others. */
 export function Offers({ part }: { part: string }) {
   const [adding, setAdding] = useState(false);
+  const [ordering, setOrdering] = useState<number | null>(null);
   const list = useOffers(part);
   const say = useSay();
   const untrue = useUntrue();
@@ -51,11 +53,17 @@ export function Offers({ part }: { part: string }) {
               {o.let_go_by ? (
                 <span className="text-[12px]">let go by {o.let_go_by}</span>
               ) : (
-                <Button needs="buying" look="quiet" className="!min-h-0" onClick={() => letGo.mutate(o.id)}>
-                  let go
-                </Button>
+                <>
+                  <Button needs="buying" look="quiet" className="!min-h-0" onClick={() => setOrdering(o.id)}>
+                    order
+                  </Button>
+                  <Button needs="buying" look="quiet" className="!min-h-0" onClick={() => letGo.mutate(o.id)}>
+                    let go
+                  </Button>
+                </>
               )}
             </span>
+            {ordering === o.id && <OrderOne part={part} offer={o} onDone={() => setOrdering(null)} />}
             <span className="block">
               {o.breaks.map(([start, price]) => `${money(Number(price))} from ${quantity(start)}`).join(", ")}{" "}
               {o.currency} <span className="text-[12px] text-ink-3">per {o.unit}</span>
@@ -74,5 +82,49 @@ export function Offers({ part }: { part: string }) {
       </Button>
       {adding && <OfferPanel part={part} onKept={() => setAdding(false)} onClose={() => setAdding(false)} />}
     </>
+  );
+}
+
+/** So many of one offer, as an order of its own; it is looked at before it is placed. */
+function OrderOne({ part, offer, onDone }: { part: string; offer: Offer; onDone: () => void }) {
+  const [text, setText] = useState("");
+  const untrue = useUntrue();
+  const navigate = useNavigate();
+  const make = useMutation<Schemas["OrdersMade"], Refusal, void>({
+    mutationFn: () =>
+      answer(client.POST("/api/orders/of-part", { body: { part, offer: offer.id, quantity: typed(text) } })),
+    onSuccess: (made) => {
+      untrue("order");
+      onDone();
+      navigate(`/orders/${made.orders[0]}`);
+    },
+  });
+  return (
+    <form
+      className="flex items-center gap-2 py-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        make.mutate();
+      }}
+    >
+      <input
+        className="field !min-h-[26px] !w-[90px] text-right"
+        aria-label={`How many ${offer.unit} from ${offer.supplier}`}
+        inputMode="decimal"
+        autoFocus
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && onDone()}
+      />
+      {offer.unit}
+      <Button needs="buying" className="!min-h-[26px]" type="submit" disabled={!text.trim() || make.isPending}>
+        Make the order
+      </Button>
+      {make.error && (
+        <span role="alert" className="text-[12px] text-bad">
+          {make.error.problems[0]?.message ?? make.error.message}
+        </span>
+      )}
+    </form>
   );
 }
