@@ -173,6 +173,42 @@ class PlanNeed(models.Model):
         constraints = [models.UniqueConstraint(fields=["plan", "part"], name="plan_need_once")]
 
 
+class Quote(models.Model):
+    """What a customer is offered for an inquiry. ``costs`` is what it rests on, with a format number; once sent it is never changed."""
+
+    FORMAT = 1
+
+    number = models.CharField(max_length=20, unique=True)
+    inquiry = models.ForeignKey(Inquiry, on_delete=models.PROTECT, related_name="quotes")
+    # draft | sent
+    state = models.CharField(max_length=6, default="draft")
+    currency = models.CharField(max_length=3)
+    format = models.IntegerField(default=FORMAT)
+    # For each quantity: part, what it costs by element, and every part with its price and where it comes from.
+    costs = models.JSONField()
+    # Element → percent, as text, and percent over all.
+    markups = models.JSONField(default=dict)
+    overall_percent = amount(default=0)
+    # Words, amount, and whether it is spread over the quantity.
+    once = models.JSONField(default=list)
+    decimals = models.IntegerField(default=2)
+    valid_days = models.IntegerField(default=30)
+    words = models.TextField(blank=True, default="")
+    made_by = models.CharField(max_length=150)
+    made_at = models.DateTimeField(auto_now_add=True)
+    sent_by = models.CharField(max_length=150, blank=True, default="")
+    sent_at = models.DateTimeField(null=True)
+    version = models.IntegerField(default=1)
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version", "costs"])
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.number
+
+
 class PurchaseOrder(models.Model):
     """What we order of a supplier. ``state``: draft, to be looked at; placed; done, all of it received; cancelled."""
 

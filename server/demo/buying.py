@@ -3,7 +3,8 @@
 from datetime import timedelta
 from typing import Any
 
-from buying.actions.open_plan import open_plan
+from buying.actions.make_quote import change_quote, make_quote
+from buying.actions.open_plan import open_plan, plans_of_inquiry
 from buying.actions.order_plan import order_part
 from buying.actions.place_order import place_order
 from buying.actions.plan_now import KIND, plan_now, run_plan
@@ -11,13 +12,15 @@ from buying.actions.receive_goods import receive_goods
 from buying.actions.save_terms import save_terms
 from buying.actions.state_rate import state_rate
 from buying.actions.take_offer import take_offer
-from buying.models import Offer
+from buying.models import BuyPlan, Offer
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils.timezone import localdate
 from jobs.work import last_job
 from partners.models import Partner
 from verbs.partners.save_partner import save_partner
+
+from demo.inquiries import load_lantern_inquiry
 
 __all__ = ["load_buying"]
 
@@ -101,8 +104,8 @@ def _rows(table: str) -> list[list[str]]:
     return [[cell.strip() for cell in row.split("|")] for row in table.strip().splitlines()]
 
 
-def load_buying(buyer: User) -> None:
-    """Terms, offers, rates, an order half received, and a plan for 250 HL-155 and 40 HL-200 with a part that nobody offers."""
+def load_buying(buyer: User, engineer: User) -> None:
+    """Terms, offers, rates, an order half received, a plan for 250 HL-155 and 40 HL-200 with a part that nobody offers, and a quote."""
     today = localdate()
     with transaction.atomic():
         for name, currency, mail, freight, minimum, charge, days, only in _rows(_SUPPLIERS):
@@ -132,6 +135,24 @@ def load_buying(buyer: User) -> None:
             ],
         )
         _half_received(buyer)
+    _plan(buyer, plan)
+    inquiry = load_lantern_inquiry(engineer)
+    with transaction.atomic():
+        plans = plans_of_inquiry(buyer, inquiry.pk)
+    for of_quantity in plans:
+        _plan(buyer, of_quantity)
+    quote = make_quote(buyer, inquiry.pk)
+    markups = {"material": "8", "freight": "8", "subcontract": "8"}
+    once = [{"words": "Etched name plates, first set-up", "amount": "140", "spread": False}]
+    change_quote(
+        buyer,
+        quote.pk,
+        quote.version,
+        {"markups": markups, "overall_percent": "22", "once": once, "words": "Delivery six weeks from order."},
+    )
+
+
+def _plan(buyer: User, plan: BuyPlan) -> None:
     plan_now(buyer, plan.pk)
     job = last_job(KIND, plan.pk)
     assert job is not None

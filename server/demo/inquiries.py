@@ -21,7 +21,7 @@ from jobs.work import last_job
 from partners.models import Partner
 from verbs.partners.save_partner import save_partner
 
-__all__ = ["load_inquiries"]
+__all__ = ["load_inquiries", "load_lantern_inquiry"]
 
 _TITLES = ["Level", "Pos.", "Article", "Designation", "Manufacturer / Type", "Qty", "Unit", "Ref. des.", "Remark"]
 _PIER = """
@@ -203,3 +203,25 @@ def _decide(user: User, inquiry: Inquiry, pairs: dict[str, str]) -> None:
         for theirs, ours in pairs.items()
     ]
     decide(user, inquiry.pk, asked)
+
+
+def load_lantern_inquiry(engineer: User) -> Inquiry:
+    """Three quantities of a lantern that is made here already: a list of one line, paired with it."""
+    with transaction.atomic():
+        wanted = (localdate() + timedelta(days=6)).isoformat()
+        inquiry = open_inquiry(
+            engineer,
+            {
+                "title": "Lanterns for three harbours",
+                "customer": "Quayside Harbour Trust",
+                "their_reference": "QHT 26/121",
+                "wanted_by": wanted,
+            },
+        )
+    _bring(engineer, inquiry, "Lanterns.csv", b"Part number;Description;Quantity\nHL-155;Harbour lantern, 155 mm;1\n")
+    _decide(engineer, inquiry, {"HL-155": "HL-155"})
+    line = counting(inquiry).get(said__part="HL-155")
+    set_builds(
+        engineer, inquiry.pk, [{"line": line.pk, "quantity": q, "wanted_by": None} for q in ("60", "250", "1000")]
+    )
+    return inquiry

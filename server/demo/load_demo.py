@@ -64,7 +64,7 @@ def load_demo() -> bool:
         take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
         _rounds(engineer, User.objects.get(username="accountant"))
         load_inquiries(engineer)
-        load_buying(User.objects.get(username="buyer"))
+        load_buying(User.objects.get(username="buyer"), engineer)
         return True
 
 

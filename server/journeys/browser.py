@@ -113,7 +113,7 @@ class Journey(LiveServerTestCase):
             if v["impact"] in ("serious", "critical")
             for n in v["nodes"][:3]
         ]
-        self.assertEqual(told, [])
+        self.assertEqual(told, [], "\n".join(told))
 
 
 def keys(page: Page, *presses: str) -> None:

@@ -25,6 +25,7 @@ from api.part_stock import router as part_stock
 from api.partners import router as partners
 from api.parts import router as parts
 from api.questions import router as questions
+from api.quotes import router as quotes
 from api.rounds import router as rounds
 from api.sheet_edits import router as sheet_edits
 from api.sheet_life import router as sheet_life
@@ -104,6 +105,7 @@ for prefix, router in (
     ("/buying", buying),
     ("/buying", offers),
     ("/orders", orders),
+    ("/quotes", quotes),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
     ("/jobs", jobs),

@@ -15,6 +15,7 @@ import { PartScreen } from "./part/PartScreen";
 import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
+import { QuoteScreen } from "./quotes/QuoteScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
 import { RoundScreen } from "./rounds/RoundScreen";
 import { RoundsScreen } from "./rounds/RoundsScreen";
@@ -61,6 +62,7 @@ export function App() {
         <Route path="/inquiries/:id" element={<InquiryScreen />} />
         <Route path="/buying" element={<BuyingScreen />} />
         <Route path="/buying/:id" element={<PlanScreen />} />
+        <Route path="/quotes/:id" element={<QuoteScreen />} />
         <Route path="/orders" element={<OrdersScreen />} />
         <Route path="/orders/:id" element={<OrderScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />

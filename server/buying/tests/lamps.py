@@ -16,10 +16,11 @@ def day(days: int) -> str:
     return (TODAY + timedelta(days=days)).isoformat()
 
 
-def lamps() -> dict[str, Any]:
+def lamps(labor: bool = False) -> dict[str, Any]:
     """LAMP takes 4 screws (5 % scrap), half a metre of tube and a made STEM, which takes a screw; BOX takes 2 screws."""
     return {
         "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "work_centers": [{"code": "BENCH", "labor_rate": "60"}],
         "parts": [
             {"number": "SCR", "kind": "bought", "unit": "ea", "description": "Screw", "maker_numbers": [{"maker": "Nordry", "number": "N-5"}]},
             {"number": "TUBE", "kind": "bought", "unit": "m", "description": "Tube", "buying_unit": "bar", "stock_per_buying_unit": "3"},
@@ -31,7 +32,8 @@ def lamps() -> dict[str, Any]:
         "build_sheets": [
             {"part": "LAMP", "status": "released", "lines": [
                 {"item": 10, "part": "SCR", "quantity": "4", "scrap_percent": "5"}, {"item": 20, "part": "TUBE", "quantity": "0.5"},
-                {"item": 30, "part": "STEM", "quantity": "1"}, {"item": 40, "part": "GLASS", "quantity": "1", "customer_supplied": True}]},
+                {"item": 30, "part": "STEM", "quantity": "1"}, {"item": 40, "part": "GLASS", "quantity": "1", "customer_supplied": True}],
+             "operations": [{"sequence": 10, "name": "Fit", "work_center": "BENCH", "setup_minutes": "30", "run_minutes": "1"}] if labor else []},
             {"part": "STEM", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "1"}]},
             {"part": "BOX", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "2"}]},
         ],
@@ -41,8 +43,11 @@ def lamps() -> dict[str, Any]:
 class Lamps(TestCase):
     """Lamps to build, and a buyer who plans for them."""
 
+    #: Whether a lamp takes work: half an hour of set-up, a minute each.
+    LABOR = False
+
     def setUp(self) -> None:
-        load(lamps())
+        load(lamps(self.LABOR))
         self.buyer = Api("buyer")
 
     def offer(self, part: str, supplier: str, breaks: list[list[str]], **more: str) -> int:

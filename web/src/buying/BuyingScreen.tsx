@@ -9,6 +9,7 @@ import { Word } from "../kit/Word";
 import { answer, client } from "../lib/api";
 import { day, money, quantity } from "../lib/number";
 import { PlanPanel } from "./PlanPanel";
+import { QuotesOf } from "./QuotesOf";
 import { RatesPanel } from "./RatesPanel";
 import type { PlanRow } from "./usePlan";
 
@@ -25,11 +26,7 @@ const COLUMNS: DataColumn<PlanRow>[] = [
     title: "Number",
     width: "80px",
     value: (p) => p.number,
-    show: (p) => (
-      <Link className="pn text-blue hover:underline" to={`/buying/${p.id}`}>
-        {p.number}
-      </Link>
-    ),
+    show: (p) => <span className="pn">{p.number}</span>,
   },
   { key: "title", title: "What it is for", width: "minmax(150px,1.3fr)", value: (p) => p.title },
   { key: "inquiry", title: "Inquiry", width: "80px", value: (p) => p.inquiry_number || null, groups: true },
@@ -110,7 +107,7 @@ export function BuyingScreen() {
           {inquiry ? (
             <>
               Plans of one inquiry, quantity beside quantity.{" "}
-              <Link className="text-blue hover:underline" to="/buying">
+              <Link className="text-blue underline" to="/buying">
                 All plans
               </Link>
             </>
@@ -123,6 +120,7 @@ export function BuyingScreen() {
           {button}
         </span>
       </div>
+      {inquiry && <QuotesOf inquiry={inquiry} />}
       {list.error && (
         <p role="alert" className="text-bad">
           {list.error.message}

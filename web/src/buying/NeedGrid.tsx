@@ -26,12 +26,12 @@ function From({ need }: { need: Need }) {
   const { suppliers } = boughtOf(need);
   if (need.reason)
     return (
-      <span role="cell" className="truncate pr-2" title={need.detail}>
+      <span className="truncate pr-2" title={need.detail}>
         <b className="font-semibold text-bad">{need.reason}</b> <span className="text-ink-3">{need.detail}</span>
       </span>
     );
   return (
-    <span role="cell" className="truncate pr-2" title={suppliers}>
+    <span className="truncate pr-2" title={suppliers}>
       {need.bought.some((b) => b.by_hand) && <span className="text-[12px] text-ink-3">by hand </span>}
       {suppliers || <span className="text-ink-3">in stock or on order</span>}
     </span>

@@ -68,7 +68,7 @@ export function PlanHead({
         <span className="max-w-[300px] truncate">{plan.title}</span>
       </h1>
       {plan.inquiry && (
-        <Link className="pn text-blue hover:underline" to={`/inquiries/${plan.inquiry}`}>
+        <Link className="pn text-blue underline" to={`/inquiries/${plan.inquiry}`}>
           {plan.inquiry_number}
         </Link>
       )}

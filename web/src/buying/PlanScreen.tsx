@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
@@ -47,8 +47,12 @@ function Surface({ plan }: { plan: Plan }) {
   const asked = (params.get("left") ?? "all") as NeedFilter;
   const filter = asked in NEED_FILTERS ? asked : "all";
   const shown = shownNeeds(plan.needs, filter, words);
-  // By its part: a plan made anew has new rows for the same needs.
-  const at = plan.needs.find((n) => n.part === params.get("part")) ?? shown[0] ?? plan.needs[0];
+  // By its part: a plan made anew has new rows for the same needs, in another order, and whoever stands on one stays on it.
+  const [wanted, setWanted] = useState(params.get("part"));
+  const at = plan.needs.find((n) => n.part === wanted) ?? shown[0] ?? plan.needs[0];
+  useEffect(() => {
+    if (wanted === null && at) setWanted(at.part);
+  }, [wanted, at]);
   const whole = useNeed(at?.id).data;
   const say = (name: string, value: string) => {
     const next = addressNow();
@@ -58,7 +62,9 @@ function Surface({ plan }: { plan: Plan }) {
   };
   const go = (id: number) => {
     const to = plan.needs.find((n) => n.id === id);
-    if (to) say("part", to.part);
+    if (!to) return;
+    setWanted(to.part);
+    say("part", to.part);
   };
   const takeAt = (index: number) => {
     const offer = whole && whole.id === at?.id ? inOrder(whole.looked_at)[index] : undefined;

@@ -24,6 +24,7 @@ export type Read =
   | "parts"
   | "paste"
   | "questions"
+  | "quotes"
   | "reference"
   | "rounds"
   | "session"
@@ -66,6 +67,7 @@ const UNTRUE = {
   round: ["rounds", "standards", "today"],
   order: ["orders", "buying", "parts", "part", "today", "times", "sheets"],
   plan: ["buying", "inquiries"],
+  quote: ["quotes"],
   offer: ["buying"],
   standard: ["rounds", "standards", "parts", "part", "today"],
   selling: ["sheet-view", "part"],

@@ -108,9 +108,11 @@ export function OrderLines({ order }: { order: Order }) {
             <span role="cell" className="text-right text-[12px] text-ink-3">
               {line.position}
             </span>
-            <Link role="cell" className="pn text-blue hover:underline" to={`/part/${encodeURIComponent(line.part)}`}>
-              {line.part}
-            </Link>
+            <span role="cell">
+              <Link className="pn text-blue hover:underline" to={`/part/${encodeURIComponent(line.part)}`}>
+                {line.part}
+              </Link>
+            </span>
             <span role="cell" className="truncate" title={line.description}>
               {line.description}
             </span>

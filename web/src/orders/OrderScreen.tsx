@@ -64,7 +64,7 @@ function Whole({ order }: { order: Order }) {
           {order.state === "cancelled" && ` by ${order.cancelled_by}: ${order.reason}`}
         </span>
         {order.plan && (
-          <Link className="text-blue hover:underline" to={`/buying/${order.plan}`}>
+          <Link className="text-blue underline" to={`/buying/${order.plan}`}>
             plan <span className="pn">{order.plan_number}</span>
           </Link>
         )}

@@ -39,7 +39,7 @@ export const PLACES: [group: string, Place[]][] = [
   [
     "Buy",
     [
-      place("/buying", "Buy plans", "Buy plans: needs, offers, what is bought where"),
+      place("/buying", "Plans", "Buy plans: needs, offers, what is bought where"),
       place("/orders", "Orders", "Orders at suppliers, and what came of them"),
     ],
   ],
@@ -48,8 +48,8 @@ export const PLACES: [group: string, Place[]][] = [
 
 /** The place of an address: the longest that it begins with. */
 export function placeOf(address: string): Place | undefined {
-  // The page of a part stands among the parts.
-  const path = address.startsWith("/part/") ? "/parts" : address;
+  // The page of a part stands among the parts, a quote among the buy plans it rests on.
+  const path = address.startsWith("/part/") ? "/parts" : address.startsWith("/quotes/") ? "/buying" : address;
   return PLACES.flatMap(([, places]) => places)
     .filter(({ to }) => path === to || path.startsWith(`${to}/`))
     .sort((a, b) => b.to.length - a.to.length)[0];

@@ -1,0 +1,3 @@
+import type { Schemas } from "../lib/api";
+
+export type Quote = Schemas["QuoteOut"];
