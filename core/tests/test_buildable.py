@@ -10,6 +10,7 @@ from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis, ask, buildable_answer
 from tally_core.stated.bundle import read_bundle
 from tally_core.structure.buildable import buildable, shortages
+from tally_core.structure.net_needs import net_needs
 
 from .exact import Exact
 from .generate import DAY, bundle
@@ -49,6 +50,38 @@ class FromStock(unittest.TestCase):
                 self.assertAlmostEqual(found.short[rows[number]], float(amount), delta=1e-9 * max(1, float(amount)))
             some += found.quantity > 0
         self.assertGreater(some, 50)
+
+    def test_several_products_are_built_together(self) -> None:
+        """Two lamps and three signs share a half made from whole plates, one and a half each: 3 + 4.5 plates are 8, and not 3 and 5."""
+        half = {"item": 10, "part": "HALF", "quantity": "1"}
+        document = {
+            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "parts": [
+                {"number": "PLATE", "kind": "bought", "unit": "ea"}, {"number": "HALF", "kind": "made", "unit": "ea"},
+                {"number": "LAMP", "kind": "made", "unit": "ea"}, {"number": "SIGN", "kind": "made", "unit": "ea"},
+                {"number": "BOTH", "kind": "made", "unit": "ea"},
+            ],
+            "build_sheets": [
+                {"part": "LAMP", "status": "released", "lines": [half]}, {"part": "SIGN", "status": "released", "lines": [half]},
+                {"part": "HALF", "status": "released", "lines": [{"item": 10, "part": "PLATE", "quantity": "1.5"}]},
+                {"part": "BOTH", "status": "released", "lines": [{"item": 10, "part": "LAMP", "quantity": "1"}, {"item": 20, "part": "SIGN", "quantity": "1"}]},
+            ],
+        }  # fmt: skip
+        s = ask(read_bundle(document), "BOTH", Basis(TODAY, None, ())).structure
+        at = {n: i for i, n in enumerate(s.parts.numbers)}
+        wanted, free = np.zeros(len(at)), np.zeros(len(at))
+        wanted[at["LAMP"]], wanted[at["SIGN"]] = 2, 3
+        needs = net_needs(s, wanted, free)
+        self.assertEqual((needs.gross[at["HALF"]], needs.gross[at["PLATE"]], needs.lacks[at["PLATE"]]), (5, 7.5, 8))
+        # One half is there, and a lamp too: the lamp is what is built and is left alone, the half serves.
+        free[at["HALF"]], free[at["LAMP"]] = 1, 1
+        needs = net_needs(s, wanted, free)
+        self.assertEqual((needs.taken[at["HALF"]], needs.left[at["HALF"]], needs.lacks[at["PLATE"]]), (1, 4, 6))
+        # As a part of BOTH a lamp of the shelf serves, beside the two that are built for themselves.
+        wanted[at["BOTH"]] = 1
+        needs = net_needs(s, wanted, free)
+        self.assertEqual((needs.gross[at["LAMP"]], needs.taken[at["LAMP"]], needs.left[at["LAMP"]]), (3, 1, 2))
+        self.assertEqual(needs.lacks[at["PLATE"]], 1.5 * 5 + 0.5)
 
     def test_by_hand(self) -> None:
         """Two tubs of 2.5 kg each take 3 kg of paste; half is there as a mix of the shelf."""

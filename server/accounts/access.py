@@ -81,7 +81,8 @@ def refusal(user, subject: str) -> str | None:
     if subject in writable(user):
         return None
     roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
-    return f"You may look at {subject} but not change them; ask somebody who is {roles}."
+    it = "it" if subject in ("buying", "stock") else "them"
+    return f"You may look at {subject} but not change {it}; ask somebody who is {roles}."
 
 
 def required_version(version: int | None) -> int:

@@ -82,7 +82,13 @@ class Parts(TestCase):
         )
         self.assertEqual(
             (right.status_code, right.json()["refused"]),
-            (200, {"standards": "You may look at standards but not change them; ask somebody who is accountant."}),
+            (
+                200,
+                {
+                    "standards": "You may look at standards but not change them; ask somebody who is accountant.",
+                    "buying": "You may look at buying but not change it; ask somebody who is buyer.",
+                },
+            ),
         )
 
 

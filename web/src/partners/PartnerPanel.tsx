@@ -9,6 +9,7 @@ import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useMay, useReference } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
+import { PriceList } from "./PriceList";
 import { Remembered } from "./Remembered";
 import { TermsForm } from "./TermsForm";
 
@@ -130,6 +131,7 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
         </div>
       </form>
       {partner?.supplier && <TermsForm code={partner.code} currency={partner.currency || own} />}
+      {partner?.supplier && <PriceList code={partner.code} />}
       {partner?.customer && <Remembered code={partner.code} />}
     </Panel>
   );
