@@ -173,6 +173,19 @@ class PricesAndPacks(unittest.TestCase):
         self.assertEqual({(o.supplier, o.lines[0].quantity) for o in plan.bought.orders}, {("S", D(6)), ("T", D(4))})
         self.assertEqual(plan.bought.total, 6 + 8 + 5)
 
+    def test_what_is_held_by_hand_is_ordered_however_small_and_said(self) -> None:
+        suppliers = {"S": Supplier("S", minimum_order=D(100)), "T": Supplier("T")}
+        offers = [
+            Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(20)),
+            Offer("Y", "T", "", "EUR", (Break(D(1), D(2)),)),
+        ]
+        needs = [Need("X", D(10)), Need("Y", D(5))]
+        self.assertEqual([u.part for u in self.plan(needs, offers, suppliers=suppliers).uncovered], ["X"])
+        held = self.plan(needs, offers, suppliers=suppliers, held=(Held(0, D(10)),))
+        self.assertEqual(
+            (held.uncovered, held.bought.total, [o.supplier for o in held.bought.refused]), ((), D(20), ["S"])
+        )
+
     def test_suppliers_may_be_left_out_and_counted(self) -> None:
         offers = [
             Offer(p, c, "", "EUR", (Break(D(1), D(1) if (p, c) != ("Y", "S") else D(50)),)) for p in "XY" for c in "ST"

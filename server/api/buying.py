@@ -66,7 +66,7 @@ class LimitsOut(Schema):
 
 
 class OrderOfPlan(Schema):
-    """What is bought of a supplier; ``missing``: by how much its goods stay under the minimum."""
+    """What is bought of a supplier; ``missing``: by how much its goods stay under the minimum; ``refused``: who takes no such order."""
 
     supplier: str
     goods: str
@@ -74,6 +74,7 @@ class OrderOfPlan(Schema):
     charge: str
     minimum: str
     missing: str
+    refused: bool
     lines: int
 
 

@@ -172,7 +172,7 @@ def _keep(
         "orders": [
             {
                 "supplier": o.supplier, "goods": _text(o.goods), "freight": _text(o.freight), "charge": _text(o.charge),
-                "minimum": _text(purchase.suppliers[o.supplier].minimum_order), "missing": _text(o.missing), "lines": len(o.lines),
+                "minimum": _text(purchase.suppliers[o.supplier].minimum_order), "missing": _text(o.missing), "refused": o.refused, "lines": len(o.lines),
             }
             for o in made.bought.orders
         ],

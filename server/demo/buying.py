@@ -27,7 +27,7 @@ __all__ = ["load_buying"]
 # name, currency, mail, freight, order minimum, charge under it (-: refused), days on the way, makers they may sell
 _SUPPLIERS = """
 Northquay Components     |     | sales@northquay.example  | 14   | 150 | 12 | 2 |
-Kelpie Electronic Supply | USD | desk@kelpie.example      | 38   | 250 | -  | 6 | Norwick Passive, Tarn Components, Holmfirth Semiconductor
+Kelpie Electronic Supply | USD | desk@kelpie.example      | 75   | 250 | -  | 6 | Norwick Passive, Tarn Components, Holmfirth Semiconductor
 Fathom Fasteners         |     | orders@fathom.example    | 7.50 | 60  | 9  | 1 |
 Lantern Chandlery        |     | counter@chandlery.example| 11   | 0   | -  | 2 |
 Holm Metals              |     | yard@holm.example        | 65   | 400 | -  | 3 |

@@ -103,7 +103,12 @@ def _searched(purchase: Purchase, asked: list[Ask], gap: float, seconds: float, 
         under = [
             order
             for order in bought.orders
-            if order.missing > 0 and (order.refused or solved.values[model.charged[order.supplier]] < 0.5)
+            if order.missing > 0
+            and (
+                order.supplier not in purchase.by_hand
+                if order.refused
+                else solved.values[model.charged[order.supplier]] < 0.5
+            )
         ]
         if not under:
             return _Best(bought, _decimal(solved.bound), solved.finished)

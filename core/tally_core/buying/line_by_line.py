@@ -12,30 +12,36 @@ __all__ = ["line_by_line"]
 def line_by_line(purchase: Purchase, asked: list[Ask]) -> Bought | None:
     """Each need from the offer that costs it least, freight and minimums not thought of; where none covers it alone, from the cheapest on.
 
-    Where a supplier takes no order as small as that, lines are raised until it does, or the supplier is left out and chosen anew.
-    None where this leads to no allowed plan.
+    Where a supplier takes no order as small as that, a line is raised until it does, or the supplier is left out and chosen anew,
+    whichever costs less. None where this leads to no allowed plan.
     """
     needed = {ask.part: ask.quantity for ask in asked}
     out: set[str] = set()
+    best: Bought | None = None
     while True:
         choices: list[Choice] = []
         for ask in asked:
             for_ask = _for_one(purchase, ask, out)
             if for_ask is None:
-                return None
+                return best
             choices += for_ask
         bought = reckon(purchase, choices, needed)
         if not bought.refused:
-            return _within(purchase, bought)
-        order = bought.refused[0]
-        raised = _raised(purchase, asked, choices, order.supplier)
-        if raised is None:
-            out.add(order.supplier)
-            continue
-        bought = reckon(purchase, raised, needed)
-        if not bought.refused:
-            return _within(purchase, bought)
-        out.add(bought.refused[0].supplier)
+            return _cheaper(purchase, best, bought)
+        supplier = next((o.supplier for o in bought.refused if o.supplier not in out), None)
+        if supplier is None:
+            # What is held by hand stays under a minimum, whoever else is left out.
+            return best
+        raised = _raised(purchase, asked, choices, supplier)
+        if raised is not None:
+            best = _cheaper(purchase, best, reckon(purchase, raised, needed))
+        out.add(supplier)
+
+
+def _cheaper(purchase: Purchase, best: Bought | None, other: Bought) -> Bought | None:
+    if other.refused or _within(purchase, other) is None:
+        return best
+    return other if best is None or other.total < best.total else best
 
 
 def _within(purchase: Purchase, bought: Bought) -> Bought | None:

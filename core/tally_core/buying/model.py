@@ -104,6 +104,7 @@ def modelled(
     model = Model(Program(), [], {}, {}, {})
     p = model.program
     of_supplier: dict[str, list[Candidate]] = defaultdict(list)
+    by_hand = purchase.by_hand
     for ask in asked:
         candidates = _candidates(purchase, ask, minimums)
         for c in candidates:
@@ -117,7 +118,7 @@ def modelled(
     for code, candidates in of_supplier.items():
         supplier = purchase.suppliers[code]
         model.suppliers[code] = p.column(0.0 if may_miss else float(supplier.freight), 1.0, whole=True)
-        if minimums and supplier.minimum_order > 0:
+        if minimums and supplier.minimum_order > 0 and not (supplier.refuses and code in by_hand):
             least = supplier.minimum_order + raised.get(code, _ZERO)
             if not supplier.refuses:
                 charge = 0.0 if may_miss else float(supplier.small_order_charge or 0)

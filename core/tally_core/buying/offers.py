@@ -121,6 +121,11 @@ class Purchase:
     held: tuple[Held, ...] = ()
 
     @property
+    def by_hand(self) -> frozenset[str]:
+        """Suppliers of choices by hand: their orders are made however small, and it is said where they take none such."""
+        return frozenset(self.offers[choice.offer].supplier for choice in self.held)
+
+    @property
     def worth(self) -> Decimal:
         """What a surplus is credited at, as a share of the price paid."""
         return self.surplus_worth_percent / 100

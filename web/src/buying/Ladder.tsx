@@ -117,9 +117,9 @@ export function Ladder({
             strokeWidth="1.5"
           />
           <text
-            x={x(b.quantity)}
-            y={y(b.price) + 18}
-            textAnchor={ratioPlace(b.quantity, reach) > 0.7 ? "end" : "middle"}
+            x={x(b.quantity) + (ratioPlace(b.quantity, reach) > 0.7 ? -8 : 8)}
+            y={y(b.price) + 16}
+            textAnchor={ratioPlace(b.quantity, reach) > 0.7 ? "end" : "start"}
             fontSize="11"
             fontWeight="600"
             fill="var(--blue)"

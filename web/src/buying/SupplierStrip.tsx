@@ -80,6 +80,12 @@ function Minimum({ order }: { order: Plan["orders"][number] }) {
   if (Number(order.minimum) === 0) return null;
   if (Number(order.missing) === 0)
     return <span className="block text-[12px] text-ink-3">minimum {money(Number(order.minimum))} reached</span>;
+  if (order.refused)
+    return (
+      <span className="block text-[12px] text-bad">
+        {money(Number(order.missing))} under the minimum: they take no such order
+      </span>
+    );
   return (
     <span className="flex justify-between text-[12px] text-brass">
       {money(Number(order.missing))} under the minimum <span>{money(Number(order.charge))}</span>
