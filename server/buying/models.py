@@ -173,6 +173,50 @@ class PlanNeed(models.Model):
         constraints = [models.UniqueConstraint(fields=["plan", "part"], name="plan_need_once")]
 
 
+class Request(models.Model):
+    """A request for quotation to one supplier. ``state``: draft, to be looked at; sent; answered."""
+
+    number = models.CharField(max_length=20, unique=True)
+    supplier = named_partner(db_column="supplier")
+    plan = models.ForeignKey(BuyPlan, on_delete=models.SET_NULL, null=True, related_name="requests")
+    state = models.CharField(max_length=8, default="draft")
+    wanted_by = models.DateField(null=True)
+    # The mail as it will leave, or as it left.
+    words = models.TextField()
+    made_by = models.CharField(max_length=150)
+    made_at = models.DateTimeField(auto_now_add=True)
+    mail_to = models.CharField(max_length=254, blank=True, default="")
+    sent_by = models.CharField(max_length=150, blank=True, default="")
+    sent_at = models.DateTimeField(null=True)
+    # The last reminder, and how many there were.
+    reminded_at = models.DateTimeField(null=True)
+    reminders = models.IntegerField(default=0)
+    answered_at = models.DateTimeField(null=True)
+    version = models.IntegerField(default=1)
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version"])
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.number
+
+
+class RequestLine(models.Model):
+    """A part that is asked for, in the unit it is bought in."""
+
+    request = models.ForeignKey(Request, on_delete=models.CASCADE, related_name="lines")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="+")
+    quantity = amount()
+    unit = models.CharField(max_length=20)
+    # Approved makers' numbers, as they are told.
+    makers = models.TextField(blank=True, default="")
+
+    class Meta:
+        ordering = ["id"]
+
+
 class Quote(models.Model):
     """What a customer is offered for an inquiry. ``costs`` is what it rests on, with a format number; once sent it is never changed."""
 

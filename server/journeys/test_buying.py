@@ -7,6 +7,7 @@ from typing import Any
 from buying.models import PurchaseOrder, Quote
 from buying.tests.lamps import day, lamps
 from definition.models.parts import StockMove
+from django.core import mail
 from inquiries.models import ListLine
 from playwright.sync_api import Page, expect
 from testing import Api, load
@@ -81,12 +82,12 @@ class Buying(Journey):
         expect(page.get_by_text("the choices by hand")).to_have_count(0)
         self.planned(page, "550.00")
         keys(page, "g")
-        page.get_by_label("Fathom Bolts").click()
+        page.get_by_role("checkbox", name="Fathom Bolts").click()
         page.get_by_role("button", name="Plan within these").click()
         self.planned(page, "572.40")
         expect(page.get_by_text("without Fathom Bolts")).to_be_visible()
         keys(page, "g")
-        page.get_by_label("Fathom Bolts").click()
+        page.get_by_role("checkbox", name="Fathom Bolts").click()
         page.get_by_role("button", name="Plan within these").click()
         self.planned(page, "550.00")
 
@@ -117,6 +118,40 @@ class Buying(Journey):
         expect(page.get_by_text(re.compile("^sent .* by buyer$"))).to_be_visible()
         expect(page.get_by_label("Added over all")).to_be_disabled()
         self.assertEqual(Quote.objects.get().state, "sent")
+
+    def test_what_has_no_price_is_asked_for_and_the_answer_is_planned_with(self) -> None:
+        self.buyer.post(
+            "/partners", {"name": "Holm Metals", "supplier": True, "code": "HM", "mail": "yard@holm.example"}
+        )
+        plan = self.buyer.post("/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]})[
+            1
+        ]["id"]
+        page = self.sign_in("buyer", f"/buying/{plan}")
+        expect(page.get_by_role("grid", name="Needs of the plan")).to_be_focused()
+        keys(page, "q")
+        panel = page.get_by_role("dialog", name="Ask suppliers")
+        expect(panel.get_by_label("TUBE")).to_be_checked()
+        expect(panel.get_by_label("SCR")).not_to_be_checked()
+        panel.get_by_label("Holm Metals").check()
+        panel.get_by_label("Answer wanted by").fill(day(6))
+        panel.get_by_role("button", name="Make the draft").click()
+        letter = panel.get_by_label("The mail to Holm Metals")
+        expect(letter).to_have_value(re.compile("17 bar of TUBE, Tube"))
+        self.check_access(page, "a request for quotation")
+        self.assertEqual(len(mail.outbox), 0)
+        letter.fill("Two bars are always welcome as a sample.")
+        panel.get_by_role("button", name="Send it").click()
+        expect(panel.get_by_text(re.compile("sent .*, wanted by"))).to_be_visible()
+        self.assertEqual(
+            [(m.to, m.body) for m in mail.outbox], [(["yard@holm.example"], "Two bars are always welcome as a sample.")]
+        )
+        panel.get_by_text(re.compile("sent .*, wanted by")).click()
+        answer = {"name": "back.csv", "mimeType": "text/csv", "buffer": b"Part;From;Price;Lead days\nTUBE;1;28;5\n"}
+        panel.get_by_label("The answer of Holm Metals").set_input_files(answer)
+        expect(panel.get_by_text("Kept 1 offer.")).to_be_visible()
+        keys(page, "Escape")
+        # 17 bars at 28.00 and the screws at 40.00.
+        self.planned(page, "516.00")
 
     def test_a_plan_becomes_orders_that_come_in_two_parts(self) -> None:
         self.offer("TUBE", "Holm Metals", [["1", "30"]], lead_days="9")

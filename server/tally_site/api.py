@@ -26,6 +26,7 @@ from api.partners import router as partners
 from api.parts import router as parts
 from api.questions import router as questions
 from api.quotes import router as quotes
+from api.requests import router as requests
 from api.rounds import router as rounds
 from api.sheet_edits import router as sheet_edits
 from api.sheet_life import router as sheet_life
@@ -106,6 +107,7 @@ for prefix, router in (
     ("/buying", offers),
     ("/orders", orders),
     ("/quotes", quotes),
+    ("/requests", requests),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
     ("/jobs", jobs),

@@ -131,6 +131,10 @@ MEDIA_ROOT = os.environ["TALLY_FILES"]
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 # Bytes of all files together.
 # Where the parts-data service answers; empty: there is none, and nothing is asked.
+# Where mail goes: by default into files beside the data, so that nothing leaves before somebody sets a server up.
+EMAIL_BACKEND = os.environ.get("TALLY_MAIL", "django.core.mail.backends.filebased.EmailBackend")
+EMAIL_FILE_PATH = str(Path(os.environ.get("TALLY_STATE", Path(__file__).resolve().parents[2] / ".tally")) / "outbox")
+DEFAULT_FROM_EMAIL = os.environ.get("TALLY_MAIL_FROM", "buying@round-tally.example")
 PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
 FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 

@@ -55,12 +55,15 @@ class OfferList:
     look: list[str] = field(default_factory=list)
 
 
-def take_offer_list(user: Any, code: str, rows: Sequence[Sequence[Cell]], name: str, anyway: bool) -> OfferList:
+def take_offer_list(
+    user: Any, code: str, rows: Sequence[Sequence[Cell]], name: str, anyway: bool, *, answers: bool = False
+) -> OfferList:
     """Keep the offers of a list whose first row holds titles, for the supplier of a code.
 
     Where a row is wrong nothing is kept, unless ``anyway``: then all but the wrong ones are. A part is found by our number, by a maker's
     number that is approved for it, or by how this supplier called it before. Raises ProblemsError for a list without the columns that
-    are needed, MissingError and Refused.
+    are needed, MissingError and Refused. ``answers``: they answer a request, named by ``name``; a row without a price then says that they have
+    none.
     """
     require(user, "buying")
     partner = Partner.objects.filter(code=code).first()
@@ -74,21 +77,28 @@ def take_offer_list(user: Any, code: str, rows: Sequence[Sequence[Cell]], name: 
     if len(rows) > _MOST_ROWS:
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows")])
     said = OfferList()
-    offers = _offers(listed, partner, said)
+    offers = _offers(listed, partner, said, answers)
     said.good = len(offers)
     if offers and (anyway or not said.wrong):
         for offer in offers:
-            offer.supplier, offer.taken_by, offer.source, offer.source_words = partner, str(user), "list", name[:200]
+            offer.supplier, offer.taken_by, offer.source, offer.source_words = (
+                partner,
+                str(user),
+                "answer" if answers else "list",
+                name[:200],
+            )
         with transaction.atomic():
             Offer.objects.bulk_create(offers, batch_size=1000)
         said.kept = len(offers)
     return said
 
 
-def _offers(listed: TitledList, partner: Partner, said: OfferList) -> list[Offer]:
+def _offers(listed: TitledList, partner: Partner, said: OfferList, answers: bool) -> list[Offer]:
     parts = _Parts(listed, partner)
     groups: dict[tuple[Any, ...], list[TitledRow]] = defaultdict(list)
     for row in listed:
+        if answers and not row.text("price"):
+            continue
         part = parts.of(row)
         if part is None:
             named = row.text("part") or row.text("maker_number") or row.text("their_number")

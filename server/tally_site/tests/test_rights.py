@@ -55,6 +55,8 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/buying/plans/{plan_id}/hold": "buying", "POST /api/buying/plans/{plan_id}/let-go": "buying",
     "POST /api/buying/offers": "buying", "POST /api/buying/offers/file": "buying", "POST /api/buying/offers/{offer_id}/let-go": "buying", "PUT /api/buying/terms": "buying",
     "POST /api/buying/rates": "buying",
+    "POST /api/requests/of-plan/{plan_id}": "buying", "POST /api/requests/{request_id}/send": "buying",
+    "POST /api/requests/{request_id}/remind": "buying", "POST /api/requests/{request_id}/answer": "buying",
     "POST /api/quotes/of-inquiry/{inquiry_id}": "buying", "PATCH /api/quotes/{quote_id}": "buying", "POST /api/quotes/{quote_id}/send": "buying",
     "POST /api/orders/of-plan/{plan_id}": "buying", "POST /api/orders/of-part": "buying", "PATCH /api/orders/{order_id}": "buying",
     "POST /api/orders/{order_id}/place": "buying", "POST /api/orders/{order_id}/cancel": "buying", "POST /api/orders/{order_id}/receive": "stock",

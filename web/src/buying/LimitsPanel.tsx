@@ -82,7 +82,7 @@ export function LimitsPanel({ plan, onClose }: { plan: Plan; onClose: () => void
           </Field>
         ))}
         {(Object.keys(SWITCHES) as (keyof typeof SWITCHES)[]).map((name) => (
-          <label key={name} className="flex items-center gap-2">
+          <label key={name} className="flex min-h-6 items-center gap-2">
             <input
               type="checkbox"
               disabled={!may}
@@ -95,7 +95,7 @@ export function LimitsPanel({ plan, onClose }: { plan: Plan; onClose: () => void
         <fieldset className="flex flex-col gap-1">
           <legend className="pb-1 text-ink-2">Suppliers that are used</legend>
           {suppliers.map((s) => (
-            <label key={s.code} className="flex items-center gap-2">
+            <label key={s.code} className="flex min-h-6 items-center gap-2">
               <input
                 type="checkbox"
                 disabled={!may}

@@ -7,7 +7,7 @@ import { day, quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 import type { Limits, Plan } from "./usePlan";
 
-export type Opened = "builds" | "limits" | "offer" | null;
+export type Opened = "builds" | "limits" | "offer" | "requests" | null;
 
 /** The limits that are not those of a new plan, in words. */
 function limitsInWords(limits: Limits): string {
@@ -85,6 +85,7 @@ export function PlanHead({
         )}
         <Button onClick={() => onOpen("builds")}>Builds</Button>
         <Button onClick={() => onOpen("limits")}>Limits</Button>
+        {plan.needs.length > 0 && <Button onClick={() => onOpen("requests")}>Ask suppliers</Button>}
         <Button needs="buying" look={plan.behind ? "strong" : "plain"} disabled={!!plan.job} onClick={onAgain}>
           Plan anew
         </Button>

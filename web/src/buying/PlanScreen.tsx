@@ -16,6 +16,7 @@ import { NeedGrid } from "./NeedGrid";
 import { inOrder } from "./OfferLedger";
 import { type Opened, PlanHead } from "./PlanHead";
 import { PlanPanel } from "./PlanPanel";
+import { RequestsPanel } from "./RequestsPanel";
 import { SupplierStrip } from "./SupplierStrip";
 import { type Plan, useNeed, usePlan, usePlanVerbs } from "./usePlan";
 
@@ -82,6 +83,7 @@ function Surface({ plan }: { plan: Plan }) {
     builds: () => setOpened("builds"),
     limits: () => setOpened("limits"),
     offer: () => at && setOpened("offer"),
+    ask: () => setOpened("requests"),
     letGo: () => {
       const held = at?.bought.find((b) => b.by_hand);
       if (held) verbs.letGo.mutate(held.offer);
@@ -133,6 +135,7 @@ function Surface({ plan }: { plan: Plan }) {
         </>
       )}
       {opened === "builds" && <PlanPanel plan={plan} onClose={close} />}
+      {opened === "requests" && <RequestsPanel plan={plan} onPlan={() => verbs.again.mutate()} onClose={close} />}
       {opened === "limits" && <LimitsPanel plan={plan} onClose={close} />}
       {opened === "offer" && at && (
         <OfferPanel

@@ -6,6 +6,7 @@ interface Does {
   builds: () => void;
   limits: () => void;
   offer: () => void;
+  ask: () => void;
   letGo: () => void;
   find: () => void;
   leave: () => void;
@@ -19,6 +20,7 @@ export function planCommands(does: Does): Command[] {
     { keys: "Delete", words: "let go of what was taken by hand", edits: true, run: does.letGo },
     { keys: "N", words: "to the next need that nothing covers", run: does.next, find: "Next need not covered" },
     { keys: "O", words: "a new offer for this need", edits: true, run: does.offer, find: "New offer for this need" },
+    { keys: "Q", words: "ask suppliers for what has no price", run: does.ask, find: "Ask suppliers to quote" },
     { keys: "P", words: "plan anew", edits: true, run: does.again, find: "Plan anew" },
     { keys: "V", words: "what is built, how many and by when", run: does.builds, find: "Builds of this plan" },
     { keys: "G", words: "within which limits it is planned", run: does.limits, find: "Limits of this plan" },

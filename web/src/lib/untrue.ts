@@ -67,6 +67,7 @@ const UNTRUE = {
   round: ["rounds", "standards", "today"],
   order: ["orders", "buying", "parts", "part", "today", "times", "sheets"],
   plan: ["buying", "inquiries"],
+  request: ["buying"],
   quote: ["quotes"],
   offer: ["buying"],
   standard: ["rounds", "standards", "parts", "part", "today"],
