@@ -5,6 +5,7 @@ from typing import Any
 from buying.actions.hold_choice import hold_choice, let_go_choice
 from buying.actions.open_plan import change_plan, drop_plan, open_plan, plans_of_inquiry
 from buying.actions.plan_now import KIND, plan_now
+from buying.actions.propose_prices import propose_prices
 from buying.models import BuyPlan, PlanNeed
 from buying.reads import need_row, plan_head
 from django.http import HttpRequest
@@ -211,6 +212,16 @@ class PlanVersion(Schema):
     version: int
 
 
+class IntoRoundIn(Schema):
+    """Into which round."""
+
+    round: int
+
+
+class PricesProposed(Schema):
+    count: int
+
+
 class PlansMade(Schema):
     plans: list[int]
 
@@ -292,6 +303,12 @@ def make_it(request: HttpRequest, plan_id: int) -> Any:
     """Have the plan made by the worker."""
     plan_now(request.user, plan_id)
     return _whole(plan_id)
+
+
+@router.post("/plans/{plan_id}/propose", response=PricesProposed)
+def propose_its_prices(request: HttpRequest, plan_id: int, payload: IntoRoundIn) -> Any:
+    """Put the prices of a plan into an open round."""
+    return {"count": propose_prices(request.user, plan_id, payload.round)}
 
 
 @router.post("/plans/{plan_id}/drop")

@@ -82,7 +82,7 @@ class Today(Journey):
         code = Partner.objects.get(name="Gland and Grommet").code
         page.get_by_role("button", name=code).click()
         page.get_by_label("Name", exact=True).fill("Gland & Grommet")
-        page.get_by_role("button", name="Save").click()
+        page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_role("cell", name="Gland & Grommet")).to_be_visible()
         self.assertEqual(Part.objects.get(number="GLD-20").supplier_id, "Gland & Grommet")
 

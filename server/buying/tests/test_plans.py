@@ -5,6 +5,7 @@ from typing import Any
 from unittest.mock import patch
 
 from definition.models.parts import Part
+from standards.models import Proposal
 from testing import Api
 from verbs.parts.move_stock import move_stock
 from verbs.parts.take_open_orders import take_open_orders
@@ -214,6 +215,20 @@ class Plans(Lamps):
         self.plan()
         with self.assertNumQueries(5):
             self.buyer.get("/buying/plans")
+
+    def test_its_prices_go_into_a_round_and_not_into_the_parts(self) -> None:
+        """17 bars of 3 m at 30.00: a metre is 10.00; 1000 screws at 0.04 serve 520, and each costs 0.04."""
+        self.offer("SCR", "Fathom Bolts", [["1", "0.10"], ["1000", "0.04"]], maker_number="N-5")
+        self.offer("TUBE", "Holm Metals", [["1", "30"]])
+        plan = self.plan()
+        status, opened = self.buyer.post("/rounds", {"name": "Spring", "first_day": day(30), "scope": "touched"})
+        self.assertEqual(status, 200, opened)
+        status, answer = self.buyer.post(f"/buying/plans/{plan['id']}/propose", {"round": opened["id"]})
+        self.assertEqual((status, answer), (200, {"count": 2}))
+        proposed = dict(Proposal.objects.filter(round=opened["id"]).values_list("part__number", "value"))
+        self.assertEqual(proposed, {"SCR": D("0.04"), "TUBE": D(10)})
+        self.assertEqual(set(Part.objects.filter(kind="bought").values_list("unit_cost", flat=True)), {None})
+        self.assertEqual(Api("shop").post(f"/buying/plans/{plan['id']}/propose", {"round": opened["id"]})[0], 403)
 
     def test_days_are_held_to_unless_told_otherwise(self) -> None:
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5", lead_days="10")

@@ -51,6 +51,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/mend": "inquiries", "POST /api/inquiries/{inquiry_id}/lines/{line_id}/waive": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/ask": "inquiries",
     "POST /api/buying/plans": "buying", "POST /api/buying/plans/of-inquiry/{inquiry_id}": "buying", "PATCH /api/buying/plans/{plan_id}": "buying",
+    "POST /api/buying/plans/{plan_id}/propose": "rounds",
     "POST /api/buying/plans/{plan_id}/plan": "buying", "POST /api/buying/plans/{plan_id}/drop": "buying",
     "POST /api/buying/plans/{plan_id}/hold": "buying", "POST /api/buying/plans/{plan_id}/let-go": "buying",
     "POST /api/buying/offers": "buying", "POST /api/buying/offers/file": "buying", "POST /api/buying/offers/{offer_id}/let-go": "buying", "PUT /api/buying/terms": "buying",

@@ -1,10 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { Button } from "../kit/Button";
+import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { useRounds } from "../pieces/useRounds";
 import type { Limits, Plan } from "./usePlan";
 
 export type Opened = "builds" | "limits" | "offer" | "requests" | null;
@@ -89,6 +91,7 @@ export function PlanHead({
         <Button needs="buying" look={plan.behind ? "strong" : "plain"} disabled={!!plan.job} onClick={onAgain}>
           Plan anew
         </Button>
+        {plan.orders.length > 0 && <IntoRound plan={plan} />}
         {plan.orders.length > 0 && (
           <Button needs="buying" disabled={plan.behind || !!plan.job || order.isPending} onClick={() => order.mutate()}>
             Order it
@@ -96,5 +99,33 @@ export function PlanHead({
         )}
       </span>
     </div>
+  );
+}
+
+/** Planned prices as proposals of an open round. */
+function IntoRound({ plan }: { plan: Plan }) {
+  const rounds = useRounds().filter((r) => r.status === "open");
+  const say = useSay();
+  const untrue = useUntrue();
+  const put = useMutation<Schemas["PricesProposed"], Refusal, { round: number; name: string }>({
+    mutationFn: ({ round }) =>
+      answer(
+        client.POST("/api/buying/plans/{plan_id}/propose", { params: { path: { plan_id: plan.id } }, body: { round } }),
+      ),
+    onSuccess: ({ count }, { name }) => {
+      untrue("round");
+      say(`Proposed ${count} prices in ${name}; the parts stand as they stood.`);
+    },
+    onError: (error) => say(error.problems[0]?.message ?? error.message, { bad: true }),
+  });
+  if (rounds.length === 0) return null;
+  return (
+    <Menu label="Prices into …">
+      {rounds.map((r) => (
+        <MenuItem key={r.id} needs="rounds" onSelect={() => put.mutate({ round: r.id, name: r.name })}>
+          the round {r.name}
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }

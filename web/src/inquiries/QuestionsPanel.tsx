@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { Button } from "../kit/Button";
 import { download } from "../kit/download";
@@ -20,6 +20,8 @@ export function QuestionsPanel({ inquiry, onClose }: { inquiry: Inquiry; onClose
     queryKey: ["inquiries", "questions", inquiry.id, inquiry.stamp],
     queryFn: () =>
       answer(client.GET("/api/inquiries/{inquiry_id}/questions", { params: { path: { inquiry_id: inquiry.id } } })),
+    // The mail stays while it is asked for anew, or the button one is about to press would go from under the hand.
+    placeholderData: keepPreviousData,
   });
   const wait = useMutation<Inquiry, Refusal, void>({
     mutationFn: () =>
