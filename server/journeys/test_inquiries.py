@@ -266,4 +266,5 @@ class Inquiries(Journey):
         self.check_access(page, "how a list is read")
         page.get_by_role("button", name="Read it so").click()
         expect(page.get_by_text("lists of Kestrel Piers with these titles are read so from now on")).to_be_visible()
-        expect(self.row(page, "K-103")).to_contain_text("by hand")
+        # Without its maker's number the line says another thing than it was decided on: it is proposed again, and not silently kept.
+        expect(self.row(page, "K-103")).to_contain_text("remembered")
