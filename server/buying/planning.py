@@ -25,7 +25,7 @@ from tally_core.buying.offers import (
     ruled_out,
     tiers,
 )
-from tally_core.buying.reckoning import Line, Plan
+from tally_core.buying.orders import Line, Plan
 
 from buying.limits import Limits
 from buying.market import Market, market_of

@@ -11,7 +11,7 @@ from .covering import Ask, Uncovered, asks
 from .line_by_line import line_by_line
 from .model import Candidate, Model, Program, modelled
 from .offers import EXACT, Purchase
-from .reckoning import Bought, Choice, Plan, reckon
+from .orders import Bought, Choice, Plan, add_up
 
 __all__ = ["cheapest_plan"]
 
@@ -99,7 +99,7 @@ def _searched(purchase: Purchase, asked: list[Ask], gap: float, seconds: float, 
             return None
         if solved.values is None:
             return _Best(None, _decimal(solved.bound), False)
-        bought = reckon(purchase, _choices(purchase, asked, model, solved.values), needed)
+        bought = add_up(purchase, _choices(purchase, asked, model, solved.values), needed)
         under = [
             order
             for order in bought.orders

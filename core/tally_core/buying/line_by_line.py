@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from .covering import Ask
 from .offers import Purchase, arrival, least_quantity, price_at, rate_of, tiers
-from .reckoning import Bought, Choice, reckon
+from .orders import Bought, Choice, add_up
 
 __all__ = ["line_by_line"]
 
@@ -25,7 +25,7 @@ def line_by_line(purchase: Purchase, asked: list[Ask]) -> Bought | None:
             if for_ask is None:
                 return best
             choices += for_ask
-        bought = reckon(purchase, choices, needed)
+        bought = add_up(purchase, choices, needed)
         if not bought.refused:
             return _cheaper(purchase, best, bought)
         supplier = next((o.supplier for o in bought.refused if o.supplier not in out), None)
@@ -34,7 +34,7 @@ def line_by_line(purchase: Purchase, asked: list[Ask]) -> Bought | None:
             return best
         raised = _raised(purchase, asked, choices, supplier)
         if raised is not None:
-            best = _cheaper(purchase, best, reckon(purchase, raised, needed))
+            best = _cheaper(purchase, best, add_up(purchase, raised, needed))
         out.add(supplier)
 
 

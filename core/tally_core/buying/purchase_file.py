@@ -8,7 +8,7 @@ from typing import Any
 from ..basics.errors import Problem, ProblemsError
 from ..stated.reading import RecordReader, show_value
 from .offers import EXACT, Break, Need, Offer, Purchase, Supplier
-from .reckoning import Plan
+from .orders import Plan
 
 __all__ = ["FORMAT", "VERSION", "plan_as_json", "read_purchase"]
 

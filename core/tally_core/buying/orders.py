@@ -8,7 +8,7 @@ from decimal import Decimal, localcontext
 from .covering import Uncovered
 from .offers import EXACT, Purchase, price_at, rate_of
 
-__all__ = ["Bought", "Choice", "Line", "Order", "Plan", "reckon"]
+__all__ = ["Bought", "Choice", "Line", "Order", "Plan", "add_up"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +74,7 @@ class Plan:
     finished: bool = True
 
 
-def reckon(purchase: Purchase, choices: Iterable[Choice], needed: dict[str, Decimal]) -> Bought:
+def add_up(purchase: Purchase, choices: Iterable[Choice], needed: dict[str, Decimal]) -> Bought:
     """Orders by supplier with their goods, freight and charges, and the credit for what is over.
 
     Args:
