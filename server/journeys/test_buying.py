@@ -48,6 +48,8 @@ class Buying(Journey):
         inquiry = self.asked()
         page = self.sign_in("buyer", f"/inquiries/{inquiry}")
         page.get_by_role("button", name="Builds 2").click()
+        # The line that is held for ours is what is built, not the name of the list.
+        expect(page.get_by_label("Product of build 1").locator("option:checked")).to_have_text("LAMP")
         page.get_by_role("button", name="Plan the buying of each").click()
         table = page.get_by_role("table", name="Buy plans")
         expect(table.get_by_text("not planned")).to_have_count(0)

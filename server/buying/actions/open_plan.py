@@ -75,8 +75,7 @@ def plans_of_inquiry(user, inquiry_id: int) -> list[BuyPlan]:
         for build, part in builds:
             if (part.pk, build.quantity) in there:
                 continue
-            words = f"{inquiry.title}, {build.quantity.normalize():f}"
-            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).plain(), title=words[:200], inquiry=inquiry)
+            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry)
             _number(plan)
             _save(plan, user)
             PlanBuild.objects.create(plan=plan, part=part, quantity=build.quantity, by=build.wanted_by)

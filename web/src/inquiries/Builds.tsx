@@ -8,15 +8,20 @@ import { useSay } from "../kit/Says";
 import { answer, client, type Refusal } from "../lib/api";
 import { typed } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
-import { type InquiryLine, topsOf } from "../model/inquiry";
+import { buildable, type InquiryLine } from "../model/inquiry";
 import type { Inquiry } from "./states";
 
 /** How many of which product are wanted, and by when; buying prices them. */
 export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: InquiryLine[]; onClose: () => void }) {
-  const tops = topsOf(lines);
   const [rows, setRows] = useState(
     inquiry.builds.map((b) => ({ line: b.line, quantity: b.quantity, wanted_by: b.wanted_by ?? "" })),
   );
+  const offered = buildable(
+    lines,
+    rows.map((r) => r.line),
+  );
+  // What is ours already is what is most likely meant.
+  const top = offered.find((l) => l.ours) ?? offered[0];
   const say = useSay();
   const untrue = useUntrue();
   const navigate = useNavigate();
@@ -46,7 +51,6 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
   });
   const set = (at: number, more: Partial<(typeof rows)[number]>) =>
     setRows((old) => old.map((row, index) => (index === at ? { ...row, ...more } : row)));
-  const top = tops[0];
   return (
     <Panel title="Builds" note="how many of what are wanted, and by when" open onClose={onClose}>
       <form
@@ -68,7 +72,7 @@ export function Builds({ inquiry, lines, onClose }: { inquiry: Inquiry; lines: I
               value={row.line}
               onChange={(e) => set(at, { line: Number(e.target.value) })}
             >
-              {tops.map((t) => (
+              {offered.map((t) => (
                 <option key={t.id} value={t.id}>
                   {t.ours || t.part || t.description}
                 </option>

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import {
   AS_FILE,
+  buildable,
   changeWords,
   counted,
   howWords,
@@ -137,5 +138,19 @@ describe("lines of an inquiry", () => {
       ["25V", "voltage"],
     ]);
     expect(pieces(text, [{ start: 4, end: 99, field: "x" }])).toEqual([[text, ""]]);
+  });
+});
+
+describe("what can be built in a quantity", () => {
+  const head = line(1, { file: 1, sheet: "", row: 0, level: 0 });
+  const outer = line(2, { file: 1, sheet: "", row: 2, level: 1, ours: "HL-155" });
+  const open = line(3, { file: 1, sheet: "", row: 3, level: 1 });
+  const inner = line(4, { file: 1, sheet: "", row: 4, level: 2, ours: "SCR-1" });
+  it("is the head, and lines that are held for ours where the head is not", () => {
+    expect(buildable([head, outer, open, inner], []).map((l) => l.id)).toEqual([1, 2]);
+    expect(buildable([{ ...head, ours: "HL-200" }, outer, open, inner], []).map((l) => l.id)).toEqual([1]);
+  });
+  it("keeps what was wanted before", () => {
+    expect(buildable([head, outer, open, inner], [4]).map((l) => l.id)).toEqual([1, 2, 4]);
   });
 });

@@ -138,6 +138,19 @@ export function topsOf(lines: InquiryLine[]): InquiryLine[] {
   return [...first.values()];
 }
 
+/**
+ * What of an inquiry can be built in a quantity: what its lists are for; of a list whose head is held for nothing of ours, its own
+ * outermost lines that are; and what was wanted so far.
+ */
+export function buildable(lines: InquiryLine[], wanted: number[]): InquiryLine[] {
+  const tops = topsOf(lines);
+  const bare = new Set(tops.filter((top) => !top.ours).map((top) => `${top.file} ${top.sheet}`));
+  const outer = Math.min(...lines.filter((l) => l.row > 0).map((l) => l.level ?? 1));
+  const held = (l: InquiryLine) =>
+    l.row > 0 && l.ours !== "" && (l.level ?? 1) === outer && bare.has(`${l.file} ${l.sheet}`);
+  return lines.filter((l) => tops.includes(l) || held(l) || wanted.includes(l.id));
+}
+
 /** The lines as they stand, for a file: what they wrote, what we hold it for, what stands against it. */
 export const AS_FILE: { title: string; number?: boolean; value: (line: InquiryLine) => string }[] = [
   { title: "row", value: (l) => (l.row ? String(l.row) : "") },

@@ -196,14 +196,16 @@ export function OrderLines({ order }: { order: Order }) {
         )}
         {takes && (
           <>
-            <Button
-              look="quiet"
-              onClick={() =>
-                setCame(Object.fromEntries(order.rows.filter((l) => Number(l.to_come)).map((l) => [l.id, l.to_come])))
-              }
-            >
-              all that is to come
-            </Button>
+            {order.rows.some((l) => Number(l.to_come) > 0) && (
+              <Button
+                look="quiet"
+                onClick={() =>
+                  setCame(Object.fromEntries(order.rows.filter((l) => Number(l.to_come)).map((l) => [l.id, l.to_come])))
+                }
+              >
+                all that is to come
+              </Button>
+            )}
             <label className="ml-auto flex items-center gap-2 text-ink-2">
               Their delivery note
               <input className="field !w-[130px]" value={slip} onChange={(event) => setSlip(event.target.value)} />

@@ -50,6 +50,14 @@ const COLUMNS: DataColumn<OrderRow>[] = [
       ),
   },
   {
+    key: "plan",
+    title: "Plan",
+    width: "80px",
+    value: (o) => o.plan_number || null,
+    groups: true,
+  },
+  { key: "made_by", title: "Made by", width: "90px", value: (o) => o.placed_by || o.made_by },
+  {
     key: "total",
     title: "In all",
     width: "120px",
@@ -61,14 +69,6 @@ const COLUMNS: DataColumn<OrderRow>[] = [
     ),
     number: true,
   },
-  {
-    key: "plan",
-    title: "Plan",
-    width: "80px",
-    value: (o) => o.plan_number || null,
-    groups: true,
-  },
-  { key: "made_by", title: "Made by", width: "90px", value: (o) => o.placed_by || o.made_by },
 ];
 
 /** What is ordered of suppliers. */
