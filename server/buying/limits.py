@@ -1,10 +1,12 @@
 """What a plan may and may not do, as it is kept with it."""
 
 from dataclasses import asdict, dataclass, field
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from tally_core.basics.errors import Problem, ProblemsError
+
+from buying.typed_number import typed_number
 
 __all__ = ["Limits"]
 
@@ -50,11 +52,8 @@ class Limits:
             text = getattr(self, name)
             if text is None and name == "surplus_percent":
                 continue
-            try:
-                number = Decimal(str(text).strip().replace(",", "."))
-            except InvalidOperation:
-                number = Decimal(-1)
-            if not number.is_finite() or not 0 <= number <= most:
+            number = typed_number(text)
+            if number is None or not 0 <= number <= most:
                 problems.append(Problem(name, f"a share in percent from 0 to {most:f}"))
             else:
                 setattr(self, name, f"{number:f}")

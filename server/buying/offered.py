@@ -2,7 +2,7 @@
 
 import re
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from itertools import pairwise
 from typing import Any
 
@@ -11,6 +11,7 @@ from tally_core.basics.errors import Problem
 
 from buying.models import Offer
 from buying.needs import buying_unit, in_buying_units
+from buying.typed_number import typed_number
 
 __all__ = ["FIELDS", "checked_offer"]
 
@@ -88,11 +89,8 @@ class _Reader:
         return self.decimal(field, text, above=above) if text else None
 
     def decimal(self, place: str, text: str, *, above: bool = False) -> Decimal | None:
-        try:
-            number = Decimal(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
-        except InvalidOperation:
-            number = Decimal("NaN")
-        if not number.is_finite() or number < 0 or (above and number == 0) or number >= _MOST:
+        number = typed_number(text)
+        if number is None or number < 0 or (above and number == 0) or number >= _MOST:
             self.wrong(place, f"a number {'above' if above else 'from'} 0, not {text[:30]!r}")
             return None
         if number != number.quantize(Decimal("1e-9")):

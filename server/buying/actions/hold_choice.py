@@ -1,6 +1,6 @@
 """Choose an offer by hand for a plan, so that the rest is planned around it; or let go of a choice."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
@@ -8,6 +8,7 @@ from verbs.contract import writing
 from buying.actions.open_plan import held_plan
 from buying.market import market_of
 from buying.models import BuyPlan, HeldChoice, Offer
+from buying.typed_number import typed_number
 
 __all__ = ["hold_choice", "let_go_choice"]
 
@@ -28,11 +29,8 @@ def hold_choice(user, plan_id: int, version: int | None, offer_id: int, quantity
         if quantity is None:
             looked = next((o for o in need.offers if o["offer"] == offer_id), None)
             quantity = (looked or {}).get("alone") or need.said["quantity"]
-        try:
-            amount = Decimal(str(quantity).strip().replace(",", "."))
-        except InvalidOperation:
-            amount = Decimal(0)
-        if not amount.is_finite() or not 0 < amount < 10**9:
+        amount = typed_number(quantity) or Decimal(0)
+        if not 0 < amount < 10**9:
             raise ProblemsError([Problem("quantity", "how much is bought, more than 0")])
         first = min(b.start for b in _core_offer(offer, plan).breaks)
         if amount < first:

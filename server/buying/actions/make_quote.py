@@ -1,6 +1,6 @@
 """Make a quote of the plans of an inquiry, change what is added to its costs, and send it: from then on it stands as it is."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from definition.models.parts import Workspace
@@ -13,6 +13,7 @@ from verbs.contract import held, writing
 
 from buying.models import Quote
 from buying.quoting import WORDS, costs_of_plans
+from buying.typed_number import typed_number
 
 __all__ = ["change_quote", "make_quote", "send_quote"]
 
@@ -111,11 +112,8 @@ def _once(rows: list[dict[str, Any]], problems: list[Problem]) -> list[dict[str,
 
 
 def _number(text: Any) -> Decimal | None:
-    try:
-        number = Decimal(str(text).strip().replace(",", "."))
-    except InvalidOperation:
-        return None
-    return round(number, 9) if number.is_finite() and abs(number) < 10**12 else None
+    number = typed_number(text)
+    return None if number is None else round(number, 9)
 
 
 def send_quote(user, quote_id: int, version: int | None) -> Quote:

@@ -1,7 +1,7 @@
 """Open a buy plan, change what it plans and within which limits, or take it away."""
 
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from definition.models.parts import Part
@@ -13,6 +13,7 @@ from verbs.contract import held, writing
 
 from buying.limits import Limits
 from buying.models import BuyPlan, PlanBuild
+from buying.typed_number import typed_number
 
 __all__ = ["change_plan", "drop_plan", "held_plan", "open_plan", "plans_of_inquiry"]
 
@@ -75,7 +76,9 @@ def plans_of_inquiry(user, inquiry_id: int) -> list[BuyPlan]:
         for build, part in builds:
             if (part.pk, build.quantity) in there:
                 continue
-            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry)
+            plan = BuyPlan(
+                opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry
+            )
             _number(plan)
             _save(plan, user)
             PlanBuild.objects.create(plan=plan, part=part, quantity=build.quantity, by=build.wanted_by)
@@ -143,11 +146,8 @@ def _builds(given: list[dict[str, Any]]) -> list[PlanBuild]:
         if part is None or part.kind != "made":
             word = "is not known" if part is None else f"is {part.kind}; only made parts are built"
             problems.append(Problem(f"builds[{at}].part", f"{str(build.get('part', ''))[:64] or 'a part'} {word}"))
-        try:
-            quantity = Decimal(str(build.get("quantity", "")).strip().replace(",", "."))
-        except InvalidOperation:
-            quantity = Decimal(0)
-        if not quantity.is_finite() or not 0 < quantity < 10**9:
+        quantity = typed_number(build.get("quantity")) or Decimal(0)
+        if not 0 < quantity < 10**9:
             problems.append(Problem(f"builds[{at}].quantity", "how many are built, more than 0"))
         try:
             by = date.fromisoformat(build["by"]) if build.get("by") else None

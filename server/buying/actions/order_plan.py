@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from datetime import timedelta
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from definition.models.parts import Part, Workspace
 from django.utils.timezone import localdate
@@ -15,6 +15,7 @@ from buying.market import market_of, rates_on
 from buying.models import BuyPlan, Offer, OrderLine, PlanNeed, PurchaseOrder, Terms
 from buying.needs import buying_unit, in_buying_units
 from buying.order_numbers import next_order_number
+from buying.typed_number import typed_number
 
 __all__ = ["order_part", "order_plan"]
 
@@ -115,11 +116,8 @@ def order_part(user, part: str, offer_id: int, quantity: str) -> PurchaseOrder:
         )
         if offer is None:
             raise MissingError("This offer does not hold any more.")
-        try:
-            amount = Decimal(quantity.strip().replace(",", "."))
-        except InvalidOperation:
-            amount = Decimal(0)
-        if not amount.is_finite() or not 0 < amount < 10**9:
+        amount = typed_number(quantity) or Decimal(0)
+        if not 0 < amount < 10**9:
             raise ProblemsError([Problem("quantity", "how much is ordered, more than 0")])
         market = market_of([offer.part], Workspace.the().currency, localdate())
         core = next((o for row, o in zip(market.rows, market.offers, strict=True) if row.pk == offer.pk), None)

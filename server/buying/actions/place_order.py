@@ -1,7 +1,7 @@
 """Change an order that is still a draft, place it, or cancel it with a reason."""
 
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from django.utils.timezone import now
@@ -10,6 +10,7 @@ from verbs.contract import held, writing
 
 from buying.models import OrderLine, PurchaseOrder
 from buying.open_quantities import keep_open_quantities
+from buying.typed_number import typed_number
 
 __all__ = ["cancel_order", "change_order", "held_order", "place_order"]
 
@@ -70,11 +71,8 @@ def change_order(
 
 
 def _number(text: Any) -> Decimal | None:
-    try:
-        number = Decimal(str(text).strip().replace(",", "."))
-    except InvalidOperation:
-        return None
-    return number if number.is_finite() and abs(number) < 10**9 else None
+    number = typed_number(text)
+    return number if number is not None and abs(number) < 10**9 else None
 
 
 def place_order(user, order_id: int, version: int | None) -> PurchaseOrder:

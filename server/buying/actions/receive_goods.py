@@ -1,6 +1,6 @@
 """Take goods in that came on an order: stock moves with it, in one transaction."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from definition.models.parts import StockMove
@@ -10,6 +10,7 @@ from verbs.contract import writing
 from buying.actions.place_order import held_order
 from buying.models import OrderLine, PurchaseOrder, Receipt
 from buying.open_quantities import keep_open_quantities
+from buying.typed_number import typed_number
 
 __all__ = ["close_line", "receive_goods"]
 
@@ -71,11 +72,8 @@ def _received(user, order: PurchaseOrder, line: OrderLine, quantity: Decimal, sl
 
 
 def _quantity(text: Any) -> Decimal | None:
-    try:
-        number = Decimal(str(text).strip().replace(",", "."))
-    except InvalidOperation:
-        return None
-    return round(number, 9) if number.is_finite() and abs(number) < 10**9 else None
+    number = typed_number(text)
+    return round(number, 9) if number is not None and abs(number) < 10**9 else None
 
 
 def close_line(user, order_id: int, version: int | None, line_id: int) -> PurchaseOrder:

@@ -1,6 +1,6 @@
 """Say on which terms a supplier sells."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from partners.models import Partner
@@ -8,6 +8,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 
 from buying.models import Terms
+from buying.typed_number import typed_number
 
 __all__ = ["save_terms"]
 
@@ -65,11 +66,8 @@ def _money(field: str, text: Any, empty: Decimal | None, problems: list[Problem]
     plain = str(text if text is not None else "").strip()
     if not plain:
         return empty
-    try:
-        number = Decimal(plain.replace(",", "."))
-    except InvalidOperation:
-        number = Decimal(-1)
-    if not number.is_finite() or not 0 <= number < Decimal("1e9"):
+    number = typed_number(plain)
+    if number is None or not 0 <= number < Decimal("1e9"):
         problems.append(Problem(field, f"an amount of money from 0, not {plain[:30]!r}"))
         return empty
     return number

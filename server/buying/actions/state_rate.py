@@ -2,13 +2,14 @@
 
 import re
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from definition.models.parts import Workspace
 from tally_core.basics.errors import Problem, ProblemsError
 from verbs.contract import writing
 
 from buying.models import Rate
+from buying.typed_number import typed_number
 
 __all__ = ["state_rate"]
 
@@ -22,11 +23,8 @@ def state_rate(user, currency: str, day: str, rate: str, source: str = "by hand"
             problems.append(Problem("currency", "a currency has three letters, such as USD"))
         elif code == Workspace.the().currency:
             problems.append(Problem("currency", f"{code} is our own currency"))
-        try:
-            number = Decimal(rate.strip().replace(",", "."))
-        except InvalidOperation:
-            number = Decimal(0)
-        if not number.is_finite() or not Decimal("1e-6") <= number < Decimal("1e6"):
+        number = typed_number(rate) or Decimal(0)
+        if not Decimal("1e-6") <= number < Decimal("1e6"):
             problems.append(Problem("rate", "what one unit of it is worth in ours, more than 0"))
         try:
             since = date.fromisoformat(day)

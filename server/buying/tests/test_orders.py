@@ -141,6 +141,8 @@ class Orders(Lamps):
         self.assertEqual(
             (changed["rows"][0]["quantity"], changed["rows"][0]["price"], D(changed["goods"])), ("700", "0.09", D(63))
         )
+        two = {"version": changed["version"], "lines": [{"line": line, "quantity": "1,000"}]}
+        self.assertEqual(self.buyer.send("PATCH", at, two)[0], 422, "a thousand, or one")
         nothing = {"version": changed["version"], "lines": [{"line": line, "quantity": "0"}]}
         self.assertEqual(self.buyer.send("PATCH", at, nothing)[0], 422)
         placed = self.buyer.post(f"{at}/place", {"version": changed["version"]})[1]

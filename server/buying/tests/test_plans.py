@@ -99,7 +99,7 @@ class Plans(Lamps):
             next(o for o in self.need(without, "SCR")["looked_at"] if o["currency"] == "USD")["ruled_out"],
             "no rate for USD",
         )
-        self.assertEqual(self.buyer.post("/buying/rates", {"currency": "usd", "day": day(-5), "rate": "0,9"})[0], 200)
+        self.assertEqual(self.buyer.post("/buying/rates", {"currency": "usd", "day": day(-5), "rate": "0,900"})[0], 200)
         self.buyer.post("/buying/rates", {"currency": "USD", "day": day(3), "rate": "0.1"})
         plan = self.plan()
         # All of it there: (52 + 527) × 0.9 + 18 = 539.10; a rate of a later day does not count yet.
