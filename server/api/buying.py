@@ -6,8 +6,8 @@ from buying.actions.hold_choice import hold_choice, let_go_choice
 from buying.actions.open_plan import change_plan, drop_plan, open_plan, plans_of_inquiry
 from buying.actions.plan_now import KIND, plan_now
 from buying.actions.propose_prices import propose_prices
-from buying.models import BuyPlan, PlanNeed
-from buying.reads import need_row, plan_head
+from buying.models import PlanNeed
+from buying.reads import need_row, plan_head, plans_shown
 from django.http import HttpRequest
 from jobs.work import job_state, last_job
 from ninja import Router, Schema
@@ -29,7 +29,7 @@ class PlanBuildOut(Schema):
 
 
 class BuyPlanRow(Schema):
-    """A plan with what it came to; money in ``currency``. ``behind``: it was changed since it was last planned."""
+    """A plan with what it came to; money in ``currency``. ``behind``: it, or offers for it, were changed since it was planned."""
 
     id: int
     number: str
@@ -227,7 +227,7 @@ class PlansMade(Schema):
 
 
 def _whole(plan_id: int) -> dict[str, Any]:
-    plan = BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").filter(pk=plan_id).first()
+    plan = plans_shown().filter(pk=plan_id).first()
     if plan is None:
         raise MissingError("This plan is no longer there.")
     result = plan.result or {}
@@ -262,7 +262,7 @@ def _builds(payload: BuyPlanIn) -> list[dict[str, Any]] | None:
 @router.get("/plans", response=list[BuyPlanRow])
 def list_plans(request: HttpRequest, inquiry: int | None = None) -> Any:
     """All plans, the newest first, or those of an inquiry. A fixed number of queries."""
-    plans = BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part")
+    plans = plans_shown()
     if inquiry is not None:
         plans = plans.filter(inquiry=inquiry)
     return [plan_head(plan) for plan in plans[:500]]

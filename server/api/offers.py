@@ -45,6 +45,7 @@ class OfferOut(Schema):
     source: str
     source_words: str
     offered_at: str
+    confirmed_at: str | None
     taken_by: str
     let_go_by: str
 
@@ -85,6 +86,7 @@ class TermsOut(Schema):
     transit_days: int
     payment: str
     delivery: str
+    service: str
     only_makers: list[str]
     not_makers: list[str]
     version: int
@@ -97,6 +99,7 @@ class TermsIn(Schema):
     transit_days: str | None = None
     payment: str | None = None
     delivery: str | None = None
+    service: str | None = None
     only_makers: list[str] | None = None
     not_makers: list[str] | None = None
     version: int | None = None

@@ -6,7 +6,7 @@ from typing import Any
 from accounts.access import require
 from buying.actions.ask_for_quotation import ask_for_quotation, remind, send_request, take_answer
 from buying.models import Request
-from buying.requests import request_row, request_workbook
+from buying.requests import request_row, request_ubl, request_workbook
 from django.http import HttpRequest, HttpResponse
 from formats.apart import read_tables
 from ninja import File, Router, Schema
@@ -121,4 +121,15 @@ def workbook(request: HttpRequest, request_id: int) -> HttpResponse:
         request_workbook(row), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     )
     made["Content-Disposition"] = f'attachment; filename="{row.number}.xlsx"'
+    return made
+
+
+@router.get("/{request_id}/request.xml")
+def ubl_document(request: HttpRequest, request_id: int) -> HttpResponse:
+    """The request as a UBL 2.1 document."""
+    row = Request.objects.filter(pk=request_id).first()
+    if row is None:
+        raise MissingError("This request is no longer there.")
+    made = HttpResponse(request_ubl(row), content_type="application/xml")
+    made["Content-Disposition"] = f'attachment; filename="{row.number}.xml"'
     return made

@@ -11,6 +11,7 @@ from partners.models import Partner, named_partner
 from simple_history.models import HistoricalRecords
 
 __all__ = [
+    "Asked",
     "BuyPlan",
     "HeldChoice",
     "Offer",
@@ -38,6 +39,8 @@ class Terms(models.Model):
     transit_days = models.IntegerField(default=0)
     payment = models.CharField(max_length=200, blank=True, default="")
     delivery = models.CharField(max_length=200, blank=True, default="")
+    # Our name of the service that answers for it (outside.services); empty: it is asked by mail or by hand.
+    service = models.CharField(max_length=40, blank=True, default="")
     # Makers they may sell, and makers they may not; the first empty: all.
     only_makers = ArrayField(models.CharField(max_length=200), default=list)
     not_makers = ArrayField(models.CharField(max_length=200), default=list)
@@ -75,6 +78,8 @@ class Offer(models.Model):
     source = models.CharField(max_length=10, default="by hand")
     source_words = models.CharField(max_length=200, blank=True, default="")
     offered_at = models.DateTimeField(default=now)
+    # When a service last said the same again.
+    confirmed_at = models.DateTimeField(null=True)
     taken_by = models.CharField(max_length=150)
     let_go_at = models.DateTimeField(null=True)
     let_go_by = models.CharField(max_length=150, blank=True, default="")
@@ -82,6 +87,19 @@ class Offer(models.Model):
     class Meta:
         ordering = ["-offered_at", "-id"]
         indexes = [models.Index(fields=["part", "let_go_at"], name="offer_of_part")]
+
+
+class Asked(models.Model):
+    """What the service of a supplier last said of a maker's number: that it has an offer, or none."""
+
+    supplier = named_partner(db_column="supplier")
+    # The number after folding, by which it is found again.
+    folded = models.CharField(max_length=200)
+    asked_at = models.DateTimeField()
+    offered = models.BooleanField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["supplier", "folded"], name="asked_once")]
 
 
 class Rate(models.Model):

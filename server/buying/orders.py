@@ -8,7 +8,8 @@ from definition.records import plain_decimal
 from django.utils.timezone import localdate
 from formats.document import Table, pdf
 from formats.flat import Column, list_csv
-from formats.ubl import PartyOf, UblLine, UblOrder, order_document
+from formats.ubl import UblLine, UblOrder, order_document
+from formats.ubl_parts import PartyOf
 from partners.models import Partner
 
 from buying.models import OrderLine, PurchaseOrder

@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime
 from decimal import ROUND_CEILING, Decimal, localcontext
 from typing import Any
 
@@ -45,7 +45,7 @@ Say = Callable[[str], bool]
 
 def make_plan(plan: BuyPlan, say: Say) -> None:
     """Plan anew and keep the result in the place of the last one, in one transaction. Raises TallyError."""
-    limits, day, version = Limits.of(plan.limits), localdate(), plan.version
+    limits, day, version, moment = Limits.of(plan.limits), localdate(), plan.version, now()
     say("what the builds take")
     needs = needs_of(plan, limits, day)
     currency = Workspace.the().currency
@@ -66,7 +66,7 @@ def make_plan(plan: BuyPlan, say: Say) -> None:
         say("what the choices by hand cost")
         free = cheapest_plan(replace(purchase, held=()), gap=gap, seconds=limits.seconds)
     with localcontext(EXACT), transaction.atomic():
-        _keep(plan, version, needs, market, purchase, made, free, lost)
+        _keep(plan, (version, moment), needs, market, purchase, made, free, lost)
 
 
 def _held(plan: BuyPlan, market: Market) -> tuple[tuple[Held, ...], list[str]]:
@@ -118,7 +118,7 @@ def _text(number: Decimal) -> str:
 
 
 def _keep(
-    plan: BuyPlan, version: int, needs: list[NeedOf], market: Market, purchase: Purchase, made: Plan, free: Plan | None,
+    plan: BuyPlan, as_of: tuple[int, datetime], needs: list[NeedOf], market: Market, purchase: Purchase, made: Plan, free: Plan | None,
     lost: list[str],
 ) -> None:  # fmt: skip
     lines: dict[str, list[Line]] = defaultdict(list)
@@ -178,7 +178,7 @@ def _keep(
         ],
         "uncovered": {reason: sum(1 for u in made.uncovered if u.reason == reason) for reason in REASONS if any(u.reason == reason for u in made.uncovered)},
     }  # fmt: skip
-    BuyPlan.objects.filter(pk=plan.pk).update(result=result, planned_at=now(), planned_version=version)
+    BuyPlan.objects.filter(pk=plan.pk).update(result=result, planned_version=as_of[0], planned_at=as_of[1])
 
 
 def _bought(purchase: Purchase, market: Market, line: Line) -> dict[str, Any]:

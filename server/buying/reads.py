@@ -5,15 +5,25 @@ from typing import Any
 
 from definition.models.parts import Part
 from definition.records import plain_decimal
+from django.db.models import Exists, OuterRef, Q, QuerySet
 from partners.models import Partner
 
 from buying.models import BuyPlan, Offer, PlanNeed, Terms
 
-__all__ = ["need_row", "offers_of", "plan_head", "terms_of"]
+__all__ = ["need_row", "offers_of", "plan_head", "plans_shown", "terms_of"]
 
 
-def plan_head(plan: BuyPlan) -> dict[str, Any]:
-    """A plan as the list of plans shows it. ``behind``: it was changed since it was last planned."""
+def plans_shown() -> QuerySet[BuyPlan]:
+    """Plans with all that ``plan_head`` takes, in two queries. ``offers_moved``: an offer for a need came or went since it was planned."""
+    since = Q(part__offers__offered_at__gt=OuterRef("planned_at")) | Q(
+        part__offers__let_go_at__gt=OuterRef("planned_at")
+    )
+    moved = Exists(PlanNeed.objects.filter(since, plan=OuterRef("pk")))
+    return BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").annotate(offers_moved=moved)
+
+
+def plan_head(plan: Any) -> dict[str, Any]:
+    """A plan of ``plans_shown`` as the list of plans shows it. ``behind``: it was changed since it was last planned, or offers were."""
     result = plan.result or {}
     uncovered = sum(result.get("uncovered", {}).values())
     return {
@@ -28,7 +38,7 @@ def plan_head(plan: BuyPlan) -> dict[str, Any]:
         ],
         "opened_by": plan.opened_by, "opened_at": plan.opened_at.isoformat(),
         "planned_at": plan.planned_at.isoformat() if plan.planned_at else None,
-        "behind": plan.planned_version is not None and plan.planned_version != plan.version,
+        "behind": plan.planned_version is not None and (plan.planned_version != plan.version or plan.offers_moved),
         "total": result.get("total"), "bound": result.get("bound"), "line_by_line": result.get("line_by_line"),
         "currency": result.get("currency", ""), "suppliers": len(result.get("orders", ())), "uncovered": uncovered,
     }  # fmt: skip
@@ -61,7 +71,8 @@ def _offer_row(row: Offer) -> dict[str, Any]:
         "minimum": plain_decimal(row.minimum) or "0", "multiple": plain_decimal(row.multiple), "available": plain_decimal(row.available),
         "lead_days": row.lead_days, "valid_from": row.valid_from.isoformat() if row.valid_from else None,
         "valid_to": row.valid_to.isoformat() if row.valid_to else None, "source": row.source, "source_words": row.source_words,
-        "offered_at": row.offered_at.isoformat(), "taken_by": row.taken_by, "let_go_by": row.let_go_by,
+        "offered_at": row.offered_at.isoformat(),
+        "confirmed_at": row.confirmed_at.isoformat() if row.confirmed_at else None, "taken_by": row.taken_by, "let_go_by": row.let_go_by,
     }  # fmt: skip
 
 
@@ -71,5 +82,5 @@ def terms_of(partner: Partner) -> dict[str, Any]:
     return {
         "freight": plain_decimal(Decimal(terms.freight)) or "0", "minimum_order": plain_decimal(Decimal(terms.minimum_order)) or "0",
         "small_order_charge": plain_decimal(terms.small_order_charge), "transit_days": terms.transit_days, "payment": terms.payment,
-        "delivery": terms.delivery, "only_makers": terms.only_makers, "not_makers": terms.not_makers, "version": terms.version,
+        "delivery": terms.delivery, "service": terms.service, "only_makers": terms.only_makers, "not_makers": terms.not_makers, "version": terms.version,
     }  # fmt: skip

@@ -6,10 +6,13 @@ from typing import Any
 from definition.records import plain_decimal
 from django.utils.timezone import localdate
 from formats.flat import Column, list_workbook
+from formats.ubl_parts import PartyOf
+from formats.ubl_quoting import RequestedLine, UblRequest, request_document
+from partners.models import Partner
 
 from buying.models import Request, RequestLine
 
-__all__ = ["first_words", "reminder_words", "request_row", "request_workbook"]
+__all__ = ["first_words", "reminder_words", "request_row", "request_ubl", "request_workbook"]
 
 #: The titles are those by which an answer is read back (``actions.take_offer_list``).
 _TITLES = (
@@ -51,6 +54,32 @@ def request_workbook(request: Request) -> bytes:
         [Column(t, number=t in ("Wanted", "From", "Price", "Per", "Pack", "MOQ", "Stock")) for t in _TITLES],
         rows,
     )
+
+
+def request_ubl(request: Request) -> bytes:
+    """The request as a UBL 2.1 document; where several makers' numbers may be offered, they stand in the words of the line."""
+    supplier = Partner.objects.get(name=request.supplier_id)
+    lines = []
+    for line in request.lines.select_related("part").prefetch_related("part__maker_numbers"):
+        numbers = list(line.part.maker_numbers.all())
+        one = numbers[0] if len(numbers) == 1 else None
+        words = line.part.description + (f" ({line.makers})" if len(numbers) > 1 else "")
+        lines.append(
+            RequestedLine(
+                line.part.number,
+                words,
+                one.maker_id or "" if one else "",
+                one.number if one else "",
+                line.quantity,
+                line.unit,
+            )
+        )
+    return request_document(
+        UblRequest(
+            request.number, localdate(request.sent_at or request.made_at), PartyOf("", request.sent_by or request.made_by),
+            PartyOf(supplier.code, supplier.name, supplier.mail), "", request.wanted_by, lines,
+        )
+    )  # fmt: skip
 
 
 def request_row(request: Request) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils.timezone import localdate
 from jobs.work import last_job
+from outside.services import supplier_services
 from partners.models import Partner
 from verbs.partners.save_partner import save_partner
 
@@ -96,6 +97,9 @@ _MAKERS = {
     ("MCU-0808", "Northquay Components"): ("Holmfirth Semiconductor", "HS8-32"),
 }
 
+#: Whose service answers for them.
+_SERVICES = {"Northquay Components": "northquay", "Kelpie Electronic Supply": "kelpie"}
+
 #: Parts whose offer has run out, by days since.
 _RUN_OUT = {("BOX-40", "Lantern Chandlery"): 12}
 
@@ -107,6 +111,9 @@ def _rows(table: str) -> list[list[str]]:
 def load_buying(buyer: User, engineer: User) -> None:
     """Terms, offers, rates, an order half received, a plan for 250 HL-155 and 40 HL-200 with a part that nobody offers, and a quote."""
     today = localdate()
+    # Where there is no such service, as in tests, they are asked by mail.
+    there = supplier_services()
+    services = {name: service for name, service in _SERVICES.items() if service in there}
     with transaction.atomic():
         for name, currency, mail, freight, minimum, charge, days, only in _rows(_SUPPLIERS):
             partner = Partner.objects.filter(name=name).first()
@@ -119,7 +126,7 @@ def load_buying(buyer: User, engineer: User) -> None:
                 {
                     "freight": freight, "minimum_order": minimum, "small_order_charge": "" if charge == "-" else charge,
                     "transit_days": days, "only_makers": only.split(", ") if only else [], "payment": "30 days net",
-                    "delivery": "to our gate",
+                    "delivery": "to our gate", "service": services.get(name, ""),
                 },
             )  # fmt: skip
         for back, rate in ((60, "0.9312"), (30, "0.9254"), (3, "0.9188")):

@@ -1,4 +1,4 @@
-"""Tables out of files from anywhere: CSV, XLSX and ODS, each of which may be wrong or hostile.
+"""Tables out of files from anywhere: CSV, XLSX, ODS and quotations in UBL, each of which may be wrong or hostile.
 
 What reads here may die of a file; so it is called by ``formats.apart`` alone, in a process of its own.
 """
@@ -16,6 +16,8 @@ from typing import Any
 from python_calamine import CalamineError, CalamineWorkbook
 from tally_core.basics.errors import TallyError
 from tally_core.lists.cells import Cell
+
+from formats.ubl_quoting import is_quotation, quotation_rows
 
 __all__ = ["Table", "parse_tables"]
 
@@ -46,6 +48,8 @@ def parse_tables(name: str, content: bytes) -> list[Table]:
     if ending in ("xlsx", "xlsm", "ods"):
         _check_archive(name, ending, content)
         return _read_workbook(name, content)
+    if ending == "xml" and is_quotation(content):
+        return [Table("", quotation_rows(name, content))]
     raise TallyError(f"{name} is neither CSV nor XLSX nor ODS; save the list as one of these and bring it in again.")
 
 

@@ -5,14 +5,16 @@ from decimal import Decimal
 from typing import Any
 
 from buying.models import PurchaseOrder, Quote
-from buying.tests.lamps import day, lamps
+from buying.tests.lamps import SCREWS, day, lamps, screw_services
 from definition.models.parts import StockMove
 from django.core import mail
 from inquiries.models import ListLine
+from outside.tests.standing import switch
 from playwright.sync_api import Page, expect
 from testing import Api, load
 
 from journeys.browser import Journey, keys
+from standins.suppliers import Server
 
 
 class Buying(Journey):
@@ -154,6 +156,49 @@ class Buying(Journey):
         keys(page, "Escape")
         # 17 bars at 28.00 and the screws at 40.00.
         self.planned(page, "516.00")
+
+    def test_services_are_asked_while_one_is_down(self) -> None:
+        """Both suppliers' services by the screen: one is down and said so, the other's price is planned with; then both; rates from the feed."""
+        for name in ("Holm Metals", "Overseas"):
+            self.buyer.post(
+                "/partners", {"name": name, "supplier": True, "currency": "USD" if name == "Overseas" else ""}
+            )
+        with screw_services(Server(0, SCREWS)) as at:
+            page = self.sign_in("buyer", "/partners")
+            for name, service in (("Holm Metals", "holm prices"), ("Fathom Bolts", "fathom prices")):
+                page.get_by_role("row").filter(has_text=name).get_by_role("button").first.click()
+                page.get_by_label("Asked by").select_option(label=service)
+                page.get_by_role("button", name="Save the terms").click()
+                expect(page.get_by_role("button", name="Save the terms")).to_be_disabled()
+                page.keyboard.press("Escape")
+            switch(at, "fathom", "down")
+            plan = self.buyer.post(
+                "/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]}
+            )[1]["id"]
+            page.goto(f"{self.live_server_url}/buying/{plan}")
+            self.planned(page, "40.00")
+            page.get_by_role("button", name="Ask suppliers").click()
+            services = page.get_by_role("region", name="By their services")
+            expect(services.get_by_text("1 of 1 to ask")).to_have_count(2)
+            services.get_by_role("button", name="Ask them").click()
+            expect(services.get_by_role("alert")).to_contain_text(
+                "Fathom Bolts: 1 of 1 calls came to nothing: the service answered 503"
+            )
+            expect(services.get_by_text("all 1 known")).to_have_count(1)
+            self.check_access(page, "asking suppliers")
+            switch(at, "fathom", "well")
+            services.get_by_role("button", name="Ask them").click()
+            expect(services.get_by_text("all 1 known")).to_have_count(2)
+            expect(services.get_by_role("alert")).to_have_count(0)
+            page.keyboard.press("Escape")
+            page.get_by_role("row").filter(has_text="SCR").click()
+            aside = page.get_by_role("complementary", name="The need and its offers")
+            expect(aside).to_contain_text("service holm")
+            expect(aside).to_contain_text("service fathom")
+            page.goto(f"{self.live_server_url}/buying")
+            page.get_by_role("button", name="Rates").click()
+            page.get_by_role("button", name="Take what is new").click()
+            expect(page.get_by_text("from the feed, buyer").first).to_be_visible()
 
     def test_a_plan_becomes_orders_that_come_in_two_parts(self) -> None:
         self.offer("TUBE", "Holm Metals", [["1", "30"]], lead_days="9")

@@ -7,6 +7,7 @@ from typing import Any
 import orjson
 from accounts.access import Refused, SignedIn
 from api.accounts import router as accounts
+from api.asking import router as asking
 from api.buying import router as buying
 from api.costs import router as costing
 from api.findings import router as findings
@@ -105,6 +106,7 @@ for prefix, router in (
     ("/inquiries", inquiries),
     ("/buying", buying),
     ("/buying", offers),
+    ("/buying", asking),
     ("/orders", orders),
     ("/quotes", quotes),
     ("/requests", requests),

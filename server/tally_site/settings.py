@@ -130,13 +130,15 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 MEDIA_ROOT = os.environ["TALLY_FILES"]
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 # Bytes of all files together.
+FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 # Where the parts-data service answers; empty: there is none, and nothing is asked.
+PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
+# The file of suppliers' services with our accounts (outside.services); empty: there are none.
+SERVICES = os.environ.get("TALLY_SERVICES", "")
 # Where mail goes: by default into files beside the data, so that nothing leaves before somebody sets a server up.
 EMAIL_BACKEND = os.environ.get("TALLY_MAIL", "django.core.mail.backends.filebased.EmailBackend")
 EMAIL_FILE_PATH = str(Path(os.environ.get("TALLY_STATE", Path(__file__).resolve().parents[2] / ".tally")) / "outbox")
 DEFAULT_FROM_EMAIL = os.environ.get("TALLY_MAIL_FROM", "buying@round-tally.example")
-PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
-FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 
 # An upload is refused by its declared length before it is read; this bounds what reaches memory at all.
 UPLOAD_LIMIT = 20 * 1024 * 1024

@@ -17,7 +17,7 @@ from verbs.contract import held, writing
 from buying.actions.take_offer_list import OfferList, take_offer_list
 from buying.models import BuyPlan, PlanNeed, Request, RequestLine
 from buying.needs import whole_units
-from buying.requests import first_words, reminder_words, request_workbook
+from buying.requests import first_words, reminder_words, request_ubl, request_workbook
 
 __all__ = ["ask_for_quotation", "remind", "send_request", "take_answer"]
 
@@ -103,6 +103,7 @@ def _mail(request: Request, subject: str, words: str) -> None:
     """Raises TallyError where the mail could not leave; the caller's transaction is undone with it."""
     mail = EmailMessage(subject, words, to=[request.mail_to])
     mail.attach(f"{request.number}.xlsx", request_workbook(request), _XLSX)
+    mail.attach(f"{request.number}.xml", request_ubl(request), "application/xml")
     try:
         mail.send()
     except OSError as error:

@@ -3,6 +3,7 @@
 from decimal import Decimal
 from typing import Any
 
+from outside.services import supplier_services
 from partners.models import Partner
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
@@ -48,6 +49,10 @@ def save_terms(user, code: str, version: int | None, given: dict[str, Any]) -> T
                 if len(text) > 200 or not text.isprintable():
                     problems.append(Problem(field, "at most 200 characters that can be printed"))
                 setattr(terms, field, text)
+        if "service" in given:
+            terms.service = str(given["service"] or "")
+            if terms.service and terms.service not in supplier_services():
+                problems.append(Problem("service", "there is no such service here"))
         for field in ("only_makers", "not_makers"):
             if field in given:
                 names = [" ".join(str(n).split()) for n in given[field] or []]

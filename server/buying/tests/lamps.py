@@ -1,15 +1,46 @@
 """What the tests of buying share: lamps to build, and a buyer who plans for them."""
 
+import json
+import os
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
-from django.test import TestCase
+from django.test import TestCase, override_settings
 from django.utils.timezone import localdate
+from outside.tests.standing import running
 from testing import Api, load
 
-__all__ = ["Lamps", "day"]
+from standins.suppliers import Server
+
+__all__ = ["SCREWS", "Lamps", "day", "lamps", "screw_services"]
 
 TODAY = localdate()
+_SHELF = {"currency": "EUR", "calls_a_minute": 1000, "accounts": {"k": "1"}}
+#: What two stand-ins ask for the screws of the lamps.
+SCREWS: dict[str, Any] = {
+    "holm": _SHELF | {"name": "Holm", "kind": "items", "items": {"N-5": ["Nordry", "H5", "1=0.20 500=0.11", 1, 0, 100, 9000, 5]}},
+    "fathom": _SHELF | {"name": "Fathom", "kind": "quotation", "items": {"N-5": ["Nordry", "F5", "100=14 1000=9", 100, 100, 100, 9000, 3]}},
+}  # fmt: skip
+
+
+@contextmanager
+def screw_services(server: Server) -> Iterator[str]:
+    """Have stand-ins of ``SCREWS`` answer, and a feed of rates, as the services of this installation."""
+    with running(server) as at:
+        file = Path(tempfile.mkdtemp()) / "services.json"
+        suppliers = {
+            name: {"words": f"{name} prices", "kind": shelf["kind"], "address": f"{at}{name}/", "key": "k"}
+            for name, shelf in SCREWS.items()
+        }
+        rates = {"words": "feed", "address": at, "key": "very-secret"}
+        file.write_text(json.dumps({"format": 1, "suppliers": suppliers, "rates": rates}))
+        os.chmod(file, 0o600)
+        with override_settings(SERVICES=str(file)):
+            yield at
 
 
 def day(days: int) -> str:

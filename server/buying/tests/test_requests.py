@@ -45,6 +45,10 @@ class Requests(Lamps):
             (message.to, message.subject), (["desk@fathom.example"], f"Request for quotation {sent['number']}")
         )
         self.assertTrue(message.body.startswith("Please quote."))
+        self.assertEqual([a[0] for a in message.attachments], [f"{sent['number']}.xlsx", f"{sent['number']}.xml"])
+        document = self.buyer.get(f"/requests/{sent['id']}/request.xml")[1]
+        self.assertIn(b">N-5</", document)
+        self.assertEqual(document, message.attachments[1][1])
         self.assertEqual(self.send(sent)[0], 422, "it is not sent twice")
 
         # They fill in two prices for the screws, in hundreds, and none for the tube.

@@ -1,37 +1,28 @@
 """The parts-data service well, slow, down, limiting and lying: what is believed, how long it takes, and that work goes on."""
 
-import threading
 import time
-import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from unittest.mock import patch
-from urllib.parse import urlencode
 
 from django.test import SimpleTestCase, TestCase, override_settings
 from inquiries.models import NumberData
 from inquiries.tests.test_inquiries import LIST
 from testing import Api, workbook
 
-from outside import parts_data
+from outside import calling
 from outside.parts_data import PartData, ask_parts_data
+from outside.tests.standing import running, switch
 from standins.parts_data import Server
 
 
 @contextmanager
 def service(mode: str = "well") -> Iterator[tuple[Server, str]]:
-    """The stand-in on a port of its own, told how to behave by its page, as a person would."""
+    """The stand-in, behaving so."""
     server = Server(0)
-    thread = threading.Thread(target=server.serve_forever, daemon=True)
-    thread.start()
-    address = f"http://127.0.0.1:{server.server_port}"
-    try:
-        with urllib.request.urlopen(f"{address}/switch", urlencode({"mode": mode}).encode(), timeout=5) as page:
-            assert f'value="{mode}" checked' in page.read().decode()
+    with running(server) as address:
+        switch(address, "parts-data", mode)
         yield server, address
-    finally:
-        server.shutdown()
-        server.server_close()
 
 
 class Asking(SimpleTestCase):
@@ -58,7 +49,7 @@ class Asking(SimpleTestCase):
         self.assertIn("could not be reached", self.ask(address, ["N-1"])[1])
 
     def test_slow_is_not_waited_for(self) -> None:
-        with service("slow") as (_, address), patch.object(parts_data, "TIMEOUT", 0.2):
+        with service("slow") as (_, address), patch.object(calling, "TIMEOUT", 0.2):
             began = time.monotonic()
             found, failed = self.ask(address, [f"N-{n}" for n in range(50)])
             took = time.monotonic() - began

@@ -127,7 +127,7 @@ class Launcher(unittest.TestCase):
         code = (
             "import importlib.machinery, importlib.util, sys; l = importlib.machinery.SourceFileLoader('t', sys.argv[1]);"
             "s = importlib.util.spec_from_loader('t', l); m = importlib.util.module_from_spec(s); l.exec_module(m);"
-            "m.PYTHON = sys.argv[2]; m.keep('1', '2')"
+            "m.PYTHON = sys.argv[2]; m.keep('1', '2', '3')"
         )
         keeper = subprocess.Popen(
             [sys.executable, "-c", code, str(PROGRAM), str(fake)],
@@ -141,6 +141,8 @@ class Launcher(unittest.TestCase):
         while (not log.exists() or len(log.read_text().split()) < 2) and time.monotonic() < end:
             time.sleep(0.1)
         self.assertGreaterEqual(len(log.read_text().split()), 2)
+        # The accounts with services outside are for this user alone.
+        self.assertEqual((self.state / "services.json").stat().st_mode & 0o777, 0o600)
         keeper.terminate()
         self.assertEqual(keeper.wait(15), 0)
         keeper.stdout.close()

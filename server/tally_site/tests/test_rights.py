@@ -55,7 +55,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/buying/plans/{plan_id}/plan": "buying", "POST /api/buying/plans/{plan_id}/drop": "buying",
     "POST /api/buying/plans/{plan_id}/hold": "buying", "POST /api/buying/plans/{plan_id}/let-go": "buying",
     "POST /api/buying/offers": "buying", "POST /api/buying/offers/file": "buying", "POST /api/buying/offers/{offer_id}/let-go": "buying", "PUT /api/buying/terms": "buying",
-    "POST /api/buying/rates": "buying",
+    "POST /api/buying/rates": "buying", "POST /api/buying/feed": "buying", "POST /api/buying/plans/{plan_id}/asking": "buying",
     "POST /api/requests/of-plan/{plan_id}": "buying", "POST /api/requests/{request_id}/send": "buying",
     "POST /api/requests/{request_id}/remind": "buying", "POST /api/requests/{request_id}/answer": "buying",
     "POST /api/quotes/of-inquiry/{inquiry_id}": "buying", "PATCH /api/quotes/{quote_id}": "buying", "POST /api/quotes/{quote_id}/send": "buying",

@@ -104,6 +104,7 @@ export function OneRequest({ request, onPlan }: { request: Request; onPlan: () =
         <Button onClick={() => window.location.assign(`/api/requests/${request.id}/workbook.xlsx`)}>
           Its workbook
         </Button>
+        <Button onClick={() => window.location.assign(`/api/requests/${request.id}/request.xml`)}>As UBL</Button>
         {request.state === "sent" && (
           <Button needs="buying" disabled={remind.isPending} onClick={() => remind.mutate()}>
             Remind them

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
+import { JobProgress, useJobEnd, whileItRuns } from "../kit/JobProgress";
 import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day, today, typed } from "../lib/number";
@@ -60,6 +61,7 @@ export function RatesPanel({ onClose }: { onClose: () => void }) {
           {save.error.message}
         </p>
       )}
+      <Feed />
       <ul className="mt-3">
         {(list.data ?? []).map((r) => (
           <li key={`${r.currency} ${r.day}`} className="grid grid-cols-[60px_1fr_90px] border-b border-hair py-1">
@@ -78,5 +80,39 @@ export function RatesPanel({ onClose }: { onClose: () => void }) {
         <p className="mt-3 text-ink-3">No rate is stated: offers in other currencies are not used.</p>
       )}
     </Panel>
+  );
+}
+
+/** Rates that a service states day by day. */
+function Feed() {
+  const untrue = useUntrue();
+  const feed = useQuery({
+    queryKey: ["buying", "feed"],
+    queryFn: () => answer(client.GET("/api/buying/feed")),
+    refetchInterval: (query) => whileItRuns(query.state.data?.job),
+    staleTime: 0,
+  });
+  useJobEnd(feed.data?.job, () => untrue("offer"));
+  const take = useMutation<Schemas["FeedOut"], Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/buying/feed")),
+    onSuccess: () => untrue("offer"),
+  });
+  if (!feed.data?.words) return null;
+  const wrong = take.error?.message ?? (feed.data.job ? "" : feed.data.failed);
+  return (
+    <div className="mt-3 border-y border-hair py-2">
+      <div className="flex items-center gap-2">
+        <span className="min-w-0 flex-1 truncate text-ink-2">{feed.data.words}</span>
+        <Button needs="buying" disabled={!!feed.data.job || take.isPending} onClick={() => take.mutate()}>
+          Take what is new
+        </Button>
+      </div>
+      {feed.data.job && <JobProgress job={feed.data.job} stale={["buying", "feed"]} className="mt-2" />}
+      {wrong && (
+        <p role="alert" className="pt-1 text-bad">
+          {wrong}
+        </p>
+      )}
+    </div>
   );
 }

@@ -8,6 +8,7 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 import { OneRequest } from "./OneRequest";
+import { ServicesAsked } from "./ServicesAsked";
 import type { Plan } from "./usePlan";
 
 type Request = Schemas["RequestOut"];
@@ -42,10 +43,11 @@ export function RequestsPanel({ plan, onPlan, onClose }: { plan: Plan; onPlan: (
   return (
     <Panel
       title="Ask suppliers"
-      note="a mail to each, looked at before it leaves, with a workbook to fill in"
+      note="by their services, or by a mail that is looked at before it leaves"
       open
       onClose={onClose}
     >
+      <ServicesAsked plan={plan.id} />
       {(list.data ?? []).map((request) => (
         <OneRequest key={`${request.id} ${request.version}`} request={request} onPlan={onPlan} />
       ))}
@@ -56,6 +58,9 @@ export function RequestsPanel({ plan, onPlan, onClose }: { plan: Plan; onPlan: (
           ask.mutate();
         }}
       >
+        <h3 className="font-semibold">
+          By mail <span className="font-normal text-ink-3">with a workbook to fill in, and as a UBL document</span>
+        </h3>
         <fieldset>
           <legend className="pb-1 font-semibold">For what</legend>
           <div className="max-h-[200px] overflow-y-auto border border-hair px-2 py-1">

@@ -4,7 +4,7 @@ import { Button } from "./Button";
 /** A button that has a file chosen. */
 export function FileButton({
   label,
-  accept = ".csv,.xlsx,.ods,.txt",
+  accept = ".csv,.xlsx,.ods,.txt,.xml",
   onFile,
   ...rest
 }: {

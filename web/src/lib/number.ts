@@ -90,6 +90,13 @@ export function day(iso: string | null | undefined): string {
   return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 }
 
+/** A moment for reading, where the reader is: 24 Nov, 14:05. */
+export function dayAndTime(iso: string): string {
+  const at = new Date(iso);
+  const of = at.toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  return `${of}, ${at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`;
+}
+
 /** Today where the reader is, as ISO 8601. */
 export function today(): string {
   const now = new Date();

@@ -25,7 +25,7 @@ export function PriceList({ code }: { code: string }) {
         valid to. Rows of one part become its price breaks.
       </p>
       <FileButton
-        label="A price list as CSV, XLSX or ODS"
+        label="A price list as CSV, XLSX, ODS or a UBL quotation"
         needs="buying"
         disabled={bring.isPending}
         onFile={(list) => {

@@ -16,6 +16,7 @@ const NAMES = [
   "transit_days",
   "payment",
   "delivery",
+  "service",
   "only_makers",
   "not_makers",
 ] as const;
@@ -27,10 +28,12 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   transit_days: ["Days on the way"],
   payment: ["Payment"],
   delivery: ["Delivery"],
+  service: ["Asked by", "a service answers at once, a mail when somebody has read it"],
   only_makers: ["Sells only these makers", "with commas; empty: all"],
   not_makers: ["Does not sell these makers", "with commas"],
 };
 const LISTS: readonly string[] = ["only_makers", "not_makers"];
+const WIDE: readonly string[] = [...LISTS, "service"];
 
 /** On which terms a supplier sells, in its own currency: plans count them once for each order. */
 export function TermsForm({ code, currency }: { code: string; currency: string }) {
@@ -45,6 +48,11 @@ export function TermsForm({ code, currency }: { code: string; currency: string }
 function Filled({ code, currency, terms }: { code: string; currency: string; terms: Terms }) {
   const start = { ...terms, only_makers: terms.only_makers.join(", "), not_makers: terms.not_makers.join(", ") };
   const form = useForm(NAMES, start, NUMBERS);
+  const services = useQuery({
+    queryKey: ["buying", "services"],
+    queryFn: () => answer(client.GET("/api/buying/services")),
+    staleTime: 60_000,
+  });
   const may = useMay("buying");
   const say = useSay();
   const untrue = useUntrue();
@@ -86,9 +94,22 @@ function Filled({ code, currency, terms }: { code: string; currency: string; ter
       </h3>
       <div className="mt-2 grid grid-cols-2 gap-3">
         {NAMES.map((name) => (
-          <div key={name} className={LISTS.includes(name) ? "col-span-2" : ""}>
+          <div key={name} className={WIDE.includes(name) ? "col-span-2" : ""}>
             <Field label={LABELS[name][0]} hint={LABELS[name][1]} error={save.error?.of(name)}>
-              {(p) => <input {...p} {...form.bind(name)} className="field" disabled={!may} />}
+              {(p) =>
+                name === "service" ? (
+                  <select {...p} {...form.bind(name)} className="field" disabled={!may}>
+                    <option value="">mail, or by hand</option>
+                    {(services.data ?? []).map((service) => (
+                      <option key={service.name} value={service.name}>
+                        {service.words}
+                      </option>
+                    ))}
+                  </select>
+                ) : (
+                  <input {...p} {...form.bind(name)} className="field" disabled={!may} />
+                )
+              }
             </Field>
           </div>
         ))}

@@ -72,6 +72,7 @@ export function Offers({ part }: { part: string }) {
               {words(o)}
               {words(o) && " · "}
               {o.source === "by hand" ? "typed" : `${o.source} ${o.source_words}`} by {o.taken_by}, {day(o.offered_at)}
+              {o.confirmed_at && `, said again ${day(o.confirmed_at)}`}
             </span>
           </li>
         ))}
