@@ -9,11 +9,13 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 __all__ = [
     "GROUPS",
     "Refused",
+    "SeesPrices",
     "SignedIn",
     "make_groups",
     "refusal",
     "require",
     "required_version",
+    "sees_prices",
     "subjects",
     "writable",
 ]
@@ -51,6 +53,21 @@ class SignedIn(APIKeyCookie):
 
     def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
         return request.user if request.user.is_authenticated else None
+
+
+class SeesPrices(SignedIn):
+    """A signed-in session of somebody who may see what suppliers ask."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
+        user = super().authenticate(request, key)
+        if user is not None and not sees_prices(user):
+            raise Refused("What suppliers ask is not shown to you here; ask somebody who buys.")
+        return user
+
+
+def sees_prices(user: AbstractUser) -> bool:
+    """Whether a person sees prices of suppliers: everybody, or (``PRICES_HIDDEN``) only those who may change something."""
+    return not settings.PRICES_HIDDEN or bool(writable(user))
 
 
 def make_groups(**_: object) -> None:

@@ -3,7 +3,7 @@
 import threading
 from typing import Any
 
-from accounts.access import refusal, subjects
+from accounts.access import refusal, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
 from accounts.models import SavedColumns
 from django.conf import settings
@@ -18,11 +18,15 @@ router = Router(tags=["session"])
 
 
 class Session(Schema):
-    """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject."""
+    """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
+
+    ``sees_prices``: whether what suppliers ask is shown.
+    """
 
     user: str
     name: str
     refused: dict[str, str]
+    sees_prices: bool = True
 
 
 class SignIn(Schema):
@@ -52,7 +56,10 @@ def _session(request: HttpRequest) -> Session:
         return Session(user="", name="", refused={})
     reasons = {subject: refusal(user, subject) for subject in subjects()}
     return Session(
-        user=user.get_username(), name=user.get_full_name(), refused={s: r for s, r in reasons.items() if r is not None}
+        user=user.get_username(),
+        name=user.get_full_name(),
+        sees_prices=sees_prices(user),
+        refused={s: r for s, r in reasons.items() if r is not None},
     )
 
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 import orjson
-from accounts.access import Refused, SignedIn
+from accounts.access import Refused, SeesPrices, SignedIn
 from api.accounts import router as accounts
 from api.asking import router as asking
 from api.buying import router as buying
@@ -104,17 +104,20 @@ for prefix, router in (
     ("/questions", questions),
     ("/rounds", rounds),
     ("/inquiries", inquiries),
+    ("/inquiries", inquiry_lines),
+    ("/findings", findings),
+    ("/jobs", jobs),
+):
+    api.add_router(prefix, router)
+for prefix, router in (
     ("/buying", buying),
     ("/buying", offers),
     ("/buying", asking),
     ("/orders", orders),
     ("/quotes", quotes),
     ("/requests", requests),
-    ("/inquiries", inquiry_lines),
-    ("/findings", findings),
-    ("/jobs", jobs),
 ):
-    api.add_router(prefix, router)
+    api.add_router(prefix, router, auth=SeesPrices())
 
 
 def _answer(request: HttpRequest, status: int, message: str, problems: list[Problem] | None = None) -> HttpResponse:

@@ -135,6 +135,8 @@ FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
 PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
 # The file of suppliers' services with our accounts (outside.services); empty: there are none.
 SERVICES = os.environ.get("TALLY_SERVICES", "")
+# Whether prices of suppliers, plans, orders and quotes are kept from whoever may only look.
+PRICES_HIDDEN = os.environ.get("TALLY_PRICES_HIDDEN") == "1"
 # Where mail goes: by default into files beside the data, so that nothing leaves before somebody sets a server up.
 EMAIL_BACKEND = os.environ.get("TALLY_MAIL", "django.core.mail.backends.filebased.EmailBackend")
 EMAIL_FILE_PATH = str(Path(os.environ.get("TALLY_STATE", Path(__file__).resolve().parents[2] / ".tally")) / "outbox")

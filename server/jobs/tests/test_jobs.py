@@ -1,10 +1,6 @@
 """A worker that is not there, or dies in the middle, is said wherever somebody waits for it, and the job can be run again."""
 
-import signal
-import subprocess
-
-import psycopg
-from django.db import connection, transaction
+from django.db import transaction
 from inquiries.models import InquiryFile
 from tally_core.basics.errors import TallyError
 from testing import Api, load, rod_and_tube
@@ -35,19 +31,10 @@ class Workers(WithWorkers):
         until(lambda: self.api.get("/findings/survey")[1]["finished_at"], "a check")
 
     def test_a_list_whose_worker_died_is_failed_and_read_again(self) -> None:
-        s = connection.settings_dict
         at = self.api.inquiry()
         said = self.api.upload("list.csv", b"part;quantity\nA;1\n", f"{at}/files")[1]
-        with psycopg.connect(
-            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
-        ) as other:
-            started = self.worker("--batch")
-            # The row is held, so that the worker stops where it keeps what it read.
-            self.hold(other)
-            until(lambda: self.waits(), "a worker that waits")
-            self.kill(started, other)
-            other.rollback()
-        until(lambda: not self.locks(), "the end of its session")
+        # The row is held, so that the worker stops where it keeps what it read.
+        self.kill_where("SELECT 1 FROM inquiries_inquiry FOR UPDATE")
         found = self.api.get(at)[1]["files"][0]
         self.assertEqual((found["role"], found["job"], found["lines"]), ("unread", None, 0))
         self.assertIn("The worker ended in the middle of reading list.csv (reading its lines)", found["failed"])
@@ -56,49 +43,9 @@ class Workers(WithWorkers):
         self.worker("--batch").wait(60)
         self.assertEqual(self.api.get(at)[1]["files"][0]["role"], "list")
 
-    @staticmethod
-    def kill(started: subprocess.Popen, other: psycopg.Connection) -> None:
-        """Kill a worker, and its session with it: what that waits to write is not to be written after its death."""
-        started.send_signal(signal.SIGKILL)
-        started.wait()
-        other.execute(
-            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
-        )
-
-    @staticmethod
-    def hold(other: psycopg.Connection) -> bool:
-        other.execute("SELECT 1 FROM inquiries_inquiry FOR UPDATE")
-        return True
-
-    @staticmethod
-    def waits() -> bool:
-        with connection.cursor() as cursor:
-            # Of this database only: beside it other tests wait for locks of their own.
-            cursor.execute(
-                "SELECT EXISTS (SELECT FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database())"
-            )
-            return cursor.fetchone()[0]
-
-    @staticmethod
-    def locks() -> bool:
-        with connection.cursor() as cursor:
-            cursor.execute(
-                "SELECT EXISTS (SELECT FROM pg_locks WHERE locktype = 'advisory' AND database = (SELECT oid FROM pg_database WHERE datname = current_database()))"
-            )
-            return cursor.fetchone()[0]
-
     def test_a_check_whose_worker_died_is_said_and_asked_for_again(self) -> None:
         self.api.post("/findings/survey", {})
-        s = connection.settings_dict
-        with psycopg.connect(
-            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
-        ) as other:
-            other.execute("LOCK TABLE findings_finding, findings_survey IN ACCESS EXCLUSIVE MODE")
-            started = self.worker("--batch")
-            until(self.waits, "a worker that waits")
-            self.kill(started, other)
-            other.rollback()
-        until(lambda: not self.locks(), "the end of its session")
+        self.kill_where("LOCK TABLE findings_finding, findings_survey IN ACCESS EXCLUSIVE MODE")
         found = self.api.get("/findings/survey")[1]
         self.assertEqual((found["job"], found["finished_at"]), (None, None))
         self.assertIn("The worker ended in the middle of the check of all sheets (keeping", found["failed"])

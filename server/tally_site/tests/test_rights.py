@@ -9,7 +9,7 @@ from unittest.mock import patch
 from accounts.access import GROUPS
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client, TestCase
+from django.test import Client, TestCase, override_settings
 from formats import apart
 from testing import PASSWORD, Api, load, person, rod_and_tube
 
@@ -118,6 +118,25 @@ class Rights(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         load(rod_and_tube())
+
+    def test_prices_of_suppliers_are_kept_from_who_may_only_look_where_that_is_set(self) -> None:
+        addresses = [
+            re.sub(r"{[^}]+}", "1", path)
+            for path, operations in api.get_openapi_schema(path_prefix="/api/")["paths"].items()
+            if "get" in operations and path.split("/")[2] in ("buying", "orders", "quotes", "requests")
+        ]
+        self.assertGreater(len(addresses), 12)
+        viewer, engineer = Api("viewer"), Api("engineer")
+        for address in addresses:
+            path = address.removeprefix("/api")
+            with override_settings(PRICES_HIDDEN=True):
+                self.assertEqual(viewer.get(path)[0], 403, path)
+                self.assertNotEqual(engineer.get(path)[0], 403, path)
+            self.assertNotEqual(viewer.get(path)[0], 403, path)
+        with override_settings(PRICES_HIDDEN=True):
+            self.assertEqual(
+                [viewer.get("/session")[1]["sees_prices"], engineer.get("/session")[1]["sees_prices"]], [False, True]
+            )
 
     def test_every_write_stands_in_the_table(self) -> None:
         self.assertEqual(set(Writes().all), set(RIGHTS))

@@ -24,6 +24,11 @@ export function useMay(subject: Subject): boolean {
   return !!useSession().data?.user && reason === undefined;
 }
 
+/** Whether the signed-in person is shown what suppliers ask. */
+export function useSeesPrices(): boolean {
+  return useSession().data?.sees_prices ?? true;
+}
+
 /** Nothing that one person was shown stays behind for the next. */
 function keep(queries: QueryClient, session: Schemas["Session"]) {
   queries.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });

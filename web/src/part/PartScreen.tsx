@@ -6,6 +6,7 @@ import { OutLink } from "../kit/OutLink";
 import { StandardsChart } from "../kit/StandardsChart";
 import type { PartOut } from "../lib/api";
 import { PART_KINDS } from "../lib/declared";
+import { useSeesPrices } from "../lib/session";
 import { Offers } from "../pieces/offers/Offers";
 import { MakerNumbers } from "../pieces/parts/MakerNumbers";
 import { OpenOrders } from "../pieces/parts/OpenOrders";
@@ -38,6 +39,7 @@ export function PartScreen() {
 }
 
 function Whole({ part }: { part: PartOut }) {
+  const prices = useSeesPrices();
   const navigate = useNavigate();
   const of = usePartForm(part, (saved) => {
     if (saved.number !== part.number) navigate(`/part/${encodeURIComponent(saved.number)}`, { replace: true });
@@ -103,7 +105,7 @@ function Whole({ part }: { part: PartOut }) {
               <MakerNumbers part={part.number} may={of.may} />
             </Section>
           )}
-          {part.kind === "bought" && (
+          {part.kind === "bought" && prices && (
             <Section title="Offers">
               <Offers part={part.number} />
             </Section>

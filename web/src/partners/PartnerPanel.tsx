@@ -7,7 +7,7 @@ import { type Role, usePartners } from "../kit/PartnerNames";
 import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import { useMay, useReference } from "../lib/session";
+import { useMay, useReference, useSeesPrices } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import { PriceList } from "./PriceList";
 import { Remembered } from "./Remembered";
@@ -35,6 +35,7 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
   const form = useForm(NAMES, partner ?? {});
   const [roles, setRoles] = useState<Partial<Record<Role, boolean>>>({});
   const may = useMay("partners");
+  const prices = useSeesPrices();
   const own = useReference().data?.currency ?? "";
   const say = useSay();
   const untrue = useUntrue();
@@ -130,8 +131,8 @@ export function PartnerPanel({ partner, onClose }: { partner: Partner | null; on
           </Button>
         </div>
       </form>
-      {partner?.supplier && <TermsForm code={partner.code} currency={partner.currency || own} />}
-      {partner?.supplier && <PriceList code={partner.code} />}
+      {partner?.supplier && prices && <TermsForm code={partner.code} currency={partner.currency || own} />}
+      {partner?.supplier && prices && <PriceList code={partner.code} />}
       {partner?.customer && <Remembered code={partner.code} />}
     </Panel>
   );

@@ -1,13 +1,13 @@
 import { DropdownMenu } from "radix-ui";
 import { Link, useLocation } from "react-router";
-import { PLACES, type Place, placeOf } from "./places";
+import { type Place, placeOf, usePlaces } from "./places";
 
 /** The screens in the order of the work, in one line; where one is, its own word stands beside its group. */
 export function Bar() {
   const here = placeOf(useLocation().pathname);
   return (
     <nav aria-label="Screens" className="flex gap-5">
-      {PLACES.map(([group, places]) =>
+      {usePlaces().map(([group, places]) =>
         places.length === 1 ? (
           <Link key={group} to={places[0]!.to} className={look(here === places[0])}>
             {places[0]!.word}

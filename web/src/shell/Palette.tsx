@@ -6,7 +6,7 @@ import { useNavigate } from "react-router";
 import { useRegistered } from "../kit/commands";
 import { answer, client } from "../lib/api";
 import { holds } from "../lib/words";
-import { PLACES } from "./places";
+import { usePlaces } from "./places";
 
 /** One search over parts, their sheets and commands. */
 export function Palette({
@@ -25,6 +25,7 @@ export function Palette({
   const [text, setText] = useState("");
   const search = useDeferredValue(text.trim());
   const navigate = useNavigate();
+  const places = usePlaces();
   const found = useQuery({
     queryKey: ["parts", "find", search],
     queryFn: () => answer(client.GET("/api/parts", { params: { query: { search, limit: 8 } } })),
@@ -48,7 +49,7 @@ export function Palette({
     ["New inquiry", () => navigate("/inquiries?new=1")],
     ["New part", () => navigate("/parts?new=1")],
     ["New work center", () => navigate("/work-centers?new=1")],
-    ...PLACES.flatMap(([, places]) => places.map(({ to, find }): [string, () => void] => [find, () => navigate(to)])),
+    ...places.flatMap(([, of]) => of.map(({ to, find }): [string, () => void] => [find, () => navigate(to)])),
     ...(classes.data ?? []).map((c): [string, () => void] => [
       `Class ${c.name}: its parts`,
       () => navigate(`/parts?class=${encodeURIComponent(c.name)}`),

@@ -1,3 +1,5 @@
+import { useSeesPrices } from "../lib/session";
+
 /** A screen: its address, its word in the bar, and the words by which the search finds it. */
 export interface Place {
   to: string;
@@ -8,7 +10,7 @@ export interface Place {
 const place = (to: string, word: string, find = word): Place => ({ to, word, find });
 
 /** Every screen, in the order of the work. */
-export const PLACES: [group: string, Place[]][] = [
+const PLACES: [group: string, Place[]][] = [
   ["Today", [place("/today", "Today", "Today: what waits for you")]],
   [
     "Define",
@@ -45,6 +47,12 @@ export const PLACES: [group: string, Place[]][] = [
   ],
   ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
 ];
+
+/** The screens that a person is shown: those of buying only to who may see what suppliers ask. */
+export function usePlaces(): [group: string, Place[]][] {
+  const prices = useSeesPrices();
+  return prices ? PLACES : PLACES.filter(([group]) => group !== "Buy");
+}
 
 /** The place of an address: the longest that it begins with. */
 export function placeOf(address: string): Place | undefined {
