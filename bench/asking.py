@@ -27,10 +27,11 @@ def ask_within_limits(parts: int, services: int) -> bool:
         for name, kind in kinds.items()
     })  # fmt: skip
     threading.Thread(target=server.serve_forever, daemon=True).start()
-    asked = {
-        name: (SupplierService(words=name, kind=kind, address=f"http://127.0.0.1:{server.server_port}/{name}/", key="k", calls_a_minute=limits[name]), numbers)
-        for name, kind in kinds.items()
-    }  # fmt: skip
+    asked = {}
+    for name, kind in kinds.items():
+        address = f"http://127.0.0.1:{server.server_port}/{name}/"
+        said_of = {"words": name, "kind": kind, "address": address, "key": "k", "calls_a_minute": limits[name]}
+        asked[name] = (SupplierService.model_validate(said_of), numbers)
     began = time.perf_counter()
     answered, failed = 0, 0
     for said in ask_suppliers(asked):

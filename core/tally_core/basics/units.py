@@ -14,7 +14,7 @@ import numpy as np
 
 from .errors import UnitError
 
-__all__ = ["FACTORS", "SYMBOLS", "code", "dimension", "factor", "is_count"]
+__all__ = ["FACTORS", "SYMBOLS", "code", "dimension", "factor", "in_base", "is_count"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +81,15 @@ def factor(source: str, target: str) -> Decimal:
         raise UnitError(f"{source} is {dimension(source)} and {target} is {dimension(target)}; they do not convert")
     exact = _UNITS[source].in_base / _UNITS[target].in_base
     return (Decimal(exact.numerator) / Decimal(exact.denominator)).normalize()
+
+
+def in_base(quantity: Decimal, symbol: str) -> tuple[str, Fraction]:
+    """An amount as what it measures, and exactly how much of the base unit of that: the same for the same amount in any unit.
+
+    >>> in_base(Decimal(500), "mm") == in_base(Decimal("0.5"), "m")
+    True
+    """
+    return dimension(symbol), Fraction(quantity) * _UNITS[symbol].in_base
 
 
 def is_count(symbol: str) -> bool:

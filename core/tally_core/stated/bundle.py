@@ -25,7 +25,7 @@ from .records import (
     check_work_center,
 )
 
-__all__ = ["parse_bundle", "read_bundle", "schema", "write_bundle"]
+__all__ = ["FORMAT", "VERSION", "parse_bundle", "plain_value", "read_bundle", "schema", "write_bundle"]
 
 T = TypeVar("T")
 
@@ -262,24 +262,25 @@ def write_bundle(definition: Definition) -> dict:
         {"code": code, "name": name, "not_with": definition.not_together.get(code, [])}
         for code, name in sorted(definition.options.items())
     ]
-    document["work_centers"] = [_plain(c) for c in definition.work_centers]
-    document["standard_operations"] = [_plain(x) for x in definition.standard_operations]
-    document["part_classes"] = [_plain(c) for c in definition.part_classes]
-    document["parts"] = [_plain(p) | _beside(definition, p.number) for p in definition.parts]
-    document["build_sheets"] = [_plain(s) for s in definition.sheets]
+    document["work_centers"] = [plain_value(c) for c in definition.work_centers]
+    document["standard_operations"] = [plain_value(x) for x in definition.standard_operations]
+    document["part_classes"] = [plain_value(c) for c in definition.part_classes]
+    document["parts"] = [plain_value(p) | _beside(definition, p.number) for p in definition.parts]
+    document["build_sheets"] = [plain_value(s) for s in definition.sheets]
     return document
 
 
 def _beside(definition: Definition, number: str) -> dict[str, Any]:
     found: dict[str, Any] = {}
     if number in definition.maker_numbers:
-        found["maker_numbers"] = _plain(definition.maker_numbers[number])
+        found["maker_numbers"] = plain_value(definition.maker_numbers[number])
     if number in definition.on_hand:
-        found["on_hand"] = _plain(definition.on_hand[number])
+        found["on_hand"] = plain_value(definition.on_hand[number])
     return found
 
 
-def _plain(value: Any) -> Any:
+def plain_value(value: Any) -> Any:
+    """A value of a record as plain JSON, as it stands in a bundle."""
     if isinstance(value, Decimal):
         text = f"{value:f}"
         return text.rstrip("0").rstrip(".") if "." in text else text
@@ -288,8 +289,8 @@ def _plain(value: Any) -> Any:
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, list):
-        return [_plain(v) for v in value]
+        return [plain_value(v) for v in value]
     if hasattr(value, "__dataclass_fields__"):
         names = NAMES_IN_FILES.get(type(value), {})
-        return {names.get(f.name, f.name): _plain(getattr(value, f.name)) for f in fields(value)}
+        return {names.get(f.name, f.name): plain_value(getattr(value, f.name)) for f in fields(value)}
     return value

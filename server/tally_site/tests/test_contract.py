@@ -199,3 +199,46 @@ class AsCalled(TransactionTestCase):
             )
             self.assertEqual((done.returncode, done.stderr), (0, ""), words)
             self.assertEqual(json.loads(done.stdout)[answered[0]], answered[1], words)
+
+    def test_commands_that_read_files_only(self) -> None:
+        """As ``./tally`` calls them, on files; no database is asked."""
+        folder = Path(tempfile.mkdtemp())
+        program = Path(__file__).resolve().parents[2] / "manage.py"
+
+        def called(*words: str) -> subprocess.CompletedProcess:
+            return subprocess.run(
+                [sys.executable, str(program), *words],
+                capture_output=True,
+                text=True,
+                cwd=folder,
+                env=os.environ
+                | {"DJANGO_SETTINGS_MODULE": "tally_site.lean", "DATABASE_URL": "postgres://n@127.0.0.1:1/n"},
+                timeout=60,
+            )
+
+        ours, theirs = rod_and_tube("released"), rod_and_tube("released")
+        theirs["build_sheets"][0]["lines"][0]["quantity"] = "7"
+        for name, document in (("ours.json", ours), ("theirs.json", theirs), ("broken.json", {"format": "other"})):
+            (folder / name).write_text(json.dumps(document))
+        done = called("compare", "ours.json", "ours.json", "theirs.json", "--json")
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        said = json.loads(done.stdout)
+        (row,) = said["lines"]
+        (field,) = row["fields"]
+        before = ours["build_sheets"][0]["lines"][0]["quantity"]
+        self.assertEqual((row["parent"], row["verdict"], said["parts"]), ("RT-1", "they moved", []))
+        self.assertEqual(
+            field,
+            {
+                "field": "quantity",
+                "agreed": before,
+                "ours": before,
+                "theirs": "7",
+                "verdict": "they moved",
+                "proposal": "theirs",
+            },
+        )
+        self.assertEqual(called("compare", "-", "ours.json", "ours.json").stdout.strip(), "All agree.")
+        for words in (("compare", "-", "ours.json", "broken.json"), ("compare", "-", "ours.json", "nowhere.json")):
+            done = called(*words)
+            self.assertEqual((done.returncode, done.stdout, done.stderr.count("\n")), (1, "", 1), words)

@@ -1,0 +1,250 @@
+"""Two definitions and the state last agreed, side by side: parts, heads of sheets, lines and operations (rules H1 to H4)."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, fields
+from datetime import date
+from typing import Any
+
+from ..basics.units import SYMBOLS, in_base
+from ..stated.bundle import plain_value
+from ..stated.definition import Definition, Line, Operation, Part, Sheet
+from .matching import match
+from .three_way import Field, Side, compare_fields, strongest, verdict_of_one_side
+
+__all__ = ["Comparison", "Row", "compare_definitions", "comparison_as_json"]
+
+_SHEET = ("batch", "reference")
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A part, a sheet, a line or an operation that does not agree, by its names.
+
+    ``proposal`` is of a row that one side only has: whose state of it to take, None until somebody decides.
+    """
+
+    names: Mapping[str, Any]
+    verdict: str
+    fields: list[Field]
+    was_agreed: bool
+    proposal: Side | None = None
+
+
+@dataclass(slots=True)
+class Comparison:
+    """What does not agree, and how many rows of each kind do."""
+
+    parts: list[Row] = field(default_factory=list)
+    sheets: list[Row] = field(default_factory=list)
+    lines: list[Row] = field(default_factory=list)
+    operations: list[Row] = field(default_factory=list)
+    agreeing: dict[str, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A row of one side: its record, its names, and how its fields are compared. ``kept``: added by hand where it is made (H4)."""
+
+    record: Any
+    names: Mapping[str, Any]
+    values: Callable[[], dict[str, Any]]
+    kept: bool = False
+
+
+class _Of:
+    """One side: its parts, and of each part and alternate the sheet that counts."""
+
+    def __init__(self, definition: Definition, day: date) -> None:
+        self.definition = definition
+        self.units = {p.number: p.unit for p in definition.parts}
+        found: dict[tuple[str, str], Sheet] = {}
+        for sheet in definition.sheets:
+            key = (sheet.part, sheet.alternate)
+            if key not in found or _counts(sheet, day) >= _counts(found[key], day):
+                found[key] = sheet
+        self.sheets = found
+
+    def parts(self) -> list[_Kept]:
+        return [_Kept(p, {"part": p.number}, lambda p=p: self._part(p)) for p in self.definition.parts]  # type: ignore[misc]
+
+    def _part(self, part: Part) -> dict[str, Any]:
+        values = _values(part, Part, leave=("number", "own_values"))
+        values |= {f"own_values.{n}": v for n, v in sorted(part.own_values.items())}
+        numbers = self.definition.maker_numbers.get(part.number)
+        values["maker_numbers"] = plain_value(numbers) if numbers else []
+        return values
+
+    def line_values(self, line: Line) -> dict[str, Any]:
+        """The fields of a line; the unit is the part's where the line states none."""
+        values = _values(line, Line, leave=("part",))
+        # In whatever order they stand, they are the same places.
+        values["reference_designators"] = sorted(line.reference_designators)
+        values["unit"] = line.unit or self.units.get(line.part or "")
+        return values
+
+
+def _counts(sheet: Sheet, day: date) -> tuple[int, date]:
+    """How much a sheet counts beside others of its part and alternate: released and in force, else released, else a draft; the newest of them."""
+    first = sheet.effective_from or date.min
+    in_force = first <= day and (sheet.effective_to is None or day < sheet.effective_to)
+    rank = {"released": 3 if in_force else 2, "draft": 1}.get(sheet.status, 0)
+    return rank, first
+
+
+def _values(record: Any, kind: type, leave: Sequence[str] = ()) -> dict[str, Any]:
+    return {f.name: plain_value(getattr(record, f.name)) for f in fields(kind) if f.name not in leave}
+
+
+def compare_definitions(
+    agreed: Definition | None,
+    ours: Definition,
+    theirs: Definition,
+    day: date,
+    owner: Callable[[str], Side | None] = lambda name: None,
+) -> Comparison:
+    """All that does not agree.
+
+    Args:
+        agreed: the state last agreed; None where nothing was agreed yet.
+        day: of several sheets of a part and alternate, the one in force on it counts.
+        owner: the side to which a field belongs by rule, or None.
+    """
+    sides = [None if d is None else _Of(d, day) for d in (agreed, ours, theirs)]
+    here, there = sides[1], sides[2]
+    assert here is not None and there is not None
+    made = Comparison()
+    rows = _Rows(made, owner)
+    rows.take("parts", [s.parts() if s else [] for s in sides], [lambda k: k.record.number.upper()])
+    keys = dict.fromkeys([*here.sheets, *there.sheets])
+    for key in keys:
+        sheets = [s.sheets.get(key) if s else None for s in sides]
+        names = {"parent": key[0], "alternate": key[1]}
+        rows.take("sheets", [[_head(s, names)] if s else [] for s in sheets], [lambda k: True])
+        lines = [
+            [_line(of, x, names) for x in s.lines] if s and of else [] for s, of in zip(sheets, sides, strict=True)
+        ]
+        rows.take("lines", lines, _LINE_KEYS, _same_amount)
+        operations = [[_operation(x, names) for x in s.operations] if s else [] for s in sheets]
+        rows.take("operations", operations, _OPERATION_KEYS)
+    return made
+
+
+def _head(sheet: Sheet, names: Mapping[str, Any]) -> _Kept:
+    return _Kept(sheet, names, lambda: {n: plain_value(getattr(sheet, n)) for n in _SHEET})
+
+
+def _line(of: _Of, line: Line, names: Mapping[str, Any]) -> _Kept:
+    return _Kept(line, {**names, "part": line.part, "item": line.item}, lambda: of.line_values(line))
+
+
+def _operation(operation: Operation, names: Mapping[str, Any]) -> _Kept:
+    return _Kept(
+        operation,
+        {**names, "sequence": operation.sequence, "name": operation.name},
+        lambda: _values(operation, Operation),
+    )
+
+
+def _what(line: Line) -> tuple[Any, ...]:
+    return (line.part,) if line.part else ("text", line.text)
+
+
+#: By item and part, then by part (H2); lines of one part that are told apart by more are matched by that first.
+_LINE_KEYS: list[Callable[[_Kept], Any]] = [
+    lambda k: (_what(k.record), k.record.item, k.record.kind, k.record.option, k.record.option_action),
+    lambda k: (_what(k.record), k.record.item),
+    lambda k: (_what(k.record), k.record.kind, k.record.option, k.record.option_action),
+    lambda k: _what(k.record),
+]
+_OPERATION_KEYS: list[Callable[[_Kept], Any]] = [lambda k: k.record.sequence, lambda k: k.record.name or None]
+
+
+def _same_amount(rows: Sequence[_Kept | None], values: Sequence[dict[str, Any] | None]) -> None:
+    """Write amounts that are the same in another unit alike: 500 mm is 0.5 m, and nobody moved it."""
+    stated = [(r.record, v) for r, v in zip(rows, values, strict=True) if r and v and v["unit"] in SYMBOLS]
+    if len({v["unit"] for _, v in stated}) < 2:
+        return
+    first: dict[Any, dict[str, Any]] = {}
+    for line, v in stated:
+        amount = (
+            None if line.quantity is None else in_base(line.quantity, v["unit"]),
+            in_base(line.fixed_loss, v["unit"]),
+        )
+        same = first.setdefault(amount, v)
+        v.update({n: same[n] for n in ("quantity", "fixed_loss", "unit")})
+
+
+class _Rows:
+    """Gathers what does not agree."""
+
+    def __init__(self, made: Comparison, owner: Callable[[str], Side | None]) -> None:
+        self.made, self.owner = made, owner
+
+    def take(
+        self,
+        kind: str,
+        sides: Sequence[Sequence[_Kept]],
+        keys: Sequence[Callable[[_Kept], Any]],
+        alike: Callable[[Sequence[_Kept | None], Sequence[dict[str, Any] | None]], None] | None = None,
+    ) -> None:
+        """Compare the rows of (agreed, ours, theirs). ``alike`` writes values alike that are the same in other words."""
+        rows: list[Row] = getattr(self.made, kind)
+        agreeing = 0
+        for before, here, there in match(sides[0], sides[1], sides[2], keys):
+            if here is not None and there is not None:
+                row = self._both(before, here, there, alike)
+            else:
+                row = _alone(before, here, there, alike)
+            if row is None:
+                agreeing += 1
+            else:
+                rows.append(row)
+        self.made.agreeing[kind] = self.made.agreeing.get(kind, 0) + agreeing
+
+    def _both(self, before: _Kept | None, here: _Kept, there: _Kept, alike: Any) -> Row | None:
+        ours, theirs = here.values(), there.values()
+        if ours == theirs:
+            return None
+        agreed = before.values() if before else None
+        if alike:
+            alike((here, there, before), (ours, theirs, agreed))
+        found = compare_fields(agreed, ours, theirs, self.owner)
+        return Row(here.names, strongest(found), found, before is not None) if found else None
+
+
+def _alone(before: _Kept | None, here: _Kept | None, there: _Kept | None, alike: Any) -> Row:
+    one = here or there
+    assert one is not None
+    values, agreed = one.values(), before.values() if before else None
+    if alike and before:
+        alike((one, before), (values, agreed))
+    verdict, proposal = verdict_of_one_side(here is not None, before is not None, values == agreed, one.kept)
+    return Row(one.names, verdict, [], before is not None, proposal)
+
+
+def comparison_as_json(made: Comparison) -> dict[str, Any]:
+    """The comparison as the contract prints it, and beside it heads of sheets and operations."""
+    return {
+        kind: [_row_as_json(row) for row in getattr(made, kind)] for kind in ("parts", "lines", "sheets", "operations")
+    }
+
+
+def _row_as_json(row: Row) -> dict[str, Any]:
+    found = [
+        {
+            "field": f.name,
+            "agreed": f.agreed,
+            "ours": f.ours,
+            "theirs": f.theirs,
+            "verdict": f.verdict,
+            "proposal": f.proposal,
+        }
+        for f in row.fields
+    ]
+    return {
+        **row.names,
+        "verdict": row.verdict,
+        "was_agreed": row.was_agreed,
+        "proposal": row.proposal,
+        "fields": found,
+    }
