@@ -7,6 +7,7 @@ from decimal import ROUND_CEILING, Decimal, localcontext
 import highspy
 import numpy as np
 
+from ..basics.solver import Solver
 from .covering import Ask, Uncovered, asks
 from .line_by_line import line_by_line
 from .model import Candidate, Model, Program, modelled
@@ -25,14 +26,6 @@ _TOLERANCE = 1e-9
 
 #: Is told the best total and the bound so far, and answers whether to stop.
 Watch = Callable[[float, float], bool]
-
-
-class _Solver(highspy.Highs):
-    """Says nothing, not even at the start: the answer of a command stands alone on its output."""
-
-    def enableCallbacks(self) -> None:
-        self.silent()
-        super().enableCallbacks()
 
 
 @dataclass(slots=True)
@@ -180,7 +173,7 @@ def _solve(program: Program, gap: float, seconds: float, watch: Watch | None) ->
     """Values of the columns and the bound; None where nothing fulfils the rows, as where there are no columns."""
     if not program.cost:
         return None
-    solver = _Solver()
+    solver = Solver()
     solver.setOptionValue("mip_rel_gap", gap)
     solver.setOptionValue("mip_abs_gap", 0.0 if gap == 0 else 1e-6)
     solver.setOptionValue("time_limit", seconds)

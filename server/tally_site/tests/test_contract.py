@@ -239,6 +239,25 @@ class AsCalled(TransactionTestCase):
             },
         )
         self.assertEqual(called("compare", "-", "ours.json", "ours.json").stdout.strip(), "All agree.")
-        for words in (("compare", "-", "ours.json", "broken.json"), ("compare", "-", "ours.json", "nowhere.json")):
+        mill = {
+            "format": "round-tally-cuts", "version": 1, "kerf_mm": "3", "bars": [{"stock": "bar", "length_mm": "6000", "cost": "31.5", "available": None}],
+            "pieces": [{"name": "rail", "length_mm": "1998", "count": 6}, {"name": "post", "length_mm": "2997", "count": 2}],
+        }  # fmt: skip
+        (folder / "cuts.json").write_text(json.dumps(mill))
+        done = called("cut", "cuts.json", "--json")
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        said = json.loads(done.stdout)
+        # Three rails and two kerfs fill a bar; two posts and a kerf another.
+        self.assertEqual(
+            (said["count"], said["bound"], said["cost"], said["used"][0]["count"]), (3, "3", "94.500000", 3)
+        )
+        (folder / "long.json").write_text(json.dumps(mill | {"bars": [{"stock": "bar", "length_mm": "2000"}]}))
+        for words in (
+            ("compare", "-", "ours.json", "broken.json"),
+            ("compare", "-", "ours.json", "nowhere.json"),
+            ("cut", "ours.json"),
+            ("cut", "long.json"),
+            ("cut", "nowhere.json"),
+        ):
             done = called(*words)
             self.assertEqual((done.returncode, done.stdout, done.stderr.count("\n")), (1, "", 1), words)

@@ -3,9 +3,11 @@
 import json
 import sys
 from argparse import ArgumentParser
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import date
 from decimal import Decimal, InvalidOperation
+from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand
@@ -13,10 +15,10 @@ from django.db import DatabaseError
 from django.utils.timezone import localdate
 from loading.loaded import Loaded
 from loading.reads import load_question, part_named
-from tally_core.basics.errors import TallyError
+from tally_core.basics.errors import ProblemsError, TallyError
 from tally_core.cost.answers import Basis, Question
 
-__all__ = ["Answer", "Outside"]
+__all__ = ["Answer", "Outside", "json_file", "told_together"]
 
 
 class Outside(BaseCommand):
@@ -37,6 +39,31 @@ class Outside(BaseCommand):
 
     def answer(self, **options: Any) -> None:
         raise NotImplementedError
+
+
+#: So many problems of a file are told, and so large may it be.
+_TOLD, _MOST_BYTES = 20, 200_000_000
+
+
+def json_file(file: Path) -> Any:
+    """The content of a file of JSON, its numbers as text. Raises TallyError for what is none, OSError where it cannot be read."""
+    if file.stat().st_size > _MOST_BYTES:
+        raise TallyError(f"{file} is larger than it can be.")
+    try:
+        return json.loads(file.read_bytes().decode("utf-8-sig"), parse_float=str)
+    except (ValueError, RecursionError):
+        raise TallyError(f"{file} is not JSON.") from None
+
+
+@contextmanager
+def told_together(of: str = "") -> Iterator[None]:
+    """Turn all that is wrong with a file into one line. Raises TallyError."""
+    try:
+        yield
+    except ProblemsError as error:
+        told = [str(problem) for problem in error.problems[:_TOLD]]
+        more = len(error.problems) - len(told)
+        raise TallyError(of + "; ".join(told) + (f"; and {more} more" if more else "")) from None
 
 
 def _day(text: str) -> date:

@@ -6,16 +6,14 @@ from pathlib import Path
 from typing import Any
 
 from django.utils.timezone import localdate
-from tally_core.basics.errors import ProblemsError, TallyError
+from tally_core.basics.errors import TallyError
 from tally_core.handover.comparing import compare_definitions, comparison_as_json
 from tally_core.handover.reading import read_side
 from tally_core.stated.definition import Definition
 
-from tally_site.management.commands._answer import Outside
+from tally_site.management.commands._answer import Outside, told_together
 
 MOST_BYTES = 500_000_000
-#: So many problems are told.
-_TOLD = 20
 
 
 class Command(Outside):
@@ -40,12 +38,8 @@ def _side(name: str) -> Definition:
     file = Path(name)
     if file.stat().st_size > MOST_BYTES:
         raise TallyError(f"{name} is larger than a bundle can be.")
-    try:
+    with told_together(f"{name}: "):
         return read_side(file.read_bytes())
-    except ProblemsError as error:
-        told = [str(problem) for problem in error.problems[:_TOLD]]
-        more = len(error.problems) - len(told)
-        raise TallyError(f"{name}: " + "; ".join(told) + (f"; and {more} more" if more else "")) from None
 
 
 def _words(said: dict[str, Any]) -> str:

@@ -5,18 +5,13 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
-from tally_core.basics.errors import ProblemsError, TallyError
 from tally_core.buying.cheapest import cheapest_plan
-from tally_core.buying.offers import Purchase
 from tally_core.buying.purchase_file import plan_as_json, read_purchase
 
-from tally_site.management.commands._answer import Outside
+from tally_site.management.commands._answer import Outside, json_file, told_together
 
 #: Up to so many needs a plan is searched until it is proven; above, until it is within this share of its bound.
 FEW_NEEDS, GAP = 200, 1e-4
-MOST_BYTES = 200_000_000
-#: So many problems are told.
-_TOLD = 20
 
 
 class Command(Outside):
@@ -28,29 +23,11 @@ class Command(Outside):
         parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
 
     def answer(self, **given: Any) -> None:
-        purchase = _purchase(Path(given["file"]))
+        with told_together():
+            purchase = read_purchase(json_file(Path(given["file"])))
         gap = 0.0 if len(purchase.needs) <= FEW_NEEDS else GAP
         said = plan_as_json(cheapest_plan(purchase, gap=gap, seconds=given["seconds"]))
         self.stdout.write(json.dumps(said, ensure_ascii=False) if given["json"] else _words(said, purchase.currency))
-
-
-def _purchase(file: Path) -> Purchase:
-    """Raises TallyError with all that is wrong in one line."""
-    try:
-        return read_purchase(_document(file))
-    except ProblemsError as error:
-        told = [str(problem) for problem in error.problems[:_TOLD]]
-        more = len(error.problems) - len(told)
-        raise TallyError("; ".join(told) + (f"; and {more} more" if more else "")) from None
-
-
-def _document(file: Path) -> Any:
-    if file.stat().st_size > MOST_BYTES:
-        raise TallyError(f"{file} is larger than a purchase can be.")
-    try:
-        return json.loads(file.read_bytes().decode("utf-8-sig"), parse_float=str)
-    except (ValueError, RecursionError):
-        raise TallyError(f"{file} is not JSON.") from None
 
 
 def _words(said: dict[str, Any], currency: str) -> str:
