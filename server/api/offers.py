@@ -1,20 +1,15 @@
 """Offers, terms of suppliers and rates over HTTP."""
 
-from dataclasses import asdict
 from typing import Any
 
-from accounts.access import require
 from buying.actions.save_terms import save_terms
 from buying.actions.state_rate import state_rate
 from buying.actions.take_offer import let_go_offer, take_offer
-from buying.actions.take_offer_list import take_offer_list
 from buying.models import Rate
 from buying.needs import buying_unit
 from buying.reads import offers_of, terms_of
 from django.http import HttpRequest
-from formats.apart import read_tables
-from ninja import File, Router, Schema
-from ninja.files import UploadedFile
+from ninja import Router, Schema
 from partners.models import Partner
 from tally_core.basics.errors import MissingError
 
@@ -121,16 +116,6 @@ class CurrencyRateIn(Schema):
     rate: str
 
 
-class OfferListOut(Schema):
-    """``good``: offers that can be kept, ``kept``: those that were; ``wrong``: how many rows are not, and why, the first of them."""
-
-    good: int
-    kept: int
-    wrong: int
-    problems: list[str]
-    look: list[str]
-
-
 class OfferKept(Schema):
     """``look``: what of it is worth a look."""
 
@@ -151,15 +136,6 @@ def keep_offer(request: HttpRequest, payload: OfferIn) -> Any:
     given = payload.dict(exclude={"part", "supplier"})
     offer, look = take_offer(request.user, payload.part, payload.supplier, given)
     return {"id": offer.pk, "look": look}
-
-
-@router.post("/offers/file", response=OfferListOut)
-def keep_offer_list(request: HttpRequest, code: str, anyway: bool = False, file: UploadedFile = File(...)) -> Any:  # noqa: B008
-    """Take the first table of a file as the price list of a supplier; ``anyway``: without the rows that are wrong."""
-    require(request.user, "buying")
-    name = file.name or "list"
-    tables = read_tables(name, file.read())
-    return asdict(take_offer_list(request.user, code, tables[0].rows if tables else [], name, anyway))
 
 
 @router.post("/offers/{offer_id}/let-go", response=OfferKept)

@@ -13,7 +13,7 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from tally_core.basics.errors import MissingError
 
-from api.offers import OfferListOut
+from api.price_lists import OfferListOut
 
 __all__ = ["router"]
 

@@ -6,6 +6,7 @@ from definition.models.parts import Part, StockMove, amount
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.utils.timezone import now
+from files.models import StoredFile
 from inquiries.models import Inquiry
 from partners.models import Partner, named_partner
 from simple_history.models import HistoricalRecords
@@ -18,6 +19,7 @@ __all__ = [
     "OrderLine",
     "PlanBuild",
     "PlanNeed",
+    "PriceList",
     "PurchaseOrder",
     "Rate",
     "Receipt",
@@ -87,6 +89,36 @@ class Offer(models.Model):
     class Meta:
         ordering = ["-offered_at", "-id"]
         indexes = [models.Index(fields=["part", "let_go_at"], name="offer_of_part")]
+
+
+class PriceList(models.Model):
+    """A price list that a supplier sent. ``state``: waiting to be looked at; kept, its offers stand; or let go."""
+
+    supplier = named_partner(db_column="supplier")
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=200)
+    state = models.CharField(max_length=8, default="waiting")
+    # Which row holds the titles, from 0, and them; what stands in which column, from 0: ``price_columns``.
+    header = models.IntegerField(default=0)
+    titles = ArrayField(models.CharField(max_length=200), default=list)
+    columns = models.JSONField(default=dict)
+    # Somebody said which column holds what; lists of this supplier with the same titles are read so from then on.
+    mapped = models.BooleanField(default=False)
+    # The first rows beneath the titles, as text.
+    sample = models.JSONField(default=list)
+    # What came of reading it: the plain values of ``OfferList``; None until a worker has.
+    said = models.JSONField(null=True)
+    brought_by = models.CharField(max_length=150)
+    brought_at = models.DateTimeField(auto_now_add=True)
+    version = models.IntegerField(default=1)
+    _history_user: Any
+    history = HistoricalRecords(excluded_fields=["version", "said", "sample"])
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Asked(models.Model):

@@ -21,7 +21,7 @@ from formats.ubl_quoting import is_quotation, quotation_rows
 
 __all__ = ["Table", "parse_tables"]
 
-MOST_ROWS, MOST_COLUMNS = 60_000, 200
+MOST_ROWS, MOST_COLUMNS = 120_000, 200
 #: A workbook is a compressed archive; these bound what it may grow to.
 MOST_UNPACKED, MOST_ENTRIES = 250 * 1024 * 1024, 2000
 _MOST_EMPTY = 1_100_000

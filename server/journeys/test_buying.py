@@ -171,6 +171,27 @@ class Buying(Journey):
                 page.get_by_role("button", name="Save the terms").click()
                 expect(page.get_by_role("button", name="Save the terms")).to_be_disabled()
                 page.keyboard.press("Escape")
+            # A price list with titles of its own: which column holds what is said, and then it is kept.
+            page.get_by_role("row").filter(has_text="Overseas").get_by_role("button").first.click()
+            prices = page.get_by_role("region", name="Price list")
+            file = {
+                "name": "list.csv",
+                "mimeType": "text/csv",
+                "buffer": b"Unser Typ;Staffel;Preis\nN 5;1;0.30\nN-5;100;0.25\n",
+            }
+            prices.get_by_label("A price list as").set_input_files(file)
+            expect(prices.get_by_text("the list needs a column price")).to_be_visible()
+            for title, holds in (
+                ("Unser Typ", "maker's number"),
+                ("Staffel", "from this quantity"),
+                ("Preis", "price"),
+            ):
+                prices.get_by_label(f"What {title} holds").select_option(label=holds)
+            prices.get_by_role("button", name="Read it so").click()
+            self.check_access(page, "a price list")
+            prices.get_by_role("button", name="Keep it").click()
+            expect(prices.get_by_text("Kept 1 offer.")).to_be_visible()
+            page.keyboard.press("Escape")
             switch(at, "fathom", "down")
             plan = self.buyer.post(
                 "/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]}

@@ -25,6 +25,7 @@ from api.part_rows import router as part_rows
 from api.part_stock import router as part_stock
 from api.partners import router as partners
 from api.parts import router as parts
+from api.price_lists import router as price_lists
 from api.questions import router as questions
 from api.quotes import router as quotes
 from api.requests import router as requests
@@ -113,6 +114,7 @@ for prefix, router in (
     ("/buying", buying),
     ("/buying", offers),
     ("/buying", asking),
+    ("/buying", price_lists),
     ("/orders", orders),
     ("/quotes", quotes),
     ("/requests", requests),

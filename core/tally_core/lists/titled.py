@@ -16,6 +16,8 @@ class TitledList:
         rows: all rows, the titles first.
         titles: column → the titles it may have, in small letters.
         numbers: the columns that are numbers.
+        columns: where each column stands, in place of what its title says.
+        header: the row of titles; what is above it is passed over.
 
     >>> listed = TitledList([["Part number", "Price"], ["A-1", "2,50"]], {"part": ("part", "part number"), "price": ("price",)}, ["price"])
     >>> [(row.number, row.text("part"), row.amount("price")) for row in listed]
@@ -23,11 +25,18 @@ class TitledList:
     """
 
     def __init__(
-        self, rows: Sequence[Sequence[Cell]], titles: Mapping[str, Sequence[str]], numbers: Sequence[str]
+        self,
+        rows: Sequence[Sequence[Cell]],
+        titles: Mapping[str, Sequence[str]],
+        numbers: Sequence[str],
+        columns: Mapping[str, int] | None = None,
+        header: int = 0,
     ) -> None:
-        first = [text_of(cell).strip().lower() for cell in rows[0]] if rows else []
-        self.columns = {name: first.index(w) for name, words in titles.items() for w in words if w in first}
-        self._body = [(n, row) for n, row in enumerate(rows[1:], 2) if any(text_of(c).strip() for c in row)]
+        first = [text_of(cell).strip().lower() for cell in rows[header]] if rows else []
+        found = {name: first.index(w) for name, words in titles.items() for w in words if w in first}
+        self.columns = found if columns is None else dict(columns)
+        body = enumerate(rows[header + 1 :], header + 2)
+        self._body = [(n, row) for n, row in body if any(text_of(c).strip() for c in row)]
         # Column by column: one may come from a screen of another language than the next.
         self.comma: dict[str, bool] = {}
         self.settled: dict[str, bool] = {}

@@ -14,7 +14,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 from tally_core.lists.cells import Cell
 from verbs.contract import held, writing
 
-from buying.actions.take_offer_list import OfferList, take_offer_list
+from buying.actions.take_offer_list import OfferList, take_answer_list
 from buying.models import BuyPlan, PlanNeed, Request, RequestLine
 from buying.needs import whole_units
 from buying.requests import first_words, reminder_words, request_ubl, request_workbook
@@ -155,7 +155,7 @@ def take_answer(user: Any, request_id: int, rows: list[list[Cell]], anyway: bool
         )
         if request is None or request.supplier is None:
             raise MissingError("This request is no longer there.")
-        said = take_offer_list(user, request.supplier.code, rows, request.number, anyway, answers=True)
+        said = take_answer_list(user, request.supplier, rows, request.number, anyway)
         if said.kept:
             request.state, request.answered_at = "answered", now()
             _saved(request, user)

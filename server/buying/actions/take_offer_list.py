@@ -1,47 +1,33 @@
-"""Take a supplier's price list: rows of one part become one offer with its price breaks; the good ones, or none."""
+"""The offers of a list: rows of one part become one offer with its price breaks; the good ones are kept, or none."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part, Workspace
 from django.db import transaction
+from django.db.models import F, Func, TextField
 from django.db.models.functions import Upper
 from partners.models import Partner
-from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.lists.cells import Cell
 from tally_core.lists.titled import TitledList, TitledRow
 from tally_core.pairing.numbers import fold
 
 from buying.models import Offer
 from buying.offered import checked_offer
+from buying.price_columns import COLUMNS, listed
 
-__all__ = ["OfferList", "take_offer_list"]
+__all__ = ["OfferList", "keep_offers", "read_offers", "take_answer_list"]
 
-#: The columns of a list, by what their titles may be.
-_COLUMNS = {
-    "part": ("part", "part number", "your number", "our part"),
-    "their_number": ("their number", "article", "article number", "order code", "number"),
-    "maker": ("maker", "manufacturer"),
-    "maker_number": ("maker's number", "mpn", "manufacturer part number", "type"),
-    "from": ("from", "quantity", "from quantity", "break"),
-    "price": ("price", "unit price", "each"),
-    "price_per": ("per", "price per", "price unit"),
-    "currency": ("currency",),
-    "unit": ("unit",),
-    "minimum": ("minimum", "smallest order", "moq"),
-    "multiple": ("pack", "packs of", "multiple"),
-    "available": ("available", "stock", "there now"),
-    "lead_days": ("days", "lead time", "lead days"),
-    "valid_from": ("valid from",),
-    "valid_to": ("valid to", "valid until", "holds to"),
-}
-_NUMBERS = ("from", "price", "price_per", "minimum", "multiple", "available", "lead_days")
 _DAYS = ("valid_from", "valid_to")
-_MOST_ROWS = 20_000
+#: Rows of an answer that is read while somebody waits.
+_MOST_ROWS = 5_000
 _MOST_TOLD = 200
+#: Offers after which it is told how far it is.
+_EVERY = 1000
 
 
 @dataclass(slots=True)
@@ -55,45 +41,47 @@ class OfferList:
     look: list[str] = field(default_factory=list)
 
 
-def take_offer_list(
-    user: Any, code: str, rows: Sequence[Sequence[Cell]], name: str, anyway: bool, *, answers: bool = False
-) -> OfferList:
-    """Keep the offers of a list whose first row holds titles, for the supplier of a code.
+def take_answer_list(user: Any, partner: Partner, rows: Sequence[Sequence[Cell]], name: str, anyway: bool) -> OfferList:
+    """Keep the offers of a list that answers a request, named by ``name``; a row without a price says that they have none.
 
-    Where a row is wrong nothing is kept, unless ``anyway``: then all but the wrong ones are. A part is found by our number, by a maker's
-    number that is approved for it, or by how this supplier called it before. Raises ProblemsError for a list without the columns that
-    are needed, MissingError and Refused. ``answers``: they answer a request, named by ``name``; a row without a price then says that they have
-    none.
+    Where a row is wrong nothing is kept, unless ``anyway``: then all but the wrong ones are. Raises ProblemsError for a list without
+    the columns that are needed, and Refused.
     """
     require(user, "buying")
-    partner = Partner.objects.filter(code=code).first()
-    if partner is None:
-        raise MissingError(f"Partner {code} is not known.")
-    listed = TitledList(rows, _COLUMNS, _NUMBERS)
-    if "price" not in listed.columns or not {"part", "their_number", "maker_number"} & set(listed.columns):
-        raise ProblemsError(
-            [Problem("", "the list needs a column price, and one of part, their number or maker's number")]
-        )
     if len(rows) > _MOST_ROWS:
-        raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows")])
-    said = OfferList()
-    offers = _offers(listed, partner, said, answers)
-    said.good = len(offers)
+        raise ProblemsError([Problem("", f"an answer has at most {_MOST_ROWS:,} rows")])
+    said, offers = read_offers(listed(rows), partner, answers=True)
     if offers and (anyway or not said.wrong):
-        for offer in offers:
-            offer.supplier, offer.taken_by, offer.source, offer.source_words = (
-                partner,
-                str(user),
-                "answer" if answers else "list",
-                name[:200],
-            )
-        with transaction.atomic():
-            Offer.objects.bulk_create(offers, batch_size=1000)
-        said.kept = len(offers)
+        said.kept = keep_offers(offers, partner, str(user), "answer", name)
     return said
 
 
-def _offers(listed: TitledList, partner: Partner, said: OfferList, answers: bool) -> list[Offer]:
+def keep_offers(offers: Sequence[Offer], partner: Partner, by: str, source: str, words: str) -> int:
+    """Keep some offers, all or none; answers how many."""
+    for offer in offers:
+        offer.supplier, offer.taken_by, offer.source, offer.source_words = partner, by, source, words[:200]
+    with transaction.atomic():
+        Offer.objects.bulk_create(offers, batch_size=1000)
+    return len(offers)
+
+
+def read_offers(
+    listed: TitledList, partner: Partner, *, answers: bool = False, goes_on: Callable[[int], None] = lambda done: None
+) -> tuple[OfferList, list[Offer]]:
+    """The offers of a list, and what is wrong with the others, by row; saves nothing.
+
+    A part is found by our number, by a maker's number that is approved for it, or by how this supplier called it before. ``goes_on`` is
+    told how many parts were read; it may raise to end it.
+    """
+    said = OfferList()
+    offers = _offers(listed, partner, said, answers, goes_on)
+    said.good = len(offers)
+    return said, offers
+
+
+def _offers(
+    listed: TitledList, partner: Partner, said: OfferList, answers: bool, goes_on: Callable[[int], None]
+) -> list[Offer]:
     parts = _Parts(listed, partner)
     groups: dict[tuple[Any, ...], list[TitledRow]] = defaultdict(list)
     for row in listed:
@@ -104,10 +92,13 @@ def _offers(listed: TitledList, partner: Partner, said: OfferList, answers: bool
             named = row.text("part") or row.text("maker_number") or row.text("their_number")
             _wrong(said, row, f"{named[:40] or 'nothing'} is no part of ours")
             continue
-        groups[part.pk, row.text("their_number"), row.text("maker_number"), row.text("currency")].append(row)
+        key = (part.pk, row.text("their_number"), fold(row.text("maker_number")), row.text("currency"))
+        groups[key].append(row)
     currency = partner.currency or Workspace.the().currency
     offers = []
-    for (key, *_), rows in groups.items():
+    for done, ((key, *_), rows) in enumerate(groups.items()):
+        if done % _EVERY == 0:
+            goes_on(done)
         texts, broken = _texts(rows[0], said)
         breaks: list[list[str]] = []
         for row in rows:
@@ -142,14 +133,14 @@ def _texts(row: TitledRow, said: OfferList) -> tuple[dict[str, str], bool]:
             number = row.amount(name)
             texts[name] = "" if number is None else f"{number:f}"
         except ValueError as error:
-            _wrong(said, row, f"{_COLUMNS[name][0]}: {error}")
+            _wrong(said, row, f"{COLUMNS[name][0]}: {error}")
             broken = True
     for name in _DAYS:
         try:
             day = row.day(name)
             texts[name] = day.isoformat() if day else ""
         except ValueError:
-            _wrong(said, row, f"{_COLUMNS[name][0]}: a day is written like 2027-01-31")
+            _wrong(said, row, f"{COLUMNS[name][0]}: a day is written like 2027-01-31")
             broken = True
     return texts, broken
 
@@ -178,7 +169,14 @@ class _Parts:
         wanted = {fold(row.text("maker_number")) for row in listed} - {""}
         self._by_maker: dict[str, Part] = {}
         if wanted:
-            for row in MakerNumber.objects.select_related("part"):
+            # Folded as ``fold`` does; those that differ are passed over.
+            folded = Func(
+                F("number"),
+                template="regexp_replace(upper(normalize(%(expressions)s, NFKC)), '[^0-9A-Z+#]+', '', 'g')",
+                output_field=TextField(),
+            )
+            approved = MakerNumber.objects.annotate(folded=folded).filter(folded__in=wanted).order_by("id")
+            for row in approved.select_related("part"):
                 if fold(row.number) in wanted:
                     self._by_maker.setdefault(fold(row.number), row.part)
         theirs = {row.text("their_number") for row in listed} - {""}

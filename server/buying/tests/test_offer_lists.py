@@ -13,8 +13,14 @@ HEAD = ["Article", "MPN", "Part", "From", "Price", "Per", "Pack", "MOQ", "Stock"
 
 class OfferLists(Lamps):
     def bring(self, rows: list[list[Any]], anyway: bool = False) -> tuple[int, dict[str, Any]]:
-        path = f"/buying/offers/file?code=FB&anyway={'true' if anyway else 'false'}"
-        return self.buyer.upload("prices.xlsx", workbook(rows), path)
+        """Bring a list; where it is right, or anyway, keep it. Answers what was said of it."""
+        status, answer = self.buyer.upload("prices.xlsx", workbook(rows), "/buying/price-lists?code=FB")
+        self.assertEqual((status, answer["failed"], answer["state"]), (200, "", "waiting"))
+        said = answer["said"]
+        if said["good"] and (anyway or not said["wrong"]):
+            status, answer = self.buyer.post(f"/buying/price-lists/{answer['id']}/keep", {"version": answer["version"]})
+            self.assertEqual((answer["failed"], answer["state"]), ("", "kept"))
+        return status, answer["said"]
 
     def setUp(self) -> None:
         super().setUp()
@@ -51,5 +57,66 @@ class OfferLists(Lamps):
         self.assertEqual([p.split(":")[0] for p in said["problems"]], ["row 3", "row 4", "row 5", "row 6", "row 7"])
         self.assertEqual(said["look"], ["row 8, GLASS: the price rises from 2 at 1 to 3 at 10"])
         self.assertEqual(self.bring(rows, anyway=True)[1]["kept"], 2)
-        self.assertEqual(self.bring([["Colour", "Weight"], ["red", 1]])[0], 422)
-        self.assertEqual(self.buyer.upload("prices.xlsx", workbook(rows), "/buying/offers/file?code=NONE")[0], 404)
+        said = self.bring([["Colour", "Weight"], ["red", 1]])[1]
+        self.assertEqual((said["good"], "needs a column price" in said["problems"][0]), (0, True))
+        self.assertEqual(self.buyer.upload("prices.xlsx", workbook(rows), "/buying/price-lists?code=NONE")[0], 404)
+
+    def test_columns_are_said_once_for_a_supplier(self) -> None:
+        """Titles of their own, beneath lines of their own: which column holds what is said, kept, and holds for the next list."""
+        head = [["Fathom Bolts, prices of spring"], [], ["Nr.", "Unser Typ", "Staffel", "Preis"]]
+        rows = [*head, ["F1", "N 5", 100, 12], ["F1", "N-5", 500, "9,50"]]
+        status, answer = self.buyer.upload("prices.xlsx", workbook(rows), "/buying/price-lists?code=FB")
+        self.assertEqual((status, answer["said"]["good"], answer["mapped"]), (200, 0, False))
+        at = f"/buying/price-lists/{answer['id']}"
+        version = {"version": answer["version"]}
+        self.assertEqual(self.buyer.post(f"{at}/keep", version)[0], 422, "there is nothing to keep")
+        for columns in ({"price": 9}, {"price": 0, "part": 0}, {"price": 3}, {"colour": 1, "price": 3}):
+            self.assertEqual(self.buyer.send("PUT", f"{at}/columns", {"columns": columns} | version)[0], 422, columns)
+        columns = {"their_number": 0, "maker_number": 1, "from": 2, "price": 3}
+        self.assertEqual(self.buyer.send("PUT", f"{at}/columns", {"columns": columns} | version)[1]["said"]["good"], 1)
+
+    def test_titles_beneath_a_heading_are_found(self) -> None:
+        rows = [["Prices of spring", "", ""], [], ["MPN", "From", "Price"], ["N 5", 100, "0,12"], ["N-5", 500, "0,095"]]
+        _, answer = self.buyer.upload("prices.xlsx", workbook(rows), "/buying/price-lists?code=FB")
+        self.assertEqual(
+            (answer["titles"], answer["said"]["good"], answer["sample"][0]),
+            (["MPN", "From", "Price"], 1, ["N 5", "100", "0,12"]),
+        )
+        # Their words for the same: said once, and then read so.
+        other = [["Unser Typ", "Staffel", "Euro"], *rows[3:]]
+        answer = self.buyer.upload("prices.xlsx", workbook(other), "/buying/price-lists?code=FB")[1]
+        self.assertEqual((answer["said"]["good"], answer["columns"]), (0, {}))
+        at, columns = f"/buying/price-lists/{answer['id']}", {"maker_number": 0, "from": 1, "price": 2}
+        answer = self.buyer.send("PUT", f"{at}/columns", {"columns": columns, "version": answer["version"]})[1]
+        self.assertEqual((answer["said"]["good"], answer["mapped"]), (1, True))
+        self.assertEqual(
+            self.buyer.post(f"{at}/keep", {"version": answer["version"] - 1})[0], 422, "another version was looked at"
+        )
+        answer = self.buyer.post(f"{at}/keep", {"version": answer["version"]})[1]
+        self.assertEqual(
+            (answer["state"], answer["said"]["kept"], Offer.objects.get().breaks),
+            ("kept", 1, [["100", "0.12"], ["500", "0.095"]]),
+        )
+        self.assertEqual(self.buyer.post(f"{at}/keep", {"version": answer["version"]})[0], 422, "it is kept already")
+        self.assertEqual(self.buyer.get("/buying/price-lists", code="FB")[1][0]["id"], answer["id"])
+        again = self.buyer.upload("summer.xlsx", workbook(other), "/buying/price-lists?code=FB")[1]
+        self.assertEqual((again["columns"], again["said"]["good"]), (columns, 1))
+        self.buyer.post(f"/buying/price-lists/{again['id']}/let-go", {"version": again["version"]})
+        self.assertEqual(self.buyer.get("/buying/price-lists", code="FB")[1][0]["state"], "kept")
+        self.buyer.post("/partners", {"name": "Other", "supplier": True, "code": "OT"})
+        other_of = self.buyer.upload("summer.xlsx", workbook(other), "/buying/price-lists?code=OT")[1]
+        self.assertEqual(other_of["columns"], {}, "what one supplier's titles mean is not another's")
+
+    def test_a_file_that_is_no_list_and_a_large_one_half_of_it_wrong(self) -> None:
+        answer = self.buyer.upload("prices.xlsx", b"no workbook", "/buying/price-lists?code=FB")[1]
+        self.assertIn("is not a workbook", answer["failed"])
+        self.assertEqual((answer["said"], Offer.objects.count()), (None, 0))
+        rows = "".join(f"{'SCR' if n % 2 else 'NONE'};A{n};1;{n}.5\n" for n in range(100_000))
+        answer = self.buyer.upload(
+            "prices.csv", f"Part;Article;From;Price\n{rows}".encode(), "/buying/price-lists?code=FB"
+        )[1]
+        said = answer["said"]
+        self.assertEqual(
+            (answer["failed"], said["good"], said["wrong"], len(said["problems"])), ("", 50_000, 50_000, 200)
+        )
+        self.assertEqual((said["problems"][0], Offer.objects.count()), ("row 2: NONE is no part of ours", 0))

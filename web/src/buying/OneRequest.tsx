@@ -124,7 +124,7 @@ export function OneRequest({ request, onPlan }: { request: Request; onPlan: () =
           </FileButton>
         )}
       </div>
-      {bring.data && <ListSaid said={bring.data} onAnyway={() => file && bring.mutate({ back: file, anyway: true })} />}
+      {bring.data && <ListSaid said={bring.data} onKeep={() => file && bring.mutate({ back: file, anyway: true })} />}
     </details>
   );
 }

@@ -1,21 +1,23 @@
 import { Button } from "../../kit/Button";
 import type { Schemas } from "../../lib/api";
+import { quantity } from "../../lib/number";
 
-/** What a list of offers came to: how many were kept, which rows are wrong, and a way to keep the good ones. */
-export function ListSaid({ said, onAnyway }: { said: Schemas["OfferListOut"]; onAnyway: () => void }) {
+/** What a list of offers comes to: how many were or could be kept, which rows are wrong, and a way to keep the good ones. */
+export function ListSaid({ said, onKeep }: { said: Schemas["OfferListOut"]; onKeep?: () => void }) {
+  const wrong = said.wrong > 0 ? said.problems.slice(0, 12) : said.good === 0 ? said.problems : [];
   return (
     <div role="status" className="pt-2">
       {said.kept > 0
         ? `Kept ${said.kept} ${said.kept === 1 ? "offer" : "offers"}.`
-        : said.wrong > 0
-          ? `Nothing was kept yet: ${said.good} ${said.good === 1 ? "offer is" : "offers are"} right.`
-          : "No row of it has a price."}
-      {said.wrong > 0 && (
+        : said.wrong > 0 || said.good > 0
+          ? `Nothing was kept yet: ${quantity(said.good)} ${said.good === 1 ? "offer is" : "offers are"} right${said.wrong ? `, ${quantity(said.wrong)} ${said.wrong === 1 ? "row is" : "rows are"} not` : ""}.`
+          : wrong.length === 0 && "No row of it has a price."}
+      {wrong.length > 0 && (
         <ul className="text-bad">
-          {said.problems.slice(0, 12).map((words) => (
+          {wrong.map((words) => (
             <li key={words}>{words}</li>
           ))}
-          {said.wrong > 12 && <li>and {said.wrong - 12} more</li>}
+          {said.wrong > 12 && <li>and {quantity(said.wrong - 12)} more</li>}
         </ul>
       )}
       {said.look.slice(0, 6).map((words) => (
@@ -23,9 +25,11 @@ export function ListSaid({ said, onAnyway }: { said: Schemas["OfferListOut"]; on
           look at {words}
         </p>
       ))}
-      {said.kept === 0 && said.good > 0 && (
-        <Button needs="buying" className="mt-1.5" onClick={onAnyway}>
-          Keep the {said.good} that {said.good === 1 ? "is" : "are"} right
+      {onKeep && said.kept === 0 && said.good > 0 && (
+        <Button needs="buying" look={said.wrong ? "plain" : "strong"} className="mt-1.5" onClick={onKeep}>
+          {said.wrong
+            ? `Keep the ${quantity(said.good)} that ${said.good === 1 ? "is" : "are"} right`
+            : `Keep ${said.good === 1 ? "it" : `all ${quantity(said.good)}`}`}
         </Button>
       )}
     </div>
