@@ -6,6 +6,7 @@ from buying.actions.hold_choice import hold_choice, let_go_choice
 from buying.actions.open_plan import change_plan, drop_plan, open_plan, plans_of_inquiry
 from buying.actions.plan_now import KIND, plan_now
 from buying.actions.propose_prices import propose_prices
+from buying.limits import Limits
 from buying.models import PlanNeed
 from buying.reads import need_row, plan_head, plans_shown
 from django.http import HttpRequest
@@ -60,6 +61,8 @@ class LimitsOut(Schema):
     hold_to_days: bool
     most_suppliers: int | None
     barred: list[str]
+    barred_makers: list[str]
+    oldest_days: int | None
     use_stock: bool
     use_orders: bool
     drafts: bool
@@ -186,6 +189,8 @@ class LimitsIn(Schema):
     hold_to_days: bool | None = None
     most_suppliers: int | None = None
     barred: list[str] | None = None
+    barred_makers: list[str] | None = None
+    oldest_days: int | None = None
     use_stock: bool | None = None
     use_orders: bool | None = None
     drafts: bool | None = None
@@ -234,7 +239,7 @@ def _whole(plan_id: int) -> dict[str, Any]:
     state = job_state(last_job(KIND, plan.pk))
     needs = plan.needs.select_related("part").defer("offers").order_by("position")
     return plan_head(plan) | {
-        "limits": plan.limits,
+        "limits": Limits.of(plan.limits).plain(),
         "orders": result.get("orders", []),
         # What nothing covers stands first.
         "needs": sorted((need_row(n) for n in needs), key=lambda row: not row["reason"]),

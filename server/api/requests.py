@@ -68,7 +68,7 @@ class RequestVersion(Schema):
 
 
 def _rows(plan: int | None) -> list[dict[str, Any]]:
-    requests = Request.objects.prefetch_related("lines__part")
+    requests = Request.objects.select_related("plan").prefetch_related("lines__part")
     if plan is not None:
         requests = requests.filter(plan=plan)
     return [request_row(r) for r in requests[:500]]

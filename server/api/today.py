@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from buying.today import open_requests
 from django.http import HttpRequest
 from findings.today import found_on_mine, my_drafts
 from inquiries.today import open_inquiries
@@ -38,6 +39,7 @@ HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
     ("Rounds that wait", "No round is open.", {"accountant"}, waiting),
     ("What moves most", "No open round moves anything.", {"accountant"}, largest_moves),
     ("Prices that left their standard", "Every price is the one of its standard.", {"accountant"}, drifted_prices),
+    ("Requests not answered", "Every request for quotation is answered.", {"buyer"}, open_requests),
     ("Orders due and late", "No order is due within two weeks.", {"buyer"}, due_orders),
     ("Last buy and ended, still in use", "No part that a sheet takes has ended.", {"buyer"}, last_buy),
     ("Our own orders due and late", "No order of ours is due within two weeks.", {"shop"}, made_orders),

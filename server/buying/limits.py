@@ -25,6 +25,10 @@ class Limits:
     most_suppliers: int | None = None
     # Names of suppliers that are not used.
     barred: list[str] = field(default_factory=list)
+    # Makers whose numbers are not bought.
+    barred_makers: list[str] = field(default_factory=list)
+    # Prices that were said longer ago are not used.
+    oldest_days: int | None = None
     use_stock: bool = True
     use_orders: bool = True
     drafts: bool = False
@@ -46,6 +50,12 @@ class Limits:
             problems.append(Problem("split", "a need is spread over 1 to 5 offers"))
         if self.most_suppliers is not None and not 1 <= self.most_suppliers <= 1000:
             problems.append(Problem("most_suppliers", "at least one supplier, or none stated"))
+        if self.oldest_days is not None and not 0 <= self.oldest_days <= 10_000:
+            problems.append(Problem("oldest_days", "whole days up to 10,000, or none stated"))
+        names = [" ".join(n.split()) for n in self.barred_makers]
+        self.barred_makers = [n for n in dict.fromkeys(names) if n]
+        if len(self.barred_makers) > 200 or any(len(n) > 200 or not n.isprintable() for n in self.barred_makers):
+            problems.append(Problem("barred_makers", "at most 200 names of 200 characters"))
         if not 1 <= self.seconds <= _MOST_SECONDS:
             problems.append(Problem("seconds", f"1 to {_MOST_SECONDS} seconds"))
         for name, most in (("surplus_percent", Decimal(100_000)), ("surplus_worth_percent", Decimal(100))):

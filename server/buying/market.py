@@ -1,9 +1,9 @@
 """What can be bought just now: offers of parts, suppliers with their terms, and rates, as the core takes them."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
@@ -12,10 +12,11 @@ from partners.models import Partner
 from tally_core.buying import offers as core
 from tally_core.pairing.numbers import fold
 
+from buying.limits import Limits
 from buying.models import Offer, Rate, Terms
 from buying.needs import in_buying_units, whole_units
 
-__all__ = ["Market", "market_of", "rates_on"]
+__all__ = ["Market", "market_of", "not_within", "rates_on"]
 
 
 @dataclass(slots=True)
@@ -31,6 +32,12 @@ class Market:
     unusable: list[tuple[Offer, str]] = field(default_factory=list)
     # Part → folded makers' numbers that are approved; a part without any takes all.
     approved: dict[str, frozenset[str]] = field(default_factory=dict)
+
+    def set_aside(self, why: Callable[[Offer], str]) -> None:
+        """Have offers not used for which ``why`` has words."""
+        kept = [(offer, row) for offer, row in zip(self.offers, self.rows, strict=True) if not why(row)]
+        self.unusable += [(row, words) for row in self.rows if (words := why(row))]
+        self.offers, self.rows = [offer for offer, _ in kept], [row for _, row in kept]
 
 
 def rates_on(day: date) -> dict[str, Rate]:
@@ -104,3 +111,14 @@ def _offer(row: Offer, part: Part, factor: Decimal, transit: int) -> core.Offer:
         row.maker,
         row.maker_number,
     )
+
+
+def not_within(row: Offer, limits: Limits, moment: datetime) -> str:
+    """Why the limits of a plan leave an offer out, in words; empty where they do not."""
+    said = row.confirmed_at or row.offered_at
+    days = (moment - said).days
+    if limits.oldest_days is not None and days > limits.oldest_days:
+        return f"said {days} days ago"
+    if row.maker and fold(row.maker) in map(fold, limits.barred_makers):
+        return "maker not used"
+    return ""

@@ -28,7 +28,7 @@ from tally_core.buying.offers import (
 from tally_core.buying.orders import Line, Plan
 
 from buying.limits import Limits
-from buying.market import Market, market_of
+from buying.market import Market, market_of, not_within
 from buying.models import BuyPlan, PlanNeed
 from buying.needs import NeedOf, in_buying_units, needs_of
 
@@ -38,6 +38,8 @@ FORMAT = 1
 #: Up to so many needs a plan is searched until it is proven; above, until it is within this share of its bound.
 _FEW_NEEDS, _GAP = 200, 1e-4
 _SIX = Decimal("0.000001")
+#: Offers that a sentence names at most.
+_MOST_TOLD = 5
 
 #: Says what is done, with the best total and the bound while it searches; answers whether to stop.
 Say = Callable[[str], bool]
@@ -50,6 +52,8 @@ def make_plan(plan: BuyPlan, say: Say) -> None:
     needs = needs_of(plan, limits, day)
     currency = Workspace.the().currency
     market = market_of([need.part for need in needs], currency, day)
+    by_hand = set(plan.held.values_list("offer", flat=True))
+    market.set_aside(lambda row: "" if row.pk in by_hand else not_within(row, limits, moment))
     held, lost = _held(plan, market)
     with localcontext(EXACT):
         purchase = _purchase(needs, market, limits, currency, day, held)
@@ -138,6 +142,10 @@ def _keep(
         number = need.part.number
         quantity = sum((n.quantity for n in wanted[number]), Decimal(0))
         why = uncovered.get(number)
+        left_out = [f"{row.supplier_id}: {words}" for row, words in market.unusable if row.part_id == need.part.pk]
+        detail = why.detail if why else ""
+        if why and why.reason == "no offer" and left_out:
+            detail = f"No offer may be used: {'; '.join(left_out[:_MOST_TOLD])}."
         looked = [_looked_at(purchase, market, at, wanted[number], quantity) for at in offers[number]]
         looked += [_cannot(row, words) for row, words in market.unusable if row.part_id == need.part.pk]
         usable = sum(1 for offer in looked if not offer["ruled_out"])
@@ -150,7 +158,7 @@ def _keep(
                 said=said,
                 bought=[_bought(purchase, market, line) for line in lines[number]],
                 reason=why.reason if why else "",
-                detail=why.detail if why else "",
+                detail=detail,
                 offers=looked,
             )
         )

@@ -1,6 +1,7 @@
 import { Navigate, Route, Routes } from "react-router";
 import { BuyingScreen } from "./buying/BuyingScreen";
 import { PlanScreen } from "./buying/PlanScreen";
+import { RequestsScreen } from "./buying/RequestsScreen";
 import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { InquiriesScreen } from "./inquiries/InquiriesScreen";
@@ -16,6 +17,7 @@ import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
 import { QuoteScreen } from "./quotes/QuoteScreen";
+import { QuotesScreen } from "./quotes/QuotesScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
 import { RoundScreen } from "./rounds/RoundScreen";
 import { RoundsScreen } from "./rounds/RoundsScreen";
@@ -62,6 +64,8 @@ export function App() {
         <Route path="/inquiries/:id" element={<InquiryScreen />} />
         <Route path="/buying" element={<BuyingScreen />} />
         <Route path="/buying/:id" element={<PlanScreen />} />
+        <Route path="/requests" element={<RequestsScreen />} />
+        <Route path="/quotes" element={<QuotesScreen />} />
         <Route path="/quotes/:id" element={<QuoteScreen />} />
         <Route path="/orders" element={<OrdersScreen />} />
         <Route path="/orders/:id" element={<OrderScreen />} />

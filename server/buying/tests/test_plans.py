@@ -1,10 +1,12 @@
 """A buy plan as the API makes it: what is needed, what covers it, what is held by hand; worked by hand beside each check."""
 
+from datetime import timedelta
 from decimal import Decimal as D
 from typing import Any
 from unittest.mock import patch
 
 from definition.models.parts import Part
+from django.utils.timezone import now
 from standards.models import Proposal
 from testing import Api
 from verbs.parts.move_stock import move_stock
@@ -17,6 +19,36 @@ from .lamps import Lamps, day
 
 
 class Plans(Lamps):
+    def test_old_prices_and_makers_that_are_not_bought_are_left_out(self) -> None:
+        old = self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker="Nordry", maker_number="N-5")
+        self.offer("SCR", "Kelpie Supply", [["1", "0.30"]], maker_number="N-5")
+        Offer.objects.filter(pk=old).update(offered_at=now() - timedelta(days=40))
+        plan = self.plan(("LAMP", "100"), oldest_days=30)
+        need = self.need(plan, "SCR")
+        self.assertEqual(need["bought"][0]["supplier"], "Kelpie Supply")
+        self.assertEqual({o["ruled_out"] for o in need["looked_at"]}, {"", "said 40 days ago"})
+        # Said again since, it is not old.
+        Offer.objects.filter(pk=old).update(confirmed_at=now())
+        plan = self.plan(("LAMP", "100"), oldest_days=30)
+        self.assertEqual(self.need(plan, "SCR")["bought"][0]["supplier"], "Fathom Bolts")
+        plan = self.plan(("LAMP", "100"), barred_makers=["  NORDRY ", ""])
+        self.assertEqual(
+            (plan["limits"]["barred_makers"], self.need(plan, "SCR")["bought"][0]["supplier"]),
+            (["NORDRY"], "Kelpie Supply"),
+        )
+        # Nothing left: the reason names each, and a choice by hand is held all the same.
+        Offer.objects.filter(supplier="Kelpie Supply").update(let_go_at=now())
+        plan = self.plan(("LAMP", "100"), barred_makers=["nordry"])
+        row = plan["needs"]["SCR"]
+        self.assertEqual(
+            (row["reason"], row["detail"]), ("no offer", "No offer may be used: Fathom Bolts: maker not used.")
+        )
+        status, _ = self.buyer.post(f"/buying/plans/{plan['id']}/hold", {"offer": old, "version": plan["version"]})
+        self.assertEqual((status, self.read(plan["id"])["needs"]["SCR"]["bought"][0]["by_hand"]), (200, True))
+        for limits, place in (({"oldest_days": -1}, "oldest_days"), ({"barred_makers": ["x" * 201]}, "barred_makers")):
+            body = {"title": "x", "builds": [{"part": "LAMP", "quantity": "1"}], "limits": limits}
+            self.assertEqual([p["place"] for p in self.buyer.post("/buying/plans", body)[1]["problems"]], [place])
+
     def test_what_is_there_is_taken_first_and_the_sum_opens(self) -> None:
         """100 lamps: 420 screws with scrap, and one for each of the 90 stems that are not in stock; 60 in stock, 200 on order in time."""
         shop = Api("shop").user

@@ -80,10 +80,19 @@ class Requests(Lamps):
         (request,) = self.ask(["SCR"], ["FB"], day(-2))
         sent = self.send(request)[1]
         self.assertEqual(sent["late"], 2)
+        self.ask(["TUBE"], ["HM"])
+        heap = next(h for h in self.buyer.get("/today")[1]["heaps"] if h["title"] == "Requests not answered")
+        self.assertEqual(
+            [(r["what"], r["urgent"], r["to"]) for r in heap["rows"]],
+            [
+                (f"{who}, 1 part", late, f"/buying/{self.the_plan['id']}?open=requests")
+                for who, late in (("Fathom Bolts", True), ("Holm Metals", False))
+            ],
+        )
         status, reminded = self.buyer.post(f"/requests/{sent['id']}/remind", {"version": sent["version"]})
         self.assertEqual((status, reminded["reminders"], len(mail.outbox)), (200, 1, 2))
         self.assertIn("is still open", mail.outbox[1].body)
-        self.assertEqual(self.buyer.get("/requests", plan=self.the_plan["id"])[1][0]["number"], sent["number"])
+        self.assertEqual(self.buyer.get("/requests", plan=self.the_plan["id"])[1][-1]["number"], sent["number"])
 
     def test_a_mail_that_cannot_leave_changes_nothing(self) -> None:
         (request,) = self.ask(["SCR"], ["FB"])

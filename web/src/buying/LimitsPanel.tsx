@@ -10,12 +10,20 @@ import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import type { Limits, Plan } from "./usePlan";
 
-const NUMBERS = ["split", "surplus_percent", "surplus_worth_percent", "most_suppliers", "seconds"] as const;
+const NUMBERS = [
+  "split",
+  "surplus_percent",
+  "surplus_worth_percent",
+  "most_suppliers",
+  "oldest_days",
+  "seconds",
+] as const;
 const LABELS: Record<(typeof NUMBERS)[number], [label: string, hint: string]> = {
   split: ["A need is spread over at most", "offers; 1: each part comes from one"],
   surplus_percent: ["Bought over the need at most, %", "empty: as much as pays"],
   surplus_worth_percent: ["What is over is worth, %", "of the price paid, credited to the plan"],
   most_suppliers: ["At most so many suppliers", "empty: as many as pay"],
+  oldest_days: ["Prices said at most so many days ago", "empty: however old; older ones are asked for anew"],
   seconds: ["Search at most, seconds", "then the best plan found stands, with its bound"],
 };
 const SWITCHES = {
@@ -29,6 +37,7 @@ const SWITCHES = {
 export function LimitsPanel({ plan, onClose }: { plan: Plan; onClose: () => void }) {
   const form = useForm(NUMBERS, plan.limits, NUMBERS);
   const [on, setOn] = useState(plan.limits);
+  const [makers, setMakers] = useState(plan.limits.barred_makers.join(", "));
   const suppliers = usePartners("supplier").data ?? [];
   const may = useMay("buying");
   const untrue = useUntrue();
@@ -46,6 +55,8 @@ export function LimitsPanel({ plan, onClose }: { plan: Plan; onClose: () => void
               surplus_percent: number("surplus_percent") || null,
               surplus_worth_percent: number("surplus_worth_percent") || "0",
               most_suppliers: number("most_suppliers") ? Math.trunc(Number(number("most_suppliers"))) || 0 : null,
+              oldest_days: number("oldest_days") ? Math.trunc(Number(number("oldest_days"))) : null,
+              barred_makers: makers.split(","),
               seconds: Math.trunc(Number(number("seconds"))) || 0,
             },
           },
@@ -92,6 +103,17 @@ export function LimitsPanel({ plan, onClose }: { plan: Plan; onClose: () => void
             {SWITCHES[name]}
           </label>
         ))}
+        <Field label="Makers that are not bought" hint="with commas" error={save.error?.of("barred_makers")}>
+          {(p) => (
+            <input
+              {...p}
+              className="field"
+              disabled={!may}
+              value={makers}
+              onChange={(event) => setMakers(event.target.value)}
+            />
+          )}
+        </Field>
         <fieldset className="flex flex-col gap-1">
           <legend className="pb-1 text-ink-2">Suppliers that are used</legend>
           {suppliers.map((s) => (

@@ -20,6 +20,8 @@ function limitsInWords(limits: Limits): string {
     limits.surplus_worth_percent !== "0" ? `surplus worth ${limits.surplus_worth_percent} %` : "",
     limits.most_suppliers !== null ? `at most ${limits.most_suppliers} suppliers` : "",
     limits.barred.length ? `without ${limits.barred.join(", ")}` : "",
+    limits.barred_makers.length ? `nothing of ${limits.barred_makers.join(", ")}` : "",
+    limits.oldest_days !== null ? `prices of ${limits.oldest_days} days at most` : "",
     limits.use_stock ? "" : "stock left alone",
     limits.use_orders ? "" : "open orders not counted",
     limits.drafts ? "drafts count" : "",

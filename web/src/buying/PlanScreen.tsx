@@ -41,7 +41,7 @@ export function PlanScreen() {
 
 function Surface({ plan }: { plan: Plan }) {
   const [params, setParams] = useSearchParams();
-  const [opened, setOpened] = useState<Opened>(null);
+  const [opened, setOpened] = useState<Opened>(params.get("open") === "requests" ? "requests" : null);
   const [words, setWords] = useState("");
   const tell = useSay();
   const verbs = usePlanVerbs(plan);
@@ -98,7 +98,10 @@ function Surface({ plan }: { plan: Plan }) {
       }).catch((error: Error) => tell(error.message, { bad: true })),
   });
   useCommands(commands);
-  const close = () => setOpened(null);
+  const close = () => {
+    setOpened(null);
+    say("open", "");
+  };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the keys of the screen, wherever on it one stands
     <div className="flex h-full flex-col gap-2 px-4 pt-2" onKeyDown={(event) => pressed(event, commands, takeAt)}>

@@ -42,6 +42,8 @@ const PLACES: [group: string, Place[]][] = [
     "Buy",
     [
       place("/buying", "Plans", "Buy plans: needs, offers, what is bought where"),
+      place("/requests", "Requests", "Requests for quotation, and what came back"),
+      place("/quotes", "Quotes", "Quotes to customers"),
       place("/orders", "Orders", "Orders at suppliers, and what came of them"),
     ],
   ],
@@ -56,8 +58,8 @@ export function usePlaces(): [group: string, Place[]][] {
 
 /** The place of an address: the longest that it begins with. */
 export function placeOf(address: string): Place | undefined {
-  // The page of a part stands among the parts, a quote among the buy plans it rests on.
-  const path = address.startsWith("/part/") ? "/parts" : address.startsWith("/quotes/") ? "/buying" : address;
+  // The page of a part stands among the parts.
+  const path = address.startsWith("/part/") ? "/parts" : address;
   return PLACES.flatMap(([, places]) => places)
     .filter(({ to }) => path === to || path.startsWith(`${to}/`))
     .sort((a, b) => b.to.length - a.to.length)[0];
