@@ -131,12 +131,16 @@ class BuyPlanOut(BuyPlanRow):
 
 
 class LookedAt(Schema):
-    """An offer as it was when the plan was made, in the buying unit. ``alone``: the least that covers the whole need."""
+    """An offer as it was when the plan was made, in the buying unit. ``alone``: the least that covers the whole need.
+
+    ``choice``: which of several approved makers' numbers it is of, the first choice 1.
+    """
 
     offer: int
     supplier: str
     maker: str
     maker_number: str
+    choice: int | None = None
     number: str
     currency: str
     rate: str | None

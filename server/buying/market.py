@@ -32,6 +32,8 @@ class Market:
     unusable: list[tuple[Offer, str]] = field(default_factory=list)
     # Part → folded makers' numbers that are approved; a part without any takes all.
     approved: dict[str, frozenset[str]] = field(default_factory=dict)
+    # (part, folded maker's number) → which choice it is, where the part has several.
+    ranks: dict[tuple[str, str], int] = field(default_factory=dict)
 
     def set_aside(self, why: Callable[[Offer], str]) -> None:
         """Have offers not used for which ``why`` has words."""
@@ -54,8 +56,11 @@ def market_of(parts: Iterable[Part], currency: str, day: date) -> Market:
     market = Market(currency, rates={code: rate.rate for code, rate in rates_on(day).items()})
     approved: dict[str, set[str]] = defaultdict(set)
     for part in Part.objects.filter(pk__in=held).prefetch_related("maker_numbers"):
-        for number in part.maker_numbers.all():
+        numbers = sorted(part.maker_numbers.all(), key=lambda n: n.rank)
+        for choice, number in enumerate(numbers, 1):
             approved[part.number].add(fold(number.number))
+            if len(numbers) > 1:
+                market.ranks.setdefault((part.number, fold(number.number)), choice)
     market.approved = {part: frozenset(numbers) for part, numbers in approved.items()}
     rows = list(Offer.objects.filter(part__in=held, let_go_at=None).order_by("part", "offered_at", "id"))
     terms = {t.partner_id: t for t in Terms.objects.all()}

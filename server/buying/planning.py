@@ -26,6 +26,7 @@ from tally_core.buying.offers import (
     tiers,
 )
 from tally_core.buying.orders import Line, Plan
+from tally_core.pairing.numbers import fold
 
 from buying.limits import Limits
 from buying.market import Market, market_of, not_within
@@ -206,6 +207,7 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
     alone, cost = _best_alone(offer, quantity, rate)
     return {
         "offer": row.pk, "supplier": offer.supplier, "maker": offer.maker, "maker_number": offer.maker_number,
+        "choice": market.ranks.get((offer.part, fold(offer.maker_number))),
         "number": row.their_number, "currency": offer.currency, "rate": None if rate is None else f"{rate.normalize():f}",
         "breaks": [[f"{b.start.normalize():f}", f"{b.price.normalize():f}"] for b in offer.breaks],
         "minimum": _text(offer.minimum), "multiple": None if offer.multiple is None else _text(offer.multiple),
@@ -229,8 +231,8 @@ def _best_alone(offer: Offer, quantity: Decimal, rate: Decimal | None) -> tuple[
 
 def _cannot(row: Any, words: str) -> dict[str, Any]:
     return {
-        "offer": row.pk, "supplier": row.supplier_id or "", "maker": row.maker, "maker_number": row.maker_number, "number": row.their_number,
-        "currency": row.currency, "rate": None, "breaks": [], "minimum": "0", "multiple": None, "available": None,
+        "offer": row.pk, "supplier": row.supplier_id or "", "maker": row.maker, "maker_number": row.maker_number, "choice": None,
+        "number": row.their_number, "currency": row.currency, "rate": None, "breaks": [], "minimum": "0", "multiple": None, "available": None,
         "lead_days": row.lead_days, "arrives": "", "valid_to": None, "source": row.source, "source_words": row.source_words,
         "offered_at": row.offered_at.isoformat(), "ruled_out": words, "alone": None, "alone_cost": None,
     }  # fmt: skip

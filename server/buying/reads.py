@@ -13,7 +13,7 @@ from buying.models import BuyPlan, Offer, PlanNeed, Terms
 __all__ = ["need_row", "offers_of", "plan_head", "plans_shown", "terms_of"]
 
 
-def plans_shown() -> QuerySet[BuyPlan]:
+def plans_shown() -> QuerySet[Any]:
     """Plans with all that ``plan_head`` takes, in two queries. ``offers_moved``: an offer for a need came or went since it was planned."""
     since = Q(part__offers__offered_at__gt=OuterRef("planned_at")) | Q(
         part__offers__let_go_at__gt=OuterRef("planned_at")

@@ -15,6 +15,7 @@ from buying.market import market_of, rates_on
 from buying.models import BuyPlan, Offer, OrderLine, PlanNeed, PurchaseOrder, Terms
 from buying.needs import buying_unit, in_buying_units
 from buying.order_numbers import next_order_number
+from buying.reads import plans_shown
 from buying.typed_number import typed_number
 
 __all__ = ["order_part", "order_plan"]
@@ -26,6 +27,8 @@ def order_plan(user, plan_id: int, version: int | None) -> list[PurchaseOrder]:
         plan = held_plan(plan_id, version)
         if plan.result is None or plan.planned_version != plan.version:
             raise ProblemsError([Problem("", "the plan was changed since it was planned; plan it anew first")])
+        if plans_shown().filter(pk=plan.pk, offers_moved=True).exists():
+            raise ProblemsError([Problem("", "offers for it came or went since it was planned; plan it anew first")])
         there = plan.orders.exclude(state="cancelled").values_list("number", flat=True)
         if there:
             raise ProblemsError([Problem("", f"ordered already: {', '.join(sorted(there))}")])

@@ -38,6 +38,22 @@ class Orders(Lamps):
         self.assertEqual(status, 200, made)
         return plan, [self.buyer.get(f"/orders/{key}")[1] for key in made["orders"]]
 
+    def test_prices_of_before_are_not_ordered(self) -> None:
+        old = self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
+        plan = self.plan(("BOX", "10"))
+        self.buyer.post(f"/buying/offers/{old}/let-go", {})
+        status, answer = self.buyer.post(f"/orders/of-plan/{plan['id']}", {"version": plan["version"]})
+        self.assertEqual((status, "offers for it came or went since" in answer["message"]), (422, True))
+        # An offer for something else moves nothing here.
+        self.offer("SCR", "Fathom Bolts", [["1", "0.12"]], maker_number="N-5")
+        self.buyer.post(f"/buying/plans/{plan['id']}/plan", {})
+        self.offer("TUBE", "Fathom Bolts", [["1", "9"]])
+        plan = self.read(plan["id"])
+        self.assertEqual(
+            (plan["behind"], self.buyer.post(f"/orders/of-plan/{plan['id']}", {"version": plan["version"]})[0]),
+            (False, 200),
+        )
+
     def test_a_plan_becomes_an_order_for_each_supplier_and_only_once(self) -> None:
         plan, (screws, tube) = self.ordered()
         self.assertEqual([o["supplier"] for o in (screws, tube)], ["Fathom Bolts", "Holm Metals"])

@@ -60,6 +60,9 @@ export function OfferLedger({
               >
                 {o.supplier}
                 {o.maker_number && <span className="pn font-normal text-ink-3"> {o.maker_number}</span>}
+                {o.choice && o.choice > 1 && (
+                  <span className="text-[12px] font-normal text-ink-3"> choice {o.choice}</span>
+                )}
               </span>
               {!out && o.alone_cost !== null && (
                 <span className="whitespace-nowrap">
