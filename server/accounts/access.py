@@ -8,6 +8,7 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
 __all__ = [
     "GROUPS",
+    "READABLE",
     "Refused",
     "SeesPrices",
     "SignedIn",
@@ -42,6 +43,20 @@ GROUPS: dict[str, set[str]] = {
 
 class Refused(TallyError):
     """The signed-in person may not do this."""
+
+
+#: What a token may be given to read: a subject in words, and the addresses that it opens.
+READABLE: dict[str, tuple[str, ...]] = {
+    "parts": ("parts",),
+    "build sheets": ("sheets",),
+    "costs": ("costing", "questions"),
+    "work centers": ("work-centers", "library", "finished-orders"),
+    "partners": ("partners",),
+    "inquiries": ("inquiries",),
+    "findings": ("findings",),
+    "rounds": ("rounds",),
+    "buying": ("buying", "orders", "quotes", "requests"),
+}
 
 
 class SignedIn(APIKeyCookie):

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
-__all__ = ["SavedColumns"]
+__all__ = ["SavedColumns", "Token"]
 
 
 class SavedColumns(models.Model):
@@ -19,3 +19,27 @@ class SavedColumns(models.Model):
     class Meta:
         ordering = ["name"]
         constraints = [models.UniqueConstraint(fields=["user", "list_name", "name"], name="columns_once")]
+
+
+class Token(models.Model):
+    """By which a program of a person reads what they may read. The token itself is shown once and kept nowhere: only its digest is."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=60)
+    # Its first characters, by which a person tells it from others.
+    start = models.CharField(max_length=12)
+    digest = models.CharField(max_length=64, unique=True)
+    # Subjects of ``access.READABLE``.
+    subjects = ArrayField(models.CharField(max_length=40), default=list)
+    made_at = models.DateTimeField(auto_now_add=True)
+    # The last day on which it is taken.
+    until = models.DateField()
+    # To the hour.
+    used_at = models.DateTimeField(null=True)
+    revoked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,5 +1,6 @@
 """What everyone does on some day: coming in and leaving, the life of a sheet to its end, the keys beside the sheet."""
 
+import httpx
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from playwright.sync_api import Page, expect
@@ -39,6 +40,25 @@ class Sessions(Journey):
         page.get_by_role("button", name="Define").click()
         page.get_by_role("menuitem", name="Parts", exact=True).click()
         expect(page.get_by_role("option").filter(has_text="T-1").first).to_be_visible()
+        # A token for a program: shown once, it reads what it was given, and no more once it is revoked.
+        page.get_by_role("button", name="Tokens", exact=True).click()
+        panel = page.get_by_role("dialog", name="Tokens for programs")
+        panel.get_by_label("What it is for").fill("nightly list")
+        panel.get_by_label("parts", exact=True).check()
+        panel.get_by_role("button", name="Make the token").click()
+        token = panel.get_by_label("The token").inner_text()
+        self.check_access(page, "tokens")
+
+        def read(path: str) -> int:
+            return httpx.get(
+                f"{self.live_server_url}/api/{path}", headers={"Authorization": f"Bearer {token}"}
+            ).status_code
+
+        self.assertEqual([read("parts"), read("sheets")], [200, 403])
+        panel.get_by_role("button", name="Revoke").click()
+        expect(panel.get_by_text("no longer taken")).to_be_visible()
+        self.assertEqual(read("parts"), 401)
+        keys(page, "Escape")
         page.get_by_title("Sign out").click()
         expect(page.get_by_role("button", name="Sign in")).to_be_visible()
         page.reload()

@@ -6,6 +6,7 @@ from typing import Any
 
 import orjson
 from accounts.access import Refused, SeesPrices, SignedIn
+from accounts.by_token import ByToken
 from api.accounts import router as accounts
 from api.asking import router as asking
 from api.buying import router as buying
@@ -35,6 +36,7 @@ from api.sheet_life import router as sheet_life
 from api.sheet_lists import router as sheet_lists
 from api.sheets import router as sheets
 from api.today import router as today
+from api.tokens import router as tokens
 from api.work_centers import router as workcenters
 from django.conf import settings
 from django.core.exceptions import RequestDataTooBig
@@ -78,7 +80,7 @@ def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResp
 api = NinjaAPI(
     title="Round Tally",
     version="1",
-    auth=SignedIn(),
+    auth=[SignedIn(), ByToken()],
     renderer=Json(),
     parser=Strict(),
     docs_url=None,
@@ -86,6 +88,7 @@ api = NinjaAPI(
 )
 for prefix, router in (
     ("/session", accounts),
+    ("/tokens", tokens),
     ("/today", today),
     ("/parts", parts),
     ("/partners", partners),
@@ -119,7 +122,7 @@ for prefix, router in (
     ("/quotes", quotes),
     ("/requests", requests),
 ):
-    api.add_router(prefix, router, auth=SeesPrices())
+    api.add_router(prefix, router, auth=[SeesPrices(), ByToken()])
 
 
 def _answer(request: HttpRequest, status: int, message: str, problems: list[Problem] | None = None) -> HttpResponse:

@@ -33,6 +33,7 @@ export type Read =
   | "standards"
   | "times"
   | "today"
+  | "tokens"
   | "work-centers"
   | "working";
 
@@ -71,6 +72,7 @@ const UNTRUE = {
   quote: ["quotes"],
   offer: ["buying"],
   standard: ["rounds", "standards", "parts", "part", "today"],
+  token: ["tokens"],
   selling: ["sheet-view", "part"],
 } satisfies Record<string, Read[]>;
 

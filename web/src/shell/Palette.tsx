@@ -15,12 +15,14 @@ export function Palette({
   onTheme,
   onKeys,
   onWords,
+  onTokens,
 }: {
   open: boolean;
   onClose: () => void;
   onTheme: () => void;
   onKeys: () => void;
   onWords: () => void;
+  onTokens: () => void;
 }) {
   const [text, setText] = useState("");
   const search = useDeferredValue(text.trim());
@@ -60,6 +62,7 @@ export function Palette({
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],
     ["What our words mean", onWords],
+    ["Tokens for programs", onTokens],
   ];
   const parts = (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description));
   const matching = commands.filter(([label]) => label.toLowerCase().includes(text.trim().toLowerCase()));

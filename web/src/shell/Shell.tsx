@@ -7,6 +7,7 @@ import { SignInAgain } from "../pieces/SignInAgain";
 import { Bar } from "./Bar";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
+import { TokensPanel } from "./TokensPanel";
 import { Words } from "./Words";
 
 /** The bar above every screen, the search, and the list of keys. */
@@ -14,6 +15,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
   const [words, setWords] = useState(false);
+  const [tokens, setTokens] = useState(false);
   const [dark, turn] = useTheme();
   const session = useSession().data;
   const signOut = useSignOut();
@@ -59,6 +61,9 @@ export function Shell({ children }: { children: ReactNode }) {
         >
           ?
         </button>
+        <button type="button" onClick={() => setTokens(true)} className="text-bar-quiet hover:text-white">
+          Tokens
+        </button>
         <button
           type="button"
           onClick={() => signOut.mutate()}
@@ -76,7 +81,9 @@ export function Shell({ children }: { children: ReactNode }) {
         onTheme={turn}
         onKeys={() => setKeys(true)}
         onWords={() => setWords(true)}
+        onTokens={() => setTokens(true)}
       />
+      {tokens && <TokensPanel onClose={() => setTokens(false)} />}
       <Keys
         open={keys}
         onClose={() => setKeys(false)}
