@@ -13,6 +13,7 @@ from loading.basis import BasisIn, read_basis
 from loading.reads import load_product, part_named
 from loading.times import product_times
 from ninja import Query, Router, Schema
+from readings.as_components import product_as_cyclonedx
 from readings.cost_list import cost_list_csv, cost_list_pdf, listed
 from readings.cost_workbook import cost_list_workbook
 from readings.export_bundle import export_bundle
@@ -295,9 +296,12 @@ def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wante
 @router.get("/{sheet_id}/export/{shape}")
 @long_work
 def export(
-    request: HttpRequest, sheet_id: int, shape: Literal["xlsx", "csv", "pdf", "bundle"], basis: Query[BasisIn]
+    request: HttpRequest,
+    sheet_id: int,
+    shape: Literal["xlsx", "csv", "pdf", "bundle", "cyclonedx"],
+    basis: Query[BasisIn],
 ) -> HttpResponse:
-    """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle."""
+    """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle, or by CycloneDX 1.6."""
     sheet, held = the_sheet(sheet_id), read_basis(basis)
     title = f"{sheet.part.number}-{sheet.revision}"
     if shape == "bundle":
@@ -306,6 +310,8 @@ def export(
         return file_answer(
             orjson.dumps(export_bundle(parts), option=orjson.OPT_INDENT_2), "application/json", title, "json"
         )
+    if shape == "cyclonedx":
+        return file_answer(product_as_cyclonedx(sheet, held), "application/vnd.cyclonedx+json", title, "cdx.json")
     rows = listed(sheet, held)
     if shape == "xlsx":
         return file_answer(cost_list_workbook(rows), WORKBOOK, title, shape)

@@ -44,8 +44,6 @@ def _pairs(left: Sequence[T], right: Sequence[T], keys: Sequence[Key]) -> dict[i
     found: dict[int, int] = {}
     taken: set[int] = set()
     for key in keys:
-        if len(found) == len(left) or len(taken) == len(right):
-            break
         waiting: dict[Hashable, deque[int]] = defaultdict(deque)
         for j, row in enumerate(right):
             if j not in taken and (of := key(row)) is not None:

@@ -211,6 +211,7 @@ export function SheetHeader({
                 ["csv", "Cost list as CSV"],
                 ["pdf", "Cost list as PDF, to print"],
                 ["bundle", "Definition as a bundle"],
+                ["cyclonedx", "Parts and assemblies by CycloneDX 1.6"],
               ] as const
             ).map(([shape, words]) => (
               <MenuItem
