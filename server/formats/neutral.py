@@ -1,4 +1,4 @@
-"""What files from outside say, in one neutral reading: rows, places and problems, whatever kind each file is."""
+"""What files from outside say, in one neutral reading: rows, places, parts and problems, whatever kind each file is."""
 
 from dataclasses import dataclass, field
 from typing import Any
@@ -11,6 +11,7 @@ from tally_core.lists.titles import ColumnMap
 
 from formats.apart import read_layout, read_tables
 from formats.layouts import is_layout
+from formats.step import is_step, read_step
 
 __all__ = ["TableSays", "read_files", "read_table"]
 
@@ -22,12 +23,18 @@ def read_files(files: list[tuple[str, bytes]]) -> dict[str, Any]:
     and for one that holds neither a list nor places.
     """
     answer: dict[str, list[dict[str, Any]]] = {"rows": [], "places": [], "problems": []}
+    assemblies = [(name, content) for name, content in files if is_step(content)]
+    if assemblies:
+        # Together: one may refer to another.
+        answer |= read_step(assemblies)
     for name, content in files:
+        if is_step(content):
+            continue
         found = _read_one(name, content)
         if not found["rows"] and not found["places"]:
             raise TallyError(f"{name} holds neither a list with part numbers nor places of components.")
-        for kind, entries in answer.items():
-            entries += [({"file": name} if len(files) > 1 else {}) | entry for entry in found[kind]]
+        for kind in ("rows", "places", "problems"):
+            answer[kind] += [({"file": name} if len(files) > 1 else {}) | entry for entry in found[kind]]
     return {kind: entries for kind, entries in answer.items() if entries or kind == "problems"}
 
 

@@ -1,4 +1,4 @@
-"""``read FILE...``: what a list, a layout or a placement file says, without saving anything."""
+"""``read FILE...``: what a list, a layout, a placement file or a STEP assembly says, without saving anything."""
 
 import json
 from argparse import ArgumentParser
@@ -14,7 +14,7 @@ MOST_BYTES = 200_000_000
 
 
 class Command(Outside):
-    help = "What files from outside say: rows, places and problems. Saves nothing."
+    help = "What files from outside say: rows, places, parts and problems. Saves nothing."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("files", nargs="+")
@@ -40,6 +40,10 @@ def _words(said: dict[str, Any]) -> str:
     lines += [
         f"{p['designator']:12} {p['x_mm']:>12} {p['y_mm']:>12} {p['rotation']:>6} {p.get('side', ''):6} {p['package']}"
         for p in said.get("places", ())
+    ]
+    lines += [
+        f"{p['name'] or '–':32} {p['count']:>6}  {' × '.join(p.get('size_mm', ())):32} {p.get('volume_mm3', ''):>18} mm³"
+        for p in said.get("parts", ())
     ]
     lines += [f"row {p['row']}: {p['message']}" if p["row"] else p["message"] for p in said["problems"]]
     return "\n".join(lines)

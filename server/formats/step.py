@@ -1,0 +1,314 @@
+"""Assemblies by STEP (ISO 10303-21; AP203, AP214, AP242): the tree with its counts, and each part with its size and volume (rule M1).
+
+What a file sets off in the geometry kernel ends with a process of its own, under limits of memory and time; ``python -m formats.step FILE...``
+is that process, and prints what it read as JSON.
+"""
+
+import contextlib
+import ctypes
+import json
+import os
+import resource
+import signal
+import subprocess
+import sys
+import tempfile
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from tally_core.basics.errors import TallyError
+
+__all__ = ["is_step", "read_step"]
+
+#: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
+MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
+MOST_PLACES, MOST_KINDS = 2_000_000, 20_000
+#: Names that are given to pieces of a part (its solid beside its axes) that are no products of their own in the file.
+_BODIES = ("SOLID", "COMPOUND", "COMPSOLID", "SHELL", "FACE", "WIRE", "EDGE", "VERTEX")
+_DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG, linux/prctl.h
+_SERVER = Path(__file__).resolve().parent.parent
+
+
+def is_step(content: bytes) -> bool:
+    """Whether a file says of itself that it is one; only its beginning is looked at."""
+    return content[:400].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21;")
+
+
+def read_step(files: list[tuple[str, bytes]]) -> dict[str, Any]:
+    """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
+
+    Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
+    """
+    names = ", ".join(name for name, _ in files)
+    with tempfile.TemporaryDirectory(prefix="tally-step-") as folder:
+        for name, content in files:
+            (Path(folder) / Path(name).name).write_bytes(content)
+        process = subprocess.Popen(
+            [sys.executable, "-m", "formats.step", *(Path(name).name for name, _ in files)],
+            cwd=folder,
+            # Neither the database's address nor a key is handed on.
+            env={k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LC_ALL", "TMPDIR")}
+            | {"PYTHONPATH": _paths()},
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        try:
+            said, _ = process.communicate(timeout=CLOCK)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.communicate()
+            said = b""
+    try:
+        # The kernel may have words of its own; the answer is the last line.
+        answer = json.loads(said.rsplit(b"\n", 2)[-2]) if b"\n" in said else {}
+    except ValueError:
+        answer = {}
+    if "refused" in answer:
+        raise TallyError(answer["refused"])
+    if "read" not in answer:
+        raise TallyError(f"{names} was not read: it is damaged, or takes more memory or time than an assembly may.")
+    return answer["read"]
+
+
+def _paths() -> str:
+    return os.pathsep.join(dict.fromkeys([str(_SERVER), *(str(Path(p).resolve()) for p in sys.path if p)]))
+
+
+# -- in the process that reads
+
+
+def _limited() -> None:
+    # Who waits ends with the reader, even when that is killed.
+    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+    for limit, most in (
+        (resource.RLIMIT_AS, MEMORY),
+        (resource.RLIMIT_CPU, WORK),
+        (resource.RLIMIT_CORE, 0),
+        (resource.RLIMIT_FSIZE, 0),
+    ):
+        resource.setrlimit(limit, (most, most))
+
+
+class _Assembly:
+    """What one file says: each distinct part once, however often it stands."""
+
+    def __init__(self) -> None:
+        #: Entry of a label → its name.
+        self.names: dict[str, str] = {}
+        #: Entry → entries directly under it, with how often.
+        self.under: dict[str, Counter[str]] = {}
+        self.shapes: dict[str, Any] = {}
+        self.tops: list[str] = []
+
+    def read(self, file: str) -> None:
+        """Raises TallyError for a file that holds no shape."""
+        from OCP.IFSelect import IFSelect_RetDone
+        from OCP.STEPCAFControl import STEPCAFControl_Reader
+        from OCP.TCollection import TCollection_ExtendedString
+        from OCP.TDF import TDF_LabelSequence
+        from OCP.TDocStd import TDocStd_Document
+        from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+        document = TDocStd_Document(TCollection_ExtendedString("tally"))
+        reader = STEPCAFControl_Reader()
+        reader.SetNameMode(True)
+        if reader.ReadFile(file) != IFSelect_RetDone:
+            raise TallyError(f"{file} is no STEP file, or it breaks off.")
+        if not reader.Transfer(document):
+            raise TallyError(f"{file} holds no part that can be read.")
+        tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+        labels = TDF_LabelSequence()
+        tool.GetFreeShapes(labels)
+        self.tops = [self._take(labels.Value(i)) for i in range(1, labels.Length() + 1)]
+        if not self.tops:
+            raise TallyError(f"{file} holds no part that can be read.")
+
+    def _take(self, label: Any) -> str:
+        """Take a part or an assembly and all beneath it; answers its entry."""
+        from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+        waiting = [label]
+        first = _entry(label)
+        while waiting:
+            here = waiting.pop()
+            entry = _entry(here)
+            if entry in self.names:
+                continue
+            self.names[entry] = _name(here)
+            if len(self.names) > MOST_KINDS:
+                raise TallyError(f"It has more than {MOST_KINDS:,} kinds of parts.")
+            below = _below(here)
+            if not below or all(_is_body(b) for b in below):
+                self.shapes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
+                continue
+            self.under[entry] = Counter(map(_entry, below))
+            waiting += below
+        return first
+
+    def totals(self) -> Counter[str]:
+        """How often each stands in all, tops once. Raises TallyError where that is beyond counting, or goes round in a circle."""
+        found: Counter[str] = Counter()
+        waits = Counter(entry for below in self.under.values() for entry in below)
+        ready = list(dict.fromkeys(self.tops))
+        for entry in ready:
+            found[entry] += 1
+        done = 0
+        while ready:
+            entry = ready.pop()
+            done += 1
+            for below, times in self.under.get(entry, {}).items():
+                found[below] += found[entry] * times
+                if found[below] > MOST_PLACES:
+                    raise TallyError(f"It has more than {MOST_PLACES:,} parts in place.")
+                waits[below] -= 1
+                if not waits[below]:
+                    ready.append(below)
+        if done < len(self.names):
+            raise TallyError("Its assemblies hold one another in a circle.")
+        return found
+
+
+def _below(label: Any) -> list[Any]:
+    """What an assembly holds directly, each as often as it stands there; nothing for a part."""
+    from OCP.TDF import TDF_Label, TDF_LabelSequence
+    from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+    if not XCAFDoc_ShapeTool.IsAssembly_s(label):
+        return []
+    components, found = TDF_LabelSequence(), []
+    XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
+    for i in range(1, components.Length() + 1):
+        referred = TDF_Label()
+        if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
+            found.append(referred)
+    return found
+
+
+def _is_body(label: Any) -> bool:
+    """Whether it is a piece of a part's shape rather than a part: the kernel names such pieces by what they are."""
+    return _name(label) in _BODIES and not _below(label)
+
+
+def _entry(label: Any) -> str:
+    from OCP.TCollection import TCollection_AsciiString
+    from OCP.TDF import TDF_Tool
+
+    text = TCollection_AsciiString()
+    TDF_Tool.Entry_s(label, text)
+    return text.ToCString()
+
+
+def _name(label: Any) -> str:
+    from OCP.TDataStd import TDataStd_Name
+
+    held = TDataStd_Name()
+    if not label.FindAttribute(TDataStd_Name.GetID_s(), held):
+        return ""
+    return " ".join("".join(c for c in held.Get().ToExtString() if c.isprintable()).split())[:200]
+
+
+def _measured(shape: Any) -> dict[str, Any]:
+    """Size along its own axes, its smallest box, surface and volume, in millimetres; nothing for a shape without extent."""
+    from OCP.Bnd import Bnd_Box, Bnd_OBB
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+
+    shape = _solid(shape)
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if box.IsVoid():
+        return {}
+    low, high = box.CornerMin(), box.CornerMax()
+    sides = [high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()]
+    smallest = Bnd_OBB()
+    BRepBndLib.AddOBB_s(shape, smallest, False, True, False)
+    around = sorted((2 * smallest.XHSize(), 2 * smallest.YHSize(), 2 * smallest.ZHSize()), reverse=True)
+    if around[0] * around[1] * around[2] > sides[0] * sides[1] * sides[2]:
+        # What is found by trying is no better than the box along its own axes.
+        around = sorted(sides, reverse=True)
+    solid, surface = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, solid)
+    BRepGProp.SurfaceProperties_s(shape, surface)
+    return {
+        "size_mm": [_plain(x) for x in sides], "smallest_box_mm": [_plain(x) for x in around], "volume_mm3": _plain(abs(solid.Mass())),
+        "surface_mm2": _plain(surface.Mass()),
+    }  # fmt: skip
+
+
+def _solid(shape: Any) -> Any:
+    """The solids of a shape, where it has any: its axes and planes are no part of its size."""
+    from OCP.BRep import BRep_Builder
+    from OCP.TopAbs import TopAbs_SOLID
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS_Compound
+
+    solids, builder, found = TopExp_Explorer(shape, TopAbs_SOLID), BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(found)
+    count = 0
+    while solids.More():
+        builder.Add(found, solids.Current())
+        count += 1
+        solids.Next()
+    return found if count else shape
+
+
+def _plain(number: float) -> str:
+    text = f"{number:.4f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
+
+
+def _read(files: list[str]) -> dict[str, Any]:
+    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []}
+    mains = _mains(files)
+    for file in mains:
+        found = _read_one(file)
+        for kind, entries in found.items():
+            answer[kind] += [({"file": file} if len(mains) > 1 else {}) | entry for entry in entries]
+    return answer
+
+
+def _read_one(file: str) -> dict[str, list[dict[str, Any]]]:
+    assembly = _Assembly()
+    assembly.read(file)
+    totals = assembly.totals()
+    parts, problems = [], []
+    for entry, shape in assembly.shapes.items():
+        name = assembly.names[entry]
+        measured = _measured(shape)
+        if not measured:
+            problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
+        parts.append({"name": name, "count": totals[entry], **measured})
+    tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
+    for entry, below in assembly.under.items():
+        tree += [
+            {"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()
+        ]
+    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems}
+
+
+def _mains(files: list[str]) -> list[str]:
+    """Of several files those that none of the others names: the others are read with them."""
+    texts = {f: Path(f).read_bytes() for f in files}
+    found = [f for f in files if not any(f.encode() in text for other, text in texts.items() if other != f)]
+    return found or files[:1]
+
+
+def _main(files: list[str]) -> None:
+    answer: dict[str, Any]
+    try:
+        _limited()
+        answer = {"read": _read(files)}
+    except TallyError as error:
+        answer = {"refused": str(error)}
+    except Exception as error:
+        answer = {"refused": f"{', '.join(files)} could not be read ({type(error).__name__})."}
+    with contextlib.suppress(OSError):
+        os.write(1, b"\n" + json.dumps(answer, ensure_ascii=False).encode() + b"\n")
+
+
+if __name__ == "__main__":
+    _main(sys.argv[1:])

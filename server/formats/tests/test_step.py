@@ -1,0 +1,104 @@
+"""Assemblies by STEP: the test assembly AS1 of the CAx-IF (ISO 10303), cubes in three units, shapes worked out by hand; and what is no STEP.
+
+AS1 as written by three systems, by AP203 and AP214, and the cubes come with the package occt-import-js: plate 1, l-bracket 2, bolt 6,
+nut 8, rod 1, 18 in all. Volumes of boxes and cylinders are those of any handbook.
+"""
+
+import math
+import tempfile
+import unittest
+from pathlib import Path
+from unittest.mock import patch
+
+from tally_core.basics.errors import TallyError
+
+from formats import step
+from formats.neutral import read_files
+from formats.step import is_step, read_step
+
+_FILES = Path(__file__).resolve().parents[3] / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
+
+
+def of_cax_if(name: str) -> bytes:
+    return (_FILES / "cax-if" / name).read_bytes()
+
+
+class Assemblies(unittest.TestCase):
+    def test_as1_gives_its_counts_whoever_wrote_it(self) -> None:
+        for name in ("as1-oc-214.stp", "as1-tu-203.stp", "as1_pe_203.stp"):
+            said = read_step([(name, of_cax_if(name))])
+            counts = {p["name"].lower(): p["count"] for p in said["parts"]}
+            self.assertEqual(counts, {"plate": 1, "l-bracket": 2, "bolt": 6, "nut": 8, "rod": 1}, name)
+            self.assertEqual((sum(counts.values()), said["problems"]), (18, []))
+            # Four levels: the top, the bracket with its bolts, a bolt with its nut, and these.
+            under = {(t["parent"] or "", t["name"]): t["count"] for t in said["tree"]}
+            depth, level = 0, {t["name"] for t in said["tree"] if t["parent"] is None}
+            while level:
+                depth, level = depth + 1, {name for parent, name in under if parent in level}
+            self.assertEqual((depth, len(said["tree"])), (4, 10), name)
+            self.assertEqual(max(under.values()), 3, "three bolts on each bracket")
+
+    def test_two_systems_measure_the_same(self) -> None:
+        first, second = (
+            {p["name"]: p for p in read_step([(n, of_cax_if(n))])["parts"]}
+            for n in ("as1-oc-214.stp", "as1-tu-203.stp")
+        )
+        for name, part in first.items():
+            self.assertEqual(part["size_mm"], second[name]["size_mm"])
+            self.assertAlmostEqual(float(part["volume_mm3"]) / float(second[name]["volume_mm3"]), 1, places=4)
+        # A rod of 10 by 200: π r² h.
+        self.assertEqual(
+            (first["rod"]["size_mm"], first["nut"]["smallest_box_mm"]), (["10", "10", "200"], ["20", "15", "3"])
+        )
+        self.assertAlmostEqual(float(first["rod"]["volume_mm3"]), math.pi * 25 * 200, delta=1)
+
+    def test_sizes_are_millimetres_whatever_the_unit_of_the_file(self) -> None:
+        for unit in ("mm", "m", "in"):
+            said = read_step([(f"cube-{unit}.step", (_FILES / "cube-units" / f"cube-{unit}.step").read_bytes())])
+            (cube,) = said["parts"]
+            self.assertEqual((cube["size_mm"], cube["volume_mm3"]), (["1000"] * 3, "1000000000"), unit)
+
+    def test_shapes_worked_out_by_hand(self) -> None:
+        from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+        from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+        from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf
+        from OCP.IFSelect import IFSelect_RetDone
+        from OCP.Message import Message
+        from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
+
+        # The kernel tells at length what it writes.
+        Message.DefaultMessenger_s().ChangePrinters().Clear()
+        turn = gp_Trsf()
+        turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), math.radians(30))
+        box = BRepPrimAPI_MakeBox(40.0, 20.0, 3.0).Shape()
+        for shape, volume, smallest in (
+            (box, 2400.0, [40, 20, 3]),
+            # Turned in space, its smallest box is what it was.
+            (BRepBuilderAPI_Transform(box, turn).Shape(), 2400.0, [40, 20, 3]),
+            (BRepPrimAPI_MakeCylinder(6.0, 25.0).Shape(), math.pi * 36 * 25, [25, 12, 12]),
+        ):
+            file = Path(tempfile.mkdtemp()) / "shape.step"
+            writer = STEPControl_Writer()
+            writer.Transfer(shape, STEPControl_AsIs)
+            self.assertEqual(writer.Write(str(file)), IFSelect_RetDone)
+            (part,) = read_step([("shape.step", file.read_bytes())])["parts"]
+            self.assertAlmostEqual(float(part["volume_mm3"]), volume, delta=0.01)
+            for side, wanted in zip(part["smallest_box_mm"], smallest, strict=True):
+                self.assertAlmostEqual(float(side), wanted, delta=0.01)
+
+    def test_a_list_and_an_assembly_are_read_together(self) -> None:
+        said = read_files([("list.csv", b"part;quantity\nA-1;2\n"), ("as1.stp", of_cax_if("as1-oc-214.stp"))])
+        self.assertEqual((said["rows"][0]["part"], len(said["parts"]), len(said["tree"])), ("A-1", 5, 10))
+
+    def test_what_cannot_be_read_ends_in_a_word(self) -> None:
+        whole = of_cax_if("as1-oc-214.stp")
+        header = b"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\n"
+        for content in (
+            b"ISO-10303-21;", b"ISO-10303-21;\n" + bytes(range(256)) * 50, header + b"DATA;\nENDSEC;\nEND-ISO-10303-21;\n",
+            header + b"DATA;\n#1=PRODUCT('a','a','',(#1));\nENDSEC;\nEND-ISO-10303-21;\n", whole[: len(whole) // 3],
+        ):  # fmt: skip
+            with self.assertRaisesRegex(TallyError, "x.stp"):
+                read_step([("x.stp", content)])
+        self.assertFalse(is_step(b"") or is_step(b"part;quantity") or is_step(b"<xml>ISO-10303-21;"))
+        with patch.object(step, "CLOCK", 0.2), self.assertRaisesRegex(TallyError, "takes more memory or time"):
+            read_step([("x.stp", whole)])
