@@ -343,9 +343,53 @@ class ByHand(unittest.TestCase):
         ]
         (row,) = compared(None, ours, self.two({"item": 10, "part": "B", "quantity": "9"}))["lines"]
         self.assertEqual(row["fields"][0]["ours"], "2")
-        ours["build_sheets"] = [sheet("D", "4", status="draft"), sheet("A", "1", status="retired")]
-        (row,) = compared(None, ours, self.two({"item": 10, "part": "B", "quantity": "9"}))["lines"]
-        self.assertEqual(row["fields"][0]["ours"], "4")
+        for sheets, counts in (
+            ([sheet("D", "4", status="draft"), sheet("A", "1", status="retired")], "4"),
+            # It is in force from its first day up to, not on, its last (U7).
+            ([sheet("B", "2", status="released", effective_from="2026-11-26"), sheet("A", "1", status="released", effective_from="2026-01-01", effective_to="2026-11-26")], "2"),
+            ([sheet("A", "1", status="released", effective_from="2026-01-01", effective_to="2026-11-27"), sheet("B", "2", status="released", effective_from="2026-11-27")], "1"),
+            # Released before any draft, though its days are over.
+            ([sheet("D", "4", status="draft"), sheet("A", "1", status="released", effective_to="2026-01-01"), sheet("E", "5", status="draft")], "1"),
+            # Of several drafts the last.
+            ([sheet("D", "4", status="draft"), sheet("E", "5", status="draft")], "5"),
+        ):  # fmt: skip
+            ours["build_sheets"] = sheets
+            (row,) = compared(None, ours, self.two({"item": 10, "part": "B", "quantity": "9"}))["lines"]
+            self.assertEqual(row["fields"][0]["ours"], counts)
+
+    def test_fields_of_a_class_and_makers_numbers_are_fields_of_the_part(self) -> None:
+        def part(**more: Any) -> dict[str, Any]:
+            return self.two(
+                parts=[
+                    {"number": "B", "kind": "bought", "unit": "m", **more},
+                    {"number": "M", "kind": "made", "unit": "ea"},
+                ]
+            )
+
+        before = part(own_values={"hue": "red", "fit": "H7"}, maker_numbers=[{"number": "N-1", "maker": "Nordry"}])
+        after = part(
+            own_values={"hue": "blue", "fit": "H7"}, maker_numbers=[{"number": "N-2", "maker": "Nordry"}], on_hand="7"
+        )
+        (row,) = compared(before, before, after)["parts"]
+        self.assertEqual(row["fields"][0]["ours"], "red")
+        self.assertEqual(
+            [f["field"] for f in row["fields"]],
+            ["own_values.hue", "maker_numbers"],
+            "what is on hand is each side's own",
+        )
+
+    def test_what_was_taken_away_in_another_unit_is_not_changed(self) -> None:
+        agreed = self.two({"item": 10, "part": "B", "quantity": "0.4", "unit": "m"})
+        ours = self.two({"item": 10, "part": "B", "quantity": "400", "unit": "mm"})
+        (row,) = compared(agreed, ours, self.two())["lines"]
+        self.assertEqual((row["verdict"], row["proposal"]), ("only here", "theirs"))
+
+    def test_operations_without_names_are_told_apart_by_their_sequence(self) -> None:
+        ours, theirs = self.two(), self.two()
+        ours["build_sheets"][0]["operations"] = [{"sequence": 10, "work_center": "W"}]
+        theirs["build_sheets"][0]["operations"] = [{"sequence": 20, "work_center": "W"}]
+        said = compared(None, ours, theirs)["operations"]
+        self.assertEqual([(r["sequence"], r["verdict"]) for r in said], [(10, "only here"), (20, "only there")])
 
     def test_alternates_heads_and_operations(self) -> None:
         ours, theirs = self.two(), self.two()

@@ -7,7 +7,9 @@ nut 8, rod 1, 18 in all. Volumes of boxes and cylinders are those of any handboo
 import math
 import tempfile
 import unittest
+from functools import cache
 from pathlib import Path
+from typing import Any
 from unittest.mock import patch
 
 from tally_core.basics.errors import TallyError
@@ -23,10 +25,15 @@ def of_cax_if(name: str) -> bytes:
     return (_FILES / "cax-if" / name).read_bytes()
 
 
+@cache
+def read_of_cax_if(name: str) -> dict[str, Any]:
+    return read_step([(name, of_cax_if(name))])
+
+
 class Assemblies(unittest.TestCase):
     def test_as1_gives_its_counts_whoever_wrote_it(self) -> None:
         for name in ("as1-oc-214.stp", "as1-tu-203.stp", "as1_pe_203.stp"):
-            said = read_step([(name, of_cax_if(name))])
+            said = read_of_cax_if(name)
             counts = {p["name"].lower(): p["count"] for p in said["parts"]}
             self.assertEqual(counts, {"plate": 1, "l-bracket": 2, "bolt": 6, "nut": 8, "rod": 1}, name)
             self.assertEqual((sum(counts.values()), said["problems"]), (18, []))
