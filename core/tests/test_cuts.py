@@ -12,8 +12,10 @@ from collections import Counter
 from decimal import Decimal as D
 from functools import cache
 from typing import Any
+from unittest.mock import patch
 
 from tally_core.basics.errors import ProblemsError, TallyError
+from tally_core.cuts import bars
 from tally_core.cuts.bars import cut_bars
 from tally_core.cuts.boards import cut_boards
 from tally_core.cuts.cuts_file import cut, cutting_as_json, read_cuts
@@ -144,7 +146,7 @@ class Bars(unittest.TestCase):
     def test_a_kerf_is_lost_per_cut(self) -> None:
         """Two halves of a bar fit when nothing is lost, four quarters when three cuts are, and no more."""
         bar = [Stock("bar", D(1000), None, D(1))]
-        for length, count, kerf, bars in (
+        for length, count, kerf, wanted in (
             ("500", 2, "0", 1),
             ("500", 2, "0.001", 2),
             ("247.75", 4, "3", 1),
@@ -152,7 +154,7 @@ class Bars(unittest.TestCase):
             ("998", 1, "5", 1),
         ):
             made = cut_bars(bar, [Piece("p", D(length), count)], D(kerf))
-            self.assertEqual((made.count, made.proven), (bars, True), (length, kerf))
+            self.assertEqual((made.count, made.proven), (wanted, True), (length, kerf))
 
     def test_same_lengths_by_several_names(self) -> None:
         stock, pieces = (
@@ -169,6 +171,18 @@ class Bars(unittest.TestCase):
         made = cut_bars(stock, pieces, kerf)
         self.check(stock, pieces, kerf, made)
         self.assertTrue(made.proven)
+
+    def test_where_a_search_is_cut_short_only_what_is_sure_is_claimed(self) -> None:
+        stock, pieces = (
+            [Stock("bar", D("12000.001"), None, D(1))],
+            [Piece(f"p{n}", D(f"{731 + 213 * n}.{n}57"), 7) for n in range(8)],
+        )
+        whole = cut_bars(stock, pieces, D("2.003"))
+        with patch.object(bars, "_MOST_STEPS", 3):
+            made = cut_bars(stock, pieces, D("2.003"), 5.0)
+        self.check(stock, pieces, D("2.003"), made)
+        # All pieces with a kerf each take 82,818.96 mm, which is 6.90 bars with a kerf.
+        self.assertEqual((made.bound, made.count >= whole.count >= made.bound), (7, True))
 
     def test_the_cheaper_of_two_lengths(self) -> None:
         """A long bar for 5, a short one for 3: four pieces of 900 take two short ones, since a long one holds only three."""

@@ -19,7 +19,7 @@ from typing import Any
 
 from tally_core.basics.errors import TallyError
 
-__all__ = ["is_step", "read_step"]
+__all__ = ["is_step", "list_of_assembly", "read_step"]
 
 #: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
 MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
@@ -71,6 +71,26 @@ def read_step(files: list[tuple[str, bytes]]) -> dict[str, Any]:
     if "read" not in answer:
         raise TallyError(f"{names} was not read: it is damaged, or takes more memory or time than an assembly may.")
     return answer["read"]
+
+
+def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
+    """The rows of an assembly as those of a list that names parents, in the words of a neutral reading; sizes stand in the description."""
+    sizes = {
+        p["name"]: " × ".join(_rounded(x) for x in p["smallest_box_mm"]) + " mm"
+        for p in said["parts"]
+        if "smallest_box_mm" in p
+    }
+    return [
+        {
+            "row": row, "part": entry["name"] or "without a name", "quantity": str(entry["count"]), "unit": "ea",
+            **({"parent": entry["parent"]} if entry["parent"] else {}), **({"description": sizes[entry["name"]]} if entry["name"] in sizes else {}),
+        }
+        for row, entry in enumerate(said["tree"], 1)
+    ]  # fmt: skip
+
+
+def _rounded(size: str) -> str:
+    return f"{float(size):.1f}".rstrip("0").rstrip(".")
 
 
 def _paths() -> str:

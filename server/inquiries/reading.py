@@ -8,6 +8,7 @@ from formats.apart import read_layout, read_tables
 from formats.cells import rows_as_json, rows_of_json
 from formats.layouts import is_layout
 from formats.neutral import TableSays, read_table
+from formats.step import is_step, list_of_assembly, read_step
 from tally_core.basics.errors import TallyError
 from tally_core.inquiries.join import own_top
 from tally_core.inquiries.revise import revise
@@ -38,6 +39,11 @@ def take_cells(file: InquiryFile) -> None:
         file.troubles = [{"row": 0, "message": p["message"], "field": ""} for p in said["problems"]]
         # Its bill stands by as a list, should the sender have sent no other.
         file.grid = [{"name": "bill", "said": said["rows"]}] if said["rows"] else []
+        return
+    if is_step(content):
+        model = read_step([(file.name, content)])
+        file.role, file.troubles = "list", model["problems"]
+        file.grid = [{"name": "assembly", "said": list_of_assembly(model)}]
         return
     if not file.name.lower().endswith((".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods")):
         file.role = "other"

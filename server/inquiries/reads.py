@@ -117,7 +117,11 @@ def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
     files = InquiryFile.objects.filter(inquiry=inquiry)
     counts = dict(ListLine.objects.filter(inquiry=inquiry).order_by().values_list("file").annotate(n=Count("id")))
     placed = set(files.exclude(places=[]).values_list("pk", flat=True))
-    billed = set(files.filter(role__in=("layout", "list"), grid__0__has_key="said").values_list("pk", flat=True))
+    billed = set(
+        files.filter(role__in=("layout", "list"), grid__0__name="bill", grid__0__has_key="said").values_list(
+            "pk", flat=True
+        )
+    )
     return [
         {
             "id": f.pk,

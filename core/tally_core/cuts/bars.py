@@ -9,7 +9,7 @@ import numpy as np
 
 from ..basics.errors import TallyError
 from .knapsack import most_worthy
-from .patterns import Pattern, choose
+from .patterns import Pattern, choose, rounded_up
 from .stock import Cutting, Piece, Placed, Stock, Used, cutting_of
 
 __all__ = ["cut_bars"]
@@ -17,6 +17,8 @@ __all__ = ["cut_bars"]
 #: Places along a bar up to which a table of them finds the most worthy pattern, and how many patterns are written down for a proof.
 _MOST_PLACES, _MOST_PATTERNS = 400_000, 60_000
 _MOST_PIECES, _MOST_LENGTHS = 1_000_000, 2_000
+#: Steps of a search for one pattern.
+_MOST_STEPS = 300_000
 
 
 def cut_bars(stock: Sequence[Stock], pieces: Sequence[Piece], kerf: Decimal, seconds: float = 60.0) -> Cutting:
@@ -50,7 +52,13 @@ def cut_bars(stock: Sequence[Stock], pieces: Sequence[Piece], kerf: Decimal, sec
             raise TallyError("the bars do not suffice for all pieces")
         raise TallyError("no way to cut all pieces was found in the time given")
     used = _named(chosen.patterns, lengths, pieces, kerf)
-    return cutting_of(stock, used, Decimal(repr(chosen.bound)))
+    bound = Decimal(repr(chosen.bound))
+    if not bars.exact:
+        # A pattern that pays may have been missed: then only what all pieces take together proves anything.
+        least = min(c / room for c, room in zip(costs, bars.room, strict=True) if room > 0)
+        together = rounded_up(float(least * sum(t * n for t, n in zip(bars.takes, bars.wanted, strict=True))), costs)
+        bound = Decimal(together.numerator) / Decimal(together.denominator)
+    return cutting_of(stock, used, bound)
 
 
 class _Bars:
@@ -68,6 +76,8 @@ class _Bars:
         # What is no multiple of it cannot be used.
         self.room = [int(x * int(scale)) // step for x in room]
         self.wanted = list(wanted)
+        #: Whether every pattern that was asked for was the most worthy one.
+        self.exact = True
 
     def most(self, stock: int, wanted: Sequence[int]) -> list[int]:
         """How many of each piece one bar can hold, and are wanted."""
@@ -136,7 +146,10 @@ class _Bars:
             steps += 1
             if value > best:
                 best, found = value, dict(counts)
-            if depth == len(items) or steps > 2_000_000:
+            if steps > _MOST_STEPS:
+                self.exact = False
+                break
+            if depth == len(items):
                 continue
             at, each, most = items[depth]
             if value + left * each / self.takes[at] <= best + 1e-12:

@@ -53,7 +53,8 @@ def rounded_up(value: float, costs: Sequence[Fraction]) -> Fraction:
     (Fraction(2, 1), Fraction(15, 2))
     """
     step = _step(costs)
-    return ceil(Fraction(value) / step - Fraction(1, 100_000)) * step
+    # What is float dust of the solver lifts no bound.
+    return ceil(Fraction(value) * (1 - Fraction(1, 10**9)) / step - Fraction(1, 100_000)) * step
 
 
 def _step(costs: Sequence[Fraction]) -> Fraction:
@@ -147,11 +148,9 @@ def _dive(master: "_Master", price: Price, dice: random.Random | None, ends: flo
             return None
         before, rest = rest, _Master(master.costs, there, left)
         for pattern in before.patterns:
-            rest.add(
-                Pattern(pattern.stock, tuple(map(min, pattern.counts, left)), pattern.how)
-                if pattern.how is None
-                else pattern
-            )
+            # No more than is left; one that is drawn already stays as it is.
+            cut_down = Pattern(pattern.stock, tuple(map(min, pattern.counts, left)))
+            rest.add(cut_down if pattern.how is None else pattern)
         _, finished = rest.generate(price, ends)
         if not finished or rest.lacking > _DUST:
             return None

@@ -74,7 +74,7 @@ def take_as_list(user, inquiry_id: int, file_id: int, as_list: bool) -> None:
     with writing(user, "inquiries"):
         inquiry = held_inquiry(inquiry_id)
         file = _file(file_id, inquiry_id)
-        if not any("said" in t for t in file.grid):
+        if not any("said" in t and t["name"] == "bill" for t in file.grid):
             raise TallyError(f"{file.name} carries no bill.")
         file.role = "list" if as_list else "layout"
         lay_down(inquiry, file)

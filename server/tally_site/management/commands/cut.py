@@ -15,7 +15,7 @@ class Command(Outside):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("file")
-        parser.add_argument("--seconds", type=float, default=45.0, help="after them the best found stands")
+        parser.add_argument("--seconds", type=float, default=30.0, help="after them the best found stands")
         parser.add_argument("--json", action="store_true", help="the whole answer as JSON")
 
     def answer(self, **given: Any) -> None:

@@ -1,0 +1,42 @@
+"""An assembly by STEP in an inquiry: its tree comes in as a list, as any other would, and a broken one ends in a word.
+
+AS1 is the test assembly of the CAx-IF (ISO 10303), 18 parts of five kinds; see ``formats.tests.test_step``.
+"""
+
+from django.test import TestCase
+from formats.tests.test_step import of_cax_if
+from testing import Api
+
+from inquiries.models import ListLine
+
+
+class Models(TestCase):
+    def test_the_tree_comes_in_as_a_list(self) -> None:
+        api = Api("engineer")
+        at = api.inquiry(title="Bracket")
+        answer = api.upload("as1.stp", of_cax_if("as1-oc-214.stp"), f"{at}/files")[1]
+        self.assertEqual([(f["role"], f["lines"], f["failed"]) for f in answer["files"]], [("list", 10, "")])
+        said = {
+            (line.said.get("parent", ""), line.said["part"]): line.said["quantity"] for line in ListLine.objects.all()
+        }
+        self.assertEqual(said["l-bracket-assembly", "nut-bolt-assembly"], "3")
+        self.assertEqual(
+            (said["as1", "l-bracket-assembly"], said["rod-assembly", "nut"], said["", "as1"]), ("2", "2", "1")
+        )
+        self.assertEqual(ListLine.objects.get(said__part="plate").said["description"], "180 × 150 × 20 mm")
+        sent = api.get(f"{at}/lines")[1]["table"]
+        table = [
+            sent["same"] | {name: column[at_row] for name, column in sent["each"].items()}
+            for at_row in range(sent["count"])
+        ]
+        # A nut under two assemblies is no line twice.
+        self.assertEqual((len(table), [row["part"] for row in table if row["findings"]]), (10, []))
+
+    def test_a_broken_one_ends_in_a_word(self) -> None:
+        api = Api("engineer")
+        at = api.inquiry(title="Bracket")
+        whole = of_cax_if("as1-oc-214.stp")
+        answer = api.upload("as1.stp", whole[: len(whole) // 4], f"{at}/files")[1]
+        (file,) = answer["files"]
+        self.assertEqual((file["role"], file["lines"]), ("unread", 0))
+        self.assertIn("as1.stp", file["failed"])
