@@ -304,6 +304,26 @@ class ByHand(unittest.TestCase):
             (row["fields"][0]["field"], row["fields"][0]["verdict"], row["item"]), ("item", "they moved", 20)
         )
 
+    def test_a_line_is_known_by_its_lineage_first(self) -> None:
+        """Its part was exchanged and it moved: it is the same line all the same, and the part is a field of it."""
+        line = {"item": 10, "part": "B", "quantity": "1", "lineage": "x-1"}
+        other = {"item": 20, "part": "C", "quantity": "1", "lineage": "x-1"}
+        (row,) = compared(self.two(line), self.two(other), self.two(line))["lines"]
+        self.assertEqual(
+            (row["verdict"], row["part"], [f["field"] for f in row["fields"]]),
+            ("we moved", "C", ["item", "part", "unit"]),
+        )
+        without = [{n: v for n, v in x.items() if n != "lineage"} for x in (line, other)]
+        rows = compared(self.two(without[0]), self.two(without[1]), self.two(without[0]))["lines"]
+        self.assertEqual([r["verdict"] for r in rows], ["only here", "only there"])
+
+    def test_what_is_kept_by_hand_is_never_proposed_for_removal(self) -> None:
+        glue = {"item": 90, "part": "B", "quantity": "1"}
+        (row,) = compared(self.two(glue), self.two(), self.two(glue))["lines"]
+        self.assertEqual((row["verdict"], row["proposal"]), ("only there", "ours"))
+        (row,) = compared(self.two(glue), self.two(), self.two(glue | {"by_hand": True}))["lines"]
+        self.assertEqual((row["verdict"], row["proposal"]), ("only there", None))
+
     def test_a_row_on_one_side(self) -> None:
         line = {"item": 10, "part": "B", "quantity": "1"}
         with_it, without, more = self.two(line), self.two(), self.two(line | {"quantity": "2"})

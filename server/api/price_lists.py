@@ -19,10 +19,12 @@ router = Router(tags=["buying"])
 
 
 class OfferListOut(Schema):
-    """``good``: offers that can be kept, ``kept``: those that were; ``wrong``: how many rows are not, and why, the first of them."""
+    """``good``: offers that can be kept, ``kept``: those that were, ``replaced``: earlier ones of lists that went for them; ``wrong``: how many
+    rows are not, and why, the first of them."""
 
     good: int
     kept: int
+    replaced: int = 0
     wrong: int
     problems: list[str]
     look: list[str]

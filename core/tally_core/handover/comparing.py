@@ -11,9 +11,18 @@ from ..stated.definition import Definition, Line, Operation, Part, Sheet
 from .matching import match
 from .three_way import Field, Side, compare_fields, strongest, verdict_of_one_side
 
-__all__ = ["Comparison", "Row", "compare_definitions", "comparison_as_json"]
+__all__ = ["Comparison", "Of", "Row", "compare_definitions", "comparison_as_json"]
 
 _SHEET = ("batch", "reference")
+
+
+@dataclass(frozen=True, slots=True)
+class Of:
+    """One side. By the identity of a line: its lineage, by which it is known through every revision; and those kept by hand (H4)."""
+
+    definition: Definition
+    lineage: Mapping[int, str] = field(default_factory=dict)
+    by_hand: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,21 +50,36 @@ class Comparison:
     agreeing: dict[str, int] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class _Kept:
-    """A row of one side: its record, its names, and how its fields are compared. ``kept``: added by hand where it is made (H4)."""
+    """A row of one side: its record, where it stands, and how its fields are compared. ``kept``: added by hand where it is made (H4)."""
 
     record: Any
-    names: Mapping[str, Any]
+    place: Mapping[str, Any]
     values: Callable[[], dict[str, Any]]
+    # What its fields rest on beside the record: two that are the same in both need no look at each field.
+    beside: Any = None
+    lineage: str | None = None
     kept: bool = False
 
+    @property
+    def names(self) -> dict[str, Any]:
+        """By what a person knows it."""
+        match self.record:
+            case Line(part=part, item=item):
+                return {**self.place, "part": part, "item": item}
+            case Operation(sequence=sequence, name=name):
+                return {**self.place, "sequence": sequence, "name": name}
+            case _:
+                return dict(self.place)
 
-class _Of:
+
+class _Side:
     """One side: its parts, and of each part and alternate the sheet that counts."""
 
-    def __init__(self, definition: Definition, day: date) -> None:
-        self.definition = definition
+    def __init__(self, of: Of, day: date) -> None:
+        self.of, self.definition = of, of.definition
+        definition = of.definition
         self.units = {p.number: p.unit for p in definition.parts}
         found: dict[tuple[str, str], Sheet] = {}
         for sheet in definition.sheets:
@@ -65,7 +89,11 @@ class _Of:
         self.sheets = found
 
     def parts(self) -> list[_Kept]:
-        return [_Kept(p, {"part": p.number}, lambda p=p: self._part(p)) for p in self.definition.parts]  # type: ignore[misc]
+        numbers = self.definition.maker_numbers
+        return [
+            _Kept(p, {"part": p.number}, lambda p=p: self._part(p), numbers.get(p.number) or [])  # type: ignore[misc]
+            for p in self.definition.parts
+        ]
 
     def _part(self, part: Part) -> dict[str, Any]:
         values = _values(part, Part, leave=("number", "own_values"))
@@ -76,11 +104,14 @@ class _Of:
 
     def line_values(self, line: Line) -> dict[str, Any]:
         """The fields of a line; the unit is the part's where the line states none."""
-        values = _values(line, Line, leave=("part",))
+        values = _values(line, Line)
         # In whatever order they stand, they are the same places.
         values["reference_designators"] = sorted(line.reference_designators)
-        values["unit"] = line.unit or self.units.get(line.part or "")
+        values["unit"] = self.unit_of(line)
         return values
+
+    def unit_of(self, line: Line) -> str | None:
+        return line.unit or self.units.get(line.part or "")
 
 
 def _counts(sheet: Sheet, day: date) -> tuple[int, date]:
@@ -96,11 +127,7 @@ def _values(record: Any, kind: type, leave: Sequence[str] = ()) -> dict[str, Any
 
 
 def compare_definitions(
-    agreed: Definition | None,
-    ours: Definition,
-    theirs: Definition,
-    day: date,
-    owner: Callable[[str], Side | None] = lambda name: None,
+    agreed: Of | None, ours: Of, theirs: Of, day: date, owner: Callable[[str], Side | None] = lambda name: None
 ) -> Comparison:
     """All that does not agree.
 
@@ -109,7 +136,7 @@ def compare_definitions(
         day: of several sheets of a part and alternate, the one in force on it counts.
         owner: the side to which a field belongs by rule, or None.
     """
-    sides = [None if d is None else _Of(d, day) for d in (agreed, ours, theirs)]
+    sides = [None if d is None else _Side(d, day) for d in (agreed, ours, theirs)]
     here, there = sides[1], sides[2]
     assert here is not None and there is not None
     made = Comparison()
@@ -133,24 +160,28 @@ def _head(sheet: Sheet, names: Mapping[str, Any]) -> _Kept:
     return _Kept(sheet, names, lambda: {n: plain_value(getattr(sheet, n)) for n in _SHEET})
 
 
-def _line(of: _Of, line: Line, names: Mapping[str, Any]) -> _Kept:
-    return _Kept(line, {**names, "part": line.part, "item": line.item}, lambda: of.line_values(line))
-
-
-def _operation(operation: Operation, names: Mapping[str, Any]) -> _Kept:
+def _line(side: _Side, line: Line, place: Mapping[str, Any]) -> _Kept:
     return _Kept(
-        operation,
-        {**names, "sequence": operation.sequence, "name": operation.name},
-        lambda: _values(operation, Operation),
+        line,
+        place,
+        lambda: side.line_values(line),
+        side.unit_of(line),
+        side.of.lineage.get(id(line)),
+        id(line) in side.of.by_hand,
     )
+
+
+def _operation(operation: Operation, place: Mapping[str, Any]) -> _Kept:
+    return _Kept(operation, place, lambda: _values(operation, Operation))
 
 
 def _what(line: Line) -> tuple[Any, ...]:
     return (line.part,) if line.part else ("text", line.text)
 
 
-#: By item and part, then by part (H2); lines of one part that are told apart by more are matched by that first.
+#: By lineage, then by item and part, then by part (H2); lines of one part that are told apart by more are matched by that first.
 _LINE_KEYS: list[Callable[[_Kept], Any]] = [
+    lambda k: k.lineage,
     lambda k: (_what(k.record), k.record.item, k.record.kind, k.record.option, k.record.option_action),
     lambda k: (_what(k.record), k.record.item),
     lambda k: (_what(k.record), k.record.kind, k.record.option, k.record.option_action),
@@ -202,6 +233,8 @@ class _Rows:
         self.made.agreeing[kind] = self.made.agreeing.get(kind, 0) + agreeing
 
     def _both(self, before: _Kept | None, here: _Kept, there: _Kept, alike: Any) -> Row | None:
+        if here.record == there.record and here.beside == there.beside:
+            return None
         ours, theirs = here.values(), there.values()
         if ours == theirs:
             return None

@@ -44,6 +44,9 @@ def _pairs(left: Sequence[T], right: Sequence[T], keys: Sequence[Key]) -> dict[i
     found: dict[int, int] = {}
     taken: set[int] = set()
     for key in keys:
+        # Mostly the first keys match all, and no other is looked at.
+        if len(found) == len(left):
+            break
         waiting: dict[Hashable, deque[int]] = defaultdict(deque)
         for j, row in enumerate(right):
             if j not in taken and (of := key(row)) is not None:

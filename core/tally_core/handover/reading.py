@@ -12,15 +12,19 @@ from ..stated.bundle import FORMAT, VERSION, parse_bundle
 from ..stated.bundle_schema import needed
 from ..stated.definition import Definition, MakerNumber, Part, Sheet
 from ..stated.reading import RecordReader, show_value
+from .comparing import Of
 
 __all__ = ["read_side"]
 
+#: What a line may say beside its fields: its name through all revisions, and that it is kept by hand.
+_LINEAGE, _BY_HAND = "lineage", "by_hand"
 #: What stands with a part and is no field of it; what is on hand is counted by each side for itself.
 _MAKERS, _ON_HAND = "maker_numbers", "on_hand"
 
 
-def read_side(content: bytes) -> Definition:
-    """The parts and sheets of a bundle, to be compared. Units may be written as others write them, where it is known what they mean.
+def read_side(content: bytes) -> Of:
+    """The parts and sheets of a bundle, to be compared. Units may be written as others write them, where it is known what they mean; a line
+    may carry a ``lineage``, and ``by_hand``.
 
     Raises ProblemsError with all that cannot be read or stands twice, each named by its place in the file.
     """
@@ -31,6 +35,8 @@ def read_side(content: bytes) -> Definition:
         raise ProblemsError(reader.problems)
     side = Definition(currency=str(document.get("currency", "EUR")))
     seen: dict[str, str] = {}
+    lineage: dict[int, str] = {}
+    by_hand: set[int] = set()
     for place, value in _rows(reader, document, "parts"):
         makers = value.pop(_MAKERS, None) if isinstance(value, dict) else None
         if isinstance(value, dict):
@@ -49,15 +55,30 @@ def read_side(content: bytes) -> Definition:
         _once(reader, seen, place, "number", part.number.upper())
         side.parts.append(part)
     for place, value in _rows(reader, document, "build_sheets"):
+        beside = (
+            [_beside(x) for x in value["lines"]]
+            if isinstance(value, dict) and isinstance(value.get("lines"), list)
+            else []
+        )
         sheet = reader.record(Sheet, value, place, needed(Sheet))
         if sheet is not None:
+            for line, (known_as, kept) in zip(sheet.lines, beside, strict=False):
+                if isinstance(known_as, str) and known_as:
+                    lineage[id(line)] = known_as
+                if kept is True:
+                    by_hand.add(id(line))
             for line in sheet.lines:
                 line.unit = (read_unit(line.unit) or line.unit) if line.unit else None
             _once(reader, seen, place, "revision", f"{sheet.part} / {sheet.alternate} / {sheet.revision}".upper())
             side.sheets.append(sheet)
     if reader.problems:
         raise ProblemsError(list(dict.fromkeys(reader.problems)))
-    return side
+    return Of(side, lineage, frozenset(by_hand))
+
+
+def _beside(line: Any) -> tuple[Any, Any]:
+    """Take what a line says beside its fields."""
+    return (line.pop(_LINEAGE, None), line.pop(_BY_HAND, None)) if isinstance(line, dict) else (None, None)
 
 
 def _rows(reader: RecordReader, document: dict[str, Any], name: str) -> list[tuple[str, Any]]:

@@ -10,6 +10,7 @@ from definition.models.parts import MakerNumber, Part, Workspace
 from django.db import transaction
 from django.db.models import F, Func, TextField
 from django.db.models.functions import Upper
+from django.utils.timezone import now
 from partners.models import Partner
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.lists.cells import Cell
@@ -20,7 +21,7 @@ from buying.models import Offer
 from buying.offered import checked_offer
 from buying.price_columns import COLUMNS, listed
 
-__all__ = ["OfferList", "keep_offers", "read_offers", "take_answer_list"]
+__all__ = ["OfferList", "keep_offers", "let_go_earlier", "read_offers", "take_answer_list"]
 
 _DAYS = ("valid_from", "valid_to")
 #: Rows of an answer that is read while somebody waits.
@@ -32,10 +33,12 @@ _EVERY = 1000
 
 @dataclass(slots=True)
 class OfferList:
-    """``good``: offers that can be kept, ``kept``: those that were; what is wrong by its row, and what is worth a look."""
+    """``good``: offers that can be kept, ``kept``: those that were, ``replaced``: earlier ones of lists that went for them; what is wrong by
+    its row, and what is worth a look."""
 
     good: int = 0
     kept: int = 0
+    replaced: int = 0
     wrong: int = 0
     problems: list[str] = field(default_factory=list)
     look: list[str] = field(default_factory=list)
@@ -63,6 +66,18 @@ def keep_offers(offers: Sequence[Offer], partner: Partner, by: str, source: str,
     with transaction.atomic():
         Offer.objects.bulk_create(offers, batch_size=1000)
     return len(offers)
+
+
+def let_go_earlier(offers: Sequence[Offer], partner: Partner) -> int:
+    """Let go of what earlier lists of a supplier said of the same numbers: a later list takes their place. Answers how many."""
+
+    def what(offer: Offer) -> tuple[Any, ...]:
+        return offer.part_id, offer.their_number, fold(offer.maker_number), offer.currency
+
+    said = {what(o) for o in offers}
+    before = Offer.objects.filter(supplier=partner, source="list", let_go_at=None, part__in={o.part_id for o in offers})
+    gone = [o.pk for o in before.select_for_update() if what(o) in said]
+    return Offer.objects.filter(pk__in=gone).update(let_go_at=now(), let_go_by="a later list")
 
 
 def read_offers(

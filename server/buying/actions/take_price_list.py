@@ -15,7 +15,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 from tally_core.lists.cells import Cell, text_of
 from verbs.contract import held, writing
 
-from buying.actions.take_offer_list import OfferList, keep_offers, read_offers
+from buying.actions.take_offer_list import OfferList, keep_offers, let_go_earlier, read_offers
 from buying.models import Offer, PriceList
 from buying.price_columns import checked_columns, columns_of, listed, titles_of
 
@@ -114,6 +114,7 @@ def run_price_list(list_id: int, job_id: int, keep: bool) -> None:
                 # Whoever looked at it meanwhile saw another reading of it.
                 if not PriceList.objects.filter(pk=of.pk, version=of.version, state="waiting").update(state="kept"):
                     raise TallyError("The list was changed meanwhile; look at it again.")
+                said.replaced = let_go_earlier(offers, of.supplier)
                 said.kept = keep_offers(offers, of.supplier, of.brought_by, "list", of.name)
                 PriceList.objects.filter(pk=of.pk).update(said=asdict(said))
             return

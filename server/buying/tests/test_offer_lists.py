@@ -42,8 +42,15 @@ class OfferLists(Lamps):
         )
         self.assertEqual(Offer.objects.get(part__number="GLASS").breaks, [["1", "3.2"]])
         # Next time their own number is enough.
-        self.assertEqual(self.bring([["Article", "Price"], ["FB-90", 3.1]])[1]["kept"], 1)
-        self.assertEqual(Offer.objects.filter(part__number="GLASS").count(), 2, "the one before stands beside it")
+        self.offer("GLASS", "Fathom Bolts", [["1", "3"]], their_number="FB-90")
+        said = self.bring([["Article", "Price"], ["FB-90", 3.1]])[1]
+        self.assertEqual((said["kept"], said["replaced"]), (1, 1))
+        # What an earlier list said is kept and no plan uses it; what was typed, and what this list does not name, holds.
+        glass = Offer.objects.filter(part__number="GLASS").order_by("id")
+        self.assertEqual(
+            [(o.source, o.let_go_by) for o in glass], [("list", "a later list"), ("by hand", ""), ("list", "")]
+        )
+        self.assertIsNone(Offer.objects.get(part__number="SCR").let_go_at)
 
     def test_wrong_rows_are_named_and_the_good_ones_wait_for_a_word(self) -> None:
         rows = [

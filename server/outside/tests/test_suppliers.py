@@ -97,7 +97,10 @@ class Asking(SimpleTestCase):
                 )
 
     def test_a_limit_is_kept_to_without_being_refused(self) -> None:
-        """Of a service that takes twelve calls in any (short) minute, thirty take at least two of them, and none is refused."""
+        """Of a service that takes twelve calls in any (short) minute, thirty take more than two of them, and none is refused.
+
+        Our minute is longer here than theirs, so that a call may be late on its way.
+        """
         server = Server(0, {"items": shelf("items", 30, a_minute=12)})
         within, refused = server.within, []
 
@@ -106,13 +109,13 @@ class Asking(SimpleTestCase):
             refused.append(wait > 0)
             return wait
 
-        with running(server) as at, patch.object(server, "within", short), patch.object(calling, "_MINUTE", 0.6):
+        with running(server) as at, patch.object(server, "within", short), patch.object(calling, "_MINUTE", 1.5):
             began = time.monotonic()
             offers, failed = self.ask(items=(service(at, "items", calls_a_minute=12), [f"N-{n}" for n in range(30)]))
             took = time.monotonic() - began
         self.assertEqual((failed, sum(o is not None for o in offers["items"].values())), ({}, 30))
         self.assertEqual((len(refused), any(refused)), (30, False))
-        self.assertGreater(took, 1.1)
+        self.assertGreater(took, 2.9)
 
     def test_stopping_waits_for_nobody(self) -> None:
         server = Server(0, {"items": shelf("items", 30, a_minute=1)})

@@ -7,9 +7,8 @@ from typing import Any
 
 from django.utils.timezone import localdate
 from tally_core.basics.errors import TallyError
-from tally_core.handover.comparing import compare_definitions, comparison_as_json
+from tally_core.handover.comparing import Of, compare_definitions, comparison_as_json
 from tally_core.handover.reading import read_side
-from tally_core.stated.definition import Definition
 
 from tally_site.management.commands._answer import Outside, told_together
 
@@ -33,7 +32,7 @@ class Command(Outside):
         self.stdout.write(json.dumps(said, ensure_ascii=False) if given["json"] else _words(said))
 
 
-def _side(name: str) -> Definition:
+def _side(name: str) -> Of:
     """Raises TallyError with all that is wrong in one line, OSError where it cannot be read."""
     file = Path(name)
     if file.stat().st_size > MOST_BYTES:

@@ -8,7 +8,7 @@ export function ListSaid({ said, onKeep }: { said: Schemas["OfferListOut"]; onKe
   return (
     <div role="status" className="pt-2">
       {said.kept > 0
-        ? `Kept ${said.kept} ${said.kept === 1 ? "offer" : "offers"}.`
+        ? `Kept ${quantity(said.kept)} ${said.kept === 1 ? "offer" : "offers"}${said.replaced ? `, in the place of ${quantity(said.replaced)} of earlier lists` : ""}.`
         : said.wrong > 0 || said.good > 0
           ? `Nothing was kept yet: ${quantity(said.good)} ${said.good === 1 ? "offer is" : "offers are"} right${said.wrong ? `, ${quantity(said.wrong)} ${said.wrong === 1 ? "row is" : "rows are"} not` : ""}.`
           : wrong.length === 0 && "No row of it has a price."}
