@@ -2,7 +2,6 @@
 
 from uuid import uuid4
 
-import numpy as np
 from definition.models.parts import MakerNumber, Part
 from definition.models.sheets import BuildSheet, Line
 from definition.records import plain_decimal
@@ -13,6 +12,8 @@ from tally_core.basics.errors import TallyError
 from tally_core.basics.kinds import GIVES_BACK, NAMES_PART
 from tally_core.cost.answers import Basis
 
+from readings.cost_list import lines_shown
+
 __all__ = ["product_as_cyclonedx"]
 
 _MOST = 100_000
@@ -22,17 +23,8 @@ _VERSION = "1"
 def product_as_cyclonedx(sheet: BuildSheet, basis: Basis) -> bytes:
     """The document of a sheet under a basis. Raises TallyError where there is no answer, or more lines than one document takes."""
     loaded, question = load_question(sheet.part, basis, sheet)
-    s, lines = question.structure, loaded.lines
-    day = basis.as_of.toordinal()
-    counted = np.zeros(len(lines), dtype=bool)
-    counted[s.line] = True
-    # What is taken as needed, or not fitted, counts nothing and is there all the same.
-    silent = (np.isnan(lines.quantity) | lines.not_fitted) & (lines.first_day <= day) & (day < lines.last_day)
-    silent &= (lines.option < 0) & ~lines.removes
-    by_parent: dict[int, list[int]] = {}
-    for line in np.flatnonzero(counted | silent).tolist():
-        if NAMES_PART[lines.kind[line]] and not GIVES_BACK[lines.kind[line]]:
-            by_parent.setdefault(int(lines.parent[line]), []).append(line)
+    lines = loaded.lines
+    counted, by_parent = lines_shown(loaded, question)
     parts = Part.objects.in_bulk(loaded.part_ids.tolist())
     keys = loaded.part_ids.tolist()
     makers: dict[int, tuple[str, str]] = {}
@@ -72,6 +64,8 @@ def product_as_cyclonedx(sheet: BuildSheet, basis: Basis) -> bytes:
     while waiting:
         index, above = waiting.pop()
         for line in by_parent.get(index, ()):
+            if not NAMES_PART[lines.kind[line]] or GIVES_BACK[lines.kind[line]]:
+                continue
             row = rows.get(ids[line])
             child = int(lines.child[line])
             made = component(child, row)

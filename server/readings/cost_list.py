@@ -25,7 +25,7 @@ from tally_core.structure.needs import Needs
 
 from readings.sheet_view import line_vectors
 
-__all__ = ["CostList", "cost_list_csv", "cost_list_pdf", "listed"]
+__all__ = ["CostList", "cost_list_csv", "cost_list_pdf", "lines_shown", "listed"]
 
 MOST_ROWS = 100_000
 #: A document of more rows than this is nothing anybody prints.
@@ -66,14 +66,7 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
     loaded, question = load_question(sheet.part, basis, sheet)
     costs, needs = tally(question)
     s, lines = question.structure, loaded.lines
-    day = basis.as_of.toordinal()
-    counted = np.zeros(len(lines), dtype=bool)
-    counted[s.line] = True
-    silent = (np.isnan(lines.quantity) | lines.not_fitted) & (lines.first_day <= day) & (day < lines.last_day)
-    silent &= (lines.option < 0) & ~lines.removes
-    by_parent: dict[int, list[int]] = {}
-    for line in np.flatnonzero(counted | silent).tolist():
-        by_parent.setdefault(int(lines.parent[line]), []).append(line)
+    counted, by_parent = lines_shown(loaded, question)
     rows: list[Row] = []
     # Depth first: what a part takes follows it. A row's place is known when it leaves the stack.
     waiting = [Row(0, question.top, -1, -1, -1)]
@@ -119,6 +112,19 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
         {i: texts[k] for i, k in enumerate(loaded.line_ids.tolist()) if k in texts},
         {i: works[k] for i, k in enumerate(loaded.operation_ids.tolist())},
     )
+
+
+def lines_shown(loaded: Loaded, question: Question) -> tuple[np.ndarray, dict[int, list[int]]]:
+    """Which lines count, and for each parent those that a list shows: beside them what is taken as needed, not fitted, or text (U5)."""
+    lines, day = loaded.lines, question.basis.as_of.toordinal()
+    counted = np.zeros(len(lines), dtype=bool)
+    counted[question.structure.line] = True
+    silent = (np.isnan(lines.quantity) | lines.not_fitted) & (lines.first_day <= day) & (day < lines.last_day)
+    silent &= (lines.option < 0) & ~lines.removes
+    by_parent: dict[int, list[int]] = {}
+    for line in np.flatnonzero(counted | silent).tolist():
+        by_parent.setdefault(int(lines.parent[line]), []).append(line)
+    return counted, by_parent
 
 
 def loss_words(listing: CostList, line: int) -> str:

@@ -44,9 +44,10 @@ class _Column:
     times: int
 
 
-#: Strips of a board, each with its columns; ``across``: they run across the board instead of along it.
 @dataclass(frozen=True, slots=True)
 class _Strips:
+    """Strips of a board, each with its columns; ``across``: they run across the board instead of along it."""
+
     across: bool
     strips: tuple[tuple[_Column, ...], ...]
 

@@ -15,7 +15,7 @@ from outside import calling
 from outside.calling import CallFailed
 from outside.rates import ask_rates
 from outside.services import RateService, SupplierService, supplier_services
-from outside.suppliers import Said, ask_suppliers
+from outside.suppliers import ask_suppliers
 from outside.tests.standing import running, switch
 from standins.suppliers import Server
 
@@ -204,6 +204,3 @@ class Accounts(SimpleTestCase):
             self.assertNotIn("very-secret", str(refused.exception))
         with override_settings(SERVICES="/nowhere/at/all"):
             self.assertEqual(supplier_services(), {})
-
-    def test_said_holds_no_account(self) -> None:
-        self.assertNotIn("key", Said.__dataclass_fields__)

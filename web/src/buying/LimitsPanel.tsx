@@ -23,7 +23,7 @@ const LABELS: Record<(typeof NUMBERS)[number], [label: string, hint: string]> = 
   surplus_percent: ["Bought over the need at most, %", "empty: as much as pays"],
   surplus_worth_percent: ["What is over is worth, %", "of the price paid, credited to the plan"],
   most_suppliers: ["At most so many suppliers", "empty: as many as pay"],
-  oldest_days: ["Prices said at most so many days ago", "empty: however old; older ones are asked for anew"],
+  oldest_days: ["Prices said at most so many days ago", "empty: however old; older ones are not used"],
   seconds: ["Search at most, seconds", "then the best plan found stands, with its bound"],
 };
 const SWITCHES = {

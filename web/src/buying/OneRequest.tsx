@@ -20,8 +20,16 @@ function stands(r: Request): string {
   return `sent ${day(r.sent_at)}${reminded}${r.late ? `, ${r.late} d late` : r.wanted_by ? `, wanted by ${day(r.wanted_by)}` : ""}`;
 }
 
-/** One request: its mail while it is a draft; then what is done until it is answered. */
-export function OneRequest({ request, onPlan }: { request: Request; onPlan: () => void }) {
+/** One request: its mail while it is a draft; then what is done until it is answered. `whole`: it begins open. */
+export function OneRequest({
+  request,
+  onPlan,
+  whole = false,
+}: {
+  request: Request;
+  onPlan: () => void;
+  whole?: boolean;
+}) {
   const [words, setWords] = useState(request.words);
   const [to, setTo] = useState(request.mail_to);
   const [file, setFile] = useState<File | null>(null);
@@ -56,13 +64,15 @@ export function OneRequest({ request, onPlan }: { request: Request; onPlan: () =
     onSuccess: (said) => {
       if (!said.kept) return;
       untrue("offer");
-      say(`Kept ${said.kept} ${said.kept === 1 ? "offer" : "offers"} of ${request.supplier}; planning anew.`);
+      say(
+        `Kept ${said.kept} ${said.kept === 1 ? "offer" : "offers"} of ${request.supplier}${request.plan ? "; planning anew" : ""}.`,
+      );
       onPlan();
     },
   });
   const error = send.error ?? remind.error ?? bring.error;
   return (
-    <details open={request.state === "draft"} className="mt-3 border-t border-hair pt-2">
+    <details open={whole || request.state === "draft"} className="mt-3 border-t border-hair pt-2">
       <summary>
         <span className="pn">{request.number}</span> <b className="font-semibold">{request.supplier}</b>{" "}
         <span className={request.late ? "font-semibold text-bad" : "text-ink-2"}>{stands(request)}</span>

@@ -1,11 +1,17 @@
-import { useQuery } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
-import { answer, client, type Schemas } from "../lib/api";
+import { ListFrame } from "../kit/ListFrame";
+import { Panel } from "../kit/Panel";
+import { useSay } from "../kit/Says";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
+import { useUntrue } from "../lib/untrue";
+import { OneRequest } from "./OneRequest";
 
 type Request = Schemas["RequestOut"];
 
@@ -57,25 +63,29 @@ const COLUMNS: DataColumn<Request>[] = [
   { key: "by", title: "By", width: "90px", value: (r) => r.sent_by || r.made_by },
 ];
 
-/** Every request for quotation: what waits to be sent, what is overdue, what was answered; each leads to the plan it was made for. */
+/** Every request for quotation: what waits to be sent, what is overdue, what was answered; each is sent, reminded of and answered here. */
 export function RequestsScreen() {
   const navigate = useNavigate();
+  const [opened, setOpened] = useState<number | null>(null);
   const list = useQuery({
     queryKey: ["buying", "requests", "all"],
     queryFn: () => answer(client.GET("/api/requests")),
     staleTime: 0,
   });
+  const untrue = useUntrue();
+  const say = useSay();
+  const again = useMutation<Schemas["BuyPlanOut"], Refusal, number>({
+    mutationFn: (plan_id) => answer(client.POST("/api/buying/plans/{plan_id}/plan", { params: { path: { plan_id } } })),
+    onSuccess: () => untrue("plan"),
+    onError: (error) => say(error.message, { bad: true }),
+  });
+  const request = list.data?.find((r) => r.id === opened);
   return (
-    <div className="flex h-full flex-col px-4 pt-3 pb-3">
-      <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Requests</h1>
-        <p className="text-ink-2">What suppliers were asked to quote, and what came back.</p>
-      </div>
-      {list.error && (
-        <p role="alert" className="text-bad">
-          {list.error.message}
-        </p>
-      )}
+    <ListFrame
+      title="Requests"
+      words="What suppliers were asked to quote, and what came back."
+      error={list.error?.message}
+    >
       {list.data?.length === 0 ? (
         <Empty
           title="Nobody was asked yet"
@@ -93,9 +103,31 @@ export function RequestsScreen() {
           title="Requests"
           columns={COLUMNS}
           rows={list.data ?? []}
-          onOpen={(r) => r.plan && navigate(`/buying/${r.plan}?open=requests`)}
+          onOpen={(r) => setOpened(r.id)}
         />
       )}
-    </div>
+      {request && (
+        <Panel
+          title={request.number}
+          note={request.plan ? "for what a buy plan needs" : "its plan was taken away"}
+          open
+          onClose={() => setOpened(null)}
+        >
+          <OneRequest
+            key={request.version}
+            request={request}
+            whole
+            onPlan={() => request.plan && again.mutate(request.plan)}
+          />
+          {request.plan && (
+            <p className="pt-3">
+              <Link className="text-blue underline" to={`/buying/${request.plan}`}>
+                To its plan
+              </Link>
+            </p>
+          )}
+        </Panel>
+      )}
+    </ListFrame>
   );
 }

@@ -5,6 +5,7 @@ import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
+import { ListFrame } from "../kit/ListFrame";
 import { Strokes } from "../kit/Strokes";
 import { answer, client } from "../lib/api";
 import { day, money } from "../lib/number";
@@ -81,20 +82,17 @@ export function OrdersScreen() {
     staleTime: 0,
   });
   return (
-    <div className="flex h-full flex-col px-4 pt-3 pb-3">
-      <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Orders</h1>
-        <p className="text-ink-2">What we order of suppliers, and what of it is still to come.</p>
+    <ListFrame
+      title="Orders"
+      words="What we order of suppliers, and what of it is still to come."
+      error={list.error?.message}
+      beside={
         <label className="ml-auto flex items-center gap-1.5">
           <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} /> also received and
           cancelled
         </label>
-      </div>
-      {list.error && (
-        <p role="alert" className="text-bad">
-          {list.error.message}
-        </p>
-      )}
+      }
+    >
       {list.data?.length === 0 ? (
         <Empty
           title={closed ? "No order yet" : "No order is open"}
@@ -115,6 +113,6 @@ export function OrdersScreen() {
           onOpen={(o) => navigate(`/orders/${o.id}`)}
         />
       )}
-    </div>
+    </ListFrame>
   );
 }

@@ -4,6 +4,7 @@ import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
+import { ListFrame } from "../kit/ListFrame";
 import { answer, client, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
 
@@ -46,16 +47,7 @@ export function QuotesScreen() {
     staleTime: 0,
   });
   return (
-    <div className="flex h-full flex-col px-4 pt-3 pb-3">
-      <div className="flex items-center gap-3 pb-3">
-        <h1 className="text-[20px] font-semibold">Quotes</h1>
-        <p className="text-ink-2">What customers were offered, as it was sent.</p>
-      </div>
-      {list.error && (
-        <p role="alert" className="text-bad">
-          {list.error.message}
-        </p>
-      )}
+    <ListFrame title="Quotes" words="What customers were offered, as it was sent." error={list.error?.message}>
       {list.data?.length === 0 ? (
         <Empty
           title="Nothing was quoted yet"
@@ -76,6 +68,6 @@ export function QuotesScreen() {
           onOpen={(q) => navigate(`/quotes/${q.id}`)}
         />
       )}
-    </div>
+    </ListFrame>
   );
 }
