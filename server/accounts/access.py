@@ -29,6 +29,7 @@ GROUPS: dict[str, set[str]] = {
         "work centers",
         "sheets",
         "inquiries",
+        "handover",
         "stock",
         "finished orders",
         "open orders",
@@ -55,6 +56,7 @@ READABLE: dict[str, tuple[str, ...]] = {
     "inquiries": ("inquiries",),
     "findings": ("findings",),
     "rounds": ("rounds",),
+    "handover": ("handover",),
     "buying": ("buying", "orders", "quotes", "requests"),
 }
 

@@ -5,11 +5,23 @@ from contextlib import contextmanager
 
 from django.db import connection
 
-__all__ = ["BUYING", "FILES", "INQUIRIES", "JOB", "LOADING", "OUR_PARTS", "PARTNERS", "WORKER", "hold", "in_hand"]
+__all__ = [
+    "BUYING",
+    "FILES",
+    "HANDOVER",
+    "INQUIRIES",
+    "JOB",
+    "LOADING",
+    "OUR_PARTS",
+    "PARTNERS",
+    "WORKER",
+    "hold",
+    "in_hand",
+]
 
 #: The first half of a lock's key says what it is about.
-JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING = (
-    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A,
+JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER = (
+    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B,
 )  # fmt: skip
 
 

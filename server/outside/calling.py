@@ -6,6 +6,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
+from functools import cache
 from typing import TypeVar
 
 import httpx
@@ -22,6 +23,10 @@ Asked = TypeVar("Asked")
 Answer = TypeVar("Answer")
 
 
+#: Reading the certificates takes longer than most calls.
+_tls = cache(httpx.create_ssl_context)
+
+
 class CallFailed(Exception):
     """A call that came to nothing; its text says why, in words."""
 
@@ -33,12 +38,19 @@ class Caller:
         key: told in the header of each call, and nowhere else.
         a_minute: calls that the service takes in any minute; None: as many as one likes.
         longest: seconds that are waited at most where it says that it takes no more just now.
+        most: bytes of an answer that are taken.
     """
 
     def __init__(
-        self, client: httpx.Client, *, key: str = "", a_minute: int | None = None, longest: float = 3.0
+        self,
+        client: httpx.Client,
+        *,
+        key: str = "",
+        a_minute: int | None = None,
+        longest: float = 3.0,
+        most: int = _MOST_BYTES,
     ) -> None:
-        self._client, self._a_minute, self._longest = client, a_minute, longest
+        self._client, self._a_minute, self._longest, self._most = client, a_minute, longest, most
         self._headers = {"Authorization": f"Bearer {key}"} if key else {}
         self._made: deque[float] = deque()
         self._lock = threading.Lock()
@@ -69,12 +81,33 @@ class Caller:
                     if answer.status_code != 200:
                         words = f"the service answered {answer.status_code}"
                         continue
-                    return _body(answer)
+                    return self._body(answer)
             except httpx.TimeoutException:
-                words = f"the service did not answer within {TIMEOUT:g} seconds"
+                words = self._late()
             except httpx.HTTPError:
                 words = "the service could not be reached"
         raise CallFailed(words)
+
+    def once(self, method: str, path: str, content: bytes | None, headers: dict[str, str]) -> tuple[int, bytes]:
+        """One call that is not made again whatever becomes of it: its status and what it says. Raises CallFailed where nothing came."""
+        try:
+            with self._client.stream(method, path, content=content, headers=self._headers | headers) as answer:
+                return answer.status_code, self._body(answer)
+        except httpx.TimeoutException:
+            raise CallFailed(self._late()) from None
+        except httpx.HTTPError:
+            raise CallFailed("the service broke off") from None
+
+    def _late(self) -> str:
+        return f"the service did not answer within {self._client.timeout.read:g} seconds"
+
+    def _body(self, answer: httpx.Response) -> bytes:
+        content, until = b"", time.monotonic() + 2 * (self._client.timeout.read or TIMEOUT)
+        for piece in answer.iter_bytes():
+            content += piece
+            if len(content) > self._most or time.monotonic() > until:
+                raise httpx.ReadTimeout("too much, or too slow")
+        return content
 
     def _take_turn(self) -> None:
         """Wait until one more call is within the limit of any minute."""
@@ -94,10 +127,19 @@ class Caller:
 
 
 @contextmanager
-def calling(address: str, *, key: str = "", a_minute: int | None = None, longest: float = 3.0) -> Iterator[Caller]:
-    """A way to call a service, as long as it is needed."""
-    with httpx.Client(base_url=address, timeout=TIMEOUT, limits=httpx.Limits(max_connections=AT_ONCE)) as client:
-        yield Caller(client, key=key, a_minute=a_minute, longest=longest)
+def calling(
+    address: str,
+    *,
+    key: str = "",
+    a_minute: int | None = None,
+    longest: float = 3.0,
+    timeout: float | None = None,
+    most: int = _MOST_BYTES,
+) -> Iterator[Caller]:
+    """A way to call a service, as long as it is needed; ``timeout`` in seconds, :data:`TIMEOUT` unless it is stated."""
+    limits = httpx.Limits(max_connections=AT_ONCE)
+    with httpx.Client(base_url=address, timeout=timeout or TIMEOUT, limits=limits, verify=_tls()) as client:
+        yield Caller(client, key=key, a_minute=a_minute, longest=longest, most=most)
 
 
 def ask_each(
@@ -134,12 +176,3 @@ def ask_each(
             caller.down.set()
             raise
     return failed
-
-
-def _body(answer: httpx.Response) -> bytes:
-    content, until = b"", time.monotonic() + 2 * TIMEOUT
-    for piece in answer.iter_bytes():
-        content += piece
-        if len(content) > _MOST_BYTES or time.monotonic() > until:
-            raise httpx.ReadTimeout("too much, or too slow")
-    return content

@@ -3,7 +3,9 @@
 ``TALLY_SERVICES`` names it. It is JSON, a version number and, by a name of our own, where each is and how it is spoken to::
 
     {"format": 1, "suppliers": {"northquay": {"words": "Northquay, prices by number", "kind": "items", "address": "https://...", "key": "...",
-     "calls_a_minute": 300, "holds_hours": 24}}, "rates": {"words": "...", "address": "https://..."}}
+     "calls_a_minute": 300, "holds_hours": 24}}, "rates": {"words": "...", "address": "https://..."},
+     "records": {"yard": {"words": "...", "kind": "resources", "address": "https://...", "key": "..."}, "files": {"words": "...", "kind": "folder",
+     "folder": "/srv/exchange"}}}
 
 Nothing of it but the words and the name ever leaves the server: neither the address nor the key.
 """
@@ -17,7 +19,7 @@ from django.conf import settings
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from tally_core.basics.errors import TallyError
 
-__all__ = ["RateService", "SupplierService", "rate_service", "supplier_services"]
+__all__ = ["RateService", "RecordService", "SupplierService", "rate_service", "record_services", "supplier_services"]
 
 
 class RateService(BaseModel):
@@ -38,12 +40,25 @@ class SupplierService(RateService):
     holds_hours: int = Field(24, ge=0, le=10_000)
 
 
+class RecordService(BaseModel):
+    """A system of record: spoken to at an address, or by files in a folder."""
+
+    model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
+
+    words: str = Field(max_length=100)
+    kind: Literal["resources", "folder"]
+    address: str = Field("", pattern="^(https?://|$)")
+    key: str = Field("", repr=False)
+    folder: str = ""
+
+
 class _Services(BaseModel):
     model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
 
     format: Literal[1]
     suppliers: dict[str, SupplierService] = {}
     rates: RateService | None = None
+    records: dict[str, RecordService] = {}
 
 
 def _services() -> _Services:
@@ -73,3 +88,8 @@ def supplier_services() -> dict[str, SupplierService]:
 def rate_service() -> RateService | None:
     """The feed of rates, if there is one. Raises TallyError where the file is not as it should be."""
     return _services().rates
+
+
+def record_services() -> dict[str, RecordService]:
+    """The systems of record, by our name for each. Raises TallyError where the file is not as it should be."""
+    return _services().records

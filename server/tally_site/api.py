@@ -13,6 +13,7 @@ from api.buying import router as buying
 from api.costs import router as costing
 from api.findings import router as findings
 from api.finished import router as finished_orders
+from api.handover import router as handover
 from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
@@ -110,6 +111,7 @@ for prefix, router in (
     ("/inquiries", inquiries),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
+    ("/handover", handover),
     ("/jobs", jobs),
 ):
     api.add_router(prefix, router)

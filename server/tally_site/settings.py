@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "findings",
     "inquiries",
     "buying",
+    "handover",
     "demo",
     "tally_site",
 ]

@@ -1,6 +1,6 @@
 """Two definitions and the state last agreed, side by side: parts, heads of sheets, lines and operations (rules H1 to H4)."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, fields
 from datetime import date
 from typing import Any
@@ -11,25 +11,39 @@ from ..stated.definition import Definition, Line, Operation, Part, Sheet
 from .matching import match
 from .three_way import Field, Side, compare_fields, strongest, verdict_of_one_side
 
-__all__ = ["Comparison", "Of", "Row", "compare_definitions", "comparison_as_json"]
+__all__ = ["Comparison", "Of", "Row", "Triple", "compare_definitions", "comparison_as_json"]
 
 _SHEET = ("batch", "reference")
+#: One row as agreed, ours and theirs; None where a side has none.
+Triple = tuple[Any, Any, Any]
+_NONE: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
 class Of:
-    """One side. By the identity of a line: its lineage, by which it is known through every revision; and those kept by hand (H4)."""
+    """One side.
+
+    Attributes:
+        lineage: by the identity of a line, what it is known by through every revision.
+        by_hand: the identities of lines that are kept by hand (H4).
+        open: of an agreed state, by the identity of a record, the fields of it that were not agreed.
+    """
 
     definition: Definition
     lineage: Mapping[int, str] = field(default_factory=dict)
     by_hand: frozenset[int] = frozenset()
+    open: Mapping[int, frozenset[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
     """A part, a sheet, a line or an operation that does not agree, by its names.
 
-    ``proposal`` is of a row that one side only has: whose state of it to take, None until somebody decides.
+    Attributes:
+        proposal: of a row that one side only has, whose state of it to take, None until somebody decides.
+        kept: a line that was added by hand where it is made.
+        records: the row as agreed, ours and theirs.
+        stated: of a row that one side only has, what it says there.
     """
 
     names: Mapping[str, Any]
@@ -37,17 +51,20 @@ class Row:
     fields: list[Field]
     was_agreed: bool
     proposal: Side | None = None
+    kept: bool = False
+    records: Triple = (None, None, None)
+    stated: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
 class Comparison:
-    """What does not agree, and how many rows of each kind do."""
+    """What does not agree; and by kind the rows that do, each with the names of where it stands."""
 
     parts: list[Row] = field(default_factory=list)
     sheets: list[Row] = field(default_factory=list)
     lines: list[Row] = field(default_factory=list)
     operations: list[Row] = field(default_factory=list)
-    agreeing: dict[str, int] = field(default_factory=dict)
+    agreeing: dict[str, list[tuple[Mapping[str, Any], Triple]]] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
@@ -61,6 +78,7 @@ class _Kept:
     beside: Any = None
     lineage: str | None = None
     kept: bool = False
+    open: frozenset[str] = frozenset()
 
     @property
     def names(self) -> dict[str, Any]:
@@ -77,30 +95,51 @@ class _Kept:
 class _Side:
     """One side: its parts, and of each part and alternate the sheet that counts."""
 
-    def __init__(self, of: Of, day: date) -> None:
-        self.of, self.definition = of, of.definition
+    def __init__(self, of: Of, day: date, compared: Mapping[str, Collection[str]] | None) -> None:
+        self.of, self.definition, self.compared = of, of.definition, compared
         definition = of.definition
         self.units = {p.number: p.unit for p in definition.parts}
-        found: dict[tuple[str, str], Sheet] = {}
-        for sheet in definition.sheets:
-            key = (sheet.part, sheet.alternate)
-            if key not in found or _counts(sheet, day) >= _counts(found[key], day):
-                found[key] = sheet
-        self.sheets = found
+        self.sheets = _sheets_that_count(definition.sheets, day)
 
     def parts(self) -> list[_Kept]:
-        numbers = self.definition.maker_numbers
+        numbers, open_ = self.definition.maker_numbers, self.of.open
         return [
-            _Kept(p, {"part": p.number}, lambda p=p: self._part(p), numbers.get(p.number) or [])  # type: ignore[misc]
+            _Kept(p, {"part": p.number}, lambda p=p: self._part(p), numbers.get(p.number) or [], open=open_.get(id(p), _NONE))  # type: ignore[misc]
             for p in self.definition.parts
-        ]
+        ]  # fmt: skip
+
+    def head(self, sheet: Sheet, place: Mapping[str, Any]) -> _Kept:
+        def values() -> dict[str, Any]:
+            return self._looked_at("sheets", {n: plain_value(getattr(sheet, n)) for n in _SHEET})
+
+        return _Kept(sheet, place, values, open=self.of.open.get(id(sheet), _NONE))
+
+    def line(self, line: Line, place: Mapping[str, Any]) -> _Kept:
+        of = self.of
+        lineage, kept = of.lineage.get(id(line)), id(line) in of.by_hand
+        return _Kept(
+            line, place, lambda: self.line_values(line), self.unit_of(line), lineage, kept, of.open.get(id(line), _NONE)
+        )
+
+    def operation(self, operation: Operation, place: Mapping[str, Any]) -> _Kept:
+        def values() -> dict[str, Any]:
+            return self._looked_at("operations", _values(operation, Operation))
+
+        return _Kept(operation, place, values, open=self.of.open.get(id(operation), _NONE))
+
+    def _looked_at(self, kind: str, values: dict[str, Any]) -> dict[str, Any]:
+        """Of the fields of a record those that are compared."""
+        if self.compared is None:
+            return values
+        wanted = self.compared.get(kind, ())
+        return {n: v for n, v in values.items() if n in wanted}
 
     def _part(self, part: Part) -> dict[str, Any]:
         values = _values(part, Part, leave=("number", "own_values"))
         values |= {f"own_values.{n}": v for n, v in sorted(part.own_values.items())}
         numbers = self.definition.maker_numbers.get(part.number)
         values["maker_numbers"] = plain_value(numbers) if numbers else []
-        return values
+        return self._looked_at("parts", values)
 
     def line_values(self, line: Line) -> dict[str, Any]:
         """The fields of a line; the unit is the part's where the line states none."""
@@ -108,10 +147,19 @@ class _Side:
         # In whatever order they stand, they are the same places.
         values["reference_designators"] = sorted(line.reference_designators)
         values["unit"] = self.unit_of(line)
-        return values
+        return self._looked_at("lines", values)
 
     def unit_of(self, line: Line) -> str | None:
         return line.unit or self.units.get(line.part or "")
+
+
+def _sheets_that_count(sheets: Sequence[Sheet], day: date) -> dict[tuple[str, str], Sheet]:
+    found: dict[tuple[str, str], Sheet] = {}
+    for sheet in sheets:
+        key = (sheet.part, sheet.alternate)
+        if key not in found or _counts(sheet, day) >= _counts(found[key], day):
+            found[key] = sheet
+    return found
 
 
 def _counts(sheet: Sheet, day: date) -> tuple[int, date]:
@@ -127,7 +175,12 @@ def _values(record: Any, kind: type, leave: Sequence[str] = ()) -> dict[str, Any
 
 
 def compare_definitions(
-    agreed: Of | None, ours: Of, theirs: Of, day: date, owner: Callable[[str], Side | None] = lambda name: None
+    agreed: Of | None,
+    ours: Of,
+    theirs: Of,
+    day: date,
+    owner: Callable[[str], Side | None] = lambda name: None,
+    compared: Mapping[str, Collection[str]] | None = None,
 ) -> Comparison:
     """All that does not agree.
 
@@ -135,8 +188,9 @@ def compare_definitions(
         agreed: the state last agreed; None where nothing was agreed yet.
         day: of several sheets of a part and alternate, the one in force on it counts.
         owner: the side to which a field belongs by rule, or None.
+        compared: by kind (parts, sheets, lines, operations) the fields that both sides know; all of them where it is not stated.
     """
-    sides = [None if d is None else _Side(d, day) for d in (agreed, ours, theirs)]
+    sides = [None if d is None else _Side(d, day, compared) for d in (agreed, ours, theirs)]
     here, there = sides[1], sides[2]
     assert here is not None and there is not None
     made = Comparison()
@@ -146,33 +200,15 @@ def compare_definitions(
     for key in keys:
         sheets = [s.sheets.get(key) if s else None for s in sides]
         names = {"parent": key[0], "alternate": key[1]}
-        rows.take("sheets", [[_head(s, names)] if s else [] for s in sheets], [lambda k: True])
-        lines = [
-            [_line(of, x, names) for x in s.lines] if s and of else [] for s, of in zip(sheets, sides, strict=True)
-        ]
+        rows.take("sheets", [[of.head(s, names)] if s and of else [] for s, of in zip(sheets, sides, strict=True)], [lambda k: True])  # fmt: skip
+        lines = [[of.line(x, names) for x in s.lines] if s and of else [] for s, of in zip(sheets, sides, strict=True)]
         rows.take("lines", lines, _LINE_KEYS, _same_amount)
-        operations = [[_operation(x, names) for x in s.operations] if s else [] for s in sheets]
+        operations = [
+            [of.operation(x, names) for x in s.operations] if s and of else []
+            for s, of in zip(sheets, sides, strict=True)
+        ]
         rows.take("operations", operations, _OPERATION_KEYS)
     return made
-
-
-def _head(sheet: Sheet, names: Mapping[str, Any]) -> _Kept:
-    return _Kept(sheet, names, lambda: {n: plain_value(getattr(sheet, n)) for n in _SHEET})
-
-
-def _line(side: _Side, line: Line, place: Mapping[str, Any]) -> _Kept:
-    return _Kept(
-        line,
-        place,
-        lambda: side.line_values(line),
-        side.unit_of(line),
-        side.of.lineage.get(id(line)),
-        id(line) in side.of.by_hand,
-    )
-
-
-def _operation(operation: Operation, place: Mapping[str, Any]) -> _Kept:
-    return _Kept(operation, place, lambda: _values(operation, Operation))
 
 
 def _what(line: Line) -> tuple[Any, ...]:
@@ -192,7 +228,7 @@ _OPERATION_KEYS: list[Callable[[_Kept], Any]] = [lambda k: k.record.sequence, la
 
 def _same_amount(rows: Sequence[_Kept | None], values: Sequence[dict[str, Any] | None]) -> None:
     """Write amounts that are the same in another unit alike: 500 mm is 0.5 m, and nobody moved it."""
-    stated = [(r.record, v) for r, v in zip(rows, values, strict=True) if r and v and v["unit"] in SYMBOLS]
+    stated = [(r.record, v) for r, v in zip(rows, values, strict=True) if r and v and v.get("unit") in SYMBOLS]
     if len({v["unit"] for _, v in stated}) < 2:
         return
     first: dict[Any, dict[str, Any]] = {}
@@ -202,7 +238,7 @@ def _same_amount(rows: Sequence[_Kept | None], values: Sequence[dict[str, Any] |
             in_base(line.fixed_loss, v["unit"]),
         )
         same = first.setdefault(amount, v)
-        v.update({n: same[n] for n in ("quantity", "fixed_loss", "unit")})
+        v.update({n: same[n] for n in ("quantity", "fixed_loss", "unit") if n in same})
 
 
 class _Rows:
@@ -220,17 +256,17 @@ class _Rows:
     ) -> None:
         """Compare the rows of (agreed, ours, theirs). ``alike`` writes values alike that are the same in other words."""
         rows: list[Row] = getattr(self.made, kind)
-        agreeing = 0
+        agreeing = self.made.agreeing.setdefault(kind, [])
         for before, here, there in match(sides[0], sides[1], sides[2], keys):
             if here is not None and there is not None:
                 row = self._both(before, here, there, alike)
             else:
                 row = _alone(before, here, there, alike)
             if row is None:
-                agreeing += 1
+                place = (here or there).place  # type: ignore[union-attr]
+                agreeing.append((place, _records(before, here, there)))
             else:
                 rows.append(row)
-        self.made.agreeing[kind] = self.made.agreeing.get(kind, 0) + agreeing
 
     def _both(self, before: _Kept | None, here: _Kept, there: _Kept, alike: Any) -> Row | None:
         if here.record == there.record and here.beside == there.beside:
@@ -241,8 +277,12 @@ class _Rows:
         agreed = before.values() if before else None
         if alike:
             alike((here, there, before), (ours, theirs, agreed))
-        found = compare_fields(agreed, ours, theirs, self.owner)
-        return Row(here.names, strongest(found), found, before is not None) if found else None
+        if before and agreed is not None:
+            agreed = {n: v for n, v in agreed.items() if n not in before.open}
+        found = compare_fields(agreed, ours, theirs, self.owner, before.open if before else _NONE)
+        if not found:
+            return None
+        return Row(here.names, strongest(found), found, before is not None, records=_records(before, here, there))
 
 
 def _alone(before: _Kept | None, here: _Kept | None, there: _Kept | None, alike: Any) -> Row:
@@ -252,7 +292,12 @@ def _alone(before: _Kept | None, here: _Kept | None, there: _Kept | None, alike:
     if alike and before:
         alike((one, before), (values, agreed))
     verdict, proposal = verdict_of_one_side(here is not None, before is not None, values == agreed, one.kept)
-    return Row(one.names, verdict, [], before is not None, proposal)
+    return Row(one.names, verdict, [], before is not None, proposal, one.kept, _records(before, here, there), values)
+
+
+def _records(*sides: _Kept | None) -> Triple:
+    before, here, there = (None if s is None else s.record for s in sides)
+    return before, here, there
 
 
 def comparison_as_json(made: Comparison) -> dict[str, Any]:

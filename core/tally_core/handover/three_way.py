@@ -1,6 +1,6 @@
 """One value as last agreed, ours and theirs: who moved it, and what is proposed (rules H1 and H3)."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -48,8 +48,9 @@ def compare_fields(
     ours: Mapping[str, Any],
     theirs: Mapping[str, Any],
     owner: Callable[[str], Side | None] = lambda name: None,
+    unagreed: Collection[str] = (),
 ) -> list[Field]:
-    """The fields of a record that do not agree; ``agreed`` is None where nothing was agreed yet.
+    """The fields of a record that do not agree; ``agreed`` is None where nothing was agreed yet, ``unagreed`` names those of which nothing was.
 
     Where one side moved, its value is proposed; where both did, nothing is; a field that belongs to a side by rule is proposed as that
     side has it (H3).
@@ -59,8 +60,9 @@ def compare_fields(
         here, there = ours.get(name), theirs.get(name)
         if here == there:
             continue
+        nothing = agreed is None or name in unagreed
         before = None if agreed is None else agreed.get(name)
-        verdict = verdict_of(before, here, there, nothing_agreed=agreed is None)
+        verdict = verdict_of(before, here, there, nothing_agreed=nothing)
         found.append(Field(name, before, here, there, verdict, owner(name) or _MOVED.get(verdict)))
     order = {name: at for at, name in enumerate([*ours, *theirs])}
     return sorted(found, key=lambda f: order[f.name])

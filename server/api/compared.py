@@ -1,0 +1,150 @@
+"""Both sides of a handover over HTTP: rows that do not agree, what stops, and the change sheet."""
+
+from typing import Any
+
+from ninja import Schema
+
+__all__ = ["ChangeSheet", "CompareOut"]
+
+
+class ComparedField(Schema):
+    """A field that does not agree. ``proposal`` and ``choice``: whose value is to stand; ``of`` goes back with a decision."""
+
+    name: str
+    word: str
+    agreed: Any
+    ours: Any
+    theirs: Any
+    verdict: str
+    proposal: str | None
+    choice: str
+    by: str
+    of: str
+
+
+class StatedValue(Schema):
+    """What a row says that one side only has."""
+
+    word: str
+    value: Any
+
+
+class ComparedRow(Schema):
+    """A row that does not agree. ``open``: somebody must decide; ``moved_on``: it moved since it was decided."""
+
+    key: str
+    kind: str
+    part: str
+    alternate: str
+    words: str
+    verdict: str
+    was_agreed: bool
+    fields: list[ComparedField]
+    stated: list[StatedValue]
+    proposal: str | None
+    choice: str
+    by: str
+    of: str
+    choices: list[str]
+    moved_on: bool
+    open: bool
+
+
+class NamedOperation(Schema):
+    """An operation of ours."""
+
+    sequence: int
+    name: str
+
+
+class SheetThere(Schema):
+    """The sheet of ours that counts."""
+
+    alternate: str
+    id: int
+    revision: str
+    status: str
+    operations: list[NamedOperation]
+
+
+class ComparedPart(Schema):
+    """A part of which something does not agree, on its level beneath the product."""
+
+    number: str
+    description: str
+    level: int
+    sheets: list[SheetThere]
+
+
+class ByHandOut(Schema):
+    """A line that only they have and keep."""
+
+    id: int
+    part: str
+    alternate: str
+    item: str
+    quantity: str
+    unit: str
+    issue_at: int | None
+    reason: str
+    by: str
+    at: str
+    written: bool
+
+
+class StopOut(Schema):
+    """Why it cannot be handed over yet."""
+
+    row: str
+    part: str
+    words: str
+
+
+class ChangedValue(Schema):
+    """A field that is written."""
+
+    field: str
+    word: str
+    before: Any
+    after: Any
+
+
+class ChangeOut(Schema):
+    """A row that is written."""
+
+    side: str
+    kind: str
+    verb: str
+    part: str
+    words: str
+    by_hand: str
+    values: list[ChangedValue]
+
+
+class LeftOut(Schema):
+    """A row that stays as it is."""
+
+    part: str
+    words: str
+    verdict: str
+
+
+class ChangeSheet(Schema):
+    """All that is written on both sides, and what is left."""
+
+    record: str
+    top: str
+    changes: list[ChangeOut]
+    left: list[LeftOut]
+
+
+class CompareOut(Schema):
+    """Both sides beside one another; ``digest`` names the change sheet as it is now."""
+
+    rows: list[ComparedRow]
+    parts: list[ComparedPart]
+    agreeing: dict[str, int]
+    by_hand: list[ByHandOut]
+    stops: list[StopOut]
+    sheet: ChangeSheet
+    digest: str

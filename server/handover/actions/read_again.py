@@ -1,0 +1,75 @@
+"""Read the other side of a handover, in the worker; what was decided of what is still the same stays."""
+
+from typing import Any
+
+from definition.models.parts import Part
+from django.db import transaction
+from django.utils.timezone import localdate, now
+from django_tasks import task
+from jobs.work import Tell, ask_for, carry_out
+from loading.reads import reached
+from outside.calling import CallFailed
+from outside.records import open_book
+from tally_core.basics.errors import MissingError, TallyError
+from verbs.contract import writing
+
+from handover.kept import read_kept
+from handover.models import Handover
+from handover.wording import service_named
+
+__all__ = ["KIND", "open_one", "read_again", "read_now"]
+
+KIND = "read records"
+
+
+def open_one(handover_id: int, states: tuple[str, ...] = ("work",)) -> Handover:
+    """A handover in one of some states, locked until the transaction ends. Raises MissingError and TallyError."""
+    rows = Handover.objects.select_for_update(of=("self",)).select_related("top")
+    handover = rows.filter(pk=handover_id).first()
+    if handover is None:
+        raise MissingError("This handover is no longer there.")
+    if handover.state not in states:
+        raise TallyError(
+            f"{handover.number} is being written, or broke off in the middle; finish it or take it back first."
+            if handover.state == "writing"
+            else f"{handover.number} has ended; begin a new one."
+        )
+    return handover
+
+
+def read_again(user, handover_id: int) -> None:
+    """Have the worker read the other side. Raises MissingError, Refused, and TallyError while it is read or has ended."""
+    with writing(user, "handover"):
+        handover = open_one(handover_id)
+        job = ask_for(KIND, handover.pk, f"reading {handover.record} for {handover.number}", str(user))
+    run_read.enqueue(handover_id, job.pk)
+
+
+@task()
+def run_read(handover_id: int, job_id: int) -> None:
+    """Read all beneath the product over there, and what else we take there."""
+
+    def work(tell: Tell) -> None:
+        handover = Handover.objects.select_related("top").filter(pk=handover_id).first()
+        if handover is None:
+            raise MissingError("The handover was taken away.")
+        read_now(handover, tell)
+
+    carry_out(job_id, work)
+
+
+def read_now(handover: Handover, tell: Any = lambda *said: None) -> None:
+    """Read the other side and keep it. Raises TallyError where it cannot be read."""
+    day = localdate()
+    keys = reached([handover.top_id], day, drafts=True)
+    numbers = list(Part.objects.filter(pk__in=keys).order_by("number").values_list("number", flat=True))
+    try:
+        book = open_book(service_named(handover.record))
+        read = book.read(handover.top.number, numbers, lambda done: tell(f"reading: {done:,} things so far"))
+    except CallFailed as error:
+        raise TallyError(f"{handover.record} could not be read: {error}.") from None
+    with transaction.atomic():
+        held = open_one(handover.pk)
+        held.theirs, held.read_at, held.day = read_kept(read), now(), day
+        held.version += 1
+        held.save()

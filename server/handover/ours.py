@@ -1,0 +1,129 @@
+"""Our side: a product with all beneath it, each sheet as it counts for production, and the rows that it was read from."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from datetime import date
+
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line, Operation
+from definition.records import line_record, operation_record, part_record
+from loading.reads import reached
+from tally_core.handover.comparing import Of
+from tally_core.stated.definition import Definition, Sheet
+from tally_core.structure.effectivity import revision_order
+
+from handover.models import Opened
+
+__all__ = ["Ours", "our_side"]
+
+
+@dataclass(slots=True)
+class Ours:
+    """Our side.
+
+    Attributes:
+        sheets: the sheet that counts, by part and alternate.
+        parts: by number.
+        rows: by the identity of a line's or operation's record, its row.
+        order: the numbers of the product's parts on the way down, each once, with their level.
+    """
+
+    of: Of
+    parts: dict[str, Part]
+    sheets: dict[tuple[str, str], BuildSheet] = field(default_factory=dict)
+    rows: dict[int, Line | Operation] = field(default_factory=dict)
+    order: dict[str, int] = field(default_factory=dict)
+
+
+def our_side(record: str, top: Part, day: date, more: Iterable[str] = (), *, lock: bool = False) -> Ours:
+    """A product as it is handed over on a day. A fixed number of queries.
+
+    Of each part and alternate the sheet in force counts, or the draft that took over what a system of record had moved; where there is
+    neither, the newest draft, so that one sees what is to come.
+
+    Args:
+        more: numbers of parts beside the product's own, which the other side has beneath it.
+        lock: hold the parts and sheets until the transaction ends.
+    """
+    beside = list(Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).values_list("pk", flat=True))
+    keys = reached([top.pk, *beside], day, drafts=True)
+    if lock:
+        list(Part.objects.select_for_update().filter(pk__in=keys).order_by("pk").values_list("pk"))
+        list(BuildSheet.objects.select_for_update().filter(part__in=keys).order_by("pk").values_list("pk"))
+    parts = {p.pk: p for p in Part.objects.filter(pk__in=keys)}
+    chosen = _that_count(record, list(BuildSheet.objects.filter(part__in=keys)), day)
+    lines: dict[int, list[Line]] = defaultdict(list)
+    for line in Line.objects.filter(sheet__in=chosen).select_related("operation", "option").order_by("position", "id"):
+        line.part = parts.get(line.part_id) if line.part_id else None
+        lines[line.sheet_id].append(line)
+    operations: dict[int, list[Operation]] = defaultdict(list)
+    for row in Operation.objects.filter(sheet__in=chosen, beside=None).select_related("work_center", "standard"):
+        operations[row.sheet_id].append(row)
+    beneath: dict[int, list[int]] = defaultdict(list)
+    for sheet in chosen:
+        beneath[sheet.part_id] += [x.part_id for x in lines[sheet.pk] if x.part_id]
+    order = _way_down([top.pk, *beside], beneath, set(beside))
+    lineage: dict[int, str] = {}
+    ours = Ours(Of(Definition(), lineage), {parts[k].number: parts[k] for k in order})
+    ours.order = {parts[k].number: level for k, level in order.items()}
+    ours.of.definition.parts.extend(part_record(parts[k]) for k in order)
+    for sheet in chosen:
+        if sheet.part_id not in order:
+            continue
+        number = parts[sheet.part_id].number
+        ours.sheets[number, sheet.alternate] = sheet
+        stated = Sheet(
+            number,
+            sheet.alternate,
+            sheet.revision,
+            sheet.status,
+            sheet.effective_from,
+            sheet.effective_to,
+            sheet.batch,
+            sheet.reference,
+        )
+        for line in lines[sheet.pk]:
+            made = line_record(line)
+            stated.lines.append(made)
+            ours.rows[id(made)], lineage[id(made)] = line, str(line.lineage)
+        for row in sorted(operations[sheet.pk], key=lambda o: o.sequence):
+            step = operation_record(row)
+            stated.operations.append(step)
+            ours.rows[id(step)] = row
+        ours.of.definition.sheets.append(stated)
+    return ours
+
+
+def _that_count(record: str, sheets: list[BuildSheet], day: date) -> list[BuildSheet]:
+    taken_over = set(Opened.objects.filter(handover__record=record, sheet__in=sheets).values_list("sheet", flat=True))
+    by_place: dict[tuple[int, str], list[BuildSheet]] = defaultdict(list)
+    for sheet in sheets:
+        by_place[sheet.part_id, sheet.alternate].append(sheet)
+    chosen = []
+    for held in by_place.values():
+        held.sort(key=lambda s: revision_order(s.revision))
+        newest = held[-1]
+        in_force = [
+            s
+            for s in held
+            if s.status == "released" and (s.effective_from or day) <= day and not (s.effective_to and s.effective_to <= day)
+        ]  # fmt: skip
+        if newest.status == "draft" and (newest.pk in taken_over or not in_force):
+            chosen.append(newest)
+        elif in_force:
+            chosen.append(max(in_force, key=lambda s: s.effective_from or date.min))
+    return chosen
+
+
+def _way_down(tops: list[int], beneath: dict[int, list[int]], beside: set[int]) -> dict[int, int]:
+    """The parts in the order one meets them on the way down, with their level."""
+    found: dict[int, int] = {}
+    waiting = [(key, 0 if key not in beside else 1) for key in reversed(tops)]
+    while waiting:
+        key, level = waiting.pop()
+        if key in found:
+            continue
+        found[key] = level
+        waiting += [(k, level + 1) for k in reversed(beneath.get(key, []))]
+    return found
