@@ -7,7 +7,7 @@ from ninja import Schema
 __all__ = ["ChangeSheet", "CompareOut"]
 
 
-class ComparedField(Schema):
+class SideField(Schema):
     """A field that does not agree. ``proposal`` and ``choice``: whose value is to stand; ``of`` goes back with a decision."""
 
     name: str
@@ -29,7 +29,7 @@ class StatedValue(Schema):
     value: Any
 
 
-class ComparedRow(Schema):
+class SideRow(Schema):
     """A row that does not agree. ``open``: somebody must decide; ``moved_on``: it moved since it was decided."""
 
     key: str
@@ -37,9 +37,10 @@ class ComparedRow(Schema):
     part: str
     alternate: str
     words: str
+    about: str
     verdict: str
     was_agreed: bool
-    fields: list[ComparedField]
+    fields: list[SideField]
     stated: list[StatedValue]
     proposal: str | None
     choice: str
@@ -64,10 +65,11 @@ class SheetThere(Schema):
     id: int
     revision: str
     status: str
+    version: int
     operations: list[NamedOperation]
 
 
-class ComparedPart(Schema):
+class SidePart(Schema):
     """A part of which something does not agree, on its level beneath the product."""
 
     number: str
@@ -92,7 +94,7 @@ class ByHandOut(Schema):
     written: bool
 
 
-class StopOut(Schema):
+class HandoverStop(Schema):
     """Why it cannot be handed over yet."""
 
     row: str
@@ -141,10 +143,10 @@ class ChangeSheet(Schema):
 class CompareOut(Schema):
     """Both sides beside one another; ``digest`` names the change sheet as it is now."""
 
-    rows: list[ComparedRow]
-    parts: list[ComparedPart]
+    rows: list[SideRow]
+    parts: list[SidePart]
     agreeing: dict[str, int]
     by_hand: list[ByHandOut]
-    stops: list[StopOut]
+    stops: list[HandoverStop]
     sheet: ChangeSheet
     digest: str

@@ -148,10 +148,10 @@ class HandOverIn(Schema):
     digest: str
 
 
-def _shown(key: int) -> dict[str, Any]:
+def _shown(key: int, agreeing: bool = False) -> dict[str, Any]:
     handover = handover_named(key)
     head = handover_head(handover)
-    compared = rows_of(handover) if handover.state == "work" and handover.theirs is not None else None
+    compared = rows_of(handover, agreeing) if handover.state == "work" and handover.theirs is not None else None
     return {
         "head": head,
         "compared": compared,
@@ -187,9 +187,9 @@ def find_items(request: HttpRequest, record: str, words: str = "") -> Any:
 
 
 @router.get("/{handover_id}", response=HandoverShown)
-def read_handover(request: HttpRequest, handover_id: int) -> Any:
-    """A handover with all that does not agree."""
-    return _shown(handover_id)
+def read_handover(request: HttpRequest, handover_id: int, agreeing: bool = False) -> Any:
+    """A handover with all that does not agree, or with all there is."""
+    return _shown(handover_id, agreeing)
 
 
 @router.get("/{handover_id}/who", response=WhoMoved)

@@ -22,6 +22,12 @@ from handover.wording import service_named
 __all__ = ["handover_head", "handover_named", "rows_of", "who_moved"]
 
 
+_NOTHING: dict[str, Any] = {
+    "verdict": "agrees", "about": "", "was_agreed": True, "fields": [], "stated": [], "proposal": None, "choice": "", "by": "", "of": "", "choices": [],
+    "moved_on": False, "open": False,
+}  # fmt: skip
+
+
 def handover_named(key: int) -> Handover:
     """One handover. Raises MissingError."""
     found = Handover.objects.select_related("top").filter(pk=key).first()
@@ -58,15 +64,17 @@ def handover_head(handover: Handover) -> dict[str, Any]:
     }
 
 
-def rows_of(handover: Handover) -> dict[str, Any]:
-    """Both sides beside one another, and the plan of what would be written. A fixed number of queries."""
+def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
+    """Both sides beside one another, and the plan of what would be written; with ``agreeing`` the rows that agree, too. A fixed number of queries."""
     look = look_at(handover)
     plan = plan_of(handover, look, open_book(service_named(handover.record)))
     order = {number: at for at, number in enumerate(look.ours.order)}
     descriptions = {p.number: p.description for p in look.theirs.of.definition.parts} | {
         n: p.description for n, p in look.ours.parts.items()
     }
-    rows = [_row(look, key, kind, row) for key, (kind, row) in look.rows.items()]
+    rows = [_row(look, key, kind, row, descriptions) for key, (kind, row) in look.rows.items()]
+    if agreeing:
+        rows += _agreeing(look)
     rows.sort(key=lambda r: (order.get(r["part"], len(order)), r["part"], KINDS.index(r["kind"])))
     parts = dict.fromkeys(r["part"] for r in rows)
     return {
@@ -82,6 +90,7 @@ def rows_of(handover: Handover) -> dict[str, Any]:
                         "id": s.pk,
                         "revision": s.revision,
                         "status": s.status,
+                        "version": s.version,
                         "operations": _operations(look, n, alternate),
                     }
                     for (number, alternate), s in look.ours.sheets.items()
@@ -118,7 +127,20 @@ def _operations(look: Look, number: str, alternate: str) -> list[dict[str, Any]]
     return [{"sequence": o.sequence, "name": o.name} for s in found for o in s.operations]
 
 
-def _row(look: Look, key: str, kind: str, row: Row) -> dict[str, Any]:
+def _agreeing(look: Look) -> list[dict[str, Any]]:
+    """Rows in which nothing is to be decided."""
+    rows = []
+    for kind, listed in look.made.agreeing.items():
+        for at, (place, (_, here, _)) in enumerate(listed):
+            part = place.get("parent") or place["part"]
+            beside = {"part": here.part, "item": here.item} if kind == "lines" else {"sequence": here.sequence, "name": here.name} if kind == "operations" else {}  # fmt: skip
+            rows.append(
+                _NOTHING | {"key": f"={kind}|{part}|{at}", "kind": kind, "part": part, "alternate": place.get("alternate", ""), "words": row_words(kind, {**place, **beside})}
+            )  # fmt: skip
+    return rows
+
+
+def _row(look: Look, key: str, kind: str, row: Row, descriptions: dict[str, str]) -> dict[str, Any]:
     decided = look.decided
     fields = [
         {
@@ -142,6 +164,7 @@ def _row(look: Look, key: str, kind: str, row: Row) -> dict[str, Any]:
         "part": str(row.names.get("parent") or row.names["part"]),
         "alternate": str(row.names.get("alternate") or ""),
         "words": row_words(kind, row.names),
+        "about": descriptions.get(str(row.names["part"]), "") if kind == "lines" else "",
         "verdict": "kept by hand" if row.kept else row.verdict,
         "was_agreed": row.was_agreed,
         "fields": fields,

@@ -14,6 +14,7 @@ from api.costs import router as costing
 from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.handover import router as handover
+from api.handover_words import router as handover_words
 from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
@@ -111,6 +112,7 @@ for prefix, router in (
     ("/inquiries", inquiries),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
+    ("/handover", handover_words),
     ("/handover", handover),
     ("/jobs", jobs),
 ):

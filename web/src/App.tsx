@@ -4,6 +4,9 @@ import { PlanScreen } from "./buying/PlanScreen";
 import { RequestsScreen } from "./buying/RequestsScreen";
 import { CompareScreen } from "./compare/CompareScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
+import { ChangesScreen } from "./handover/ChangesScreen";
+import { HandoverScreen } from "./handover/HandoverScreen";
+import { HandoversScreen } from "./handover/HandoversScreen";
 import { InquiriesScreen } from "./inquiries/InquiriesScreen";
 import { InquiryScreen } from "./inquiries/InquiryScreen";
 import { useSession } from "./lib/session";
@@ -57,6 +60,9 @@ export function App() {
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
+        <Route path="/handover" element={<HandoversScreen />} />
+        <Route path="/handover/:id" element={<HandoverScreen />} />
+        <Route path="/handover/:id/changes" element={<ChangesScreen />} />
         <Route path="/rounds" element={<RoundsScreen />} />
         <Route path="/rounds/:id" element={<RoundScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />

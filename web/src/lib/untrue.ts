@@ -7,6 +7,7 @@ export type Read =
   | "closed-days"
   | "files"
   | "findings"
+  | "handovers"
   | "inquiries"
   | "inquiry-board"
   | "inquiry-evidence"
@@ -48,7 +49,7 @@ const FIGURES: Read[] = ["sheet-view", "sheets", "working", "questions", "times"
 
 /** What a write makes untrue. */
 const UNTRUE = {
-  part: ["parts", "part", "partners", ...FIGURES],
+  part: ["parts", "part", "partners", "handovers", ...FIGURES],
   "maker's number": ["part", "partners"],
   file: ["part", "files"],
   stock: ["parts", "part", "today", "times", "sheets"],
@@ -61,7 +62,7 @@ const UNTRUE = {
   library: ["library", "sheet-view", "today"],
   option: ["options", ...FIGURES],
   edit: ["working", "sheets", "today"],
-  sheet: ["sheets", "findings", "today"],
+  sheet: ["sheets", "findings", "handovers", "today"],
   inquiry: ["inquiries", "inquiry-board", "inquiry-result", "today"],
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
@@ -71,6 +72,8 @@ const UNTRUE = {
   request: ["buying"],
   quote: ["quotes"],
   offer: ["buying"],
+  handover: ["handovers", "parts", "part", ...FIGURES],
+  "handover line": ["handovers"],
   standard: ["rounds", "standards", "parts", "part", "today"],
   token: ["tokens"],
   selling: ["sheet-view", "part"],

@@ -47,6 +47,7 @@ const PLACES: [group: string, Place[]][] = [
       place("/orders", "Orders", "Orders at suppliers, and what came of them"),
     ],
   ],
+  ["Hand over", [place("/handover", "Handovers", "Handovers: our definition and the records of production")]],
   ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
 ];
 
