@@ -142,9 +142,9 @@ class Server(StandIn):
                 yield wrong("item", f"{code} is not among the items")
             for row in rows:
                 try:
-                    if row.get("item") and Decimal(str(row["amount"])) < 0:
+                    if Decimal(str(row.get("amount") or 0)) < 0:
                         raise InvalidOperation
-                except (InvalidOperation, KeyError):
+                except InvalidOperation:
                     yield wrong("amount", f"{row.get('item')}: an amount is a number")
 
     def things(self, book: str, keys: Iterable[tuple[str, str]]) -> list[dict[str, Any]]:

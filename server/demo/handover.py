@@ -52,6 +52,7 @@ def load_handover() -> None:
         _they_move(server)
     for number, material in (("LNS-155", "polycarbonate, clear, 3 mm"), ("CST-155", "aluminium, cast, shot-blasted")):
         save_part(engineer, {"material": material}, number, Part.objects.get(number=number).version)
+        Part.history.filter(number=number, history_user=None).update(history_user=engineer)
 
 
 @contextmanager

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 from definition.models.parts import Part
@@ -22,6 +22,9 @@ __all__ = ["Plan", "Stop", "field_word", "plan_of", "row_words"]
 
 _WORDS = {table: {n: word_of(n, f) for n, f in facts_of(kind).items()} for table, kind in TABLES.items()}
 _WORDS["lines"] |= {"issue_at": "issued at", "scrap_percent": "scrap, %", "reference_designators": "designators"}
+#: What the words for a row tell already, and what stands in a field where nothing is stated.
+_NAMED = {"part", "item", "sequence", "name"}
+_DEFAULTS = {table: {f.name: f.default for f in fields(kind)} for table, kind in TABLES.items()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,6 +206,11 @@ def _torn(look: Look, plan: Plan) -> Iterator[Stop]:
             )
 
 
+def _is_said(kind: str, name: str, value: Any) -> bool:
+    """Whether a value of a row that comes or goes tells anything: its name is told already, and so is what stands unless something is stated."""
+    return name not in _NAMED and value not in (None, "", [], False, "0") and value != _DEFAULTS[kind].get(name)
+
+
 def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
     listed = []
     for c in plan.changes:
@@ -218,9 +226,7 @@ def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
                 "values": [
                     {"field": n, "word": field_word(c.kind, n), "before": before, "after": after}
                     for n, (before, after) in c.values.items()
-                    if not (
-                        c.verb != "change" and (before if c.verb == "remove" else after) in (None, "", [], False, "0")
-                    )
+                    if c.verb == "change" or _is_said(c.kind, n, after if c.verb == "add" else before)
                 ],
             }
         )

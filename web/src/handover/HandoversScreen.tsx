@@ -7,6 +7,7 @@ import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { Field } from "../kit/Field";
 import { ListFrame } from "../kit/ListFrame";
+import { Menu, MenuItem } from "../kit/Menu";
 import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { dayAndTime } from "../lib/number";
@@ -88,11 +89,15 @@ export function HandoversScreen() {
       error={list.error?.message}
       beside={
         <span className="ml-auto flex gap-2">
-          {records.map((r) => (
-            <Button key={r.name} onClick={() => setWords(r.name)} title={r.words}>
-              Words of {r.name}
-            </Button>
-          ))}
+          {records.length > 0 && (
+            <Menu label="Their words">
+              {records.map((r) => (
+                <MenuItem key={r.name} onSelect={() => setWords(r.name)}>
+                  {r.name}, {r.words}
+                </MenuItem>
+              ))}
+            </Menu>
+          )}
           {list.data && list.data.handovers.length > 0 && begin}
         </span>
       }

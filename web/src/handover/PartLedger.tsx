@@ -51,7 +51,7 @@ export function PartLedger({
         <h3 className="font-semibold">
           The part and all beneath it, {rows} {rows === 1 ? "row" : "rows"}
         </h3>
-        <span className="mt-1 flex gap-1">
+        <span className="mt-1 flex flex-wrap gap-1">
           {(["ours", "theirs", "leave"] as const).map((choice) => (
             <Button
               key={choice}

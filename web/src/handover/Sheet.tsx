@@ -47,7 +47,13 @@ export function Sheet({ sheet }: { sheet: ChangeSheet }) {
 
 function Changes({ changes }: { changes: Change[] }) {
   return (
-    <table className="w-full border-t border-ink">
+    <table className="w-full table-fixed border-t border-ink bg-paper [&_td:first-child]:pl-3">
+      <colgroup>
+        {["150px", "240px", "90px", "160px", "auto", "auto"].map((width, at) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
+          <col key={at} style={{ width }} />
+        ))}
+      </colgroup>
       <thead className="sr-only">
         <tr>
           <th>part</th>
@@ -61,18 +67,35 @@ function Changes({ changes }: { changes: Change[] }) {
       <tbody>
         {changes.map((c, at) => {
           const same = at > 0 && changes[at - 1]!.part === c.part;
-          const values = c.values.length ? c.values : [null];
-          return values.map((v, n) => (
-            <tr key={`${c.part} ${c.words} ${c.verb} ${v?.field ?? ""}`} className="border-b border-hair align-top">
-              <td className="pn w-[150px] py-1 pr-3">{n === 0 && !same ? c.part : ""}</td>
-              <td className="w-[230px] py-1 pr-3">
+          // What comes or goes is told in one breath; what changes, field by field.
+          const rows = c.verb === "change" ? c.values.map((v) => [v]) : [c.values];
+          return rows.map((values, n) => (
+            <tr
+              key={`${c.part} ${c.words} ${c.verb} ${values[0]?.field ?? ""}`}
+              className="border-b border-hair align-top"
+            >
+              <td className="pn py-1 pr-3">{n === 0 && !same ? c.part : ""}</td>
+              <td className="py-1 pr-3">
                 {n === 0 && c.words}
                 {n === 0 && c.by_hand && <span className="block text-[12px] text-brass">by hand: {c.by_hand}</span>}
               </td>
-              <td className="w-[84px] py-1 pr-3 text-ink-3">{n === 0 && VERBS[c.verb]}</td>
-              <td className="w-[150px] py-1 pr-3 text-ink-2">{v?.word}</td>
-              <td className="py-1 pr-3 break-words text-ink-3">{v && c.verb !== "add" && said(v.before)}</td>
-              <td className="py-1 break-words">{v && c.verb !== "remove" && said(v.after)}</td>
+              <td className="py-1 pr-3 text-ink-3">{n === 0 && VERBS[c.verb]}</td>
+              {c.verb === "change" ? (
+                <>
+                  <td className="py-1 pr-3 text-ink-2">{values[0]?.word}</td>
+                  <td className="py-1 pr-3 break-words text-ink-3">{said(values[0]?.before)}</td>
+                  <td className="py-1 break-words">{said(values[0]?.after)}</td>
+                </>
+              ) : (
+                <td colSpan={3} className="py-1 break-words">
+                  {values.map((v, i) => (
+                    <span key={v.field}>
+                      {i > 0 && ", "}
+                      <span className="text-ink-3">{v.word}</span> {said(c.verb === "add" ? v.after : v.before)}
+                    </span>
+                  ))}
+                </td>
+              )}
             </tr>
           ));
         })}

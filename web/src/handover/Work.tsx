@@ -69,6 +69,11 @@ export function Work({
     say("only", "");
     setAt(key || part);
   };
+  const toStop = () => {
+    const now = compared.stops.findIndex((s) => (s.row || s.part) === at);
+    const next = compared.stops[(now + 1) % compared.stops.length];
+    if (next) goTo(next.row, next.part);
+  };
   const decide = (rows: SideRow[], choice: Choice | "", field?: string) => {
     const list = decisions(rows, choice, field);
     if (list.length && may) verbs.decide.mutate(list);
@@ -135,9 +140,9 @@ export function Work({
         )}
         <span className="ml-auto flex items-center gap-2">
           {compared.stops.length > 0 && (
-            <span className="text-bad">
+            <Button look="quiet" className="!min-h-0 !text-bad" onClick={toStop}>
               {compared.stops.length} {compared.stops.length === 1 ? "thing stops" : "things stop"} it
-            </span>
+            </Button>
           )}
           <Button look="strong" onClick={changes}>
             Change sheet, {compared.sheet.changes.length} <kbd className="text-[11px]">C</kbd>
