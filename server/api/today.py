@@ -5,6 +5,7 @@ from typing import Any
 from buying.today import open_requests
 from django.http import HttpRequest
 from findings.today import found_on_mine, my_drafts
+from handover.today import out_of_step
 from inquiries.today import open_inquiries
 from ninja import Router, Schema
 from readings.heaps import Source
@@ -33,6 +34,7 @@ HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
     ("My drafts", "No draft of yours is open.", {"engineer"}, my_drafts),
     ("Inquiries to answer", "No inquiry of yours is open.", {"engineer", "buyer"}, open_inquiries),
     ("Findings on my sheets", "Nothing is found on sheets that you worked at.", {"engineer"}, found_on_mine),
+    ("Out of step with the records", "What was handed over is in step, as of last night.", {"engineer"}, out_of_step),
     ("Begin or end within a month", "No sheet begins or ends within a month.", {"engineer"}, days_in_force),
     ("Without a price", "Every part that a sheet takes has a price.", {"engineer", "buyer"}, no_price),
     ("Without a routing", "Every made part says how it is made.", {"engineer"}, no_routing),

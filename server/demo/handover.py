@@ -15,6 +15,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.utils.timezone import make_aware, now
+from handover.actions.compare_every_night import compare_all
 from handover.actions.hand_over import KIND, run_hand_over
 from handover.actions.read_again import read_now
 from handover.looking import look_at
@@ -50,6 +51,7 @@ def load_handover() -> None:
             raise RuntimeError(f"HL-155 could not be handed over: {handover.log[-1]['words']}")
         _in_september(handover)
         _they_move(server)
+        compare_all()
     for number, material in (("LNS-155", "polycarbonate, clear, 3 mm"), ("CST-155", "aluminium, cast, shot-blasted")):
         save_part(engineer, {"material": material}, number, Part.objects.get(number=number).version)
         Part.history.filter(number=number, history_user=None).update(history_user=engineer)

@@ -3,8 +3,9 @@
 from datetime import timedelta
 
 from django.db import transaction
-from django.utils.timezone import localdate, localtime, now
+from django.utils.timezone import localdate, now
 from django_tasks import task
+from jobs.every_night import queue_for_tonight
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out, job_state, last_job
 from readings.survey import find, load_survey
@@ -16,7 +17,6 @@ __all__ = ["KIND", "ask_for_check", "nightly", "run_check"]
 
 KIND = "check"
 _KEPT = 3
-_HOUR = 2
 _STEPS = 3
 
 
@@ -61,21 +61,7 @@ def _look(job_id: int, tell: Tell) -> None:
 @task()
 def nightly() -> None:
     """Look through all sheets, and wait for the next night."""
-    schedule_nightly()
+    queue_for_tonight(nightly)
     with transaction.atomic():
         job = ask_for(KIND, 0, "the check of all sheets", "nightly")
     run_check.call(job.pk)
-
-
-def schedule_nightly() -> None:
-    """Have the worker run :func:`nightly` at two in the morning, unless it waits for that already."""
-    from django_tasks_db.models import DBTaskResult
-
-    with transaction.atomic():
-        waiting = DBTaskResult.objects.select_for_update().filter(task_path=nightly.module_path, status="READY")
-        if waiting.exists():
-            return
-        at = localtime().replace(hour=_HOUR, minute=0, second=0, microsecond=0)
-        if at <= localtime():
-            at += timedelta(days=1)
-        nightly.using(run_after=at).enqueue()

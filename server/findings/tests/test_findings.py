@@ -8,6 +8,7 @@ from definition.models.sheets import BuildSheet, Line, Operation, Option
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
+from jobs.every_night import queue_for_tonight
 from jobs.models import Job
 from loading.columns import fetch_columns
 from readings.export_bundle import export_bundle
@@ -17,7 +18,7 @@ from tally_core.checks.survey import survey
 from tally_core.stated.bundle import read_bundle
 from testing import Api, load, rod_and_tube, sheet_of
 
-from findings.actions.check_everything import nightly, schedule_nightly
+from findings.actions.check_everything import nightly
 from findings.models import Finding, Survey, Waiver
 
 DAY = date(2026, 11, 24)
@@ -203,8 +204,8 @@ class Everything(TestCase):
 
     def test_every_night_once(self) -> None:
         with self.settings(TASKS={"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}):
-            schedule_nightly()
-            schedule_nightly()
+            queue_for_tonight(nightly)
+            queue_for_tonight(nightly)
             queued = DBTaskResult.objects.filter(task_path=nightly.module_path)
             self.assertEqual(queued.count(), 1)
             self.assertEqual(queued.get().run_after.hour, 2)

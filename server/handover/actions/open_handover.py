@@ -1,5 +1,7 @@
 """Begin to hand a product over: hold it beside a system of record."""
 
+from contextlib import suppress
+
 from django.db import connection
 from jobs.locks import HANDOVER
 from loading.reads import part_named
@@ -15,7 +17,7 @@ __all__ = ["open_handover"]
 
 
 def open_handover(user, record: str, number: str) -> Handover:
-    """The open handover of a product, begun if there is none; the other side is read in the worker.
+    """The open handover of a product, begun if there is none; the other side is read in the worker, again if it was before.
 
     Raises MissingError for a part or a system of record that is not known, TallyError for a part without sheets, and Refused.
     """
@@ -27,11 +29,14 @@ def open_handover(user, record: str, number: str) -> Handover:
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [HANDOVER])
         handover = Handover.objects.filter(record=record, top=part, state__in=("work", "writing")).first()
-        if handover is not None:
+        if handover is not None and handover.state == "writing":
             return handover
         last = Handover.objects.order_by("-id").values_list("id", flat=True).first() or 0
-        handover = Handover(number=f"HO-{last + 1:04}", record=record, top=part, opened_by=str(user))
-        handover.tell(str(user), "begun")
-        handover.save()
-    read_again(user, handover.pk)
+        if handover is None:
+            handover = Handover(number=f"HO-{last + 1:04}", record=record, top=part, opened_by=str(user))
+            handover.tell(str(user), "begun")
+            handover.save()
+    # Whoever compares means both sides as they are now; unless it is being read this moment.
+    with suppress(TallyError):
+        read_again(user, handover.pk)
     return handover

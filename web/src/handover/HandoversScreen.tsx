@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
@@ -69,7 +69,9 @@ const COLUMNS: DataColumn<Head>[] = [
 /** Every handover, the newest first: what was compared, written, left; and where a new one begins. */
 export function HandoversScreen() {
   const navigate = useNavigate();
-  const [beginning, setBeginning] = useState(false);
+  const [params, setParams] = useSearchParams();
+  const asked = params.get("top") ?? "";
+  const [beginning, setBeginning] = useState(asked !== "");
   const [words, setWords] = useState("");
   const list = useQuery({
     queryKey: ["handovers", "all"],
@@ -120,17 +122,34 @@ export function HandoversScreen() {
           onOpen={(h) => navigate(`/handover/${h.id}`)}
         />
       )}
-      {beginning && <Begin records={records} onClose={() => setBeginning(false)} />}
+      {beginning && list.data && (
+        <Begin
+          records={records}
+          start={{ top: asked, record: params.get("record") ?? records[0]?.name ?? "" }}
+          onClose={() => {
+            setBeginning(false);
+            setParams({}, { replace: true });
+          }}
+        />
+      )}
       {words && <WordsPanel record={words} onClose={() => setWords("")} />}
     </ListFrame>
   );
 }
 
-function Begin({ records, onClose }: { records: Schemas["RecordNamed"][]; onClose: () => void }) {
+function Begin({
+  records,
+  start,
+  onClose,
+}: {
+  records: Schemas["RecordNamed"][];
+  start: { top: string; record: string };
+  onClose: () => void;
+}) {
   const navigate = useNavigate();
   const untrue = useUntrue();
-  const [record, setRecord] = useState(records[0]?.name ?? "");
-  const [top, setTop] = useState("");
+  const [record, setRecord] = useState(start.record);
+  const [top, setTop] = useState(start.top);
   const begin = useMutation<Head, Refusal, void>({
     mutationFn: () => answer(client.POST("/api/handover", { body: { record, top } })),
     onSuccess: (head) => {
