@@ -13,7 +13,7 @@ from bench.asking import ask_within_limits
 from bench.browser import first_rows_in_a_browser
 from bench.buying import plan_against_line_by_line
 from bench.cuts import bars_to_the_proven_least, boards_against_their_area
-from bench.handover import compare_against_reading
+from bench.handover import compare_against_reading, handing_over_against_bare_writes
 from bench.measure import DAY, median, medians, report
 from bench.pairing import neutral_reading, pairing_against_every_number
 from bench.reading import reading_apart
@@ -331,7 +331,7 @@ def main() -> int:
         bought = [plan_against_line_by_line(2_000, 20, 4, 4), ask_within_limits(2_000, 6)]
         return 0 if all(bought) else 1
     if "--handover" in sys.argv:
-        return 0 if compare_against_reading(50_000) else 1
+        return 0 if all([compare_against_reading(50_000), handing_over_against_bare_writes(5_000)]) else 1
     if "--cuts" in sys.argv:
         return 0 if all([bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)]) else 1
     # Files need no catalogue: "./tally bench --reading" measures them alone.
@@ -351,6 +351,7 @@ def main() -> int:
     print(f"catalogue ready after {time.perf_counter() - start:.0f} s", flush=True)
     held = [
         *read,
+        handing_over_against_bare_writes(5_000),
         roll_up_against_triangular_solve(),
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),

@@ -63,15 +63,14 @@ def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str
             continue
         table = "line" if c.kind == "lines" else "operation"
         row = look.ours.rows.get(id(c.record)) if c.record is not None else None
-        held = None if row is None else (lines if table == "line" else at).get(row.lineage)  # type: ignore[attr-defined]
+        held = None if row is None else (lines if table == "line" else at).get(row.lineage)
         if c.record is not None and held is None:
             raise TallyError(
                 f"{draft.part.number}: a row that they changed is no longer on draft {draft.revision}; look at it first."
             )
         key = held.id if held is not None else uuid.uuid4()
         if table == "operation" and c.verb != "remove":
-            sequence = after.get("sequence", getattr(held, "sequence", None))
-            steps[sequence] = key
+            steps[after.get("sequence") or held.sequence] = key  # type: ignore[union-attr]
         if "issue_at" in after:
             step = after.pop("issue_at")
             after["operation"] = None if step is None else str(steps[step]) if step in steps else _no_step(draft, step)

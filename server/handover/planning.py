@@ -212,7 +212,7 @@ def _is_said(kind: str, name: str, value: Any) -> bool:
 
 
 def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
-    listed = []
+    listed: list[dict[str, Any]] = []
     for c in plan.changes:
         by_hand = c.source if isinstance(c.source, ByHand) else None
         listed.append(

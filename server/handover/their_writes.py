@@ -23,7 +23,7 @@ def writes_of(look: Look, changes: Iterable[Change], book: Book) -> list[Write]:
     def body(kind: str, key: str) -> dict[str, Any]:
         if bodies.get((kind, key)) is None:
             held = things.get((kind, key))
-            empty = {"items": {}, "structures": {"rows": []}, "plans": {"steps": []}}[kind]
+            empty: dict[str, Any] = {"items": {}, "structures": {"rows": []}, "plans": {"steps": []}}[kind]
             bodies[kind, key] = copy.deepcopy(held.body) if held else empty
         found = bodies[kind, key]
         assert found is not None

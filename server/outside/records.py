@@ -155,4 +155,8 @@ def open_book(service: RecordService) -> Book:
     """The system of record that a service leads to."""
     from outside import by_folder, by_resources
 
-    return {"resources": by_resources.ByResources, "folder": by_folder.ByFolder}[service.kind](service)
+    kinds: dict[str, Callable[[RecordService], Book]] = {
+        "resources": by_resources.ByResources,
+        "folder": by_folder.ByFolder,
+    }
+    return kinds[service.kind](service)

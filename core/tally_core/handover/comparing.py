@@ -13,7 +13,13 @@ from .three_way import Field, Side, compare_fields, strongest, verdict_of_one_si
 
 __all__ = ["Comparison", "Of", "Row", "Triple", "compare_definitions", "comparison_as_json"]
 
-_SHEET = ("batch", "reference")
+#: By kind, the fields that tell something of a row; the rest are its name, or rows of their own.
+_FIELDS: dict[str, tuple[str, ...]] = {
+    "parts": tuple(f.name for f in fields(Part) if f.name not in ("number", "own_values")),
+    "sheets": ("batch", "reference"),
+    "lines": tuple(f.name for f in fields(Line)),
+    "operations": tuple(f.name for f in fields(Operation)),
+}
 #: One row as agreed, ours and theirs; None where a side has none.
 Triple = tuple[Any, Any, Any]
 _NONE: frozenset[str] = frozenset()
@@ -69,16 +75,39 @@ class Comparison:
 
 @dataclass(slots=True)
 class _Kept:
-    """A row of one side: its record, where it stands, and how its fields are compared. ``kept``: added by hand where it is made (H4)."""
+    """A row of one side: its record, and where it stands. What more there is to it is asked for when it is needed: mostly it is not."""
 
     record: Any
     place: Mapping[str, Any]
-    values: Callable[[], dict[str, Any]]
-    # What its fields rest on beside the record: two that are the same in both need no look at each field.
-    beside: Any = None
-    lineage: str | None = None
-    kept: bool = False
-    open: frozenset[str] = frozenset()
+    side: "_Side"
+
+    def values(self) -> dict[str, Any]:
+        """Its fields, as they are compared."""
+        return self.side.values(self.record)
+
+    def beside(self) -> Any:
+        """What its fields rest on beside the record: two that are the same in both need no look at each field."""
+        match self.record:
+            case Line():
+                return self.side.unit_of(self.record)
+            case Part(number=number):
+                return self.side.definition.maker_numbers.get(number) or []
+        return None
+
+    @property
+    def lineage(self) -> str | None:
+        """What a line is known by."""
+        return self.side.of.lineage.get(id(self.record))
+
+    @property
+    def kept(self) -> bool:
+        """It was added by hand where it is made (H4)."""
+        return id(self.record) in self.side.of.by_hand
+
+    @property
+    def open(self) -> frozenset[str]:
+        """Of an agreed row, the fields that were not agreed."""
+        return self.side.of.open.get(id(self.record), _NONE)
 
     @property
     def names(self) -> dict[str, Any]:
@@ -97,57 +126,48 @@ class _Side:
 
     def __init__(self, of: Of, day: date, compared: Mapping[str, Collection[str]] | None) -> None:
         self.of, self.definition, self.compared = of, of.definition, compared
+        self.names = {
+            k: names if compared is None else tuple(n for n in names if n in compared.get(k, ()))
+            for k, names in _FIELDS.items()
+        }
         definition = of.definition
         self.units = {p.number: p.unit for p in definition.parts}
         self.sheets = _sheets_that_count(definition.sheets, day)
 
     def parts(self) -> list[_Kept]:
-        numbers, open_ = self.definition.maker_numbers, self.of.open
-        return [
-            _Kept(p, {"part": p.number}, lambda p=p: self._part(p), numbers.get(p.number) or [], open=open_.get(id(p), _NONE))  # type: ignore[misc]
-            for p in self.definition.parts
-        ]  # fmt: skip
+        return [_Kept(p, {"part": p.number}, self) for p in self.definition.parts]
 
-    def head(self, sheet: Sheet, place: Mapping[str, Any]) -> _Kept:
-        def values() -> dict[str, Any]:
-            return self._looked_at("sheets", {n: plain_value(getattr(sheet, n)) for n in _SHEET})
+    def rows(self, records: Sequence[Any], place: Mapping[str, Any]) -> list[_Kept]:
+        return [_Kept(record, place, self) for record in records]
 
-        return _Kept(sheet, place, values, open=self.of.open.get(id(sheet), _NONE))
-
-    def line(self, line: Line, place: Mapping[str, Any]) -> _Kept:
-        of = self.of
-        lineage, kept = of.lineage.get(id(line)), id(line) in of.by_hand
-        return _Kept(
-            line, place, lambda: self.line_values(line), self.unit_of(line), lineage, kept, of.open.get(id(line), _NONE)
-        )
-
-    def operation(self, operation: Operation, place: Mapping[str, Any]) -> _Kept:
-        def values() -> dict[str, Any]:
-            return self._looked_at("operations", _values(operation, Operation))
-
-        return _Kept(operation, place, values, open=self.of.open.get(id(operation), _NONE))
-
-    def _looked_at(self, kind: str, values: dict[str, Any]) -> dict[str, Any]:
-        """Of the fields of a record those that are compared."""
-        if self.compared is None:
-            return values
-        wanted = self.compared.get(kind, ())
-        return {n: v for n, v in values.items() if n in wanted}
+    def values(self, record: Any) -> dict[str, Any]:
+        """The fields of a record that are compared."""
+        match record:
+            case Line():
+                return self._line(record)
+            case Operation():
+                return _values(record, self.names["operations"])
+            case Sheet():
+                return _values(record, self.names["sheets"])
+        return self._part(record)
 
     def _part(self, part: Part) -> dict[str, Any]:
-        values = _values(part, Part, leave=("number", "own_values"))
-        values |= {f"own_values.{n}": v for n, v in sorted(part.own_values.items())}
-        numbers = self.definition.maker_numbers.get(part.number)
-        values["maker_numbers"] = plain_value(numbers) if numbers else []
-        return self._looked_at("parts", values)
+        values = _values(part, self.names["parts"])
+        if self.compared is None:
+            values |= {f"own_values.{n}": v for n, v in sorted(part.own_values.items())}
+            numbers = self.definition.maker_numbers.get(part.number)
+            values["maker_numbers"] = plain_value(numbers) if numbers else []
+        return values
 
-    def line_values(self, line: Line) -> dict[str, Any]:
+    def _line(self, line: Line) -> dict[str, Any]:
         """The fields of a line; the unit is the part's where the line states none."""
-        values = _values(line, Line)
+        values = _values(line, self.names["lines"])
         # In whatever order they stand, they are the same places.
-        values["reference_designators"] = sorted(line.reference_designators)
-        values["unit"] = self.unit_of(line)
-        return self._looked_at("lines", values)
+        if "reference_designators" in values:
+            values["reference_designators"] = sorted(line.reference_designators)
+        if "unit" in values:
+            values["unit"] = self.unit_of(line)
+        return values
 
     def unit_of(self, line: Line) -> str | None:
         return line.unit or self.units.get(line.part or "")
@@ -170,8 +190,8 @@ def _counts(sheet: Sheet, day: date) -> tuple[int, date]:
     return rank, first
 
 
-def _values(record: Any, kind: type, leave: Sequence[str] = ()) -> dict[str, Any]:
-    return {f.name: plain_value(getattr(record, f.name)) for f in fields(kind) if f.name not in leave}
+def _values(record: Any, names: Sequence[str]) -> dict[str, Any]:
+    return {n: plain_value(getattr(record, n)) for n in names}
 
 
 def compare_definitions(
@@ -196,17 +216,16 @@ def compare_definitions(
     made = Comparison()
     rows = _Rows(made, owner)
     rows.take("parts", [s.parts() if s else [] for s in sides], [lambda k: k.record.number.upper()])
+    line_keys = _LINE_KEYS if any(s.of.lineage for s in sides if s) else _LINE_KEYS[1:]
     keys = dict.fromkeys([*here.sheets, *there.sheets])
     for key in keys:
         sheets = [s.sheets.get(key) if s else None for s in sides]
         names = {"parent": key[0], "alternate": key[1]}
-        rows.take("sheets", [[of.head(s, names)] if s and of else [] for s, of in zip(sheets, sides, strict=True)], [lambda k: True])  # fmt: skip
-        lines = [[of.line(x, names) for x in s.lines] if s and of else [] for s, of in zip(sheets, sides, strict=True)]
-        rows.take("lines", lines, _LINE_KEYS, _same_amount)
-        operations = [
-            [of.operation(x, names) for x in s.operations] if s and of else []
-            for s, of in zip(sheets, sides, strict=True)
-        ]
+        of = list(zip(sheets, sides, strict=True))
+        rows.take("sheets", [side.rows([s], names) if s and side else [] for s, side in of], [lambda k: True])
+        lines = [side.rows(s.lines, names) if s and side else [] for s, side in of]
+        rows.take("lines", lines, line_keys, _same_amount)
+        operations = [side.rows(s.operations, names) if s and side else [] for s, side in of]
         rows.take("operations", operations, _OPERATION_KEYS)
     return made
 
@@ -269,7 +288,7 @@ class _Rows:
                 rows.append(row)
 
     def _both(self, before: _Kept | None, here: _Kept, there: _Kept, alike: Any) -> Row | None:
-        if here.record == there.record and here.beside == there.beside:
+        if here.record == there.record and here.beside() == there.beside():
             return None
         ours, theirs = here.values(), there.values()
         if ours == theirs:
@@ -295,9 +314,8 @@ def _alone(before: _Kept | None, here: _Kept | None, there: _Kept | None, alike:
     return Row(one.names, verdict, [], before is not None, proposal, one.kept, _records(before, here, there), values)
 
 
-def _records(*sides: _Kept | None) -> Triple:
-    before, here, there = (None if s is None else s.record for s in sides)
-    return before, here, there
+def _records(before: _Kept | None, here: _Kept | None, there: _Kept | None) -> Triple:
+    return before and before.record, here and here.record, there and there.record
 
 
 def comparison_as_json(made: Comparison) -> dict[str, Any]:

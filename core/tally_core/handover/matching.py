@@ -43,6 +43,11 @@ def match(
 def _pairs(left: Sequence[T], right: Sequence[T], keys: Sequence[Key]) -> dict[int, int]:
     found: dict[int, int] = {}
     taken: set[int] = set()
+    if keys and len(left) == len(right):
+        # Mostly they stand in the same order, each under a name of its own.
+        names = [keys[0](row) for row in left]
+        if names == [keys[0](row) for row in right] and len({*names, None}) == len(names) + 1:
+            return dict(zip(range(len(left)), range(len(left)), strict=True))
     for key in keys:
         # Mostly the first keys match all, and no other is looked at.
         if len(found) == len(left):

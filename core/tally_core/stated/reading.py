@@ -41,6 +41,8 @@ class RecordReader:
 
     def __init__(self) -> None:
         self.problems: list[Problem] = []
+        # What reads a field's type is found once, and not for every value.
+        self._readers: dict[Any, Callable[[Any, str], Any]] = {}
 
     def wrong(self, place: str, message: str) -> None:
         self.problems.append(Problem(place, message))
@@ -131,7 +133,11 @@ class RecordReader:
             if name not in names:
                 self.wrong(where, f"there is no field of this name; known are {', '.join(names)}")
             elif content is not None:
-                given[name] = self._reader_of(names[name])(content, where)
+                hint = names[name]
+                read = self._readers.get(hint)
+                if read is None:
+                    read = self._readers[hint] = self._reader_of(hint)
+                given[name] = read(content, where)
         for name in required:
             if given.get(name) is None:
                 if value.get(name) is None:

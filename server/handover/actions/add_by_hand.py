@@ -77,6 +77,7 @@ def keep_by_hand(user, handover_id: int, row_key: str, reason: str) -> ByHand:
         there = row.records[2] if row is not None else None
         if (
             row is None
+            or there is None
             or kind != "lines"
             or row.records[1] is not None
             or not look.theirs.keys.get(id(there))

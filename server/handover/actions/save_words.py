@@ -1,6 +1,7 @@
 """Say which words of a system of record are which fields of ours, whose each field is, and what its words for values are."""
 
 from collections.abc import Sequence
+from dataclasses import fields as fields_of
 
 from outside.records import FieldWord, Words
 from tally_core.basics.errors import Problem, ProblemsError
@@ -35,7 +36,7 @@ def save_words(
         for f in words.fields:
             if (
                 f.table not in TABLES
-                or f.ours not in TABLES[f.table].__dataclass_fields__
+                or f.ours not in {x.name for x in fields_of(TABLES[f.table])}
                 or f.ours in _NOT_FIELDS[f.table]
             ):
                 problems.append(Problem(f"{f.table}.{f.ours}", "this field does not cross"))
