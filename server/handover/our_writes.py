@@ -2,7 +2,7 @@
 
 import uuid
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from definition.models.sheets import BuildSheet
@@ -19,8 +19,11 @@ from handover.models import Handover, Opened
 __all__ = ["write_ours"]
 
 
-def write_ours(user: Any, handover: Handover, look: Look, changes: Iterable[Change]) -> list[BuildSheet]:
-    """Write our side, within the caller's transaction; returns the drafts. Raises as the verbs do."""
+def write_ours(user: Any, handover: Handover, look: Look, changes: Iterable[Change]) -> set[tuple[str, str]]:
+    """Write our side, within the caller's transaction. Raises as the verbs do.
+
+    Returns the parts and alternates of which a draft was there before, with whatever else somebody changed in it.
+    """
     why = f"handover {handover.number}: as it is in {handover.record}"
     ours = [c for c in changes if c.side == "ours"]
     rows = [
@@ -38,23 +41,26 @@ def write_ours(user: Any, handover: Handover, look: Look, changes: Iterable[Chan
     for c in ours:
         if c.kind != "parts":
             by_sheet[c.names["parent"], c.names["alternate"]].append(c)
-    drafts = []
+    there_before = set()
     for (number, alternate), listed in by_sheet.items():
+        before = look.ours.sheets.get((number, alternate))
+        drafts = BuildSheet.objects.filter(part__number=number, alternate=alternate, status="draft")
+        if drafts.exclude(pk__in=[before.pk] if before else []).exists():
+            there_before.add((number, alternate))
         draft = open_sheet(user, number, alternate, reason=why)
         draft, _ = edit_sheet(user, draft.pk, draft.version, _edits(look, draft, listed), why)
         Opened.objects.get_or_create(handover=handover, sheet=draft)
-        drafts.append(draft)
-    return drafts
+    return there_before
 
 
 def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str, Any]]:
-    """Changes of one sheet as edits of its draft; its rows are known by their lineage."""
-    lines = {x.lineage: x for x in draft.lines.all()}
+    """Changes of one sheet as edits of its draft; its rows are known by their lineage, or by what they are called (H2)."""
+    lines = _Known(draft.lines.select_related("part"), lambda x: (x.item, x.part_id))
     operations = list(draft.operations.filter(beside=None))
-    at = {o.lineage: o for o in operations}
+    at = _Known(operations, lambda o: o.sequence)
     # Lines name their operation by its row, and by now some are new.
     steps: dict[int, Any] = {o.sequence: o.id for o in operations}
-    position = max((x.position for x in lines.values()), default=0.0)
+    position = max((x.position for x in lines.rows), default=0.0)
     edits: list[dict[str, Any]] = []
     for c in sorted(listed, key=lambda c: ("sheets", "operations", "lines").index(c.kind)):
         after = {n: v for n, (_, v) in c.values.items()}
@@ -63,7 +69,7 @@ def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str
             continue
         table = "line" if c.kind == "lines" else "operation"
         row = look.ours.rows.get(id(c.record)) if c.record is not None else None
-        held = None if row is None else (lines if table == "line" else at).get(row.lineage)
+        held = None if row is None else (lines if table == "line" else at).same(row)
         if c.record is not None and held is None:
             raise TallyError(
                 f"{draft.part.number}: a row that they changed is no longer on draft {draft.revision}; look at it first."
@@ -86,6 +92,19 @@ def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str
             }
         )
     return edits
+
+
+class _Known:
+    """Rows of a draft: those that were copied with it have their lineage, others are found by their names."""
+
+    def __init__(self, rows: Iterable[Any], name: Callable[[Any], Any]) -> None:
+        self.rows, self._name = list(rows), name
+        self._lineage = {row.lineage: row for row in self.rows}
+        self._named = {name(row): row for row in reversed(self.rows)}
+
+    def same(self, row: Any) -> Any:
+        """The row of the draft that another one is; None where it is gone."""
+        return self._lineage.get(row.lineage) or self._named.get(self._name(row))
 
 
 def _no_step(draft: BuildSheet, step: int) -> str:

@@ -15,6 +15,7 @@ from jobs.work import Tell, ask_for, carry_out
 from outside.calling import CallFailed
 from outside.records import Book, Moved, Read, Thing, open_book
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
+from tally_core.handover.comparing import Row
 from tally_core.handover.settling import Agreed as AgreedState
 from tally_core.handover.settling import agree
 from verbs.contract import writing
@@ -209,7 +210,7 @@ def _both(handover_id: int, book: Book, user: Any) -> None:
     if handover.journal is None or plan.digest != handover.journal["digest"]:
         raise TallyError(_OUR_SIDE)
     writes = [w for w, _ in writes_in(handover.journal)]
-    write_ours(user, handover, found, plan.changes)
+    drafts_before = write_ours(user, handover, found, plan.changes)
     stand = how_it_stands(book, writes)
     if stand.moved:
         raise Moved([(w.kind, w.key) for w in stand.moved])
@@ -219,7 +220,7 @@ def _both(handover_id: int, book: Book, user: Any) -> None:
     if after.waiting or after.moved:
         left = ", ".join(w.key.replace("|", " ") for w in (*after.waiting, *after.moved)[:5])
         raise CallFailed(f"the records took it, but {left} does not say what was written")
-    _agreed(handover, plan, found, [t for _, t in after.written])
+    _agreed(handover, plan, found, [t for _, t in after.written], drafts_before)
     handover.state, handover.ended_by, handover.ended_at = "done", str(user), now()
     handover.journal = None
     handover.tell(
@@ -228,14 +229,25 @@ def _both(handover_id: int, book: Book, user: Any) -> None:
     handover.save()
 
 
-def _agreed(handover: Handover, plan: Plan, before: Look, written: list[Thing]) -> None:
-    """Keep what is agreed from now on: what both sides say when they are compared once more, and what was left as it was before."""
+def _agreed(
+    handover: Handover, plan: Plan, before: Look, written: list[Thing], drafts_before: set[tuple[str, str]]
+) -> None:
+    """Keep what is agreed from now on: what both sides say when they are compared once more, and what was left as it was before.
+
+    What else stands in a draft that somebody worked at before is not in step, and is not expected to be.
+    """
     things = before.theirs.things | {(t.kind, t.key): t for t in written}
     read = Read(list(things.values()), "")
     _name_by_hand(before, things)
     assert handover.day is not None
     after = look(handover.record, handover.top, read, handover.day, handover)
-    other = [(kind, row) for key, (kind, row) in after.rows.items() if not row.kept and key not in plan.left]
+    other = [
+        (kind, row)
+        for key, (kind, row) in after.rows.items()
+        if not row.kept
+        and key not in plan.left
+        and not (drafts_before and (key not in before.rows or _place(row) in drafts_before))
+    ]
     if other:
         listed = "; ".join(
             f"{row.names.get('parent') or row.names['part']}, {row_words(kind, row.names)}" for kind, row in other[:5]
@@ -254,6 +266,10 @@ def _agreed(handover: Handover, plan: Plan, before: Look, written: list[Thing]) 
         if held.get(n) != s
     ]
     Agreed.objects.bulk_create(fresh, batch_size=2000)
+
+
+def _place(row: Row) -> tuple[Any, Any]:
+    return row.names.get("parent"), row.names.get("alternate")
 
 
 def _states(after: Look, agreed: AgreedState) -> Mapping[str, dict[str, Any]]:

@@ -3,9 +3,10 @@
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from django.utils.timezone import localdate
+from testing import load
 
 from handover.models import Agreed, Handover
-from handover.tests.beside import Beside
+from handover.tests.beside import Beside, a_product
 
 
 class HandingOver(Beside):
@@ -212,3 +213,32 @@ class HandingOver(Beside):
         last = max(x["id"] for x in shown["compared"]["by_hand"])
         shown = self.engineer.post(f"/handover/{shown['head']['id']}/by-hand/{last}/let-go", {})[1]
         self.assertIn("only there", {r["verdict"] for r in shown["compared"]["rows"]})
+
+    def test_what_they_moved_goes_into_a_draft_that_somebody_works_at(self) -> None:
+        self.agreed()
+        # A draft that came with a file: its rows have no lineage in common with the released ones. Somebody took the nut to eight.
+        draft = a_product()
+        sheet = draft["build_sheets"][0] | {"revision": "B", "status": "draft"}
+        sheet["lines"] = [x | ({"quantity": "8"} if x["part"] == "NUT" else {}) for x in sheet["lines"]] + [
+            {"item": 90, "part": "LID", "quantity": "1"}
+        ]
+        lid = {"number": "LID", "kind": "bought", "unit": "ea", "description": "lid"}
+        load(draft | {"parts": [lid], "work_centers": [], "build_sheets": [sheet]})
+        self.assertEqual(self.begun()["compared"]["rows"], [])
+        structure, plan = self.there("structures", "RT-1|A"), self.there("plans", "RT-1|A")
+        structure["rows"][0]["amount"] = "3"
+        plan["steps"][1]["each"] = "4"
+        self.server.put("yard", "structures", "RT-1|A", structure)
+        self.server.put("yard", "plans", "RT-1|A", plan)
+        done = self.handed_over(self.begun())
+        self.assertEqual((done["head"]["state"], done["head"]["failed"]), ("done", ""))
+        held = BuildSheet.objects.get(part__number="RT-1", status="draft")
+        self.assertEqual([str(x.quantity.normalize()) for x in held.lines.all() if x.quantity], ["3", "1", "8", "1"])
+        self.assertEqual(held.operations.get(sequence=20).run_minutes, 4)
+        # Their moves are taken over; what somebody changed here is ours to hand over, once it is released.
+        again = self.begun()["compared"]
+        self.assertEqual(
+            [(r["words"], r["verdict"]) for r in again["rows"]],
+            [("line 30, NUT", "we moved"), ("line 90, LID", "only here"), ("part", "only here")],
+        )
+        self.assertIn("revision B is a draft", again["stops"][0]["words"])

@@ -122,7 +122,7 @@ function Edited({ record, words, onClose }: { record: string; words: Words; onCl
           {save.error.message}
         </p>
       )}
-      <span className="sticky bottom-0 bg-paper py-2">
+      <span className="sticky -bottom-5 -mb-5 bg-paper pt-2 pb-5">
         <Button type="submit" look="strong" needs="handover" disabled={save.isPending}>
           Keep these words
         </Button>

@@ -14,12 +14,21 @@ export const GLOSSARY: [word: string, means: string][] = [
     "The cheapest way to buy what some builds take, over all parts and suppliers at once: freight, minimums and price breaks counted.",
   ],
   ["build sheet", "The lines a made part takes and the operations that make it, in revisions."],
+  ["change sheet", "All that a handover will write on both sides, to be read before it is written."],
   ["costing lot", "How many are made at once when nothing else is said; set-up is spread over them."],
   ["evidence", "Beside a sender's line: what both texts say, field by field, and which of our parts it could be."],
   ["finding", "Something that a check found on a sheet: it stops a release, or is to be looked at and may be waived."],
   [
+    "handover",
+    "Our definition and the records that production works from, brought into step: compared with what was last agreed, decided, written on both sides or on none.",
+  ],
+  [
     "inquiry",
     "What a customer asks to be quoted or built: their lists, layouts and files, held against our parts line by line.",
+  ],
+  [
+    "kept by hand",
+    "A line that only the records of production have and are to keep; no handover compares it or takes it out.",
   ],
   ["library", "Operations that many routings share; a routing that follows one shows where it has fallen behind."],
   ["line", "One part on a sheet, with its quantity, its losses, its option and its place in the work."],
