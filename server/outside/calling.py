@@ -88,10 +88,18 @@ class Caller:
                 words = "the service could not be reached"
         raise CallFailed(words)
 
-    def once(self, method: str, path: str, content: bytes | None, headers: dict[str, str]) -> tuple[int, bytes]:
-        """One call that is not made again whatever becomes of it: its status and what it says. Raises CallFailed where nothing came."""
+    def once(
+        self, method: str, path: str, content: bytes | None, headers: dict[str, str], known_as: str = ""
+    ) -> tuple[int, bytes]:
+        """One call that is not made again whatever becomes of it: its status and what it says. Raises CallFailed where nothing came.
+
+        ``known_as``: the name that its certificate must be of, where the address is a number.
+        """
+        more = {"sni_hostname": known_as} if known_as else {}
         try:
-            with self._client.stream(method, path, content=content, headers=self._headers | headers) as answer:
+            with self._client.stream(
+                method, path, content=content, headers=self._headers | headers, extensions=more
+            ) as answer:
                 return answer.status_code, self._body(answer)
         except httpx.TimeoutException:
             raise CallFailed(self._late()) from None

@@ -5,7 +5,7 @@
     {"format": 1, "suppliers": {"northquay": {"words": "Northquay, prices by number", "kind": "items", "address": "https://...", "key": "...",
      "calls_a_minute": 300, "holds_hours": 24}}, "rates": {"words": "...", "address": "https://..."},
      "records": {"yard": {"words": "...", "kind": "resources", "address": "https://...", "key": "..."}, "files": {"words": "...", "kind": "folder",
-     "folder": "/srv/exchange"}}}
+     "folder": "/srv/exchange"}}, "hooks": {"line": {"words": "...", "address": "https://...", "key": "...", "resolves_to": ["192.0.2.7"]}}}
 
 Nothing of it but the words and the name ever leaves the server: neither the address nor the key.
 """
@@ -19,7 +19,16 @@ from django.conf import settings
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from tally_core.basics.errors import TallyError
 
-__all__ = ["RateService", "RecordService", "SupplierService", "rate_service", "record_services", "supplier_services"]
+__all__ = [
+    "HookPlace",
+    "RateService",
+    "RecordService",
+    "SupplierService",
+    "hook_places",
+    "rate_service",
+    "record_services",
+    "supplier_services",
+]
 
 
 class RateService(BaseModel):
@@ -52,6 +61,17 @@ class RecordService(BaseModel):
     folder: str = ""
 
 
+class HookPlace(BaseModel):
+    """A place that may be told what happened. ``resolves_to``: the addresses its name may lead to; without them, any public one."""
+
+    model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
+
+    words: str = Field(max_length=100)
+    address: str = Field(pattern="^https?://")
+    key: str = Field(min_length=16, repr=False)
+    resolves_to: list[str] = []
+
+
 class _Services(BaseModel):
     model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
 
@@ -59,6 +79,7 @@ class _Services(BaseModel):
     suppliers: dict[str, SupplierService] = {}
     rates: RateService | None = None
     records: dict[str, RecordService] = {}
+    hooks: dict[str, HookPlace] = {}
 
 
 def _services() -> _Services:
@@ -93,3 +114,8 @@ def rate_service() -> RateService | None:
 def record_services() -> dict[str, RecordService]:
     """The systems of record, by our name for each. Raises TallyError where the file is not as it should be."""
     return _services().records
+
+
+def hook_places() -> dict[str, HookPlace]:
+    """The places that may be told what happened, by our name for each. Raises TallyError where the file is not as it should be."""
+    return _services().hooks

@@ -15,6 +15,7 @@ from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.handover import router as handover
 from api.handover_words import router as handover_words
+from api.hooks import router as hooks
 from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
@@ -112,6 +113,7 @@ for prefix, router in (
     ("/inquiries", inquiries),
     ("/inquiries", inquiry_lines),
     ("/findings", findings),
+    ("/hooks", hooks),
     ("/handover", handover_words),
     ("/handover", handover),
     ("/jobs", jobs),

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "jobs",
     "accounts",
+    "events",
     "files",
     "partners",
     "definition",

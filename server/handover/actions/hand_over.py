@@ -11,6 +11,7 @@ from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.utils.timezone import now
 from django_tasks import task
+from events.happened import happened
 from jobs.work import Tell, ask_for, carry_out
 from outside.calling import CallFailed
 from outside.records import Book, Moved, Read, Thing, open_book
@@ -81,7 +82,7 @@ def run_hand_over(handover_id: int, job_id: int, user_id: int, digest: str) -> N
             found = look_at(held)
             plan = _ready(held, found, digest)
             held.state, held.sheet, held.journal = "writing", plan.sheet, journal_of(found, plan)
-            held.tell(str(user), f"began to write {len(plan.writes)} things there")
+            held.tell(str(user), f"began to write over there, {len(plan.writes)} of their things")
             held.save()
         tell(f"writing {len(plan.changes):,} changes", 2, 3)
         _write(handover_id, book, user)
@@ -186,7 +187,7 @@ def _taken_back(handover_id: int, book: Book, user: Any, words: str = "") -> int
     with transaction.atomic():
         held = open_one(handover_id, ("writing",))
         held.state, held.sheet, held.journal = "work", None, None
-        done = f"taken back, {back} things over there are as before" if back else "nothing was written"
+        done = f"taken back, {back} of their things are as before" if back else "nothing was written"
         held.tell(str(user), f"{done}: {words}" if words else done)
         held.save()
     if back:
@@ -227,6 +228,14 @@ def _both(handover_id: int, book: Book, user: Any) -> None:
         str(user), f"handed over, {len(plan.changes)} changes" + (f"; {len(plan.left)} rows left" if plan.left else "")
     )
     handover.save()
+    happened(
+        "handover done",
+        str(user),
+        number=handover.number,
+        product=handover.top.number,
+        record=handover.record,
+        changes=len(plan.changes),
+    )
 
 
 def _agreed(

@@ -7,6 +7,7 @@ from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.utils.timezone import now
 from django_tasks import task
+from events.happened import happened
 from jobs.work import Tell, carry_out
 from standards.models import Round, Standard, Tally
 from tally_core.basics.errors import TallyError
@@ -95,6 +96,13 @@ def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
                 f"accepted; stock of {revalued:,} parts valued anew",
             )
             the_round.save()
+            happened(
+                "round accepted",
+                str(user),
+                round=the_round.name,
+                first_day=the_round.first_day.isoformat(),
+                revalued=revalued,
+            )
 
     carry_out(job_id, work)
 

@@ -50,6 +50,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/inquiries/{inquiry_id}/decisions/{batch}/back": "inquiries", "POST /api/inquiries/{inquiry_id}/parts": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/mend": "inquiries", "POST /api/inquiries/{inquiry_id}/lines/{line_id}/waive": "inquiries",
     "POST /api/inquiries/{inquiry_id}/lines/{line_id}/ask": "inquiries",
+    "POST /api/hooks": "hooks", "POST /api/hooks/{hook_id}/drop": "hooks", "POST /api/hooks/tellings/{telling_id}/again": "hooks",
     "POST /api/handover": "handover", "PUT /api/handover/words": "handover", "POST /api/handover/{handover_id}/routing": "handover",
     "POST /api/handover/{handover_id}/read": "handover", "POST /api/handover/{handover_id}/decisions": "handover",
     "POST /api/handover/{handover_id}/by-hand": "handover", "POST /api/handover/{handover_id}/keep": "handover",

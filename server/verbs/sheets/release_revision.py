@@ -5,6 +5,7 @@ from datetime import date
 from accounts.access import require
 from definition.models.sheets import BuildSheet
 from django.db import transaction
+from events.happened import happened
 from readings.survey import below, find, load_survey
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from tally_core.structure.effectivity import in_force
@@ -88,6 +89,10 @@ def _put_in_force(user, sheet_id: int, version: int, first_day: date, reason: st
     sheet.version += 1
     sheet._change_reason = reason.strip()
     sheet.save()
+    happened(
+        "sheet released", str(user), part=sheet.part.number, alternate=sheet.alternate, revision=sheet.revision, first_day=first_day.isoformat(),
+        reason=reason.strip(),
+    )  # fmt: skip
     return sheet
 
 
