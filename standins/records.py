@@ -4,7 +4,7 @@
 
 It keeps two books. Of *yard* several things are written together or not at all, of *pier* only one by one. Addresses are
 ``/BOOK/v1/KIND`` (``?beneath=CODE``, ``?codes=A,B``, ``?words=...``, in pages by ``?after=``), ``/BOOK/v1/KIND/KEY`` with ETag and If-Match,
-``/BOOK/v1/together`` and ``/BOOK/v1/moved?since=STAMP``. ``/`` is the page that makes each book slow, down, moving, refusing, or break off.
+``/BOOK/v1/together`` and ``/BOOK/v1/moved?since=STAMP``; ``/told`` is a program that listens to what we tell. ``/`` is the page that makes each book slow, down, moving, refusing, or break off.
 """
 
 import json
@@ -217,6 +217,10 @@ class _Handler(StandInHandler):
     def do_POST(self) -> None:
         if self.path == "/switch":
             return self.switched()
+        if self.path == "/told":
+            # A program that listens; it believes nothing and keeps nothing.
+            self.body()
+            return self.say(200, "{}")
         return self._answering(self._together, self.path)
 
     def do_PUT(self) -> None:

@@ -16,7 +16,7 @@ router = Router(tags=["hooks"])
 _SHOWN = 50
 
 
-class PlaceOut(Schema):
+class HookPlaceOut(Schema):
     """A place that may be told, by our name for it."""
 
     name: str
@@ -58,7 +58,7 @@ class TellingOut(Schema):
 class HooksOut(Schema):
     """All of it; the last fifty tellings."""
 
-    places: list[PlaceOut]
+    places: list[HookPlaceOut]
     events: list[EventOut]
     hooks: list[HookOut]
     tellings: list[TellingOut]

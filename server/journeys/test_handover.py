@@ -128,11 +128,11 @@ class HandingOver(Journey):
         self.assertEqual(Path(waiting.value.path()).read_bytes()[:5], b"%PDF-")
         # They move in between: nothing is written, and only that is another thing.
         self.put("plans", "RT-1|A", note="look twice")
-        page.get_by_role("button", name="Hand over").click()
+        page.get_by_role("button", name="Hand over", exact=True).click()
         expect(page.get_by_role("alert")).to_contain_text("RT-1 (Ines Albu) moved over there meanwhile")
         self.assertEqual(self.server.things("yard", [("items", "NUT")])[0]["body"]["text"], "nut, hex")
         page.get_by_role("button", name=re.compile("^Change sheet")).click()
-        page.get_by_role("button", name="Hand over").click()
+        page.get_by_role("button", name="Hand over", exact=True).click()
         expect(page.get_by_text(re.compile("handed over, 5 changes; 2 rows left"))).to_be_visible()
         self.assertEqual(self.server.things("yard", [("items", "NUT")])[0]["body"]["text"], "hexagon nut")
         self.assertEqual(Part.objects.get(number="ROD").description, "rod, drawn")
@@ -143,7 +143,7 @@ class HandingOver(Journey):
         expect(page.get_by_role("button", name="2 only here")).to_be_visible()
         expect(page.get_by_role("button", name="1 kept by hand")).to_be_visible()
         page.get_by_role("button", name=re.compile("^Change sheet")).click()
-        page.get_by_role("button", name="Hand over").click()
+        page.get_by_role("button", name="Hand over", exact=True).click()
         expect(page.get_by_text("handed over, 2 changes")).to_be_visible()
         rows = self.server.things("yard", [("structures", "T-1|A")])[0]["body"]["rows"]
         self.assertEqual([r["item"] for r in rows], ["ROD", "PIN", "LUB-1"])
@@ -162,7 +162,18 @@ class HandingOver(Journey):
         grid.focus()
         page.keyboard.press("o")
         expect(grid.get_by_role("row").filter(has_text="both moved")).to_contain_text("decide")
-        page = self.sign_in("engineer", f"/handover/{head['id']}")
+        page = self.sign_in("engineer", "/programs")
+        page.get_by_role("button", name="Have a program told").click()
+        page.get_by_label("What it is for").fill("the line")
+        page.get_by_label("A product was handed over").check()
+        page.get_by_role("button", name="Tell it from now on").click()
+        expect(page.get_by_role("region", name="What programs are told")).to_contain_text(
+            "the line at line: handover done"
+        )
+        page.get_by_role("button", name="/handover/{handover_id}", exact=True).click()
+        expect(page.get_by_role("region", name="The address")).to_contain_text("proposal")
+        self.check_access(page, "what programs read and are told")
+        page.goto(f"{self.live_server_url}/handover/{head['id']}")
         grid = page.get_by_role("grid", name="What does not agree")
         grid.get_by_role("row").filter(has_text="both moved").click()
         grid.focus()
@@ -171,10 +182,12 @@ class HandingOver(Journey):
         # It is written there, and the record is down before it can say so.
         self.server.faults = {self.server.writes + 1: "down"}
         page.keyboard.press("c")
-        page.get_by_role("button", name="Hand over").click()
+        page.get_by_role("button", name="Hand over", exact=True).click()
         expect(page.get_by_role("heading", name="It broke off in the middle of writing")).to_be_visible()
         self.check_access(page, "a handover that broke off")
         self.server.modes["yard"] = "well"
         page.get_by_role("button", name="Finish it").click()
         expect(page.get_by_text(re.compile("handed over, 4 changes")).first).to_be_visible()
         self.assertEqual(Handover.objects.get(pk=head["id"]).state, "done")
+        page.goto(f"{self.live_server_url}/programs")
+        expect(page.get_by_role("row").filter(has_text="handover done")).to_contain_text("it answered 200")

@@ -19,6 +19,7 @@ import { PartScreen } from "./part/PartScreen";
 import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
+import { ProgramsScreen } from "./programs/ProgramsScreen";
 import { QuoteScreen } from "./quotes/QuoteScreen";
 import { QuotesScreen } from "./quotes/QuotesScreen";
 import { ReplaceScreen } from "./replace/ReplaceScreen";
@@ -63,6 +64,7 @@ export function App() {
         <Route path="/handover" element={<HandoversScreen />} />
         <Route path="/handover/:id" element={<HandoverScreen />} />
         <Route path="/handover/:id/changes" element={<ChangesScreen />} />
+        <Route path="/programs" element={<ProgramsScreen />} />
         <Route path="/rounds" element={<RoundsScreen />} />
         <Route path="/rounds/:id" element={<RoundScreen />} />
         <Route path="/findings" element={<FindingsScreen />} />

@@ -46,7 +46,15 @@ def records_of(server: Server, folder: str = "") -> Iterator[str]:
             for name in ("yard", "pier")
         }
         records["files"] = {"words": "Files", "kind": "folder", "folder": folder}
-        file.write_text(json.dumps({"format": 1, "records": records}))
+        hooks = {
+            "line": {
+                "words": "The line",
+                "address": f"{at}told",
+                "key": "a-key-of-sixteen-or-more",
+                "resolves_to": ["127.0.0.1"],
+            }
+        }
+        file.write_text(json.dumps({"format": 1, "records": records, "hooks": hooks}))
         os.chmod(file, 0o600)
         with override_settings(SERVICES=str(file)):
             yield at

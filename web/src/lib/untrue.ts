@@ -8,6 +8,7 @@ export type Read =
   | "files"
   | "findings"
   | "handovers"
+  | "hooks"
   | "inquiries"
   | "inquiry-board"
   | "inquiry-evidence"
@@ -22,6 +23,7 @@ export type Read =
   | "orders"
   | "part"
   | "partners"
+  | "programs"
   | "parts"
   | "paste"
   | "questions"
@@ -73,7 +75,7 @@ const UNTRUE = {
   quote: ["quotes"],
   offer: ["buying"],
   handover: ["handovers", "parts", "part", ...FIGURES],
-  "handover line": ["handovers"],
+  hook: ["hooks"],
   standard: ["rounds", "standards", "parts", "part", "today"],
   token: ["tokens"],
   selling: ["sheet-view", "part"],

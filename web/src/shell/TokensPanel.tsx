@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
@@ -55,6 +56,10 @@ export function TokensPanel({ onClose }: { onClose: () => void }) {
       </ul>
       <p className="pt-3 text-[12px] text-ink-2">
         What can be read, and in which form:{" "}
+        <Link className="text-blue underline" to="/programs" onClick={onClose}>
+          address by address
+        </Link>
+        , or{" "}
         <a className="text-blue underline" href="/api/openapi.json">
           the OpenAPI document
         </a>

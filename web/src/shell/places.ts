@@ -47,7 +47,13 @@ const PLACES: [group: string, Place[]][] = [
       place("/orders", "Orders", "Orders at suppliers, and what came of them"),
     ],
   ],
-  ["Hand over", [place("/handover", "Handovers", "Handovers: our definition and the records of production")]],
+  [
+    "Hand over",
+    [
+      place("/handover", "Handovers", "Handovers: our definition and the records of production"),
+      place("/programs", "Programs", "Programs: what they read, and what they are told"),
+    ],
+  ],
   ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
 ];
 
