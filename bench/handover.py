@@ -74,6 +74,7 @@ def handing_over_against_bare_writes(changes: int) -> bool:
     from django.contrib.auth.models import User
     from django.core.management import call_command
     from django.db import connection, transaction
+    from django.db.models import F
     from handover.actions.hand_over import KIND, run_hand_over
     from handover.actions.read_again import read_now
     from handover.looking import look_at
@@ -120,7 +121,7 @@ def handing_over_against_bare_writes(changes: int) -> bool:
         return took
 
     handed_over()
-    Part.objects.filter(number__startswith="BENCH-P").update(description="said anew")
+    Part.objects.filter(number__startswith="BENCH-P").update(description="said anew", version=F("version") + 1)
     took = handed_over()
     things = server.things("yard", [("items", f"BENCH-P{n}") for n in range(changes)])
     writes = [{"kind": t["kind"], "key": t["key"], "match": t["version"], "body": t["body"] | {"text": "once more"}} for t in things]  # fmt: skip

@@ -92,6 +92,7 @@ class ByHandOut(Schema):
     by: str
     at: str
     written: bool
+    gone: bool
 
 
 class HandoverStop(Schema):

@@ -11,7 +11,7 @@ from handover.actions.open_handover import open_handover
 from handover.actions.read_again import read_again
 from handover.models import Handover
 from handover.papers import change_sheet_pdf, change_sheet_workbook
-from handover.reads import handover_head, handover_named, rows_of, who_moved
+from handover.reads import handover_heads, handover_named, rows_of, who_moved
 from handover.wording import service_named
 from ninja import Router, Schema
 from outside.calling import CallFailed
@@ -150,7 +150,7 @@ class HandOverIn(Schema):
 
 def _shown(key: int, agreeing: bool = False) -> dict[str, Any]:
     handover = handover_named(key)
-    head = handover_head(handover)
+    (head,) = handover_heads([handover])
     compared = rows_of(handover, agreeing) if handover.state == "work" and handover.theirs is not None else None
     return {
         "head": head,
@@ -164,13 +164,13 @@ def list_handovers(request: HttpRequest) -> Any:
     """The last two hundred handovers, the newest first."""
     rows = Handover.objects.select_related("top").defer("theirs", "sheet", "journal")[:200]
     records = [{"name": name, "words": service.words} for name, service in record_services().items()]
-    return {"handovers": [handover_head(row) for row in rows], "records": records}
+    return {"handovers": handover_heads(list(rows)), "records": records}
 
 
 @router.post("", response=HandoverOut)
 def begin(request: HttpRequest, payload: OpenHandoverIn) -> Any:
     """Begin with a product, or go on with the one that is open."""
-    return handover_head(open_handover(request.user, payload.record, payload.top))
+    return handover_heads([open_handover(request.user, payload.record, payload.top)])[0]
 
 
 @router.get("/items", response=list[TheirItem])
@@ -193,9 +193,9 @@ def read_handover(request: HttpRequest, handover_id: int, agreeing: bool = False
 
 
 @router.get("/{handover_id}/who", response=WhoMoved)
-def read_who(request: HttpRequest, handover_id: int, row: str) -> Any:
-    """Who moved a row."""
-    return who_moved(handover_named(handover_id), row)
+def read_who(request: HttpRequest, handover_id: int, row: str, fields: str = "") -> Any:
+    """Who set some fields of a row (their names, with commas between them), and who last wrote theirs."""
+    return who_moved(handover_named(handover_id), row, [f for f in fields.split(",") if f])
 
 
 @router.get("/{handover_id}/changes.{shape}")

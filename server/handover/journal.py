@@ -57,20 +57,15 @@ def how_it_stands(book: Book, writes: Sequence[Write]) -> Stand:
     return stand
 
 
-def take_back(book: Book, journal: dict[str, Any] | None, by: str) -> int:
-    """Put back what was written, in the reverse order; returns how many things that were.
+def take_back(book: Book, journal: dict[str, Any] | None, by: str) -> tuple[int, list[str]]:
+    """Put back what was written, in the reverse order; what somebody over there changed since, or before it was our turn, is theirs and stays.
 
-    Raises CallFailed and outside.records.Moved where it cannot be, and TallyError where somebody changed it since.
+    Returns how many things were put back, and the keys of those that stay. Raises CallFailed and outside.records.Moved where it cannot be.
     """
     writes = writes_in(journal)
     before = {(w.kind, w.key): body for w, body in writes}
     stand = how_it_stands(book, [w for w, _ in writes])
-    if stand.moved:
-        listed = ", ".join(w.key.replace("|", " ") for w in stand.moved[:5])
-        raise TallyError(
-            f"{listed}: somebody over there changed it since it was written; settle it with them, then look again."
-        )
     back = [Write(w.kind, w.key, held.version, before[w.kind, w.key]) for w, held in reversed(stand.written)]
     if back:
         book.write(back, by)
-    return len(back)
+    return len(back), [w.key for w in stand.moved]

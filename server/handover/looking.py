@@ -2,11 +2,13 @@
 
 import hashlib
 import json
+import threading
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 
+from django.db.models import Max
 from django.utils.timezone import localdate
 from outside.records import Read, Words
 from tally_core.handover.comparing import Comparison, Of, Row, compare_definitions
@@ -15,7 +17,7 @@ from tally_core.handover.three_way import Field, Side
 
 from handover.kept import agreed_from, read_from
 from handover.models import Agreed, ByHand, Decision, Handover
-from handover.ours import Ours, our_side
+from handover.ours import Ours, Scope, our_side, scope_of
 from handover.wording import Theirs, crossing, their_side, words_of
 
 __all__ = ["Look", "agreed_of", "look", "look_at", "row_key", "said_of"]
@@ -95,25 +97,78 @@ def look_at(handover: Handover, *, lock: bool = False) -> Look:
     return found
 
 
-def look(record: str, top: Any, read: Read, day: date, handover: Handover | None = None, *, lock: bool = False) -> Look:
-    """A product beside what was read of a system of record, without what anybody decided."""
+def look(
+    record: str,
+    top: Any,
+    read: Read,
+    day: date,
+    handover: Handover | None = None,
+    *,
+    lock: bool = False,
+    anew: bool = False,
+) -> Look:
+    """A product beside what was read of a system of record, without what anybody decided.
+
+    What was laid side by side last is kept, and used again as long as nothing that it rests on is another; not so within a transaction that
+    has written (``anew``), since what is rolled back never was, nor where the rows are held.
+    """
     words = words_of(record)
-    crosses = crossing(words)
-    codes = {t.key for t in read.things if t.kind == "items"}
-    ours = our_side(record, top, day, codes, lock=lock)
-    agreed, known_as = agreed_of(record, {*ours.parts, *codes}, words)
-    rows = ByHand.objects.filter(record=record, parent__number__in=[*ours.parts]).select_related("parent")
+    codes = sorted({t.key for t in read.things if t.kind == "items"})
+    scope = scope_of(record, top, day, codes, lock=lock)
+    rows = ByHand.objects.filter(record=record, parent__in=scope.keys).select_related("parent")
     by_hand = [x for x in rows if x.known_as or (handover is not None and x.handover_id == handover.pk)]
-    theirs = their_side(read, words, known_as, {x.known_as for x in by_hand if x.known_as})
+    known = {x.known_as for x in by_hand if x.known_as}
+    agreed_last = Agreed.objects.filter(record=record).aggregate(last=Max("id"))["last"]
+    rests_on = (
+        record,
+        day,
+        scope,
+        agreed_last,
+        frozenset(known),
+        repr(words),
+        tuple((t.kind, t.key, t.version) for t in read.things),
+    )
+    held = None if lock or anew else _held(rests_on)
+    if held is None:
+        held = _beside(record, scope, read, day, words, codes, known)
+        if not lock and not anew:
+            _hold(rests_on, held)
+    return replace(held, by_hand=by_hand, decided={}, moved_on=set())
+
+
+def _beside(
+    record: str, scope: Scope, read: Read, day: date, words: Words, codes: Iterable[str], by_hand: set[str]
+) -> Look:
+    crosses = crossing(words)
+    ours = our_side(record, scope, day)
+    agreed, known_as = agreed_of(record, {*ours.parts, *codes}, words)
+    theirs = their_side(read, words, known_as, by_hand)
     _leave_out_strangers(ours, theirs)
-    owners = {(f.table, f.ours): f.owner for f in words.fields if f.owner}
-    by_name = {name: owner for (_, name), owner in owners.items()}
-    made = compare_definitions(agreed, ours.of, theirs.of, day, lambda name: by_name.get(name), crosses)
-    found = Look(words, ours, theirs, agreed, made, by_hand)
+    owners = {f.ours: f.owner for f in words.fields if f.owner}
+    made = compare_definitions(agreed, ours.of, theirs.of, day, owners.get, crosses)
+    found = Look(words, ours, theirs, agreed, made, [])
     for kind in KINDS:
         for row in getattr(made, kind):
             found.rows[row_key(kind, row, found)] = (kind, row)
     return found
+
+
+#: The last looks of this process, by what they rest on; nothing of them is ever changed.
+_LOOKS: dict[tuple[Any, ...], Look] = {}
+_MOST_LOOKS = 2
+_turn = threading.Lock()
+
+
+def _held(rests_on: tuple[Any, ...]) -> Look | None:
+    with _turn:
+        return _LOOKS.get(rests_on)
+
+
+def _hold(rests_on: tuple[Any, ...], look: Look) -> None:
+    with _turn:
+        _LOOKS[rests_on] = look
+        while len(_LOOKS) > _MOST_LOOKS:
+            del _LOOKS[next(iter(_LOOKS))]
 
 
 def agreed_of(

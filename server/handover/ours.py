@@ -7,6 +7,7 @@ from datetime import date
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation
+from definition.models.work_centers import WorkCenter
 from definition.records import line_record, operation_record, part_record
 from loading.reads import reached
 from tally_core.handover.comparing import Of
@@ -15,7 +16,7 @@ from tally_core.structure.effectivity import revision_order
 
 from handover.models import Opened
 
-__all__ = ["Ours", "our_side"]
+__all__ = ["Ours", "Scope", "our_side", "scope_of", "that_count"]
 
 
 @dataclass(slots=True)
@@ -36,23 +37,53 @@ class Ours:
     order: dict[str, int] = field(default_factory=dict)
 
 
-def our_side(record: str, top: Part, day: date, more: Iterable[str] = (), *, lock: bool = False) -> Ours:
-    """A product as it is handed over on a day. A fixed number of queries.
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """Which parts our side is made of. ``stamp`` is another as soon as anything of them or of their sheets is."""
 
-    Of each part and alternate the sheet in force counts, or the draft that took over what a system of record had moved; where there is
-    neither, the newest draft, so that one sees what is to come.
+    top: int
+    beside: tuple[int, ...]
+    keys: tuple[int, ...]
+    stamp: int
+
+
+def scope_of(record: str, top: Part, day: date, more: Iterable[str] = (), *, lock: bool = False) -> Scope:
+    """The parts beneath a product, and those of some numbers beside it. Six queries.
 
     Args:
         more: numbers of parts beside the product's own, which the other side has beneath it.
         lock: hold the parts and sheets until the transaction ends.
     """
-    beside = list(Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).values_list("pk", flat=True))
-    keys = reached([top.pk, *beside], day, drafts=True)
+    beside = Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).order_by("pk").values_list("pk", flat=True)
+    beside_keys = tuple(beside)
+    keys = reached([top.pk, *beside_keys], day, drafts=True)
+    parts, sheets = (
+        Part.objects.filter(pk__in=keys).order_by("pk"),
+        BuildSheet.objects.filter(part__in=keys).order_by("pk"),
+    )
     if lock:
-        list(Part.objects.select_for_update().filter(pk__in=keys).order_by("pk").values_list("pk"))
-        list(BuildSheet.objects.select_for_update().filter(part__in=keys).order_by("pk").values_list("pk"))
+        parts, sheets = parts.select_for_update(), sheets.select_for_update()
+    opened = (
+        Opened.objects.filter(handover__record=record, sheet__part__in=keys)
+        .order_by("sheet")
+        .values_list("sheet", flat=True)
+    )
+    # Operations name work centers by their code.
+    centers = WorkCenter.objects.order_by("pk").values_list("pk", "version")
+    versions = (parts.values_list("pk", "version"), sheets.values_list("pk", "version", "status"), opened, centers)
+    stamp = hash(tuple(tuple(rows) for rows in versions))
+    return Scope(top.pk, beside_keys, tuple(keys), stamp)
+
+
+def our_side(record: str, scope: Scope, day: date) -> Ours:
+    """A product as it is handed over on a day. A fixed number of queries.
+
+    Of each part and alternate the sheet in force counts, or the draft that took over what a system of record had moved; where there is
+    neither, the newest draft, so that one sees what is to come.
+    """
+    keys, beside = scope.keys, scope.beside
     parts = {p.pk: p for p in Part.objects.filter(pk__in=keys)}
-    chosen = _that_count(record, list(BuildSheet.objects.filter(part__in=keys)), day)
+    chosen = that_count(record, list(BuildSheet.objects.filter(part__in=keys)), day)
     lines: dict[int, list[Line]] = defaultdict(list)
     for line in Line.objects.filter(sheet__in=chosen).select_related("operation", "option").order_by("position", "id"):
         line.part = parts.get(line.part_id) if line.part_id else None
@@ -63,7 +94,7 @@ def our_side(record: str, top: Part, day: date, more: Iterable[str] = (), *, loc
     beneath: dict[int, list[int]] = defaultdict(list)
     for sheet in chosen:
         beneath[sheet.part_id] += [x.part_id for x in lines[sheet.pk] if x.part_id]
-    order = _way_down([top.pk, *beside], beneath, set(beside))
+    order = _way_down([scope.top, *beside], beneath, set(beside))
     lineage: dict[int, str] = {}
     ours = Ours(Of(Definition(), lineage), {parts[k].number: parts[k] for k in order})
     ours.order = {parts[k].number: level for k, level in order.items()}
@@ -95,7 +126,8 @@ def our_side(record: str, top: Part, day: date, more: Iterable[str] = (), *, loc
     return ours
 
 
-def _that_count(record: str, sheets: list[BuildSheet], day: date) -> list[BuildSheet]:
+def that_count(record: str, sheets: list[BuildSheet], day: date) -> list[BuildSheet]:
+    """Of some sheets those that are handed over on a day, one of each part and alternate."""
     taken_over = set(Opened.objects.filter(handover__record=record, sheet__in=sheets).values_list("sheet", flat=True))
     by_place: dict[tuple[int, str], list[BuildSheet]] = defaultdict(list)
     for sheet in sheets:

@@ -1,10 +1,13 @@
 """A handover as it is shown: the rows that do not agree in the order of the product, what was decided, what stops it."""
 
+import uuid
+from collections.abc import Sequence
 from typing import Any
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation
-from jobs.work import job_state, last_job
+from django.utils.timezone import localdate
+from jobs.work import JobState, job_state, last_jobs
 from outside.records import open_book
 from readings.provenance import who_set
 from tally_core.basics.errors import MissingError
@@ -14,12 +17,14 @@ from tally_core.handover.settling import KINDS
 from handover.actions.decide import choices_of
 from handover.actions.hand_over import KIND as WRITING
 from handover.actions.read_again import KIND as READING
+from handover.kept import read_from
 from handover.looking import Look, look_at, said_of
 from handover.models import Handover
+from handover.ours import that_count
 from handover.planning import field_word, plan_of, row_words
-from handover.wording import service_named
+from handover.wording import key_of, service_named
 
-__all__ = ["handover_head", "handover_named", "rows_of", "who_moved"]
+__all__ = ["handover_heads", "handover_named", "rows_of", "who_moved"]
 
 
 _NOTHING: dict[str, Any] = {
@@ -36,15 +41,13 @@ def handover_named(key: int) -> Handover:
     return found
 
 
-def handover_head(handover: Handover) -> dict[str, Any]:
-    """What the list says of a handover. Two queries where something is under way."""
-    states = (
-        [job_state(last_job(kind, handover.pk)) for kind in (READING, WRITING)]
-        if handover.state in ("work", "writing")
-        else []
-    )
-    running = next((s for s in states if s.doing), None)
-    last = max(states, key=lambda s: s.id, default=None)
+def handover_heads(handovers: Sequence[Handover]) -> list[dict[str, Any]]:
+    """What the list says of some handovers. One query, and one for each that is under way this moment."""
+    jobs = last_jobs((READING, WRITING), [h.pk for h in handovers if h.state in ("work", "writing")])
+    return [_head(h, job_state(jobs.get(h.pk))) for h in handovers]
+
+
+def _head(handover: Handover, state: JobState) -> dict[str, Any]:
     return {
         "id": handover.pk,
         "number": handover.number,
@@ -59,8 +62,8 @@ def handover_head(handover: Handover) -> dict[str, Any]:
         "ended_by": handover.ended_by,
         "ended_at": handover.ended_at.isoformat() if handover.ended_at else None,
         "log": handover.log,
-        "job": running,
-        "failed": last.failed if last and not running else "",
+        "job": state if state.doing else None,
+        "failed": state.failed,
     }
 
 
@@ -77,6 +80,7 @@ def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
         rows += _agreeing(look)
     rows.sort(key=lambda r: (order.get(r["part"], len(order)), r["part"], KINDS.index(r["kind"])))
     parts = dict.fromkeys(r["part"] for r in rows)
+    there = set(look.theirs.keys.values())
     return {
         "rows": rows,
         "parts": [
@@ -113,6 +117,7 @@ def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
                 "by": x.by,
                 "at": x.at.isoformat(),
                 "written": bool(x.known_as),
+                "gone": bool(x.known_as) and x.known_as not in there,
             }
             for x in look.by_hand
         ],
@@ -183,34 +188,46 @@ def _row(look: Look, key: str, kind: str, row: Row, descriptions: dict[str, str]
     }
 
 
-def who_moved(handover: Handover, key: str) -> dict[str, Any]:
-    """Of one row: who set each field on our side, and who last wrote theirs, where they say so. Raises MissingError."""
-    look = look_at(handover)
-    kind, row = look.rows.get(key, ("", None))
-    if row is None:
-        raise MissingError("This row agrees by now.")
-    _, here, there = row.records
-    ours: dict[str, Any] = {}
-    names = {f.name for f in row.fields}
-    if here is not None and names:
-        model: Any = {"parts": Part, "sheets": BuildSheet, "lines": Line, "operations": Operation}[kind]
-        if kind == "parts":
-            pk: Any = look.ours.parts[here.number].pk
-        elif kind == "sheets":
-            pk = look.ours.sheets[here.part, here.alternate].pk
-        else:
-            pk = look.ours.rows[id(here)].pk
-        turned = {"issue_at": "operation_id", "part": "part_id", "option": "option_id", "work_center": "work_center_id"}
-        if kind == "parts":
-            turned = {}
-        found = who_set(model, [pk], {pk: {turned.get(n, n) for n in names}})
-        ours = {n: found.get((pk, turned.get(n, n))) for n in names}
-    place = key.split("|")
-    kinds = {"P": ("items",), "S": ("structures",), "L": ("structures",), "O": ("plans",)}[place[0]]
-    name = place[1] if place[0] == "P" else f"{place[1]}|{place[2]}"
-    theirs = next((t for k in kinds if (t := look.theirs.things.get((k, name)))), None)
+def who_moved(handover: Handover, key: str, names: Sequence[str]) -> dict[str, Any]:
+    """Of some fields of one row: who set each on our side, and who last wrote theirs, where they say so. A fixed number of queries.
+
+    Raises MissingError for a key that is none.
+    """
+    letter, _, rest = key.partition("|")
+    part, _, rest = rest.partition("|")
+    alternate, _, name = rest.partition("|")
+    model: Any = {"P": Part, "S": BuildSheet, "L": Line, "O": Operation}.get(letter)
+    if model is None:
+        raise MissingError("There is no such row.")
+    pk = _our_row(handover, letter, part, alternate, name)
+    turned = {} if letter == "P" else _AS_COLUMNS
+    found = who_set(model, [pk], {pk: {turned.get(n, n) for n in names}}) if pk and names else {}
+    ours = {n: found.get((pk, turned.get(n, n))) for n in names}
+    kind = {"P": "items", "O": "plans"}.get(letter, "structures")
+    there = part if letter == "P" else key_of(part, alternate)
+    theirs = next((t for t in read_from(handover.theirs).things if (t.kind, t.key) == (kind, there)), None)
     return {
         "ours": [{"field": n, "by": w["by"], "at": w["at"], "reason": w["reason"]} for n, w in ours.items() if w],
-        "their_by": theirs.by if theirs and there is not None else "",
-        "their_at": theirs.at if theirs and there is not None else "",
+        "their_by": theirs.by if theirs else "",
+        "their_at": theirs.at if theirs else "",
     }
+
+
+#: Fields of a line and of an operation that are keys of other rows.
+_AS_COLUMNS = {"issue_at": "operation_id", "part": "part_id", "option": "option_id", "work_center": "work_center_id"}
+
+
+def _our_row(handover: Handover, letter: str, part: str, alternate: str, name: str) -> Any:
+    """The key of a row of ours, None where we have none."""
+    if letter == "P":
+        return Part.objects.filter(number=part).values_list("pk", flat=True).first()
+    sheets = list(BuildSheet.objects.filter(part__number=part, alternate=alternate))
+    sheet = next(iter(that_count(handover.record, sheets, handover.day or localdate())), None)
+    if sheet is None or letter == "S":
+        return sheet and sheet.pk
+    rows: Any = sheet.operations.filter(beside=None) if letter == "O" else sheet.lines
+    try:
+        wanted = {"sequence": int(name)} if letter == "O" else {"lineage": uuid.UUID(name)}
+    except ValueError:
+        return None
+    return rows.filter(**wanted).values_list("pk", flat=True).first()

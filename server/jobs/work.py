@@ -1,6 +1,6 @@
 """Asking for long work, carrying it out, and telling how far it is: one way for everything that a worker does."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -13,7 +13,18 @@ from .locks import JOB, hold, in_hand
 from .models import Job
 from .presence import waiting_words
 
-__all__ = ["JobState", "Stopped", "Tell", "ask_for", "carry_out", "job_state", "last_job", "let_go", "stop_job"]
+__all__ = [
+    "JobState",
+    "Stopped",
+    "Tell",
+    "ask_for",
+    "carry_out",
+    "job_state",
+    "last_job",
+    "last_jobs",
+    "let_go",
+    "stop_job",
+]
 
 #: Says what is done now, and which step of how many that is. Raises Stopped where somebody asked for that.
 Tell = Callable[..., None]
@@ -44,6 +55,12 @@ class JobState:
 def last_job(kind: str, about: int = 0) -> Job | None:
     """The newest job of a kind about a row."""
     return Job.objects.filter(kind=kind, about=about).order_by("-id").first()
+
+
+def last_jobs(kinds: Iterable[str], abouts: Iterable[int]) -> dict[int, Job]:
+    """The newest job of some kinds about each of some rows. One query."""
+    found = Job.objects.filter(kind__in=list(kinds), about__in=list(abouts)).order_by("about", "-id").distinct("about")
+    return {job.about: job for job in found}
 
 
 def job_state(job: Job | None) -> JobState:

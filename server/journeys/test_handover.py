@@ -47,6 +47,7 @@ class HandingOver(Journey):
         self.engineer.post("/parts", {"number": "PIN"})
         sheet = BuildSheet.objects.get(part__number="T-1")
         sheet.lines.create(part=Part.objects.get(number="PIN"), quantity=2, position=9, item=20)
+        BuildSheet.objects.filter(pk=sheet.pk).update(version=sheet.version + 1)
         self.engineer.patch("/parts/one?number=NUT", {"description": "hexagon nut"})
         self.put("items", "NUT", text="nut, hex")
         self.put("items", "ROD", text="rod, drawn")

@@ -5,13 +5,15 @@ theirs is written and ends only when all of it stands; so whatever happens on th
 """
 
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from typing import Any
 
 from django.contrib.auth import get_user_model
-from django.db import transaction
+from django.db import connection, transaction
 from django.utils.timezone import now
 from django_tasks import task
 from events.happened import happened
+from jobs.locks import HANDOVER
 from jobs.work import Tell, ask_for, carry_out
 from outside.calling import CallFailed
 from outside.records import Book, Moved, Read, Thing, open_book
@@ -45,12 +47,21 @@ def hand_over(user, handover_id: int, digest: str) -> None:
         handover = open_one(handover_id)
         if handover.theirs is None:
             raise TallyError("The other side was not read yet.")
-        broken = Handover.objects.filter(record=handover.record, state="writing").first()
-        if broken is not None:
-            raise TallyError(f"{broken.number} broke off in the middle; finish it or take it back first.")
+        _refuse_two(handover)
         _ready(handover, look_at(handover), digest)
         job = ask_for(KIND, handover.pk, f"handing over {handover.number}", str(user))
     run_hand_over.enqueue(handover.pk, job.pk, user.pk, digest)
+
+
+def _refuse_two(handover: Handover) -> None:
+    """One at a time writes to a record, within the caller's transaction. Raises TallyError while another one does, or broke off."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(%s, 1)", [HANDOVER])
+    other = Handover.objects.filter(record=handover.record, state="writing").exclude(pk=handover.pk).first()
+    if other is not None:
+        raise TallyError(
+            f"{other.number} is being written, or broke off in the middle; finish it or take it back first."
+        )
 
 
 def finish_handover(user, handover_id: int) -> None:
@@ -78,6 +89,7 @@ def run_hand_over(handover_id: int, job_id: int, user_id: int, digest: str) -> N
         tell("asking what moved over there", 1, 3)
         _refuse_moved(handover, book, user)
         with transaction.atomic():
+            _refuse_two(handover)
             held = open_one(handover_id)
             found = look_at(held)
             plan = _ready(held, found, digest)
@@ -183,16 +195,19 @@ def _after_failure(handover_id: int, book: Book, user: Any, words: str) -> str:
 
 def _taken_back(handover_id: int, book: Book, user: Any, words: str = "") -> int:
     handover = Handover.objects.select_related("top").get(pk=handover_id)
-    back = take_back(book, handover.journal, str(user))
+    back, theirs = take_back(book, handover.journal, str(user))
     with transaction.atomic():
         held = open_one(handover_id, ("writing",))
         held.state, held.sheet, held.journal = "work", None, None
         done = f"taken back, {back} of their things are as before" if back else "nothing was written"
+        if theirs:
+            done += f"; {', '.join(key.replace('|', ' ') for key in theirs[:5])} was changed over there meanwhile, and stays so"
         held.tell(str(user), f"{done}: {words}" if words else done)
         held.save()
-    if back:
-        # What was put back has other versions now.
-        read_now(held)
+    if back or theirs:
+        # What was put back has other versions now. Where it cannot be read this moment, the next handover finds them moved.
+        with suppress(TallyError):
+            read_now(held)
     return back
 
 
@@ -249,7 +264,7 @@ def _agreed(
     read = Read(list(things.values()), "")
     _name_by_hand(before, things)
     assert handover.day is not None
-    after = look(handover.record, handover.top, read, handover.day, handover)
+    after = look(handover.record, handover.top, read, handover.day, handover, anew=True)
     other = [
         (kind, row)
         for key, (kind, row) in after.rows.items()

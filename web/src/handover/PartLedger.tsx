@@ -87,6 +87,7 @@ export function PartLedger({
                 <span className="block text-[12px] text-ink-3">
                   {x.reason}, {x.by}
                   {!x.written && "; written with this handover"}
+                  {x.gone && "; it was taken away over there since"}
                 </span>
               </span>
               <Button look="quiet" needs="handover" className="!min-h-0" onClick={() => onLetGo(x.id)}>

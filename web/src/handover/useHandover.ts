@@ -31,7 +31,9 @@ export function useHandoverVerbs(id: number) {
   const settled = {
     onSuccess: (now: ShownHandover) => {
       queries.setQueryData(["handovers", id, false], now);
-      queries.invalidateQueries({ queryKey: ["handovers"] });
+      // What was answered is how it stands; only other views of it are asked for again.
+      queries.invalidateQueries({ queryKey: ["handovers", id, true] });
+      queries.invalidateQueries({ queryKey: ["handovers", "all"] });
       if (now.head.state === "done") untrue("handover");
     },
     onError: (error: Refusal) => {
