@@ -35,7 +35,9 @@ def read_kept(read: Read) -> dict[str, Any]:
 
 
 def read_from(kept: Mapping[str, Any] | None) -> Read:
-    """:func:`read_kept` turned round. Raises TallyError for a format that is not known."""
+    """:func:`read_kept` turned round. Raises TallyError where it was not read, and for a format that is not known."""
+    if kept is None:
+        raise TallyError("The other side was not read yet.")
     held = _opened(kept)
     return Read([Thing(*t) for t in held["things"]], held["stamp"])
 

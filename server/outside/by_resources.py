@@ -16,6 +16,8 @@ __all__ = ["ByResources"]
 
 #: Seconds for one answer (a whole handover may be one call), bytes of one, and codes that one call asks for.
 _TIMEOUT, _MOST_BYTES, _AT_A_TIME = 20.0, 50_000_000, 100
+#: Seconds for an answer that a person waits for.
+_WAITED = 3.0
 _KINDS = ("items", "structures", "plans")
 _LONGEST_CODE = 20
 
@@ -104,9 +106,9 @@ class ByResources:
         self._service = service
 
     @contextmanager
-    def _calling(self) -> Iterator[Caller]:
+    def _calling(self, timeout: float | None = None) -> Iterator[Caller]:
         service = self._service
-        with calling(service.address, key=service.key, timeout=_TIMEOUT, most=_MOST_BYTES) as caller:
+        with calling(service.address, key=service.key, timeout=timeout or _TIMEOUT, most=_MOST_BYTES) as caller:
             yield caller
 
     def read(self, top: str, codes: Iterable[str], goes_on: Callable[[int], None] = lambda done: None) -> Read:
@@ -140,7 +142,7 @@ class ByResources:
         return [Trace(r.kind, r.key, r.by, r.at) for r in told.rows if r.kind in _KINDS]
 
     def find(self, words: str) -> list[Thing]:
-        with self._calling() as caller:
+        with self._calling(_WAITED) as caller:
             page = _believed(_Page, caller.call("GET", f"v1/items?words={quote(words, safe='')}"))
             return [_thing(row) for row in page.rows[:20]]
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from accounts.access import require
 from definition.models.parts import Part
 from outside.calling import CallFailed
 from outside.records import open_book
@@ -11,8 +12,9 @@ from tally_core.stated.reading import RecordReader
 from verbs.contract import writing
 
 from handover.actions.read_again import open_one
+from handover.kept import read_from
 from handover.looking import look_at
-from handover.models import ByHand
+from handover.models import ByHand, Handover
 from handover.wording import service_named
 
 __all__ = ["add_by_hand", "keep_by_hand", "let_go_by_hand"]
@@ -26,6 +28,10 @@ def add_by_hand(user, handover_id: int, part: str, alternate: str, said: dict[st
 
     Raises ProblemsError naming what is missing, MissingError, TallyError, and Refused.
     """
+    require(user, "handover")
+    # Asked before the handover is held: they may take their time.
+    item = str(said.get("item") or "").strip()
+    known = _is_theirs(handover_id, item)
     with writing(user, "handover"):
         handover = open_one(handover_id)
         reader = RecordReader()
@@ -40,16 +46,11 @@ def add_by_hand(user, handover_id: int, part: str, alternate: str, said: dict[st
         parent = Part.objects.filter(number=part).first()
         if parent is None:
             raise MissingError(f"part {part} is not known")
-        look = look_at(handover)
-        item = str(said.get("item") or "").strip()
-        try:
-            found = ("items", item) in look.theirs.things or (
-                item and open_book(service_named(handover.record)).these([("items", item)])
-            )
-        except CallFailed as error:
-            raise TallyError(f"{handover.record} could not be asked for {item}: {error}.") from None
-        if not found:
+        if not known:
             problems.append(Problem("item", f"{item or 'this'} is not among their items"))
+        look = look_at(handover)
+        if (part, alternate) not in look.ours.sheets:
+            problems.append(Problem("part", f"{part} has no build sheet {alternate} in this product"))
         step = said.get("issue_at")
         if step is not None and not any(
             o.sequence == step for s in (*look.ours.of.definition.sheets, *look.theirs.of.definition.sheets) if (s.part, s.alternate) == (part, alternate)
@@ -64,6 +65,21 @@ def add_by_hand(user, handover_id: int, part: str, alternate: str, said: dict[st
             record=handover.record, parent=parent, alternate=alternate, item=item, quantity=quantity, unit=said["unit"], issue_at=step,
             reason=said["reason"].strip(), handover=handover, by=str(user),
         )  # fmt: skip
+
+
+def _is_theirs(handover_id: int, item: str) -> bool:
+    """Whether they have an item of this code. Raises MissingError, and TallyError where they cannot be asked."""
+    handover = Handover.objects.filter(pk=handover_id).first()
+    if handover is None:
+        raise MissingError("This handover is no longer there.")
+    if not item or handover.theirs is None:
+        return False
+    if any((t.kind, t.key) == ("items", item) for t in read_from(handover.theirs).things):
+        return True
+    try:
+        return any(t.key == item for t in open_book(service_named(handover.record)).find(item))
+    except CallFailed as error:
+        raise TallyError(f"{handover.record} could not be asked for {item}: {error}.") from None
 
 
 def keep_by_hand(user, handover_id: int, row_key: str, reason: str) -> ByHand:

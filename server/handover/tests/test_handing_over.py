@@ -176,6 +176,9 @@ class HandingOver(Beside):
             f"/handover/{key}/by-hand", {"part": "RT-1", "item": "LUB-9", "quantity": "0", "unit": "g", "issue_at": 15}
         )
         self.assertEqual(sorted(p["place"] for p in wrong[1]["problems"]), ["issue_at", "item", "quantity", "reason"])
+        stray = {"part": "ROD", "item": "LUB-1", "quantity": "1", "unit": "g", "reason": "why not"}
+        refused = self.engineer.post(f"/handover/{key}/by-hand", stray)[1]
+        self.assertIn("ROD has no build sheet A in this product", refused["message"])
         said = {
             "part": "RT-1",
             "item": "LUB-1",

@@ -22,7 +22,10 @@ function useWho(id: number, row: SideRow) {
     queryFn: () =>
       answer(
         client.GET("/api/handover/{handover_id}/who", {
-          params: { path: { handover_id: id }, query: { row: row.key, fields: row.fields.map((f) => f.name).join(",") } },
+          params: {
+            path: { handover_id: id },
+            query: { row: row.key, fields: row.fields.map((f) => f.name).join(",") },
+          },
         }),
       ),
     enabled: row.verdict !== "agrees",
