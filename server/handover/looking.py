@@ -20,7 +20,7 @@ from handover.models import Agreed, ByHand, Decision, Handover
 from handover.ours import Ours, Scope, our_side, scope_of
 from handover.wording import Theirs, crossing, their_side, words_of
 
-__all__ = ["Look", "agreed_of", "look", "look_at", "row_key", "said_of"]
+__all__ = ["Look", "agreed_of", "decided_together", "look", "look_at", "row_key", "said_of"]
 
 _LETTER = {"parts": "P", "sheets": "S", "operations": "O", "lines": "L"}
 
@@ -47,12 +47,24 @@ class Look:
 
     def choice(self, kind: str, row: Row, name: str) -> Side | None:
         """Whose state is to stand: as it was decided, else as it is proposed."""
-        decision = self.decided.get((row_key(kind, row, self), name))
+        if name:
+            return self._of_fields(kind, row, name)[0]
+        decision = self.decided.get((row_key(kind, row, self), ""))
         if decision is not None:
             return None if decision.choice == "leave" else decision.choice
-        if name:
-            return next(f.proposal for f in row.fields if f.name == name)
         return self.proposal(kind, row)
+
+    def _of_fields(self, kind: str, row: Row, name: str) -> tuple[Side | None, bool]:
+        """Whose value of a field is to stand, and whether that is decided or proposed at all; one word for what is decided together."""
+        names = decided_together(kind, row, name)
+        key = row_key(kind, row, self)
+        decisions = [d for n in names if (d := self.decided.get((key, n)))]
+        if decisions:
+            last = max(decisions, key=lambda d: d.at)
+            return (None if last.choice == "leave" else last.choice), True
+        proposals = {f.proposal for f in row.fields if f.name in names}
+        (only,) = proposals if len(proposals) == 1 else (None,)
+        return only, only is not None
 
     def proposal(self, kind: str, row: Row) -> Side | None:
         """Of a row that one side has: parts and whole sheets are never proposed to be taken away."""
@@ -67,7 +79,7 @@ class Look:
         key = row_key(kind, row, self)
         if not row.fields:
             return [] if self.proposal(kind, row) or (key, "") in self.decided else [""]
-        return [f.name for f in row.fields if not f.proposal and (key, f.name) not in self.decided]
+        return [f.name for f in row.fields if not self._of_fields(kind, row, f.name)[1]]
 
     def changes(self) -> list[Change]:
         """What is to be written on both sides, by what was decided and proposed."""
@@ -206,6 +218,20 @@ def row_key(kind: str, row: Row, of: Look) -> str:
     _, here, there = row.records
     lineage = of.ours.of.lineage.get(id(here)) or of.theirs.of.lineage.get(id(there))
     return f"{place}|{lineage or '@' + of.theirs.keys.get(id(there), '')}"
+
+
+#: Fields that mean nothing without one another: a quantity of one side in the unit of the other would be another amount.
+_TOGETHER = (frozenset({"unit", "quantity", "fixed_loss"}), frozenset({"option", "option_action"}))
+
+
+def decided_together(kind: str, row: Row, name: str) -> list[str]:
+    """The fields of a row that are decided as one with a field of it."""
+    there = [f.name for f in row.fields]
+    if kind == "lines" and ("unit" in there or name in ("option", "option_action")):
+        for group in _TOGETHER:
+            if name in group:
+                return [n for n in there if n in group]
+    return [name]
 
 
 def said_of(row: Row, name: str) -> str:

@@ -155,7 +155,8 @@ def _row(look: Look, key: str, kind: str, row: Row, descriptions: dict[str, str]
             "ours": f.ours,
             "theirs": f.theirs,
             "verdict": f.verdict,
-            "proposal": f.proposal,
+            # What is decided together is proposed only where one side is proposed for all of it.
+            "proposal": look.choice(kind, row, f.name) if not decided.get((key, f.name)) else f.proposal,
             "choice": d.choice if (d := decided.get((key, f.name))) else "",
             "by": d.by if d else "",
             "of": said_of(row, f.name),

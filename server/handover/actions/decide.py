@@ -9,7 +9,7 @@ from tally_core.handover.comparing import Row
 from verbs.contract import writing
 
 from handover.actions.read_again import open_one
-from handover.looking import Look, look_at, said_of
+from handover.looking import Look, decided_together, look_at, said_of
 from handover.models import Decision
 
 __all__ = ["Decided", "choices_of", "decide"]
@@ -61,14 +61,19 @@ def decide(user, handover_id: int, decisions: Sequence[Decided]) -> None:
                 problems.append(Problem(d.row, "that cannot be decided of this row"))
         if problems:
             raise ProblemsError(problems)
-        rows = [
-            Decision(handover=handover, row=d.row, field=d.field, choice=d.choice, of=d.of, by=str(user), at=now())
-            for d in decisions
-            if d.choice
-        ]
+        wanted: dict[tuple[str, str], tuple[str, str]] = {}
         for d in decisions:
-            if not d.choice:
-                Decision.objects.filter(handover=handover, row=d.row, field=d.field).delete()
+            kind, row = look.rows[d.row]
+            for name in decided_together(kind, row, d.field) if d.field else [""]:
+                wanted[d.row, name] = (d.choice, said_of(row, name))
+        rows = [
+            Decision(handover=handover, row=key, field=name, choice=choice, of=of, by=str(user), at=now())
+            for (key, name), (choice, of) in wanted.items()
+            if choice
+        ]
+        for (key, name), (choice, _) in wanted.items():
+            if not choice:
+                Decision.objects.filter(handover=handover, row=key, field=name).delete()
         Decision.objects.bulk_create(
             rows, batch_size=2000, update_conflicts=True, unique_fields=["handover", "row", "field"],
             update_fields=["choice", "of", "by", "at"],

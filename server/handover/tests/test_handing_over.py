@@ -245,3 +245,35 @@ class HandingOver(Beside):
             [("line 30, NUT", "we moved"), ("line 90, LID", "only here"), ("part", "only here")],
         )
         self.assertIn("revision B is a draft", again["stops"][0]["words"])
+
+    def test_a_quantity_goes_nowhere_without_its_unit(self) -> None:
+        self.agreed()
+        sheet = BuildSheet.objects.get(part__number="RT-1")
+        sheet.lines.filter(part__number="ROD").update(quantity=3)
+        BuildSheet.objects.filter(pk=sheet.pk).update(version=sheet.version + 1)
+        structure = self.there("structures", "RT-1|A")
+        structure["rows"][0] |= {"amount": "2500", "measure": "millimetre"}
+        self.server.put("yard", "structures", "RT-1|A", structure)
+        shown = self.begun()
+        (row,) = shown["compared"]["rows"]
+        # They moved the unit alone, and both the quantity: 3 mm or 2,500 m would be nobody's amount.
+        self.assertEqual([(f["name"], f["verdict"], f["proposal"]) for f in row["fields"]],
+                         [("quantity", "both moved", None), ("unit", "they moved", None)])  # fmt: skip
+        self.assertTrue(row["open"])
+        shown = self.decided(shown, {row["key"]: "ours"}, "quantity")
+        self.assertEqual([f["choice"] for f in shown["compared"]["rows"][0]["fields"]], ["ours", "ours"])
+        self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
+        held = self.there("structures", "RT-1|A")["rows"][0]
+        self.assertEqual((held["amount"], held["measure"]), ("3", "metre"))
+        # The other way, by the unit.
+        sheet.lines.filter(part__number="ROD").update(quantity=4)
+        BuildSheet.objects.filter(pk=sheet.pk).update(version=sheet.version + 2)
+        structure = self.there("structures", "RT-1|A")
+        structure["rows"][0] |= {"amount": "2500", "measure": "millimetre"}
+        self.server.put("yard", "structures", "RT-1|A", structure)
+        shown = self.begun()
+        shown = self.decided(shown, {shown["compared"]["rows"][0]["key"]: "theirs"}, "unit")
+        self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
+        draft = BuildSheet.objects.get(part__number="RT-1", status="draft").lines.get(part__number="ROD")
+        self.assertEqual((draft.quantity, draft.unit), (2500, "mm"))
+        self.assertEqual(self.begun()["compared"]["rows"], [])
