@@ -6,18 +6,15 @@ from typing import Any, Literal
 import orjson
 from definition.models.parts import Workspace
 from django.http import HttpRequest, HttpResponse
-from formats.answers import CSV, PDF, WORKBOOK, file_answer
+from formats.answers import WORKBOOK, file_answer
 from formats.flat import Column, list_csv, list_workbook
 from jobs.long_work import long_work
 from loading.basis import BasisIn, read_basis
-from loading.reads import load_product, part_named
+from loading.reads import part_named
 from loading.times import product_times
 from ninja import Query, Router, Schema
-from readings.as_components import product_as_cyclonedx
-from readings.cost_list import cost_list_csv, cost_list_pdf, listed
-from readings.cost_workbook import cost_list_workbook
-from readings.export_bundle import export_bundle
 from readings.matrix import Build, matrix
+from readings.product_files import files_of_products, product_file
 from readings.replacing import read_ratio, replacement
 from readings.sheet_view import sheet_head
 from readings.where_used import where_used
@@ -281,6 +278,15 @@ def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: Ta
     return file_answer(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
 
 
+@router.get("/files.zip")
+@long_work
+def many_files(
+    request: HttpRequest, basis: Query[BasisIn], part: Query[list[str]], shape: Query[list[str]]
+) -> HttpResponse:
+    """Several products in several shapes, with a manifest."""
+    return file_answer(files_of_products(part, shape, read_basis(basis)), "application/zip", "products", "zip")
+
+
 @router.get("/{sheet_id}/times", response=Times)
 @long_work
 def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "", stock: bool = True) -> Any:
@@ -302,19 +308,6 @@ def export(
     basis: Query[BasisIn],
 ) -> HttpResponse:
     """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle, or by CycloneDX 1.6."""
-    sheet, held = the_sheet(sheet_id), read_basis(basis)
-    title = f"{sheet.part.number}-{sheet.revision}"
-    if shape == "bundle":
-        # A definition holds each sheet once, however long the list of it would be, and needs no cost.
-        parts = load_product(sheet.part, held, sheet).part_ids.tolist()
-        return file_answer(
-            orjson.dumps(export_bundle(parts), option=orjson.OPT_INDENT_2), "application/json", title, "json"
-        )
-    if shape == "cyclonedx":
-        return file_answer(product_as_cyclonedx(sheet, held), "application/vnd.cyclonedx+json", title, "cdx.json")
-    rows = listed(sheet, held)
-    if shape == "xlsx":
-        return file_answer(cost_list_workbook(rows), WORKBOOK, title, shape)
-    if shape == "csv":
-        return file_answer(cost_list_csv(rows).encode("utf-8-sig"), CSV, title, shape)
-    return file_answer(cost_list_pdf(rows), PDF, title, shape)
+    sheet = the_sheet(sheet_id)
+    content, kind, ending = product_file(sheet, read_basis(basis), shape)
+    return file_answer(content, kind, f"{sheet.part.number}-{sheet.revision}", ending)

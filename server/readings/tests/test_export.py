@@ -1,10 +1,13 @@
 """What leaves: a workbook that recalculates to the same cost, CSV that is inert, a bundle."""
 
 import csv
+import hashlib
 import io
+import json
 import re
 import sys
 import tempfile
+import zipfile
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -149,3 +152,39 @@ class CostListWorkbook(TestCase):
             self.assertIn(f'filename="RT-1-A.{shape}"', response["Content-Disposition"])
         status, document = api.get(f"/sheets/{sheet.id}/export/bundle", drafts="true")
         self.assertEqual((status, document["format"]), (200, "round-tally-bundle"))
+
+    def test_several_products_leave_in_one_archive_that_says_what_is_in_it(self) -> None:
+        document = rod_and_tube()
+        for number in ("../T/2", ".._T_2"):
+            document["parts"].append({"number": number, "kind": "made", "unit": "ea"})
+            document["build_sheets"].append(
+                {"part": number, "status": "released", "lines": [{"part": "NUT", "quantity": "1"}]}
+            )
+        load(document)
+        api = Api("viewer")
+        asked = {"part": ["T-1", "RT-1", "../T/2", ".._T_2"], "shape": ["xlsx", "bundle"]}
+        status, content = api.get("/sheets/files.zip", **asked)
+        self.assertEqual(status, 200)
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            manifest = json.loads(archive.read("manifest.json"))
+            names = archive.namelist()
+            for file in manifest["files"]:
+                body = archive.read(file["name"])
+                self.assertEqual((len(body), hashlib.sha256(body).hexdigest()), (file["bytes"], file["sha256"]))
+            bundle_of = json.loads(archive.read("T-1-A.json"))
+        self.assertEqual(
+            (manifest["format"], manifest["version"], bundle_of["format"]),
+            ("round-tally-files", 1, "round-tally-bundle"),
+        )
+        self.assertEqual(sorted(names), sorted([*(f["name"] for f in manifest["files"]), "manifest.json"]))
+        self.assertEqual(len(set(names)), 7)
+        self.assertFalse([n for n in names if "/" in n or "\\" in n])
+        # A draft does not count unless drafts are asked for; it is said, not left out silently.
+        self.assertEqual(
+            manifest["left_out"], [{"part": "RT-1", "why": "no sheet of it is in force on the day of the basis"}]
+        )
+        self.assertEqual(manifest["basis"]["lots"], "standard")
+        for part, shape, expected in (("NONE", "xlsx", 404), ("T-1", "exe", 422)):
+            self.assertEqual(api.get("/sheets/files.zip", part=part, shape=shape)[0], expected)
+        many = {"part": [f"P{n}" for n in range(31)], "shape": "csv"}
+        self.assertEqual(api.get("/sheets/files.zip", **many)[0], 422)

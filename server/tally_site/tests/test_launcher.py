@@ -127,7 +127,7 @@ class Launcher(unittest.TestCase):
         code = (
             "import importlib.machinery, importlib.util, sys; l = importlib.machinery.SourceFileLoader('t', sys.argv[1]);"
             "s = importlib.util.spec_from_loader('t', l); m = importlib.util.module_from_spec(s); l.exec_module(m);"
-            "m.PYTHON = sys.argv[2]; m.keep('1', '2', '3')"
+            "m.PYTHON = sys.argv[2]; m.keep('1', '2', '3', '4')"
         )
         keeper = subprocess.Popen(
             [sys.executable, "-c", code, str(PROGRAM), str(fake)],

@@ -15,6 +15,7 @@ import { BasisBar } from "../pieces/BasisBar";
 import { AddBuild } from "../pieces/builds/AddBuild";
 import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
 import { BuildField } from "./BuildField";
+import { ProductFiles } from "./ProductFiles";
 
 type Row = Schemas["MatrixRow"];
 
@@ -229,6 +230,7 @@ export function MatrixScreen() {
                     <option value="each">for one of each</option>
                     <option value="needs">for the builds, each a job</option>
                   </select>
+                  <ProductFiles parts={data.builds.map((b) => b.part)} day={basis.day} drafts={basis.drafts} />
                 </>
               }
             />
