@@ -82,7 +82,7 @@ def handing_over_against_bare_writes(changes: int) -> bool:
     from handover.planning import plan_of
     from handover.wording import service_named
     from jobs.work import ask_for
-    from outside.records import open_book
+    from outside.books import open_book
     from verbs.sheets.load_bundle import load_bundle
 
     from standins.records import Server, own_database

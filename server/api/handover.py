@@ -14,8 +14,8 @@ from handover.papers import change_sheet_pdf, change_sheet_workbook
 from handover.reads import handover_heads, handover_named, rows_of, who_moved
 from handover.wording import service_named
 from ninja import Router, Schema
+from outside.books import open_book
 from outside.calling import CallFailed
-from outside.records import open_book
 from outside.services import record_services
 from tally_core.basics.errors import TallyError
 

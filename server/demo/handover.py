@@ -23,7 +23,7 @@ from handover.models import Agreed, Handover
 from handover.planning import plan_of
 from handover.wording import service_named
 from jobs.work import ask_for
-from outside.records import open_book
+from outside.books import open_book
 from verbs.parts.save_part import save_part
 
 from standins.records import Server, own_database

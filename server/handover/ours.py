@@ -99,9 +99,9 @@ def our_side(record: str, scope: Scope, day: date) -> Ours:
     ours = Ours(Of(Definition(), lineage), {parts[k].number: parts[k] for k in order})
     ours.order = {parts[k].number: level for k, level in order.items()}
     ours.of.definition.parts.extend(part_record(parts[k]) for k in order)
-    for sheet in chosen:
-        if sheet.part_id not in order:
-            continue
+    # On the way down, whatever order the database gave them in: what is written stands in it.
+    place = {key: at for at, key in enumerate(order)}
+    for sheet in sorted((s for s in chosen if s.part_id in place), key=lambda s: (place[s.part_id], s.alternate)):
         number = parts[sheet.part_id].number
         ours.sheets[number, sheet.alternate] = sheet
         stated = Sheet(

@@ -18,7 +18,7 @@ from handover.models import ByHand, Handover
 from handover.their_writes import writes_of
 from handover.wording import TABLES, key_of
 
-__all__ = ["Plan", "Stop", "field_word", "plan_of", "row_words"]
+__all__ = ["Plan", "Stop", "field_word", "is_said", "plan_of", "row_words"]
 
 _WORDS = {table: {n: word_of(n, f) for n, f in facts_of(kind).items()} for table, kind in TABLES.items()}
 _WORDS["lines"] |= {"issue_at": "issued at", "scrap_percent": "scrap, %", "reference_designators": "designators"}
@@ -206,7 +206,7 @@ def _torn(look: Look, plan: Plan) -> Iterator[Stop]:
             )
 
 
-def _is_said(kind: str, name: str, value: Any) -> bool:
+def is_said(kind: str, name: str, value: Any) -> bool:
     """Whether a value of a row that comes or goes tells anything: its name is told already, and so is what stands unless something is stated."""
     return name not in _NAMED and value not in (None, "", [], False, "0") and value != _DEFAULTS[kind].get(name)
 
@@ -226,7 +226,7 @@ def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
                 "values": [
                     {"field": n, "word": field_word(c.kind, n), "before": before, "after": after}
                     for n, (before, after) in c.values.items()
-                    if c.verb == "change" or _is_said(c.kind, n, after if c.verb == "add" else before)
+                    if c.verb == "change" or is_said(c.kind, n, after if c.verb == "add" else before)
                 ],
             }
         )

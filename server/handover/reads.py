@@ -1,14 +1,14 @@
 """A handover as it is shown: the rows that do not agree in the order of the product, what was decided, what stops it."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation
 from django.utils.timezone import localdate
 from jobs.work import JobState, job_state, last_jobs
-from outside.records import open_book
+from outside.books import open_book
 from readings.provenance import who_set
 from tally_core.basics.errors import MissingError
 from tally_core.handover.comparing import Row
@@ -21,7 +21,7 @@ from handover.kept import read_from
 from handover.looking import Look, look_at, said_of
 from handover.models import Handover
 from handover.ours import that_count
-from handover.planning import field_word, plan_of, row_words
+from handover.planning import field_word, is_said, plan_of, row_words
 from handover.wording import key_of, service_named
 
 __all__ = ["handover_heads", "handover_named", "rows_of", "who_moved"]
@@ -77,8 +77,8 @@ def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
     }
     rows = [_row(look, key, kind, row, descriptions) for key, (kind, row) in look.rows.items()]
     if agreeing:
-        rows += _agreeing(look)
-    rows.sort(key=lambda r: (order.get(r["part"], len(order)), r["part"], KINDS.index(r["kind"])))
+        rows += _agreeing(look, descriptions)
+    rows.sort(key=lambda r: (order.get(r["part"], len(order)), r["part"], KINDS.index(r["kind"]), r["number"]))
     parts = dict.fromkeys(r["part"] for r in rows)
     there = set(look.theirs.keys.values())
     return {
@@ -132,17 +132,28 @@ def _operations(look: Look, number: str, alternate: str) -> list[dict[str, Any]]
     return [{"sequence": o.sequence, "name": o.name} for s in found for o in s.operations]
 
 
-def _agreeing(look: Look) -> list[dict[str, Any]]:
+def _agreeing(look: Look, descriptions: dict[str, str]) -> list[dict[str, Any]]:
     """Rows in which nothing is to be decided."""
     rows = []
     for kind, listed in look.made.agreeing.items():
         for at, (place, (_, here, _)) in enumerate(listed):
             part = place.get("parent") or place["part"]
             beside = {"part": here.part, "item": here.item} if kind == "lines" else {"sequence": here.sequence, "name": here.name} if kind == "operations" else {}  # fmt: skip
+            names = {**place, **beside}
             rows.append(
-                _NOTHING | {"key": f"={kind}|{part}|{at}", "kind": kind, "part": part, "alternate": place.get("alternate", ""), "words": row_words(kind, {**place, **beside})}
+                _NOTHING | {
+                    "key": f"={kind}|{part}|{at}", "kind": kind, "part": part, "alternate": place.get("alternate", ""),
+                    "words": row_words(kind, names), "number": _number(names),
+                    "about": descriptions.get(str(here.part), "") if kind == "lines" else "",
+                }
             )  # fmt: skip
     return rows
+
+
+def _number(names: Mapping[str, Any]) -> int:
+    """By what rows of a kind stand in their order; those without a number behind the others."""
+    number = names.get("item", names.get("sequence"))
+    return 10**9 if number is None else number
 
 
 def _row(look: Look, key: str, kind: str, row: Row, descriptions: dict[str, str]) -> dict[str, Any]:
@@ -170,15 +181,12 @@ def _row(look: Look, key: str, kind: str, row: Row, descriptions: dict[str, str]
         "part": str(row.names.get("parent") or row.names["part"]),
         "alternate": str(row.names.get("alternate") or ""),
         "words": row_words(kind, row.names),
+        "number": _number(row.names),
         "about": descriptions.get(str(row.names["part"]), "") if kind == "lines" else "",
         "verdict": "kept by hand" if row.kept else row.verdict,
         "was_agreed": row.was_agreed,
         "fields": fields,
-        "stated": [
-            {"word": field_word(kind, n), "value": v}
-            for n, v in row.stated.items()
-            if v not in (None, "", [], False, "0")
-        ],
+        "stated": [{"word": field_word(kind, n), "value": v} for n, v in row.stated.items() if is_said(kind, n, v)],
         "proposal": look.proposal(kind, row) if not row.fields else None,
         "choice": whole.choice if whole else "",
         "by": whole.by if whole else "",

@@ -6,7 +6,8 @@ from decimal import Decimal
 from types import UnionType
 from typing import Any, get_args, get_origin, get_type_hints
 
-from outside.records import Read, Thing, Words, open_book
+from outside.books import open_book
+from outside.records import Read, Thing, Words
 from outside.services import RecordService, record_services
 from tally_core.basics.errors import MissingError
 from tally_core.basics.units import SYMBOLS

@@ -1,6 +1,6 @@
 """Systems of record: what a production works from, whatever way it is spoken to.
 
-To add one: a file beside this with the functions of :class:`Book`, named in :data:`KINDS`. It speaks of *things* in the other side's own
+To add one: a file beside this with the functions of :class:`Book`, named in ``outside.books``. It speaks of *things* in the other side's own
 words; which word is which field of ours is a map that is kept and edited (``handover``), and :data:`Words` is what that begins with.
 """
 
@@ -9,21 +9,8 @@ from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 from outside.calling import CallFailed
-from outside.services import RecordService
 
-__all__ = [
-    "Book",
-    "FieldWord",
-    "Moved",
-    "Read",
-    "Refused",
-    "Thing",
-    "Trace",
-    "Words",
-    "Write",
-    "open_book",
-    "says_the_same",
-]
+__all__ = ["Book", "FieldWord", "Moved", "Read", "Refused", "Thing", "Trace", "Words", "Write", "says_the_same"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,14 +136,3 @@ def says_the_same(wrote: Any, there: Any) -> bool:
             and all(says_the_same(a, b) for a, b in zip(wrote, there, strict=True))
         )
     return (wrote in (None, "") and there in (None, "")) or str(wrote) == str(there)
-
-
-def open_book(service: RecordService) -> Book:
-    """The system of record that a service leads to."""
-    from outside import by_folder, by_resources
-
-    kinds: dict[str, Callable[[RecordService], Book]] = {
-        "resources": by_resources.ByResources,
-        "folder": by_folder.ByFolder,
-    }
-    return kinds[service.kind](service)

@@ -4,8 +4,8 @@ from typing import Any
 
 from accounts.access import require
 from definition.models.parts import Part
+from outside.books import open_book
 from outside.calling import CallFailed
-from outside.records import open_book
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.basics.units import SYMBOLS
 from tally_core.stated.reading import RecordReader

@@ -9,8 +9,8 @@ from django_tasks import task
 from jobs.every_night import queue_for_tonight
 from jobs.work import Tell, ask_for, carry_out
 from loading.reads import reached
+from outside.books import open_book
 from outside.calling import CallFailed
-from outside.records import open_book
 from tally_core.basics.errors import TallyError
 
 from handover.looking import look

@@ -15,8 +15,9 @@ from django_tasks import task
 from events.happened import happened
 from jobs.locks import HANDOVER
 from jobs.work import Tell, ask_for, carry_out
+from outside.books import open_book
 from outside.calling import CallFailed
-from outside.records import Book, Moved, Read, Thing, open_book
+from outside.records import Book, Moved, Read, Thing
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.handover.comparing import Row
 from tally_core.handover.settling import Agreed as AgreedState

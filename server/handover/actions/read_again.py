@@ -8,8 +8,8 @@ from django.utils.timezone import localdate, now
 from django_tasks import task
 from jobs.work import Tell, ask_for, carry_out
 from loading.reads import reached
+from outside.books import open_book
 from outside.calling import CallFailed
-from outside.records import open_book
 from tally_core.basics.errors import MissingError, TallyError
 from verbs.contract import writing
 

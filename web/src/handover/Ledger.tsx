@@ -235,6 +235,6 @@ function alone(row: SideRow): string {
   const here = row.verdict === "only here";
   if (row.choices.length === 2) return here ? "Ours: it is made over there." : "Theirs: it is made here.";
   return here
-    ? "Ours: it is added over there. Theirs: it goes here, too."
-    : "Ours: it goes over there, too. Theirs: it is added here.";
+    ? "Ours: it is added over there. Theirs: it is taken away here."
+    : "Ours: it is taken away over there. Theirs: it is added here.";
 }

@@ -128,14 +128,16 @@ export function Work({
             {found[v]} {v}
           </button>
         ))}
-        <span className="text-ink-3">
-          {same.length
-            ? `${same.map(([kind, n]) => `${n.toLocaleString("en")} ${kind}`).join(", ")} agree`
-            : "nothing agrees yet"}
-        </span>
+        {!agreeing && (
+          <span className="text-ink-3">
+            {same.length
+              ? `${same.map(([kind, n]) => `${n.toLocaleString("en")} ${kind}`).join(", ")} agree`
+              : "nothing agrees yet"}
+          </span>
+        )}
         {same.length > 0 && (
           <Button look="quiet" className="!min-h-0" onClick={onAgreeing}>
-            {agreeing ? "Hide them" : "Show them"}
+            {agreeing ? "Hide what agrees" : "Show them"}
           </Button>
         )}
         <span className="ml-auto flex items-center gap-2">
