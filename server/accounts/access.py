@@ -35,10 +35,11 @@ GROUPS: dict[str, set[str]] = {
         "finished orders",
         "open orders",
         "rounds",
+        "lists",
     },
-    "accountant": {"hooks", "parts", "partners", "work centers", "open orders", "rounds", "standards"},
-    "buyer": {"parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
-    "shop": {"stock", "finished orders"},
+    "accountant": {"hooks", "lists", "parts", "partners", "work centers", "open orders", "rounds", "standards"},
+    "buyer": {"lists", "parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
+    "shop": {"lists", "stock", "finished orders"},
     "viewer": set(),
 }
 
@@ -50,7 +51,7 @@ class Refused(TallyError):
 #: What a token may be given to read: a subject in words, and the addresses that it opens.
 READABLE: dict[str, tuple[str, ...]] = {
     "parts": ("parts",),
-    "build sheets": ("sheets",),
+    "build sheets": ("sheets", "lists"),
     "costs": ("costing", "questions"),
     "work centers": ("work-centers", "library", "finished-orders"),
     "partners": ("partners",),
@@ -117,6 +118,8 @@ def refusal(user, subject: str) -> str | None:
         return None
     roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
     it = "it" if subject in ("buying", "stock") else "them"
+    if subject == "lists":
+        return f"You may keep lists of your own but not for all; ask somebody who is {roles}."
     return f"You may look at {subject} but not change {it}; ask somebody who is {roles}."
 
 

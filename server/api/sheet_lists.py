@@ -14,7 +14,6 @@ from loading.reads import part_named
 from loading.times import product_times
 from ninja import Query, Router, Schema
 from readings.matrix import Build, matrix
-from readings.product_files import files_of_products, product_file
 from readings.replacing import read_ratio, replacement
 from readings.sheet_view import sheet_head
 from readings.where_used import where_used
@@ -278,15 +277,6 @@ def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: Ta
     return file_answer(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
 
 
-@router.get("/files.zip")
-@long_work
-def many_files(
-    request: HttpRequest, basis: Query[BasisIn], part: Query[list[str]], shape: Query[list[str]]
-) -> HttpResponse:
-    """Several products in several shapes, with a manifest."""
-    return file_answer(files_of_products(part, shape, read_basis(basis)), "application/zip", "products", "zip")
-
-
 @router.get("/{sheet_id}/times", response=Times)
 @long_work
 def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wanted: str = "", stock: bool = True) -> Any:
@@ -297,17 +287,3 @@ def read_times(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], wante
     except ValueError:
         raise ProblemsError([Problem("wanted", "a day like 2026-01-31 is needed")]) from None
     return product_times(the_sheet(sheet_id), held, day, stock)
-
-
-@router.get("/{sheet_id}/export/{shape}")
-@long_work
-def export(
-    request: HttpRequest,
-    sheet_id: int,
-    shape: Literal["xlsx", "csv", "pdf", "bundle", "cyclonedx"],
-    basis: Query[BasisIn],
-) -> HttpResponse:
-    """The indented cost list as a workbook with live formulas, as CSV or as PDF; or the definition as a bundle, or by CycloneDX 1.6."""
-    sheet = the_sheet(sheet_id)
-    content, kind, ending = product_file(sheet, read_basis(basis), shape)
-    return file_answer(content, kind, f"{sheet.part.number}-{sheet.revision}", ending)

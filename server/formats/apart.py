@@ -7,6 +7,7 @@ is the reader.
 """
 
 import atexit
+import base64
 import contextlib
 import ctypes
 import gc
@@ -31,12 +32,12 @@ import orjson
 from tally_core.basics.errors import TallyError
 
 from formats.cells import day_as_json, rows_of_json
-from formats.flat import Column, list_workbook
+from formats.flat import Column, Picture, list_workbook
 from formats.layouts import parse_layout
-from formats.pictures import measure_picture
+from formats.pictures import measure_picture, small_picture
 from formats.tables import Table, parse_tables
 
-__all__ = ["picture_size", "read_layout", "read_tables"]
+__all__ = ["picture_for_list", "picture_size", "read_layout", "read_tables"]
 
 #: What one file may take: bytes of memory, seconds of work, seconds by the clock. Files read at once beside one process.
 MEMORY, WORK, CLOCK, AT_ONCE = 1536 * 1024 * 1024, 60, 90, 4
@@ -66,6 +67,12 @@ def picture_size(name: str, content: bytes) -> tuple[int, int]:
     """Width and height in points of a picture that can be shown. Raises TallyError for one that cannot."""
     width, height = _ask("picture", name, content)
     return width, height
+
+
+def picture_for_list(name: str, content: bytes) -> Picture:
+    """A picture small enough to stand in a list. Raises TallyError for one that cannot be drawn."""
+    drawn = _ask("small", name, content)
+    return Picture(name, base64.b64decode(drawn["png"]), drawn["width"], drawn["height"])
 
 
 def _ask(what: str, name: str, content: bytes) -> Any:
@@ -161,7 +168,12 @@ def _tables(name: str, content: bytes) -> list[dict[str, Any]]:
     ]
 
 
-_WHAT: dict[str, Callable[[str, bytes], Any]] = {"tables": _tables, "picture": measure_picture, "layout": parse_layout}
+_WHAT: dict[str, Callable[[str, bytes], Any]] = {
+    "tables": _tables,
+    "picture": measure_picture,
+    "small": small_picture,
+    "layout": parse_layout,
+}
 
 
 def _warm() -> None:

@@ -1,5 +1,6 @@
 """A document fit to print: titles, facts and tables as PDF."""
 
+import base64
 from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
@@ -8,12 +9,15 @@ from pathlib import Path
 from django.conf import settings
 from weasyprint import HTML, default_url_fetcher
 
+from formats.flat import Picture
+
 __all__ = ["Table", "pdf"]
 
 _FONTS = {
     "Reading": "atkinson-hyperlegible-next-latin-wght-normal*.woff2",
     "Numbers": "atkinson-hyperlegible-mono-latin-wght-normal*.woff2",
 }
+_PNG = "data:image/png;base64,"
 _STYLE = """
 @page { size: A4 landscape; margin: 14mm 12mm 14mm; @bottom-right { content: counter(page) " / " counter(pages); font: 8pt Reading, sans-serif }
         @bottom-left { content: string(title); font: 8pt Reading, sans-serif } }
@@ -28,16 +32,19 @@ td { border-bottom: 0.3pt solid #c4cccb; padding: 0.7mm 1.4mm; vertical-align: t
 tr { break-inside: avoid }
 .n { text-align: right; white-space: nowrap }
 .pn { font-family: Numbers, monospace; white-space: nowrap }
+.tick { text-align: center; width: 9mm }
+.tick i { display: inline-block; width: 3.4mm; height: 3.4mm; border: 0.5pt solid #11191b }
+td img { max-width: 26mm; max-height: 20mm; display: block }
 """
 
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """A table: its title, and for each column its heading and kind: text, number (n) or part number (pn)."""
+    """A table: its title, and for each column its heading and kind: text, number (n), part number (pn) or a box to tick (tick)."""
 
     title: str
     columns: Sequence[tuple[str, str]]
-    rows: Sequence[Sequence[str]]
+    rows: Sequence[Sequence[str | Picture]]
 
 
 def _font_faces() -> str:
@@ -49,10 +56,16 @@ def _font_faces() -> str:
 
 
 def _fetch(url: str, *args, **kwargs):
-    """Only the fonts that ship with the application; nothing a document names is ever fetched."""
-    if not url.startswith(Path(settings.WEB_DIST).as_uri()):
+    """Only the fonts that ship with the application, and pictures that stand in the document itself; nothing is ever fetched."""
+    if not url.startswith((Path(settings.WEB_DIST).as_uri(), _PNG)):
         raise ValueError("nothing is fetched for a document")
     return default_url_fetcher(url, *args, **kwargs)
+
+
+def _shown(kind: str, cell: str | Picture) -> str:
+    if isinstance(cell, Picture):
+        return f'<img alt="{escape(cell.name)}" src="{_PNG}{base64.b64encode(cell.png).decode()}">'
+    return "<i></i>" if kind == "tick" else escape(cell)
 
 
 def pdf(title: str, facts: Sequence[str], tables: Sequence[Table]) -> bytes:
@@ -63,7 +76,7 @@ def pdf(title: str, facts: Sequence[str], tables: Sequence[Table]) -> bytes:
         kinds = [kind for _, kind in table.columns]
         rows = "".join(
             "<tr>"
-            + "".join(f'<td class="{k}">{escape(cell)}</td>' for k, cell in zip(kinds, row, strict=True))
+            + "".join(f'<td class="{k}">{_shown(k, cell)}</td>' for k, cell in zip(kinds, row, strict=True))
             + "</tr>"
             for row in table.rows
         )

@@ -1,7 +1,9 @@
 """Rows moved, copied, pasted, brought in and taken out, in a real browser."""
 
+import csv
 import io
 import json
+import zipfile
 from pathlib import Path
 
 import xlsxwriter
@@ -164,15 +166,48 @@ class InAndOut(Journey):
         expect(page.get_by_title("Open its working")).to_contain_text("1.90")
         self.assertEqual(BuildSheet.objects.get(part__number="BX-1").status, "draft")
 
-        for words, ending in (("Cost list as a workbook", "xlsx"), ("Definition as a bundle", "json")):
-            page.get_by_role("button", name="Sheet …").click()
-            with page.expect_download() as download:
-                page.get_by_role("menuitem", name=words).click()
-            content = Path(download.value.path()).read_bytes()
-            self.assertTrue(download.value.suggested_filename.endswith(ending))
-            if ending == "xlsx":
-                cells = CalamineWorkbook.from_filelike(io.BytesIO(content)).get_sheet_by_name("Cost list").to_python()
-                self.assertAlmostEqual(cells[1][13], 1.9)
-                self.assertIn("=1+1", [row[2] for row in cells])
-            else:
-                self.assertIn("BX-2", [p["number"] for p in json.loads(content)["parts"]])
+        self.a_list_for_its_reader(page)
+
+    def a_list_for_its_reader(self, page: Page) -> None:
+        """From the sheet to a list: a heading of the reader's, something kept out, kept under a name; and out in three shapes."""
+        page.get_by_role("button", name="Sheet …").click()
+        page.get_by_role("menuitem", name="A list or a file of it …").click()
+        table = page.get_by_role("region", name="The list")
+        expect(table.get_by_role("row")).to_have_count(6)
+        self.check_access(page, "a list for its reader")
+        page.get_by_label("every part once, over all levels").click()
+        page.get_by_label("Unit cost", exact=True).click()
+        page.get_by_label("Item", exact=True).click()
+        table.get_by_role("button", name="Quantity").click()
+        page.get_by_role("menuitem", name="Call it …").click()
+        keys(page, "Control+a", "Stück", "Enter")
+        table.get_by_role("button", name="Stück").click()
+        page.get_by_role("menuitem", name="Move it left").click()
+        expect(table.get_by_role("columnheader")).to_have_text(["Part", "Stück", "Description", "Unit", "Unit cost"])
+        page.get_by_label("made", exact=True).click()
+        expect(table).to_contain_text("kept out")
+        expect(table.get_by_role("row", name="BX-2")).to_have_count(0)
+        page.get_by_role("button", name="Kept lists …").click()
+        page.get_by_label("Keep this list under the name").fill("For the store")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        keys(page, "Escape")
+        expect(page.get_by_role("button", name="“For the store”")).to_be_visible()
+        page.get_by_label("1,5").click()
+        expect(page.get_by_role("button", name="Kept lists …")).to_be_visible()
+        for shape in ("CSV", "costs that calculate", "bundle"):
+            page.get_by_label(shape, exact=True).check()
+        page.get_by_label("workbook", exact=True).uncheck()
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Take 3 files").click()
+        with zipfile.ZipFile(download.value.path()) as held:
+            read = {
+                name.partition(".")[2] or name: held.read(name) for name in held.namelist() if name != "manifest.json"
+            }
+        rows = list(csv.reader(io.StringIO(read["list.csv"].decode("utf-8-sig")), delimiter=";"))
+        self.assertEqual(rows[0], ["Part", "Stück", "Description", "Unit", "Unit cost"])
+        self.assertIn("4", [row[1] for row in rows if row[0] == "NUT"])
+        self.assertNotIn("BX-2", [row[0] for row in rows])
+        cells = CalamineWorkbook.from_filelike(io.BytesIO(read["xlsx"])).get_sheet_by_name("Cost list").to_python()
+        self.assertAlmostEqual(cells[1][13], 1.9)
+        self.assertIn("=1+1", [row[2] for row in cells])
+        self.assertIn("BX-2", [p["number"] for p in json.loads(read["json"])["parts"]])

@@ -58,8 +58,8 @@ class CostList:
     names: dict[int, tuple[str, str]]  # operation row → its name, its work center or supplier
 
 
-def listed(sheet: BuildSheet, basis: Basis) -> CostList:
-    """The indented list of a sheet under a basis; lines that count nothing stay on it (U5).
+def listed(sheet: BuildSheet, basis: Basis, levels: int | None = None) -> CostList:
+    """The indented list of a sheet under a basis, down to ``levels`` or to the end; lines that count nothing stay on it (U5).
 
     Raises TallyError when the basis has no answer, and when the list would be longer than a workbook can carry.
     """
@@ -79,7 +79,7 @@ def listed(sheet: BuildSheet, basis: Basis) -> CostList:
                 f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle."
             )
         opens = row.line < 0 or (counted[row.line] and not GIVES_BACK[lines.kind[row.line]])
-        if row.operation >= 0 or not opens:
+        if row.operation >= 0 or not opens or row.level == levels:
             continue
         below = [
             Row(row.level + 1, row.part, -1, o, here)

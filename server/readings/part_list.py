@@ -17,7 +17,7 @@ from tally_core.stated.classes import FACTS, Budget, compute_fields
 from readings.part_plan import MOST, plan_parts
 from readings.renumbering import free_numbers
 
-__all__ = ["FIELD_TITLES", "part_rows", "preview", "read_rows", "split_pasted"]
+__all__ = ["FIELD_TITLES", "fields_of_classes", "part_rows", "preview", "read_rows", "split_pasted"]
 
 #: The fields of a part in the order of the list, with their titles.
 FIELD_TITLES = {
@@ -68,6 +68,15 @@ def _own_cells(part: Part, own: Any, budget: Budget) -> list[Any]:
         except ValueError:
             cells.append(text)
     return cells
+
+
+def fields_of_classes() -> list[tuple[str, str]]:
+    """The fields that classes have of their own, each name once with the classes that have it, in words."""
+    found: dict[str, list[str]] = {}
+    for row in PartClass.objects.all():
+        for own in row.fields:
+            found.setdefault(own["name"], []).append(row.name)
+    return [(name, ", ".join(classes)) for name, classes in sorted(found.items())]
 
 
 def split_pasted(text: str) -> list[list[str]]:

@@ -3,7 +3,7 @@
 import hashlib
 import io
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Sequence
 from typing import Any
 
 import orjson
@@ -20,11 +20,11 @@ from readings.cost_workbook import cost_list_workbook
 from readings.export_bundle import export_bundle
 from readings.sheet_view import counting_sheet, revisions_of
 
-__all__ = ["FORMAT", "SHAPES", "files_of_products", "product_file"]
+__all__ = ["FORMAT", "files_of_products", "product_file", "sheet_that_counts"]
 
 FORMAT, VERSION = "round-tally-files", 1
 #: What a product leaves as, and the end of its file's name.
-SHAPES = {"xlsx": "xlsx", "csv": "csv", "pdf": "pdf", "bundle": "json", "cyclonedx": "cdx.json"}
+_ENDINGS = {"xlsx": "xlsx", "csv": "csv", "pdf": "pdf", "bundle": "json", "cyclonedx": "cdx.json"}
 _KINDS = {
     "xlsx": WORKBOOK,
     "csv": CSV,
@@ -54,16 +54,23 @@ def product_file(sheet: BuildSheet, basis: Basis, shape: str) -> tuple[bytes, st
             content = cost_list_csv(rows).encode("utf-8-sig")
         else:
             content = cost_list_pdf(rows)
-    return content, _KINDS[shape], SHAPES[shape]
+    return content, _KINDS[shape], _ENDINGS[shape]
 
 
-def files_of_products(numbers: Sequence[str], shapes: Sequence[str], basis: Basis) -> bytes:
-    """Some products, each by the sheet that counts, in some shapes, as a ZIP archive with ``manifest.json``.
+def files_of_products(
+    numbers: Sequence[str],
+    shapes: Sequence[str],
+    basis: Basis,
+    chosen: BuildSheet | None,
+    known: Collection[str],
+    make: Callable[[BuildSheet, Basis, str], tuple[bytes, str, str]],
+) -> bytes:
+    """Some products, each by the sheet that counts or ``chosen`` in its place, in some shapes, as a ZIP archive with ``manifest.json``.
 
-    What could not be made is named in the manifest with why. Raises ProblemsError for shapes and products that are not known.
+    ``make`` gives the content of one file, its media type and the end of its name, for each of the ``known`` shapes. What could not be made is named in the manifest with why. Raises ProblemsError for shapes and products that are not known.
     """
     numbers, shapes = list(dict.fromkeys(numbers)), list(dict.fromkeys(shapes))
-    problems = [Problem("shapes", f"{s} is no shape; choose of {', '.join(SHAPES)}") for s in shapes if s not in SHAPES]
+    problems = [Problem("shapes", f"{s} is no shape; choose of {', '.join(known)}") for s in shapes if s not in known]
     if not shapes or not 0 < len(numbers) * len(shapes) <= _MOST:
         problems.append(Problem("parts", f"choose 1 to {_MOST} files: products times shapes"))
     if problems:
@@ -73,15 +80,13 @@ def files_of_products(numbers: Sequence[str], shapes: Sequence[str], basis: Basi
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         for number in numbers:
-            sheets = revisions_of(part_named(number).pk)
-            key = counting_sheet(sheets, basis.as_of, basis.drafts)
-            sheet = next((s for s in sheets if s.pk == key), None)
+            sheet = chosen if chosen is not None and chosen.part.number == number else sheet_that_counts(number, basis)
             if sheet is None:
                 left_out.append({"part": number, "why": "no sheet of it is in force on the day of the basis"})
                 continue
             for shape in shapes:
                 try:
-                    content, _, ending = product_file(sheet, basis, shape)
+                    content, _, ending = make(sheet, basis, shape)
                 except TallyError as error:
                     left_out.append({"part": number, "shape": shape, "why": str(error)})
                     continue
@@ -100,6 +105,13 @@ def files_of_products(numbers: Sequence[str], shapes: Sequence[str], basis: Basi
         }  # fmt: skip
         archive.writestr("manifest.json", orjson.dumps(manifest, option=orjson.OPT_INDENT_2))
     return buffer.getvalue()
+
+
+def sheet_that_counts(number: str, basis: Basis) -> BuildSheet | None:
+    """The sheet of a part that is in force under a basis. Raises MissingError for a part that is not known."""
+    sheets = revisions_of(part_named(number).pk)
+    key = counting_sheet(sheets, basis.as_of, basis.drafts)
+    return next((s for s in sheets if s.pk == key), None)
 
 
 def _safe(text: str) -> str:

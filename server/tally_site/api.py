@@ -20,6 +20,7 @@ from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
 from api.jobs import router as jobs
 from api.library import router as library
+from api.lists import router as lists
 from api.offers import router as offers
 from api.orders import router as orders
 from api.part_classes import router as part_classes
@@ -107,6 +108,7 @@ for prefix, router in (
     ("/sheets", sheet_edits),
     ("/sheets", sheet_life),
     ("/sheets", sheet_lists),
+    ("/lists", lists),
     ("/costing", costing),
     ("/questions", questions),
     ("/rounds", rounds),
@@ -200,6 +202,7 @@ _MET = {
     "finished_work": "This operation of this order was reported by somebody else just now.",
     "remembered_once": "This sender's number was paired by somebody else just now.",
     "column_map_once": "A column map for such lists was kept by somebody else just now.",
+    "kept_list": "A list of this name was kept just now.",
     "columns_once": "A column set of this name was kept just now.",
 }
 

@@ -11,6 +11,7 @@ import { InquiriesScreen } from "./inquiries/InquiriesScreen";
 import { InquiryScreen } from "./inquiries/InquiryScreen";
 import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
+import { ListScreen } from "./lists/ListScreen";
 import { LoadScreen } from "./load/LoadScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
 import { OrderScreen } from "./orders/OrderScreen";
@@ -60,6 +61,7 @@ export function App() {
         <Route path="/library" element={<LibraryScreen />} />
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
+        <Route path="/lists" element={<ListScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
         <Route path="/handover" element={<HandoversScreen />} />
         <Route path="/handover/:id" element={<HandoverScreen />} />

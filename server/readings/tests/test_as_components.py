@@ -6,7 +6,7 @@ from typing import Any
 from cyclonedx.schema import SchemaVersion
 from cyclonedx.validation.json import JsonStrictValidator
 from django.test import TestCase
-from testing import Api, load, sheet_of
+from testing import Api, load
 
 _BUNDLE: dict[str, Any] = {
     "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": "W"}],
@@ -34,7 +34,7 @@ def properties(component: dict[str, Any]) -> dict[str, str]:
 class AsComponents(TestCase):
     def test_it_holds_against_the_schema_and_says_what_the_sheet_says(self) -> None:
         load(_BUNDLE)
-        status, document = Api("viewer").get(f"/sheets/{sheet_of('LAMP').pk}/export/cyclonedx")
+        status, document = Api("viewer").get("/lists/file", part="LAMP", shape="cyclonedx")
         self.assertEqual(status, 200)
         self.assertIsNone(JsonStrictValidator(SchemaVersion.V1_6).validate_str(json.dumps(document)))
         top = document["metadata"]["component"]

@@ -145,12 +145,13 @@ class CostListWorkbook(TestCase):
     def test_it_is_served_with_a_name(self) -> None:
         load(rod_and_tube())
         api, sheet = Api("viewer"), sheet_of("RT-1")
-        for shape, start in (("xlsx", b"PK"), ("csv", b"\xef\xbb\xbflevel")):
-            response = api.client.get(f"/api/sheets/{sheet.id}/export/{shape}?drafts=true")
+        asked = {"part": "RT-1", "sheet": sheet.pk, "drafts": "true"}
+        for shape, ending, start in (("calculates", "xlsx", b"PK"), ("costs-csv", "csv", b"\xef\xbb\xbflevel")):
+            response = api.client.get("/api/lists/file", asked | {"shape": shape})
             self.assertEqual(response.status_code, 200)
             self.assertTrue(response.content.startswith(start))
-            self.assertIn(f'filename="RT-1-A.{shape}"', response["Content-Disposition"])
-        status, document = api.get(f"/sheets/{sheet.id}/export/bundle", drafts="true")
+            self.assertIn(f'filename="RT-1-A.{ending}"', response["Content-Disposition"])
+        status, document = api.get("/lists/file", **asked, shape="bundle")
         self.assertEqual((status, document["format"]), (200, "round-tally-bundle"))
 
     def test_several_products_leave_in_one_archive_that_says_what_is_in_it(self) -> None:
@@ -162,8 +163,8 @@ class CostListWorkbook(TestCase):
             )
         load(document)
         api = Api("viewer")
-        asked = {"part": ["T-1", "RT-1", "../T/2", ".._T_2"], "shape": ["xlsx", "bundle"]}
-        status, content = api.get("/sheets/files.zip", **asked)
+        asked = {"part": ["T-1", "RT-1", "../T/2", ".._T_2"], "shape": ["calculates", "bundle"]}
+        status, content = api.get("/lists/file", **asked)
         self.assertEqual(status, 200)
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             manifest = json.loads(archive.read("manifest.json"))
@@ -184,7 +185,7 @@ class CostListWorkbook(TestCase):
             manifest["left_out"], [{"part": "RT-1", "why": "no sheet of it is in force on the day of the basis"}]
         )
         self.assertEqual(manifest["basis"]["lots"], "standard")
-        for part, shape, expected in (("NONE", "xlsx", 404), ("T-1", "exe", 422)):
-            self.assertEqual(api.get("/sheets/files.zip", part=part, shape=shape)[0], expected)
-        many = {"part": [f"P{n}" for n in range(31)], "shape": "csv"}
-        self.assertEqual(api.get("/sheets/files.zip", **many)[0], 422)
+        for part, shape, expected in (("NONE", "calculates", 404), ("T-1", "exe", 422)):
+            self.assertEqual(api.get("/lists/file", part=part, shape=shape)[0], expected)
+        many = {"part": [f"P{n}" for n in range(31)], "shape": "costs-csv"}
+        self.assertEqual(api.get("/lists/file", **many)[0], 422)

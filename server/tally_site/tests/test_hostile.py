@@ -86,13 +86,19 @@ class Hostile(TestCase):
                     (f"/sheets/{self.sheet.id}/view", "options"),
                     (f"/sheets/{self.sheet.id}/view", "prices"),
                     (f"/sheets/{self.sheet.id}/view", "what_if"),
-                    (f"/sheets/{self.sheet.id}/export/xlsx", "quantity"),
+                    ("/lists/file", "quantity"),
+                    ("/lists/file", "shape"),
+                    ("/lists/file", "sheet"),
+                    ("/lists/look", "column"),
+                    ("/lists/look", "keep_out"),
+                    ("/lists/look", "kept"),
                     ("/parts", "search"),
                     ("/parts", "offset"),
                     ("/parts/one", "number"),
                     ("/sheets", "part"),
                 ):
-                    self.assertIn(self.api.get(path, **{name: junk})[0], ANSWERED, (path, name, junk))
+                    asked = {"part": "RT-1", "shape": "list-csv"} if path.startswith("/lists") else {}
+                    self.assertIn(self.api.get(path, **asked | {name: junk})[0], ANSWERED, (path, name, junk))
                 for figure in (junk, f"unit:{junk}", f"element:{junk}:material", f"net:{junk}"):
                     self.assertIn(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], REFUSED)
 

@@ -15,6 +15,7 @@ export type Read =
   | "inquiry-lines"
   | "inquiry-result"
   | "library"
+  | "lists"
   | "load"
   | "measured"
   | "numbers-by-class"
@@ -56,7 +57,7 @@ const UNTRUE = {
   file: ["part", "files"],
   stock: ["parts", "part", "today", "times", "sheets"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
-  class: ["parts", "part", "sheets"],
+  class: ["parts", "part", "sheets", "lists"],
   partner: ["partners", "parts", "part", "sheet-view"],
   "work center": ["work-centers", ...FIGURES],
   "closed days": ["closed-days", "times", "load"],

@@ -15,7 +15,6 @@ import { BasisBar } from "../pieces/BasisBar";
 import { AddBuild } from "../pieces/builds/AddBuild";
 import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
 import { BuildField } from "./BuildField";
-import { ProductFiles } from "./ProductFiles";
 
 type Row = Schemas["MatrixRow"];
 
@@ -230,7 +229,16 @@ export function MatrixScreen() {
                     <option value="each">for one of each</option>
                     <option value="needs">for the builds, each a job</option>
                   </select>
-                  <ProductFiles parts={data.builds.map((b) => b.part)} day={basis.day} drafts={basis.drafts} />
+                  <Button
+                    className="!min-h-[26px]"
+                    title="Each product as a list or a file of its own"
+                    onClick={() => {
+                      const products = new URLSearchParams(data.builds.map((b) => ["part", b.part]));
+                      navigate(carried(`/lists?${products}`, basis));
+                    }}
+                  >
+                    Lists of them …
+                  </Button>
                 </>
               }
             />

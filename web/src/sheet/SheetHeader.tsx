@@ -1,9 +1,7 @@
 import { Link, useNavigate } from "react-router";
-import { download } from "../kit/download";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
-import { useSay } from "../kit/Says";
 import type { SheetHead } from "../lib/api";
-import { type Basis, basisQuery, carried } from "../lib/basis";
+import { type Basis, carried } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
 import type { SheetView } from "../model/wire";
 import { ItsInquiry } from "../pieces/CameFrom";
@@ -58,7 +56,6 @@ export function SheetHeader({
   const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
   const { sheet } = view;
   const navigate = useNavigate();
-  const say = useSay();
   const verbs = verbsOf(sheet);
   return (
     <div className="pt-3 pr-3.5">
@@ -205,26 +202,15 @@ export function SheetHeader({
             <MenuLine />
             {onLeave && <MenuItem onSelect={() => onLeave("xlsx")}>These rows as a workbook, as they stand</MenuItem>}
             {onLeave && <MenuItem onSelect={() => onLeave("csv")}>These rows as CSV, as they stand</MenuItem>}
-            {(
-              [
-                ["xlsx", "Cost list as a workbook that calculates"],
-                ["csv", "Cost list as CSV"],
-                ["pdf", "Cost list as PDF, to print"],
-                ["bundle", "Definition as a bundle"],
-                ["cyclonedx", "Parts and assemblies by CycloneDX 1.6"],
-              ] as const
-            ).map(([shape, words]) => (
-              <MenuItem
-                key={shape}
-                onSelect={() =>
-                  download(`/api/sheets/${sheet.id}/export/${shape}?${basisQuery(basis)}`).catch((error: Error) =>
-                    say(error.message, { bad: true }),
-                  )
-                }
-              >
-                {words}
-              </MenuItem>
-            ))}
+            <MenuItem
+              onSelect={() =>
+                navigate(
+                  `/lists?${new URLSearchParams({ part: sheet.part, sheet: String(sheet.id) })}&${addressOf(basis)}`,
+                )
+              }
+            >
+              A list or a file of it …
+            </MenuItem>
             <MenuItem onSelect={() => window.print()}>Print</MenuItem>
           </Menu>
         </span>
@@ -262,8 +248,16 @@ function comparisonOf(sheet: SheetHead, revisions: SheetHead[], basis: Basis): s
   const other = others.find((r) => r.alternate === sheet.alternate && r.id < sheet.id) ?? others[0]!;
   // From the older to the newer, whichever stands on screen.
   const [left, right] = [other.id, sheet.id].sort((a, b) => a - b);
-  const query = new URLSearchParams({ left: String(left), right: String(right), drafts: basis.drafts ? "1" : "0" });
-  for (const name of ["quantity", "day", "options", "prices", "what_if"] as const)
-    if (basis[name]) query.set(name, basis[name]);
+  const query = addressOf(basis);
+  query.set("left", String(left));
+  query.set("right", String(right));
   return `/sheets/${encodeURIComponent(sheet.part)}/compare?${query}`;
+}
+
+/** A basis as it stands in the address of a screen. */
+function addressOf(basis: Basis): URLSearchParams {
+  const params = new URLSearchParams({ drafts: basis.drafts ? "1" : "0" });
+  for (const name of ["quantity", "day", "options", "prices", "what_if"] as const)
+    if (basis[name]) params.set(name, basis[name]);
+  return params;
 }

@@ -51,6 +51,7 @@ const PLACES: [group: string, Place[]][] = [
     "Hand over",
     [
       place("/handover", "Handovers", "Handovers: our definition and the records of production"),
+      place("/lists", "Lists", "Lists for their readers: workbook, CSV, JSON, PDF, with pictures"),
       place("/programs", "Programs", "Programs: what they read, and what they are told"),
     ],
   ],
