@@ -8,6 +8,7 @@ from definition.models.parts import Part
 from django.contrib.auth.models import Group, User
 from django.db import transaction
 from django.utils.timezone import localdate, now
+from geometry.actions.take_model import take_model
 from rounds.actions.accept_round import run_accept
 from rounds.actions.open_round import open_round
 from rounds.actions.propose import Selection, propose, propose_percent
@@ -23,6 +24,7 @@ from verbs.work_centers.take_finished_work import take_finished_work
 from demo.buying import load_buying
 from demo.definition import demo_bundle
 from demo.inquiries import load_inquiries
+from demo.shapes import demo_models
 from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK
 
 __all__ = ["PASSWORD", "load_demo"]
@@ -64,6 +66,8 @@ def load_demo() -> bool:
         take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
         _rounds(engineer, User.objects.get(username="accountant"))
         load_inquiries(engineer)
+        for modelled, file, content in demo_models():
+            take_model(engineer, modelled, file, content)
         load_buying(User.objects.get(username="buyer"), engineer)
         return True
 

@@ -19,6 +19,8 @@ from typing import Any
 
 from tally_core.basics.errors import TallyError
 
+from formats.step_lines import line_drawing
+
 __all__ = ["is_step", "list_of_assembly", "read_step"]
 
 #: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
@@ -26,6 +28,7 @@ MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
 MOST_PLACES, MOST_KINDS = 2_000_000, 20_000
 #: Names that are given to pieces of a part (its solid beside its axes) that are no products of their own in the file.
 _BODIES = ("SOLID", "COMPOUND", "COMPSOLID", "SHELL", "FACE", "WIRE", "EDGE", "VERTEX")
+_DRAWN = "--drawn"
 _DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG, linux/prctl.h
 _SERVER = Path(__file__).resolve().parent.parent
 
@@ -35,8 +38,10 @@ def is_step(content: bytes) -> bool:
     return content[:400].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21;")
 
 
-def read_step(files: list[tuple[str, bytes]]) -> dict[str, Any]:
+def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
+
+    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``) and its ``colour``, and ``assemblies`` with theirs.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -45,7 +50,13 @@ def read_step(files: list[tuple[str, bytes]]) -> dict[str, Any]:
         for name, content in files:
             (Path(folder) / Path(name).name).write_bytes(content)
         process = subprocess.Popen(
-            [sys.executable, "-m", "formats.step", *(Path(name).name for name, _ in files)],
+            [
+                sys.executable,
+                "-m",
+                "formats.step",
+                *([_DRAWN] if drawn else []),
+                *(Path(name).name for name, _ in files),
+            ],
             cwd=folder,
             # Neither the database's address nor a key is handed on.
             env={k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LC_ALL", "TMPDIR")}
@@ -121,6 +132,9 @@ class _Assembly:
         #: Entry → entries directly under it, with how often.
         self.under: dict[str, Counter[str]] = {}
         self.shapes: dict[str, Any] = {}
+        #: Assemblies whole, with everything in its place.
+        self.wholes: dict[str, Any] = {}
+        self.colours: dict[str, str] = {}
         self.tops: list[str] = []
 
     def read(self, file: str) -> None:
@@ -135,6 +149,7 @@ class _Assembly:
         document = TDocStd_Document(TCollection_ExtendedString("tally"))
         reader = STEPCAFControl_Reader()
         reader.SetNameMode(True)
+        reader.SetColorMode(True)
         if reader.ReadFile(file) != IFSelect_RetDone:
             raise TallyError(f"{file} is no STEP file, or it breaks off.")
         if not reader.Transfer(document):
@@ -163,7 +178,9 @@ class _Assembly:
             below = _below(here)
             if not below or all(_is_body(b) for b in below):
                 self.shapes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
+                self.colours[entry] = _colour(here, below)
                 continue
+            self.wholes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
             self.under[entry] = Counter(map(_entry, below))
             waiting += below
         return first
@@ -230,6 +247,20 @@ def _name(label: Any) -> str:
     return " ".join("".join(c for c in held.Get().ToExtString() if c.isprintable()).split())[:200]
 
 
+def _colour(label: Any, bodies: list[Any]) -> str:
+    """The colour of a part, or of the first of its bodies that has one, as #rrggbb; empty for none."""
+    from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
+    from OCP.XCAFDoc import XCAFDoc_ColorGen, XCAFDoc_ColorSurf, XCAFDoc_ColorTool
+
+    colour = Quantity_Color()
+    for held in (label, *bodies):
+        for kind in (XCAFDoc_ColorSurf, XCAFDoc_ColorGen):
+            if XCAFDoc_ColorTool.GetColor_s(held, kind, colour):
+                rgb = colour.Values(Quantity_TOC_sRGB)
+                return "#" + "".join(f"{round(255 * min(max(c, 0.0), 1.0)):02x}" for c in rgb)
+    return ""
+
+
 def _measured(shape: Any) -> dict[str, Any]:
     """Size along its own axes, its smallest box, surface and volume, in millimetres; nothing for a shape without extent."""
     from OCP.Bnd import Bnd_Box, Bnd_OBB
@@ -281,17 +312,17 @@ def _plain(number: float) -> str:
     return "0" if text == "-0" else text
 
 
-def _read(files: list[str]) -> dict[str, Any]:
-    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []}
+def _read(files: list[str], drawn: bool) -> dict[str, Any]:
+    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": []} if drawn else {})
     mains = _mains(files)
     for file in mains:
-        found = _read_one(file)
+        found = _read_one(file, drawn)
         for kind, entries in found.items():
             answer[kind] += [({"file": file} if len(mains) > 1 else {}) | entry for entry in entries]
     return answer
 
 
-def _read_one(file: str) -> dict[str, list[dict[str, Any]]]:
+def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
     assembly = _Assembly()
     assembly.read(file)
     totals = assembly.totals()
@@ -301,13 +332,20 @@ def _read_one(file: str) -> dict[str, list[dict[str, Any]]]:
         measured = _measured(shape)
         if not measured:
             problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
-        parts.append({"name": name, "count": totals[entry], **measured})
+        more = {"drawing": line_drawing(shape), "colour": assembly.colours[entry]} if drawn and measured else {}
+        parts.append({"name": name, "count": totals[entry], **measured, **more})
     tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
     for entry, below in assembly.under.items():
         tree += [
             {"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()
         ]
-    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems}
+    wholes = [
+        {"name": assembly.names[entry], "count": totals[entry], "drawing": line_drawing(shape)}
+        for entry, shape in (assembly.wholes.items() if drawn else ())
+    ]
+    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | (
+        {"assemblies": wholes} if drawn else {}
+    )
 
 
 def _mains(files: list[str]) -> list[str]:
@@ -319,9 +357,11 @@ def _mains(files: list[str]) -> list[str]:
 
 def _main(files: list[str]) -> None:
     answer: dict[str, Any]
+    drawn = files[:1] == [_DRAWN]
+    files = files[drawn:]
     try:
         _limited()
-        answer = {"read": _read(files)}
+        answer = {"read": _read(files, drawn)}
     except TallyError as error:
         answer = {"refused": str(error)}
     except Exception as error:

@@ -16,6 +16,7 @@ from tally_core.lists.title_block import said_to_be_for
 
 from inquiries.column_maps import as_json, of_json, remembered_map
 from inquiries.lines import core_line, counting, laid, thing_of
+from inquiries.modelled import ASSEMBLY
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
 __all__ = ["MOST_LINES", "give_back", "lay_down", "take_cells"]
@@ -43,7 +44,7 @@ def take_cells(file: InquiryFile) -> None:
     if is_step(content):
         model = read_step([(file.name, content)])
         file.role, file.troubles = "list", model["problems"]
-        file.grid = [{"name": "assembly", "said": list_of_assembly(model)}]
+        file.grid = [{"name": ASSEMBLY, "said": list_of_assembly(model)}]
         return
     if not file.name.lower().endswith((".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods")):
         file.role = "other"

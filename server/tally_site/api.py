@@ -25,6 +25,7 @@ from api.offers import router as offers
 from api.orders import router as orders
 from api.part_classes import router as part_classes
 from api.part_files import router as part_files
+from api.part_models import router as part_models
 from api.part_page import router as part_page
 from api.part_rows import router as part_rows
 from api.part_stock import router as part_stock
@@ -98,6 +99,7 @@ for prefix, router in (
     ("/partners", partners),
     ("/parts", part_classes),
     ("/parts", part_files),
+    ("/parts", part_models),
     ("/parts", part_page),
     ("/parts", part_rows),
     ("/parts", part_stock),

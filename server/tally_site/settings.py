@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "standards",
     "rounds",
     "findings",
+    "geometry",
     "lists",
     "inquiries",
     "buying",

@@ -8,7 +8,7 @@ from ..basics.kinds import IS_ITSELF
 from ..basics.rounding import round_up
 from .structure import Structure
 
-__all__ = ["Needs", "average_needs", "job_needs", "uses_of"]
+__all__ = ["Needs", "average_needs", "job_needs", "places_in_one", "uses_of"]
 
 
 @dataclass(slots=True)
@@ -67,6 +67,21 @@ def average_needs(structure: Structure, top: int, lots: np.ndarray) -> np.ndarra
         usages = slice(s.usage_start[a], s.usage_start[b])
         need += np.bincount(s.child[usages], weights=gross[usages] * need[s.parent[usages]], minlength=count)
     return need
+
+
+def places_in_one(structure: Structure, top: int) -> np.ndarray:
+    """Over parts: how often each stands in one unit of ``top``, all paths together: quantities as stated, without losses.
+
+    What is taken once per lot stands in no single unit, and a by-product in none.
+    """
+    s, count = structure, len(structure.parts)
+    stands = np.where(s.byproduct, 0.0, s.net_per_unit)
+    places = np.zeros(count)
+    places[top] = 1.0
+    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
+        usages = slice(s.usage_start[a], s.usage_start[b])
+        places += np.bincount(s.child[usages], weights=stands[usages] * places[s.parent[usages]], minlength=count)
+    return places
 
 
 def uses_of(structure: Structure, part: int, lots: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -13,6 +13,7 @@ from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 
 from inquiries.lines import held_inquiry
+from inquiries.modelled import take_models
 from inquiries.models import Inquiry, Origin, Product
 from inquiries.result import PlannedSheet, make_result
 
@@ -51,6 +52,7 @@ def save_result(user, inquiry_id: int) -> list[Product]:
                 inquiry=inquiry, sheet=sheet, defaults={"top": planned.top, "made_by": str(user)}
             )
             made.append(product)
+        take_models(user, inquiry)
         _done(inquiry, user)
         return sorted(made, key=lambda p: (not p.top, p.sheet.part.number))
 

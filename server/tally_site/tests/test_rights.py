@@ -21,7 +21,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/parts": "parts", "PATCH /api/parts/one": "parts", "POST /api/parts/classes": "parts",
     "POST /api/parts/numbers-by-class": None, "POST /api/parts/renumber": "parts", "POST /api/parts/rows/pasted": None,
     "POST /api/parts/rows/file": "parts", "POST /api/parts/rows/planned": None, "POST /api/parts/drop": "parts",
-    "POST /api/parts/rows": "parts", "POST /api/parts/one/files": "parts", "POST /api/parts/files/named": None,
+    "POST /api/parts/rows": "parts", "POST /api/parts/one/files": "parts", "POST /api/parts/one/model": "parts", "POST /api/parts/files/named": None,
     "POST /api/parts/files/{file_id}/drop": "parts", "PUT /api/parts/one/makers": "parts", "POST /api/parts/one/stock": "stock",
     "POST /api/parts/open-orders": "open orders", "POST /api/parts/open-orders/file": "open orders",
     "POST /api/partners": "partners", "PATCH /api/partners/one": "partners", "POST /api/partners/one/join": "partners",

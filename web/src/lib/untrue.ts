@@ -55,6 +55,7 @@ const UNTRUE = {
   part: ["parts", "part", "partners", "handovers", ...FIGURES],
   "maker's number": ["part", "partners"],
   file: ["part", "files"],
+  model: ["part", "parts", "files", "sheet-view"],
   stock: ["parts", "part", "today", "times", "sheets"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
   class: ["parts", "part", "sheets", "lists"],

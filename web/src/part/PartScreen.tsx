@@ -18,6 +18,7 @@ import { TakeAway } from "../pieces/parts/TakeAway";
 import { usePartForm } from "../pieces/parts/usePartForm";
 import { Alternates } from "./Alternates";
 import { History } from "./History";
+import { Model } from "./Model";
 import { Prices } from "./Prices";
 import { Section } from "./Section";
 import { Uses } from "./Uses";
@@ -115,6 +116,7 @@ function Whole({ part }: { part: PartOut }) {
               <StandardsChart number={part.number} width={380} />
             </Section>
           )}
+          {part.kind !== "charge" && part.kind !== "phantom" && <Model part={part} may={of.may} />}
           <Section title="Pictures and files">
             <PartFiles part={part.number} may={of.may} />
           </Section>

@@ -1,0 +1,100 @@
+"""Models of parts over HTTP."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from geometry.actions.take_model import take_model
+from geometry.models import PartShape
+from geometry.reads import model_job, model_of
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from tally_core.basics.errors import MissingError
+
+from api.jobs import JobOut, job_out
+from api.parts import the_part
+
+__all__ = ["router"]
+
+router = Router(tags=["parts"])
+
+
+class Drawing(Schema):
+    """A line drawing: polylines x, y, x, y … from the upper left corner, seen and hidden."""
+
+    width: int
+    height: int
+    seen: list[list[int]]
+    hidden: list[list[int]]
+
+
+class ShapeOut(Schema):
+    """The shape of a part as its model has it; lengths in millimetres. ``of``: the part whose file it was."""
+
+    name: str
+    box_mm: list[str]
+    volume_mm3: str
+    surface_mm2: str
+    colour: str
+    drawing: Drawing | None
+    of: str
+    file: str
+
+
+class ModelRow(Schema):
+    """A name in the file, how often it stands there, and our part of that name with how often it stands on our sheets."""
+
+    name: str
+    count: int
+    number: str
+    on_sheet: float | None
+    size: str
+    drawing: bool
+
+
+class ModelOut(Schema):
+    """``file``: the newest one brought in for this part that could be read; ``rows``: what it holds beside the part itself."""
+
+    shape: ShapeOut | None
+    file: str
+    by: str
+    at: str
+    problems: list[str]
+    rows: list[ModelRow]
+    job: JobOut | None
+    failed: str
+
+
+def _shape(row: PartShape) -> dict[str, Any]:
+    return {
+        "name": row.name, "box_mm": row.box_mm, "volume_mm3": row.volume_mm3, "surface_mm2": row.surface_mm2, "colour": row.colour,
+        "drawing": row.drawing, "of": row.source.part.number, "file": row.source.name,
+    }  # fmt: skip
+
+
+@router.get("/one/model", response=ModelOut)
+def read_model(request: HttpRequest, number: str) -> Any:
+    """The shape of a part, and what the newest model brought in for it counts beside our sheets."""
+    part = the_part(number)
+    found, job = model_of(part), model_job(part)
+    file = found["file"]
+    return {
+        "shape": _shape(found["shape"]) if found["shape"] else None, "file": file.name if file else "", "by": file.added_by if file else "",
+        "at": file.added_at.isoformat() if file else "", "problems": file.said["problems"] if file else [], "rows": found["rows"],
+        "job": job_out(job), "failed": job.failed,
+    }  # fmt: skip
+
+
+@router.get("/one/shape", response=ShapeOut)
+def read_shape(request: HttpRequest, number: str) -> Any:
+    """The shape of a part alone."""
+    row = PartShape.objects.select_related("source__part").filter(part=the_part(number)).first()
+    if row is None:
+        raise MissingError(f"No model holds {number}.")
+    return _shape(row)
+
+
+@router.post("/one/model", response=ModelOut)
+def bring_model(request: HttpRequest, number: str, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """Bring in a STEP file as the model of a part; the worker reads it."""
+    take_model(request.user, number, file.name or "model.step", file.read())
+    return read_model(request, number)

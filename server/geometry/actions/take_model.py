@@ -1,0 +1,172 @@
+"""Take a model of a part or an assembly: keep the file, have the worker read it, and give each part its shape, its picture, its sizes."""
+
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import Any
+
+from accounts.access import require
+from definition.models.parts import Part, PartFile
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils.timezone import now
+from django_tasks import task
+from files.models import StoredFile
+from files.store import let_go, opened, plain_name, store, too_large
+from formats.step import is_step, read_step
+from jobs.work import Tell, ask_for, carry_out
+from simple_history.utils import bulk_update_with_history
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
+
+from geometry.densities import density_of
+from geometry.models import FORMAT, ModelFile, PartShape
+from geometry.picture import drawn_picture
+
+__all__ = ["KIND", "read_shapes", "take_kept_model", "take_model"]
+
+KIND = "model"
+#: What the picture of a model is called among the files of its part; another model's takes its place.
+_PICTURE = "as modelled.png"
+
+
+def take_model(user: Any, number: str, name: str, content: bytes) -> ModelFile:
+    """Keep a STEP file for a part and hand it to the worker. Raises ProblemsError for what is none, MissingError, and Refused."""
+    require(user, "parts")
+    name = plain_name(name)
+    if len(content) > settings.UPLOAD_LIMIT:
+        raise ProblemsError([Problem("file", too_large(len(content)))])
+    if not is_step(content):
+        raise ProblemsError([Problem("file", f"{name} is no STEP file, whatever its ending says.")])
+    with transaction.atomic():
+        part = Part.objects.select_for_update().filter(number=number).first()
+        if part is None:
+            raise MissingError(f"Part {number} is not known.")
+        return _ask(user, part, name, store(content, "text/plain"), {})
+
+
+def take_kept_model(user: Any, part: Part, name: str, file: StoredFile, pairs: Mapping[str, str]) -> ModelFile:
+    """Read a file that is kept already as the model of a part, within the caller's transaction; ``pairs`` says what is ours under its names."""
+    return _ask(user, part, name, file, dict(pairs))
+
+
+def _ask(user: Any, part: Part, name: str, file: StoredFile, pairs: dict[str, str]) -> ModelFile:
+    model = ModelFile.objects.create(part=part, file=file, name=name, pairs=pairs, added_by=str(user))
+    job = ask_for(KIND, part.pk, f"reading {name}", str(user))
+    transaction.on_commit(lambda: read_model.enqueue(model.pk, job.pk))
+    return model
+
+
+@task()
+def read_model(model_id: int, job_id: int) -> None:
+    """Read a kept model; what cannot be read is said on the job."""
+
+    def work(tell: Tell) -> None:
+        model = ModelFile.objects.select_related("file", "part").get(pk=model_id)
+        tell("counting its parts, measuring and drawing each", 1, 2)
+        with opened(model.file, model.name) as held:
+            said = read_step([(model.name, held.read())], drawn=True)
+        tell("giving parts their shapes", 2, 2)
+        with transaction.atomic():
+            read_shapes(model, said)
+
+    carry_out(job_id, work)
+
+
+def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
+    """Lay down what a model says, within the caller's transaction: shapes of the parts that are ours, and what they lacked so far.
+
+    Sizes and pictures that an earlier model gave are renewed; what a person stated stays.
+    """
+    entries = {e["name"]: e for e in [*said.get("assemblies", ()), *said["parts"]] if e["name"]}
+    model.said = {
+        "format": FORMAT, "tree": said["tree"], "counts": {name: e["count"] for name, e in entries.items()},
+        "problems": [p["message"] for p in said["problems"]],
+    }  # fmt: skip
+    model.save(update_fields=["said"])
+    numbers = _numbers(model, entries, said)
+    parts = {p.number: p for p in Part.objects.select_for_update().filter(number__in=numbers.values()).order_by("pk")}
+    before = {s.part_id: s for s in PartShape.objects.filter(part__in=parts.values())}
+    changed = []
+    for name, number in numbers.items():
+        part, entry = parts.get(number), entries[name]
+        if part is None:
+            continue
+        changed += [part] * _facts(part, entry, before.get(part.pk))
+        PartShape.objects.update_or_create(
+            part=part,
+            defaults={
+                "source": model, "name": name, "count": entry["count"], "box_mm": entry.get("smallest_box_mm", []), "volume_mm3": entry.get("volume_mm3", ""),
+                "surface_mm2": entry.get("surface_mm2", ""), "colour": entry.get("colour", ""),
+                "drawing": {"format": FORMAT, **entry["drawing"]} if entry.get("drawing") else None,
+            },
+        )  # fmt: skip
+        if entry.get("drawing"):
+            _picture(part, drawn_picture(entry["drawing"]), model.added_by)
+    if changed:
+        who = User.objects.filter(username=model.added_by).first()
+        bulk_update_with_history(
+            changed, Part, ["size_mm", "mass_kg", "version"], default_user=who, default_change_reason=f"model {model.name}", default_date=now()
+        )  # fmt: skip
+
+
+def _numbers(model: ModelFile, entries: dict[str, Any], said: dict[str, Any]) -> dict[str, str]:
+    """Which names of the file are which parts of ours: what was said, the top itself, and names that are numbers."""
+    found = {name: number for name, number in model.pairs.items() if name in entries}
+    tops = [t["name"] for t in said["tree"] if t["parent"] is None]
+    if len(tops) == 1 and tops[0] in entries:
+        found.setdefault(tops[0], model.part.number)
+    left = [name for name in entries if name not in found]
+    ours = {
+        n.upper(): n
+        for n in Part.objects.filter(number__in={x for name in left for x in (name, name.upper())}).values_list(
+            "number", flat=True
+        )
+    }
+    for name in left:
+        if name.upper() in ours:
+            found[name] = ours[name.upper()]
+    return found
+
+
+def _size(box: list[str]) -> str:
+    return " x ".join(f"{float(x):.1f}".rstrip("0").rstrip(".") for x in box)
+
+
+def _facts(part: Part, entry: dict[str, Any], before: PartShape | None) -> bool:
+    """Size and mass that the part lacks, or that an earlier model gave it; whether something changed."""
+    box, volume = entry.get("smallest_box_mm"), entry.get("volume_mm3")
+    if not box:
+        return False
+    held = (part.size_mm, part.mass_kg)
+    if not part.size_mm or (before is not None and before.box_mm and part.size_mm == _size(before.box_mm)):
+        part.size_mm = _size(box)
+    mass = _mass(part.material, volume)
+    if mass is not None and (
+        part.mass_kg is None or (before is not None and part.mass_kg == _mass(part.material, before.volume_mm3))
+    ):
+        part.mass_kg = mass
+    if held == (part.size_mm, part.mass_kg):
+        return False
+    part.version += 1
+    return True
+
+
+def _mass(material: str, volume_mm3: str | None) -> Decimal | None:
+    """Kilograms, to the gram or three figures."""
+    density = density_of(material)
+    if density is None or not volume_mm3:
+        return None
+    mass = float(volume_mm3) * density / 1e9
+    return Decimal(f"{mass:.3f}" if mass >= 0.1 else f"{mass:.2e}").normalize() + 0
+
+
+def _picture(part: Part, png: bytes, by: str) -> None:
+    """The drawing as a picture of the part; where a person gave it one, that one stays the first."""
+    held = PartFile.objects.filter(part=part, name=_PICTURE).first()
+    file = store(png, "image/png")
+    if held is None:
+        PartFile.objects.create(part=part, file=file, name=_PICTURE, added_by=by)
+    elif held.file_id != file.pk:
+        old, held.file = held.file_id, file
+        held.save()
+        let_go([old])

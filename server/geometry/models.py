@@ -1,0 +1,44 @@
+"""Models of parts: the file, and what was read of each part in it."""
+
+from definition.models.parts import Part
+from django.db import models
+from files.models import StoredFile
+
+__all__ = ["FORMAT", "ModelFile", "PartShape"]
+
+#: What ``ModelFile.said`` and ``PartShape.drawing`` are written in.
+FORMAT = 1
+
+
+class ModelFile(models.Model):
+    """A STEP file of a part or an assembly, as it was brought in; the newest of a part is the one that counts."""
+
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="model_files")
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=200)
+    # What is ours under which name of the file, said by whoever brought it; other names are taken for numbers.
+    pairs = models.JSONField(default=dict)
+    # ``format``, ``tree``, ``counts`` by name, ``problems`` in words; none until it was read.
+    said = models.JSONField(null=True)
+    added_by = models.CharField(max_length=150)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]
+
+
+class PartShape(models.Model):
+    """What the newest model that holds a part says of its shape. Lengths in millimetres, as text without rounding of its own."""
+
+    part = models.OneToOneField(Part, on_delete=models.CASCADE, related_name="shape")
+    source = models.ForeignKey(ModelFile, on_delete=models.CASCADE, related_name="shapes")
+    name = models.CharField(max_length=200)
+    # How often it stands in the file, all places together.
+    count = models.IntegerField()
+    # Empty for an assembly, which has no size of its own here.
+    box_mm = models.JSONField(default=list)
+    volume_mm3 = models.CharField(max_length=40, blank=True, default="")
+    surface_mm2 = models.CharField(max_length=40, blank=True, default="")
+    colour = models.CharField(max_length=7, blank=True, default="")
+    # ``format`` and what ``formats.step_lines.line_drawing`` gives; none where nothing could be drawn.
+    drawing = models.JSONField(null=True)

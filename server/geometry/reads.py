@@ -1,0 +1,66 @@
+"""What a model says of a part, and whether it counts what the sheet counts."""
+
+from typing import Any
+
+from definition.models.parts import Part
+from django.utils.timezone import localdate
+from jobs.work import JobState, job_state, last_job
+from loading.reads import load_product, structure_of
+from tally_core.basics.errors import TallyError
+from tally_core.basics.kinds import IS_ITSELF, PART_KIND
+from tally_core.cost.answers import Basis
+from tally_core.structure.needs import places_in_one
+
+from geometry.actions.take_model import KIND
+from geometry.models import PartShape
+
+__all__ = ["model_of", "model_job"]
+
+
+def model_job(part: Part) -> JobState:
+    """The reading of the newest model of a part."""
+    return job_state(last_job(KIND, part.pk))
+
+
+def model_of(part: Part) -> dict[str, Any]:
+    """The shape of a part, the newest file brought in for it, and each name of that file beside our count. A fixed number of queries."""
+    shape = PartShape.objects.select_related("source__part").filter(part=part).first()
+    file = part.model_files.filter(said__isnull=False).first()
+    rows = []
+    if file is not None and file.said is not None:
+        shapes = {s.name: s for s in PartShape.objects.filter(source=file).select_related("part")}
+        counted = _counted(part)
+        for name, count in file.said["counts"].items():
+            held = shapes.get(name)
+            ours = held.part if held is not None else None
+            if ours is not None and ours.pk == part.pk:
+                continue
+            rows.append(
+                {
+                    "name": name, "count": count, "number": ours.number if ours else "", "on_sheet": counted.get(ours.number, 0.0) if ours and counted is not None else None,
+                    "size": " × ".join(_short(x) for x in held.box_mm) if held else "", "drawing": bool(held and held.drawing),
+                }
+            )  # fmt: skip
+    return {"shape": shape, "file": file, "rows": rows}
+
+
+def _short(size: str) -> str:
+    return f"{float(size):.1f}".rstrip("0").rstrip(".")
+
+
+def _counted(part: Part) -> dict[str, float] | None:
+    """How often each part stands in one of a part by its sheets of today, drafts too; None where it has none that can be counted."""
+    if not PART_KIND[part.kind].takes_sheet:
+        return None
+    basis = Basis(localdate(), None, (), True)
+    try:
+        loaded = load_product(part, basis)
+        s = structure_of(loaded, ())
+    except TallyError:
+        return None
+    places = places_in_one(s, loaded.row(part.pk))
+    return {
+        s.parts.numbers[row]: float(places[row])
+        for row in range(len(places))
+        if places[row] and IS_ITSELF[s.parts.kind[row]]
+    }

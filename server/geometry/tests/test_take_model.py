@@ -1,0 +1,105 @@
+"""Models of parts: AS1 of the CAx-IF (ISO 10303) gives shapes, sizes, masses and pictures; a second one keeps what a person said.
+
+Masses are worked out by hand: a rod of 10 by 200 in steel of 7850 kg/m³ weighs π · 25 · 200 · 7850e-9 kg.
+"""
+
+import io
+import math
+from decimal import Decimal
+
+from definition.models.parts import Part
+from django.test import TestCase
+from files.models import StoredFile
+from formats.step import read_step
+from formats.tests.test_step import of_cax_if
+from jobs.models import Job
+from PIL import Image
+from testing import Api, load
+
+from geometry.models import ModelFile, PartShape
+
+AS1 = "as1-oc-214.stp"
+
+
+def bracket() -> dict:
+    made = [("AS1", [("L-BRACKET-ASSEMBLY", 2), ("ROD-ASSEMBLY", 1), ("PLATE", 1)]), ("L-BRACKET-ASSEMBLY", [("L-BRACKET", 1), ("NUT-BOLT-ASSEMBLY", 3)]),
+            ("NUT-BOLT-ASSEMBLY", [("BOLT", 1), ("NUT", 1)]), ("ROD-ASSEMBLY", [("ROD", 1), ("NUT", 1)])]  # fmt: skip
+    bought = [
+        ("BOLT", "steel"),
+        ("NUT", ""),
+        ("ROD", "steel, drawn"),
+        ("PLATE", "EN AW-5083"),
+        ("L-BRACKET", "unobtainium"),
+    ]
+    return {
+        "format": "round-tally-bundle", "version": 1,
+        "parts": [{"number": n, "kind": "made", "unit": "ea"} for n, _ in made]
+        + [{"number": n, "kind": "bought", "unit": "ea", "material": m} for n, m in bought],
+        "build_sheets": [{"part": n, "status": "released", "lines": [{"part": p, "quantity": str(q), "scrap_percent": "10"} for p, q in lines]} for n, lines in made],
+    }  # fmt: skip
+
+
+class TakeModel(TestCase):
+    def setUp(self) -> None:
+        load(bracket())
+        self.api = Api("engineer")
+
+    def bring(self, number: str, name: str = AS1, content: bytes | None = None) -> tuple[int, dict]:
+        with self.captureOnCommitCallbacks(execute=True):
+            self.api.upload(name, of_cax_if(AS1) if content is None else content, f"/parts/one/model?number={number}")
+        return self.api.get("/parts/one/model", number=number)
+
+    def test_each_part_gets_its_shape_and_what_it_lacked(self) -> None:
+        status, said = self.bring("AS1")
+        self.assertEqual((status, said["failed"], said["file"], said["problems"]), (200, "", AS1, []))
+        rows = {r["name"]: r for r in said["rows"]}
+        self.assertEqual(len(rows), 8)
+        # The sheet takes one nut fewer than the model holds: on the rod there are two. Losses stand in no model.
+        self.assertEqual((rows["nut"]["count"], rows["nut"]["on_sheet"]), (8, 7))
+        self.assertEqual((rows["bolt"]["count"], rows["bolt"]["on_sheet"], rows["bolt"]["number"]), (6, 6, "BOLT"))
+        rod = Part.objects.get(number="ROD")
+        self.assertEqual((rod.size_mm, rod.version), ("200 x 10 x 10", 2))
+        self.assertAlmostEqual(float(rod.mass_kg), math.pi * 25 * 200 * 7850e-9, places=3)
+        self.assertIsNone(Part.objects.get(number="L-BRACKET").mass_kg)
+        self.assertEqual(rod.history.latest().history_change_reason, f"model {AS1}")
+        self.assertEqual(PartShape.objects.count(), 9)
+        # Every one of them has a picture by now, the assembly, too.
+        for number in ("ROD", "AS1"):
+            (file,) = self.api.get("/parts/one/files", number=number)[1]
+            content = b"".join(self.api.client.get(f"/api/parts/files/{file['id']}").streaming_content)
+            with Image.open(io.BytesIO(content)) as picture:
+                self.assertEqual(picture.format, "PNG")
+                self.assertEqual(max(picture.size), 592)
+                self.assertLess(picture.getextrema()[0], 60)
+        shape = self.api.get("/parts/one/shape", number="BOLT")[1]
+        self.assertEqual((shape["of"], shape["colour"], shape["name"]), ("AS1", "#0000ff", "bolt"))
+
+    def test_a_later_model_renews_what_a_model_gave_and_nothing_else(self) -> None:
+        self.bring("AS1")
+        Part.objects.filter(number="PLATE").update(size_mm="as drawn", mass_kg=Decimal("9"))
+        # As another system wrote it the same assembly has the same sizes: nothing moves, and no picture is kept that nothing names.
+        before = list(Part.objects.order_by("pk").values_list("number", "size_mm", "mass_kg", "version"))
+        self.bring("AS1", "as1-tu-203.stp", of_cax_if("as1-tu-203.stp"))
+        self.assertEqual(
+            list(Part.objects.order_by("pk").values_list("number", "size_mm", "mass_kg", "version")), before
+        )
+        self.assertEqual(ModelFile.objects.count(), 2)
+        self.assertEqual(StoredFile.objects.filter(content_type="image/png").count(), 9)
+        # A drawing lies within its frame.
+        shapes = read_step([(AS1, of_cax_if(AS1))], drawn=True)
+        nut = next(p for p in shapes["parts"] if p["name"] == "nut")
+        self.assertEqual(len(nut["drawing"]["seen"]), 15)
+        self.assertTrue(all(0 <= v <= 1000 for line in nut["drawing"]["seen"] for v in line))
+
+    def test_what_is_no_model_and_who_may_not(self) -> None:
+        with self.captureOnCommitCallbacks(execute=True):
+            status, said = self.api.upload("x.step", b"part;quantity", "/parts/one/model?number=AS1")
+        self.assertEqual((status, said["message"]), (422, "x.step is no STEP file, whatever its ending says."))
+        self.assertEqual(self.api.upload("x.step", of_cax_if(AS1), "/parts/one/model?number=NONE")[0], 404)
+        self.assertEqual(Api("viewer").upload("x.step", of_cax_if(AS1), "/parts/one/model?number=AS1")[0], 403)
+        whole = of_cax_if(AS1)
+        status, said = self.bring("AS1", "cut.step", whole[: len(whole) // 3])
+        self.assertEqual((said["file"], said["shape"], said["rows"]), ("", None, []))
+        self.assertIn("cut.step", said["failed"])
+        self.assertEqual((PartShape.objects.count(), Job.objects.filter(ended_at=None).count()), (0, 0))
+        self.assertEqual(self.api.get("/parts/one/shape", number="ROD")[0], 404)
