@@ -36,10 +36,11 @@ GROUPS: dict[str, set[str]] = {
         "open orders",
         "rounds",
         "lists",
+        "cutting",
     },
     "accountant": {"hooks", "lists", "parts", "partners", "work centers", "open orders", "rounds", "standards"},
     "buyer": {"lists", "parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
-    "shop": {"lists", "stock", "finished orders"},
+    "shop": {"lists", "cutting", "stock", "finished orders"},
     "viewer": set(),
 }
 
@@ -59,6 +60,7 @@ READABLE: dict[str, tuple[str, ...]] = {
     "findings": ("findings",),
     "rounds": ("rounds",),
     "handover": ("handover",),
+    "cutting": ("cutting",),
     "buying": ("buying", "orders", "quotes", "requests"),
 }
 
@@ -117,7 +119,7 @@ def refusal(user, subject: str) -> str | None:
     if subject in writable(user):
         return None
     roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
-    it = "it" if subject in ("buying", "stock") else "them"
+    it = "it" if subject in ("buying", "cutting", "stock") else "them"
     if subject == "lists":
         return f"You may keep lists of your own but not for all; ask somebody who is {roles}."
     return f"You may look at {subject} but not change {it}; ask somebody who is {roles}."

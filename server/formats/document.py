@@ -11,7 +11,7 @@ from weasyprint import HTML, default_url_fetcher
 
 from formats.flat import Picture
 
-__all__ = ["Table", "pdf"]
+__all__ = ["Table", "labels_pdf", "pdf"]
 
 _FONTS = {
     "Reading": "atkinson-hyperlegible-next-latin-wght-normal*.woff2",
@@ -34,7 +34,18 @@ tr { break-inside: avoid }
 .pn { font-family: Numbers, monospace; white-space: nowrap }
 .tick { text-align: center; width: 9mm }
 .tick i { display: inline-block; width: 3.4mm; height: 3.4mm; border: 0.5pt solid #11191b }
+figure { margin: 4mm 0 0; break-inside: avoid }
+figcaption { margin-bottom: 1mm }
+figure svg { width: 100%; height: auto; max-height: 120mm }
 td img { max-width: 26mm; max-height: 20mm; display: block }
+"""
+_LABELS = """
+@page { size: A4; margin: 15.1mm 7.2mm }
+body { font: 9pt/1.25 Reading, sans-serif; color: #11191b; margin: 0; font-variant-numeric: tabular-nums }
+.label { float: left; box-sizing: border-box; width: 63.5mm; height: 38.1mm; margin-right: 1.5mm; padding: 3.5mm 4mm; overflow: hidden; break-inside: avoid }
+.label:nth-child(3n) { margin-right: 0 }
+b { font: 600 12pt/1.2 Numbers, monospace }
+p { margin: 0.6mm 0 0 }
 """
 
 
@@ -68,8 +79,8 @@ def _shown(kind: str, cell: str | Picture) -> str:
     return "<i></i>" if kind == "tick" else escape(cell)
 
 
-def pdf(title: str, facts: Sequence[str], tables: Sequence[Table]) -> bytes:
-    """A title, lines of text and tables on A4, headings repeated on every page."""
+def pdf(title: str, facts: Sequence[str], tables: Sequence[Table], figures: Sequence[tuple[str, str]] = ()) -> bytes:
+    """A title, lines of text and tables on A4, headings repeated on every page; then figures, each a caption and an SVG of our own making."""
     parts = [f"<h1>{escape(title)}</h1>", *(f"<p>{escape(fact)}</p>" for fact in facts)]
     for table in tables:
         heads = "".join(f'<th class="{kind}">{escape(name)}</th>' for name, kind in table.columns)
@@ -83,5 +94,19 @@ def pdf(title: str, facts: Sequence[str], tables: Sequence[Table]) -> bytes:
         parts.append(
             f"<h2>{escape(table.title)}</h2><table><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>"
         )
-    document = f'<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title><style>{_font_faces()}{_STYLE}</style></head><body>{"".join(parts)}</body></html>'
+    parts += [f"<figure><figcaption>{escape(words)}</figcaption>{svg}</figure>" for words, svg in figures]
+    return _document(title, _STYLE, parts)
+
+
+def labels_pdf(title: str, labels: Sequence[tuple[str, Sequence[str]]]) -> bytes:
+    """Labels of 63.5 by 38.1 mm, three beside one another and seven beneath: for each its strong line, and others."""
+    boxes = [
+        f'<div class="label"><b>{escape(strong)}</b>{"".join(f"<p>{escape(line)}</p>" for line in lines)}</div>'
+        for strong, lines in labels
+    ]
+    return _document(title, _LABELS, boxes)
+
+
+def _document(title: str, style: str, parts: Sequence[str]) -> bytes:
+    document = f'<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title><style>{_font_faces()}{style}</style></head><body>{"".join(parts)}</body></html>'
     return HTML(string=document, url_fetcher=_fetch).write_pdf()

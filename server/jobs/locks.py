@@ -7,6 +7,7 @@ from django.db import connection
 
 __all__ = [
     "BUYING",
+    "CUTTING",
     "FILES",
     "HANDOVER",
     "INQUIRIES",
@@ -20,8 +21,8 @@ __all__ = [
 ]
 
 #: The first half of a lock's key says what it is about.
-JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER = (
-    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B,
+JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER, CUTTING = (
+    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B, 0x7A1C,
 )  # fmt: skip
 
 

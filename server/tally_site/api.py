@@ -11,6 +11,7 @@ from api.accounts import router as accounts
 from api.asking import router as asking
 from api.buying import router as buying
 from api.costs import router as costing
+from api.cutting import router as cutting
 from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.handover import router as handover
@@ -111,6 +112,7 @@ for prefix, router in (
     ("/sheets", sheet_life),
     ("/sheets", sheet_lists),
     ("/lists", lists),
+    ("/cutting", cutting),
     ("/costing", costing),
     ("/questions", questions),
     ("/rounds", rounds),

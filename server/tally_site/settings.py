@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "rounds",
     "findings",
     "geometry",
+    "cutting",
     "lists",
     "inquiries",
     "buying",

@@ -261,6 +261,8 @@ class Line:
     text: str = of("", most=4000)
     # Where it is not shown. It counts all the same.
     kept_off: list[str] = of(factory=list, among=LISTS)
+    # What is cut out of the part for one unit, as ``stated.cut_pieces`` reads it.
+    cut: str = of("", most=200)
 
 
 @dataclass(slots=True)

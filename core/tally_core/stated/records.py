@@ -12,6 +12,7 @@ from ..basics.kinds import LINE_KIND, LISTS, PART_KIND
 from ..basics.units import code, dimension, is_count
 from ..calendar.calendars import parse_shifts
 from ..calendar.schedule import routing_order
+from .cut_pieces import read_cut
 from .definition import Line, MakerNumber, Operation, Part, Resource, Sheet, StandardOperation, WorkCenter
 
 __all__ = [
@@ -314,6 +315,13 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
             )
     if len(line.reference_designators) > 5000 or any(len(place) > 60 for place in line.reference_designators):
         yield Problem("reference_designators", "a line names at most 5,000 places of at most 60 characters each")
+    if line.cut:
+        try:
+            read_cut(line.cut)
+        except TallyError as error:
+            yield Problem("cut", str(error))
+        if line.kind != "component":
+            yield Problem("cut", "what is cut is a component")
     if line.option is not None:
         wrong = check_number(line.option, "option code")
         if wrong:

@@ -115,6 +115,8 @@ class Line(models.Model):
     effective_to = models.DateField(null=True)
     text = models.TextField(blank=True, default="")
     kept_off = ArrayField(models.TextField(), default=list, db_default=models.Value([], ArrayField(models.TextField())))
+    # What is cut out of the part for one unit, as the core reads it.
+    cut = models.TextField(blank=True, default="", db_default="")
     # As that of an operation.
     lineage = models.UUIDField(default=uuid.uuid4, db_index=True)
     # The line of an earlier revision that it was copied from.

@@ -33,6 +33,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
     effective_to,
     text,
     kept_off,
+    cut,
     operation,
     position,
   } = line;
@@ -56,6 +57,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
     effective_to,
     text,
     kept_off,
+    cut,
     operation,
     position,
   };

@@ -23,6 +23,7 @@ export const NEW_LINE = {
   effective_to: null,
   text: "",
   kept_off: [],
+  cut: "",
 };
 
 export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {

@@ -227,12 +227,21 @@ const PLACES: Column = {
   ),
 };
 
+const CUT: Column = {
+  key: "cut",
+  label: "Cut, for one",
+  width: "150px",
+  value: (r) => r.line.cut || null,
+  show: (r) => quiet(r.line.cut),
+  edit: { start: (r) => r.line.cut, apply: (text) => ({ cut: text.trim() }), fields: ["cut"] },
+};
+
 const SETS: Record<ColumnSet, Column[]> = {
   engineering: [FIXED, PER, OPTION, USE],
   cost: [NEEDED, UNIT_COST, COST, SHARE],
   stock: [NEEDED, ON_HAND, ON_ORDER, SHORT, ENOUGH],
   buying: [NEEDED, SHORT, SUPPLIER, BOUGHT_BY, LEAD],
-  shop: [NEEDED, MATERIAL, PLACES, USE],
+  shop: [NEEDED, MATERIAL, CUT, PLACES],
 };
 
 export function columnsOf(set: ColumnSet): Column[] {
