@@ -5,6 +5,7 @@ from typing import Any, Literal
 from cutting.actions.cut_plan import cut_plan
 from cutting.actions.keep_sizes import add_leftover, keep_sizes, leftover_gone
 from cutting.actions.plan_cuts import drop_plan, plan_cuts, plan_now
+from cutting.actions.state_loss import state_loss
 from cutting.models import CutPlan
 from cutting.papers import SHAPES, paper_of
 from cutting.reads import one_plan, plans, sizes
@@ -14,10 +15,12 @@ from jobs.long_work import long_work
 from loading.basis import BasisIn, read_basis
 from ninja import Router, Schema
 from readings.matrix import Build
+from readings.sheet_view import sheet_head
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from api.jobs import JobOut, job_out
 from api.parts import Count, the_part
+from api.sheets import SheetHead, the_sheet
 
 __all__ = ["router"]
 
@@ -182,6 +185,10 @@ class CutNow(Schema):
     moves_stock: bool = True
 
 
+class LossOf(Schema):
+    part: str
+
+
 def _the_plan(plan_id: int) -> CutPlan:
     plan = CutPlan.objects.filter(pk=plan_id).first()
     if plan is None:
@@ -210,7 +217,7 @@ def open_plan(request: HttpRequest, payload: CutPlanIn) -> Any:
         except ProblemsError as error:
             raise ProblemsError([Problem(f"builds[{at}].{p.place}", p.message) for p in error.problems]) from None
         builds.append(Build(b.part, held.options, held.quantity))
-    return _whole(plan_cuts(request.user, builds, payload.kerf_mm, payload.keep_mm, payload.drafts))
+    return _whole(_the_plan(plan_cuts(request.user, builds, payload.kerf_mm, payload.keep_mm, payload.drafts).pk))
 
 
 @router.get("/sizes", response=SizesOut)
@@ -250,13 +257,19 @@ def read_plan(request: HttpRequest, plan_id: int) -> Any:
 @router.post("/{plan_id}/again", response=CutPlanOut)
 def plan_again(request: HttpRequest, plan_id: int) -> Any:
     """Make a plan anew, by what holds now."""
-    return _whole(plan_now(request.user, plan_id))
+    return _whole(_the_plan(plan_now(request.user, plan_id).pk))
 
 
 @router.post("/{plan_id}/cut", response=CutPlanOut)
 def cut_now(request: HttpRequest, plan_id: int, payload: CutNow) -> Any:
     """Say that a plan was cut."""
     return _whole(cut_plan(request.user, plan_id, payload.moves_stock))
+
+
+@router.post("/{plan_id}/loss", response=list[SheetHead])
+def put_loss(request: HttpRequest, plan_id: int, payload: LossOf) -> Any:
+    """State what is lost of a material on the lines that are cut from it, in drafts; answers with those."""
+    return [sheet_head(the_sheet(sheet.pk)) for sheet in state_loss(request.user, plan_id, payload.part)]
 
 
 @router.post("/{plan_id}/drop", response=list[ListedCutPlan])

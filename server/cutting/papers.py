@@ -92,7 +92,7 @@ def _svg(used: dict[str, Any], kerf: Decimal) -> str:
     for p in used["placed"]:
         x, y, along = float(p["x"]), float(p["y"]), float(p["along"])
         across = float(p["across"]) if high else height
-        size = min(unit * 1.5, across * 0.5, along / max(len(p["name"]), 1) * 1.6)
+        size = min(unit * 1.5, across * 0.5, along / max(len(p["name"]), 1) * 1.4)
         shapes.append(
             f'<rect x="{x:g}" y="{y:g}" width="{along:g}" height="{across:g}" fill="#fbfcfb" stroke="#11191b" stroke-width="{unit / 14:g}"/>'
             f'<text x="{x + along / 2:g}" y="{y + across / 2 + size / 3:g}" text-anchor="middle" font-size="{size:g}">{escape(p["name"])}</text>'

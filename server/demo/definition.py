@@ -216,9 +216,16 @@ def demo_bundle() -> dict[str, Any]:
         ),
         _sheet(
             "CR-155", [_op(10, "Nail together", "CUT", "5", "6")],
-            ("CR-155-1", "6", "ea", {}), ("BTN-30", "2.4", "m", {"scrap_percent": "8"}), ("NIL-40", "60", "g", {}),
+            ("CR-155-1", "6", "ea", {}), ("BTN-30", "2.4", "m", {"scrap_percent": "8", "cut": "10 × 240"}), ("NIL-40", "60", "g", {}),
         ),
-        _sheet("CR-155-1", [_op(10, "Cut to size", "CUT", "12", "0.9")], ("PLY-09", "0.0576", "m2", {"scrap_percent": "14"})),
+        _sheet("CR-155-1", [_op(10, "Cut to size", "CUT", "12", "0.9")], ("PLY-09", "0.0576", "m2", {"scrap_percent": "14", "cut": "1 × 240 × 240, grain length"})),
+        _sheet(
+            "CR-200", [_op(10, "Nail together", "CUT", "5", "8")],
+            ("CR-200-1", "2", "ea", {}), ("PLY-09", "0.2928", "m2", {"scrap_percent": "15", "cut": "2 × 480 × 305, grain length, over 2"}),
+            ("PLY-09", "0.276", "m2", {"scrap_percent": "15", "cut": "2 × 460 × 300"}), ("BTN-30", "2.52", "m", {"scrap_percent": "8", "cut": "6 × 420"}),
+            ("BTN-30", "1.14", "m", {"scrap_percent": "8", "cut": "4 × 285"}), ("NIL-40", "75", "g", {}),
+        ),
+        _sheet("CR-200-1", [_op(10, "Cut to size, edge", "CUT", "12", "1.4")], ("PLY-09", "0.0945", "m2", {"scrap_percent": "15", "cut": "1 × 315 × 300, grain width, edges 0.8 0.8 0 0"})),
         _controller("A", "own assembly", ("SC40-21", "1", "ea", {"issue_at": 10})),
         _controller("B", "bought-in board", ("SC40-B", "1", "ea", {"issue_at": 10})),
         _sheet(

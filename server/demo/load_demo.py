@@ -22,6 +22,7 @@ from verbs.sheets.load_bundle import load_bundle
 from verbs.work_centers.take_finished_work import take_finished_work
 
 from demo.buying import load_buying
+from demo.cutting import load_cutting
 from demo.definition import demo_bundle
 from demo.inquiries import load_inquiries
 from demo.shapes import demo_models
@@ -66,6 +67,7 @@ def load_demo() -> bool:
         take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
         _rounds(engineer, User.objects.get(username="accountant"))
         load_inquiries(engineer)
+        load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
             take_model(engineer, modelled, file, content)
         load_buying(User.objects.get(username="buyer"), engineer)

@@ -177,12 +177,12 @@ def _crate() -> bytes:
         placed(((1, 0, 0), right), (0, 0, 0)), placed(((1, 0, 0), right), (0, 249, 0)),
         placed(((0, 1, 0), -right), (0, 0, 0)), placed(((0, 1, 0), -right), (249, 0, 0)),
     ]  # fmt: skip
-    battens = [placed(None, (x, y, 0)) for x in (0, 210) for y in (0, 220)]
+    battens = [placed(None, (x, y, 0)) for x in (0, 210) for y in (0, 210)]
     return assembly(
         "CR-155",
         [
             ("CR-155-1", _box(240, 240, 9), [(0, 0, 0)] * 6),
-            ("batten 30 x 20 x 240", _box(30, 20, 240), [(0, 0, 0)] * 4),
+            ("batten 30 x 30 x 240", _box(30, 30, 240), [(0, 0, 0)] * 4),
         ],
         lambda called, at: panels[at] if called == "CR-155-1" else battens[at],
     )

@@ -101,6 +101,8 @@ GSK-155  | Gasket, base to lens                  | made    | ea |         |   | 
 CMP-0402 | Potting compound, two-part            | made    | kg |         |   | 12  | 0
 CR-155   | Crate, 155 mm lantern                 | made    | ea |         |   | 25  | 0
 CR-155-1 | Crate panel, cut                      | made    | ea |         |   | 150 | 0
+CR-200   | Crate, 200 mm lantern, spare          | made    | ea |         |   | 10  | 0
+CR-200-1 | Crate end, edged                      | made    | ea |         |   | 40  | 0
 LNS-155  | Lens, moulded, clear, 155 mm          | bought  | ea | 8.40    | 3 |     | 35
 LNS-200  | Lens, moulded, clear, 200 mm          | bought  | ea | 13.90   | 3 |     | 35
 ORG-150  | Seal ring, 150 x 4 mm                 | bought  | ea | 0.62    | 3 |     | 14

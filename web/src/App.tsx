@@ -3,6 +3,8 @@ import { BuyingScreen } from "./buying/BuyingScreen";
 import { PlanScreen } from "./buying/PlanScreen";
 import { RequestsScreen } from "./buying/RequestsScreen";
 import { CompareScreen } from "./compare/CompareScreen";
+import { CutPlanScreen } from "./cutting/CutPlanScreen";
+import { CuttingScreen } from "./cutting/CuttingScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { ChangesScreen } from "./handover/ChangesScreen";
 import { HandoverScreen } from "./handover/HandoverScreen";
@@ -61,6 +63,8 @@ export function App() {
         <Route path="/library" element={<LibraryScreen />} />
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
+        <Route path="/cutting" element={<CuttingScreen />} />
+        <Route path="/cutting/:id" element={<CutPlanScreen />} />
         <Route path="/lists" element={<ListScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
         <Route path="/handover" element={<HandoversScreen />} />

@@ -19,7 +19,7 @@ from tally_site.api import api
 RIGHTS: dict[str, str | None] = {
     "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",
-    "POST /api/cutting/{plan_id}/cut": "cutting", "POST /api/cutting/{plan_id}/drop": "cutting", "POST /api/lists/kept/{list_id}/drop": None, "POST /api/session/columns/drop": None,
+    "POST /api/cutting/{plan_id}/cut": "cutting", "POST /api/cutting/{plan_id}/loss": "sheets", "POST /api/cutting/{plan_id}/drop": "cutting", "POST /api/lists/kept/{list_id}/drop": None, "POST /api/session/columns/drop": None,
     "POST /api/parts": "parts", "PATCH /api/parts/one": "parts", "POST /api/parts/classes": "parts",
     "POST /api/parts/numbers-by-class": None, "POST /api/parts/renumber": "parts", "POST /api/parts/rows/pasted": None,
     "POST /api/parts/rows/file": "parts", "POST /api/parts/rows/planned": None, "POST /api/parts/drop": "parts",

@@ -5,6 +5,7 @@ import { useCallback } from "react";
 export type Read =
   | "buying"
   | "closed-days"
+  | "cutting"
   | "files"
   | "findings"
   | "handovers"
@@ -56,6 +57,7 @@ const UNTRUE = {
   "maker's number": ["part", "partners"],
   file: ["part", "files"],
   model: ["part", "parts", "files", "sheet-view"],
+  "cut plan": ["cutting"],
   stock: ["parts", "part", "today", "times", "sheets"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
   class: ["parts", "part", "sheets", "lists"],

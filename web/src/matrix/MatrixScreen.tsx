@@ -13,8 +13,8 @@ import { carried, sheetAddress, useBasis } from "../lib/basis";
 import { money, quantity } from "../lib/number";
 import { BasisBar } from "../pieces/BasisBar";
 import { AddBuild } from "../pieces/builds/AddBuild";
+import { BuildField } from "../pieces/builds/BuildField";
 import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
-import { BuildField } from "./BuildField";
 
 type Row = Schemas["MatrixRow"];
 

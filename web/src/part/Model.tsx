@@ -71,7 +71,10 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
           {shape.of !== part.number && (
             <span className="text-ink-2">
               from the model of{" "}
-              <Link className="pn text-blue hover:underline" to={`/part/${encodeURIComponent(shape.of)}`}>
+              <Link
+                className="pn inline-block min-h-6 leading-6 text-blue hover:underline"
+                to={`/part/${encodeURIComponent(shape.of)}`}
+              >
                 {shape.of}
               </Link>
             </span>
@@ -128,9 +131,12 @@ function Counted({ rows }: { rows: Schemas["ModelRow"][] }) {
             const differs = r.on_sheet !== null && r.on_sheet !== r.count;
             return (
               <tr key={r.name} className="border-t border-hair">
-                <td className="py-0.5">
+                <td>
                   {r.number ? (
-                    <Link className="pn hover:text-blue hover:underline" to={`/part/${encodeURIComponent(r.number)}`}>
+                    <Link
+                      className="pn inline-block min-h-6 leading-6 hover:text-blue hover:underline"
+                      to={`/part/${encodeURIComponent(r.number)}`}
+                    >
                       {r.number}
                     </Link>
                   ) : (

@@ -55,7 +55,13 @@ const PLACES: [group: string, Place[]][] = [
       place("/programs", "Programs", "Programs: what they read, and what they are told"),
     ],
   ],
-  ["Make", [place("/work-centers/load", "Load", "Load of the work centers")]],
+  [
+    "Make",
+    [
+      place("/work-centers/load", "Load", "Load of the work centers"),
+      place("/cutting", "Cutting", "Cutting: bars and boards for pieces, leftovers"),
+    ],
+  ],
 ];
 
 /** The screens that a person is shown: those of buying only to who may see what suppliers ask. */

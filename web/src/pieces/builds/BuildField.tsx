@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
-import type { Schemas } from "../lib/api";
-import { typed } from "../lib/number";
-import type { Build } from "../pieces/builds/builds";
+import type { Schemas } from "../../lib/api";
+import { typed } from "../../lib/number";
+import type { Build } from "./builds";
 
-/** One product of the matrix: how many, with which options. */
+/** One product of a set of builds: how many, with which options. */
 export function BuildField({
   build,
   options,
