@@ -16,7 +16,7 @@ from tally_core.cuts.stock import Cutting, Panel, Piece, Stock, Used
 from cutting.models import Leftover, StockSize
 from cutting.pieces import CutLine
 
-__all__ = ["FORMAT", "Sizes", "cut_material", "sizes_of", "stock_cost"]
+__all__ = ["FORMAT", "Sizes", "cut_material", "loss_percent", "sizes_of", "stock_cost"]
 
 FORMAT = 1
 #: A leftover is worth so little that it is taken before anything whole; not nothing, so that none is taken needlessly.
@@ -196,3 +196,11 @@ def _text(number: Decimal) -> str:
 
 def _plain(number: Decimal) -> str:
     return f"{number.normalize():f}"
+
+
+def loss_percent(material: dict[str, Any]) -> str | None:
+    """What more than the finished pieces is taken, in percent of them: what a line of this material may state as its scrap."""
+    if material["taken"] is None or any(p["finished"] is None for p in material["pieces"]):
+        return None
+    finished = sum((Decimal(p["finished"]) / p["each"] * p["count"] for p in material["pieces"]), Decimal(0))
+    return f"{(Decimal(material['taken']) / finished - 1) * 100:.1f}" if finished else None

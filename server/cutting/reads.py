@@ -14,9 +14,9 @@ from tally_core.cost.answers import Basis
 from cutting.actions.plan_cuts import KIND
 from cutting.models import CutPlan, Leftover
 from cutting.pieces import cut_lines
-from cutting.planned import sizes_of, stock_cost
+from cutting.planned import loss_percent, sizes_of, stock_cost
 
-__all__ = ["leftovers", "loss_percent", "one_plan", "plans", "sizes"]
+__all__ = ["leftovers", "one_plan", "plans", "sizes"]
 
 _SHOWN = 200
 
@@ -65,14 +65,6 @@ def _behind(plan: CutPlan) -> str:
 
 def _words(piece: dict[str, Any]) -> str:
     return str(piece["words"])
-
-
-def loss_percent(material: dict[str, Any]) -> str | None:
-    """What more than the finished pieces is taken, in percent of them: what a line of this material may state as its scrap."""
-    if material["taken"] is None or any(p["finished"] is None for p in material["pieces"]):
-        return None
-    finished = sum((Decimal(p["finished"]) / p["each"] * p["count"] for p in material["pieces"]), Decimal(0))
-    return f"{(Decimal(material['taken']) / finished - 1) * 100:.1f}" if finished else None
 
 
 def sizes(part: Part) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from weasyprint import HTML, default_url_fetcher
 
 from formats.flat import Picture
 
-__all__ = ["Table", "labels_pdf", "pdf"]
+__all__ = ["Table", "labels_pdf", "page_pdf", "pdf"]
 
 _FONTS = {
     "Reading": "atkinson-hyperlegible-next-latin-wght-normal*.woff2",
@@ -105,6 +105,12 @@ def labels_pdf(title: str, labels: Sequence[tuple[str, Sequence[str]]]) -> bytes
         for strong, lines in labels
     ]
     return _document(title, _LABELS, boxes)
+
+
+def page_pdf(title: str, svg: str, width_mm: float, height_mm: float) -> bytes:
+    """One page that is an SVG of our own making, at true scale."""
+    style = f"@page {{ size: {width_mm}mm {height_mm}mm; margin: 0 }} body {{ margin: 0 }} svg {{ display: block }}"
+    return _document(title, style, [svg])
 
 
 def _document(title: str, style: str, parts: Sequence[str]) -> bytes:

@@ -19,7 +19,7 @@ from typing import Any
 
 from tally_core.basics.errors import TallyError
 
-from formats.step_lines import line_drawing
+from formats.step_lines import line_drawing, views_of
 
 __all__ = ["is_step", "list_of_assembly", "read_step"]
 
@@ -41,7 +41,7 @@ def is_step(content: bytes) -> bool:
 def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
 
-    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``) and its ``colour``, and ``assemblies`` with theirs.
+    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``) and its ``colour``, and ``assemblies`` with theirs and their ``views``.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -132,8 +132,9 @@ class _Assembly:
         #: Entry → entries directly under it, with how often.
         self.under: dict[str, Counter[str]] = {}
         self.shapes: dict[str, Any] = {}
-        #: Assemblies whole, with everything in its place.
+        #: Assemblies whole, with everything in its place; and what stands directly in each, in its place.
         self.wholes: dict[str, Any] = {}
+        self.placed: dict[str, list[tuple[str, Any]]] = {}
         self.colours: dict[str, str] = {}
         self.tops: list[str] = []
 
@@ -181,6 +182,7 @@ class _Assembly:
                 self.colours[entry] = _colour(here, below)
                 continue
             self.wholes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
+            self.placed[entry] = _in_place(here)
             self.under[entry] = Counter(map(_entry, below))
             waiting += below
         return first
@@ -221,6 +223,20 @@ def _below(label: Any) -> list[Any]:
         referred = TDF_Label()
         if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
             found.append(referred)
+    return found
+
+
+def _in_place(label: Any) -> list[tuple[str, Any]]:
+    """What an assembly holds directly: the name of each, and its shape where it stands."""
+    from OCP.TDF import TDF_Label, TDF_LabelSequence
+    from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+    components, found = TDF_LabelSequence(), []
+    XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
+    for i in range(1, components.Length() + 1):
+        referred = TDF_Label()
+        if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
+            found.append((_name(referred), XCAFDoc_ShapeTool.GetShape_s(components.Value(i))))
     return found
 
 
@@ -340,9 +356,10 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
             {"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()
         ]
     wholes = [
-        {"name": assembly.names[entry], "count": totals[entry], "drawing": line_drawing(shape)}
+        # Sides are drawn of what the file is of; an assembly within it has a file of its own where it has a drawing.
+        {"name": assembly.names[entry], "count": totals[entry], "drawing": line_drawing(shape), "views": views_of(assembly.placed[entry]) if entry in assembly.tops else {}}
         for entry, shape in (assembly.wholes.items() if drawn else ())
-    ]
+    ]  # fmt: skip
     return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | (
         {"assemblies": wholes} if drawn else {}
     )

@@ -1,15 +1,24 @@
 """A shape as a line drawing: hidden lines removed, seen from a standard corner. Runs where the geometry kernel runs, in ``formats.step``."""
 
+from itertools import pairwise
 from typing import Any
 
-__all__ = ["line_drawing"]
+__all__ = ["DIRECTIONS", "line_drawing", "views_of"]
 
 #: The longer side of a drawing, in the units of its lines; and how many points it may have.
 SIDE, _MOST_POINTS = 1000.0, 60_000
 #: Beyond so many faces, lines are found on a mesh: not as fine, and much sooner.
 _MOST_EXACT = 1500
-#: From the front, the right and above (the viewer's place), and what is right on the paper: an isometric view.
-_FROM, _RIGHT = (1.0, -1.0, 1.0), (1.0, 1.0, 0.0)
+#: For each view where it is seen from, and what is right on the paper; the first is the standard corner.
+DIRECTIONS = {
+    "isometric": ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0)), "isometric, from the left": ((-1.0, -1.0, 1.0), (1.0, -1.0, 0.0)),
+    "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)), "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)), "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
+    "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)), "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)), "bottom": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
+}  # fmt: skip
+#: Beyond so many faces an assembly is drawn from the standard corner alone.
+_MOST_SIDES = 6000
+
+Lines = list[list[tuple[float, float]]]
 
 
 def line_drawing(shape: Any) -> dict[str, Any] | None:
@@ -38,6 +47,122 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
     }  # fmt: skip
 
 
+def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
+    """An assembly from each direction of :data:`DIRECTIONS`, what stands in it apart.
+
+    A view has ``width`` and ``height`` in millimetres, and ``parts`` in the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in
+    millimetres from the upper left corner), ``at``, a point of it that is seen, and ``length``, how much of its edges is. One of which nothing is seen has
+    no ``at``.
+    """
+    total = sum(_faces(shape) for _, shape in components)
+    found = {}
+    for name in DIRECTIONS if total <= _MOST_SIDES else ("isometric",):
+        view = _view(components, name)
+        if view is not None:
+            found[name] = view
+    return found
+
+
+def _view(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] | None:
+    lines = _parts_by_mesh(components, direction)
+    everything = [point for seen, hidden in lines for line in seen + hidden for point in line]
+    if not everything or len(everything) > 4 * _MOST_POINTS:
+        return None
+    left, high = min(x for x, _ in everything), max(y for _, y in everything)
+    width, height = max(x for x, _ in everything) - left, high - min(y for _, y in everything)
+
+    def flat(some: Lines) -> list[list[float]]:
+        return [[v for x, y in line for v in (round(x - left, 2), round(high - y, 2))] for line in some]
+
+    parts = []
+    for (name, _), (seen, hidden) in zip(components, lines, strict=True):
+        longest = max(seen, key=_length, default=None)
+        at = None if longest is None or not _length(longest) else _middle(longest)
+        parts.append(
+            {"name": name, "seen": flat(seen), "hidden": flat(hidden), "length": round(sum(map(_length, seen)), 1),
+             "at": None if at is None else [round(at[0] - left, 2), round(high - at[1], 2)]}
+        )  # fmt: skip
+    return {"width": round(width, 2), "height": round(height, 2), "parts": parts}
+
+
+def _length(line: list[tuple[float, float]]) -> float:
+    return sum(((x - u) ** 2 + (y - v) ** 2) ** 0.5 for (u, v), (x, y) in pairwise(line))
+
+
+def _middle(line: list[tuple[float, float]]) -> tuple[float, float]:
+    """The point half way along a line."""
+    left = _length(line) / 2
+    for (u, v), (x, y) in pairwise(line):
+        piece = ((x - u) ** 2 + (y - v) ** 2) ** 0.5
+        if piece >= left > 0:
+            return u + (x - u) * left / piece, v + (y - v) * left / piece
+        left -= piece
+    return line[-1]
+
+
+def _parts_by_mesh(components: list[tuple[str, Any]], direction: str) -> list[tuple[Lines, Lines]]:
+    """Lines seen and hidden of each; on a mesh, since faces of several parts that lie in one plane take the exact way minutes."""
+    from OCP.HLRBRep import HLRBRep_PolyAlgo, HLRBRep_PolyHLRToShape
+
+    algorithm = HLRBRep_PolyAlgo()
+    for _, shape in components:
+        _meshed(shape)
+        algorithm.Load(shape)
+    algorithm.Projector(_projector(direction))
+    algorithm.Update()
+    said = HLRBRep_PolyHLRToShape()
+    said.Update(algorithm)
+    return [
+        (
+            _joined([*_lines(said.VCompound(shape)), *_lines(said.OutLineVCompound(shape))]),
+            _joined([*_lines(said.HCompound(shape)), *_lines(said.OutLineHCompound(shape))]),
+        )
+        for _, shape in components
+    ]
+
+
+def _joined(lines: Lines) -> Lines:
+    """Pieces that meet, two at a point, as one line: a mesh gives a circle as many short ones."""
+    ends: dict[tuple[float, float], list[int]] = {}
+    pieces: dict[int, list[tuple[float, float]]] = {}
+    for at, line in enumerate(lines):
+        if len(line) > 1 and _key(line[0]) != _key(line[-1]):
+            pieces[at] = line
+            for end in (line[0], line[-1]):
+                ends.setdefault(_key(end), []).append(at)
+    whole = [line for at, line in enumerate(lines) if at not in pieces and len(line) > 1]
+    while pieces:
+        at, chain = pieces.popitem()
+        # On from its end, and then, turned round, on from its beginning.
+        for _ in range(2):
+            last = at
+            while True:
+                meeting = ends[_key(chain[-1])]
+                following = next((x for x in meeting if x != last and x in pieces), None)
+                if len(meeting) != 2 or following is None:
+                    break
+                line = pieces.pop(following)
+                chain = chain + (line if _key(line[0]) == _key(chain[-1]) else line[::-1])[1:]
+                last = following
+            chain = chain[::-1]
+        whole.append(chain)
+    return whole
+
+
+def _key(point: tuple[float, float]) -> tuple[float, float]:
+    return round(point[0], 3), round(point[1], 3)
+
+
+def _meshed(shape: Any) -> None:
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box)
+    BRepMesh_IncrementalMesh(shape, box.CornerMin().Distance(box.CornerMax()) / 800, False, 0.2, False)
+
+
 def _faces(shape: Any) -> int:
     from OCP.TopAbs import TopAbs_FACE
     from OCP.TopExp import TopExp
@@ -48,14 +173,12 @@ def _faces(shape: Any) -> int:
     return found.Extent()
 
 
-def _projector() -> Any:
+def _projector(direction: str = "isometric") -> Any:
     from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
     from OCP.HLRAlgo import HLRAlgo_Projector
 
-    return HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*_FROM), gp_Dir(*_RIGHT)))
-
-
-Lines = list[list[tuple[float, float]]]
+    seen_from, right = DIRECTIONS[direction]
+    return HLRAlgo_Projector(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(*seen_from), gp_Dir(*right)))
 
 
 def _exactly(shape: Any) -> tuple[Lines, Lines]:
@@ -75,15 +198,9 @@ def _exactly(shape: Any) -> tuple[Lines, Lines]:
 
 
 def _by_mesh(shape: Any) -> tuple[Lines, Lines]:
-    from OCP.Bnd import Bnd_Box
-    from OCP.BRepBndLib import BRepBndLib
-    from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.HLRBRep import HLRBRep_PolyAlgo, HLRBRep_PolyHLRToShape
 
-    box = Bnd_Box()
-    BRepBndLib.Add_s(shape, box)
-    size = box.CornerMin().Distance(box.CornerMax())
-    BRepMesh_IncrementalMesh(shape, size / 400, False, 0.4, False)
+    _meshed(shape)
     algorithm = HLRBRep_PolyAlgo()
     algorithm.Load(shape)
     algorithm.Projector(_projector())

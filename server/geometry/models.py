@@ -4,7 +4,7 @@ from definition.models.parts import Part
 from django.db import models
 from files.models import StoredFile
 
-__all__ = ["FORMAT", "ModelFile", "PartShape"]
+__all__ = ["FORMAT", "ModelFile", "PartShape", "PartView"]
 
 #: What ``ModelFile.said`` and ``PartShape.drawing`` are written in.
 FORMAT = 1
@@ -42,3 +42,16 @@ class PartShape(models.Model):
     colour = models.CharField(max_length=7, blank=True, default="")
     # ``format`` and what ``formats.step_lines.line_drawing`` gives; none where nothing could be drawn.
     drawing = models.JSONField(null=True)
+
+
+class PartView(models.Model):
+    """An assembly seen from one side, what stands in it apart, as ``formats.step_lines.views_of`` has it."""
+
+    shape = models.ForeignKey(PartShape, on_delete=models.CASCADE, related_name="views")
+    direction = models.CharField(max_length=40)
+    # ``format`` and the view.
+    said = models.JSONField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["shape", "direction"], name="view_once")]

@@ -12,6 +12,7 @@ from api.asking import router as asking
 from api.buying import router as buying
 from api.costs import router as costing
 from api.cutting import router as cutting
+from api.drawings import router as drawings
 from api.findings import router as findings
 from api.finished import router as finished_orders
 from api.handover import router as handover
@@ -113,6 +114,7 @@ for prefix, router in (
     ("/sheets", sheet_lists),
     ("/lists", lists),
     ("/cutting", cutting),
+    ("/drawings", drawings),
     ("/costing", costing),
     ("/questions", questions),
     ("/rounds", rounds),

@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "findings",
     "geometry",
     "cutting",
+    "drawings",
     "lists",
     "inquiries",
     "buying",

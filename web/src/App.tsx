@@ -5,6 +5,7 @@ import { RequestsScreen } from "./buying/RequestsScreen";
 import { CompareScreen } from "./compare/CompareScreen";
 import { CutPlanScreen } from "./cutting/CutPlanScreen";
 import { CuttingScreen } from "./cutting/CuttingScreen";
+import { DrawingScreen } from "./drawings/DrawingScreen";
 import { FindingsScreen } from "./findings/FindingsScreen";
 import { ChangesScreen } from "./handover/ChangesScreen";
 import { HandoverScreen } from "./handover/HandoverScreen";
@@ -65,6 +66,7 @@ export function App() {
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/cutting" element={<CuttingScreen />} />
         <Route path="/cutting/:id" element={<CutPlanScreen />} />
+        <Route path="/drawings/:number" element={<DrawingScreen />} />
         <Route path="/lists" element={<ListScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
         <Route path="/handover" element={<HandoversScreen />} />

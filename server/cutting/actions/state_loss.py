@@ -9,7 +9,7 @@ from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 
 from cutting.models import CutPlan
-from cutting.reads import loss_percent
+from cutting.planned import loss_percent
 
 __all__ = ["state_loss"]
 

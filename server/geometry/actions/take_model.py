@@ -19,7 +19,7 @@ from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from geometry.densities import density_of
-from geometry.models import FORMAT, ModelFile, PartShape
+from geometry.models import FORMAT, ModelFile, PartShape, PartView
 from geometry.picture import drawn_picture
 
 __all__ = ["KIND", "read_shapes", "take_kept_model", "take_model"]
@@ -92,7 +92,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         if part is None:
             continue
         changed += [part] * _facts(part, entry, before.get(part.pk))
-        PartShape.objects.update_or_create(
+        shape, _ = PartShape.objects.update_or_create(
             part=part,
             defaults={
                 "source": model, "name": name, "count": entry["count"], "box_mm": entry.get("smallest_box_mm", []), "volume_mm3": entry.get("volume_mm3", ""),
@@ -100,6 +100,11 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
                 "drawing": {"format": FORMAT, **entry["drawing"]} if entry.get("drawing") else None,
             },
         )  # fmt: skip
+        shape.views.all().delete()
+        PartView.objects.bulk_create(
+            PartView(shape=shape, direction=side, said={"format": FORMAT, **view})
+            for side, view in entry.get("views", {}).items()
+        )
         if entry.get("drawing"):
             _picture(part, drawn_picture(entry["drawing"]), model.added_by)
     if changed:

@@ -17,7 +17,8 @@ from tally_site.api import api
 
 #: Which subject a write needs; None: it saves nothing of others, or only what is one's own.
 RIGHTS: dict[str, str | None] = {
-    "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
+    "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "POST /api/drawings/one": "sheets", "PUT /api/drawings/one": "sheets", "POST /api/drawings/one/balloons": "sheets",
+    "POST /api/drawings/one/numbers/planned": None, "POST /api/drawings/one/numbers": "sheets", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",
     "POST /api/cutting/{plan_id}/cut": "cutting", "POST /api/cutting/{plan_id}/loss": "sheets", "POST /api/cutting/{plan_id}/drop": "cutting", "POST /api/lists/kept/{list_id}/drop": None, "POST /api/session/columns/drop": None,
     "POST /api/parts": "parts", "PATCH /api/parts/one": "parts", "POST /api/parts/classes": "parts",

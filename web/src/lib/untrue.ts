@@ -6,6 +6,7 @@ export type Read =
   | "buying"
   | "closed-days"
   | "cutting"
+  | "drawings"
   | "files"
   | "findings"
   | "handovers"
@@ -56,7 +57,7 @@ const UNTRUE = {
   part: ["parts", "part", "partners", "handovers", ...FIGURES],
   "maker's number": ["part", "partners"],
   file: ["part", "files"],
-  model: ["part", "parts", "files", "sheet-view"],
+  model: ["drawings", "part", "parts", "files", "sheet-view"],
   "cut plan": ["cutting"],
   stock: ["parts", "part", "today", "times", "sheets"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
@@ -67,7 +68,7 @@ const UNTRUE = {
   "finished order": ["measured", "library", "today"],
   library: ["library", "sheet-view", "today"],
   option: ["options", ...FIGURES],
-  edit: ["working", "sheets", "today"],
+  edit: ["working", "sheets", "drawings", "today"],
   sheet: ["sheets", "findings", "handovers", "today"],
   inquiry: ["inquiries", "inquiry-board", "inquiry-result", "today"],
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],

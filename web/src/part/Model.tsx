@@ -82,6 +82,14 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
         </div>
       )}
       {model.rows.length > 0 && <Counted rows={model.rows} />}
+      {model.rows.length > 0 && part.kind === "made" && (
+        <Link
+          className="mr-3 inline-block min-h-6 leading-6 text-blue hover:underline"
+          to={`/drawings/${encodeURIComponent(part.number)}`}
+        >
+          Its drawing
+        </Link>
+      )}
       {model.problems.map((words) => (
         <p key={words} className="text-brass">
           {words}

@@ -189,6 +189,7 @@ export function SheetHeader({
             <MenuItem onSelect={() => navigate(carried(`/matrix?builds=${encodeURIComponent(sheet.part)}`, basis))}>
               Beside other products
             </MenuItem>
+            <MenuItem onSelect={() => navigate(`/drawings/${encodeURIComponent(sheet.part)}`)}>Its drawing</MenuItem>
             <MenuItem onSelect={() => onVerb("options")}>Options …</MenuItem>
             {editable && top.kind === "made" && (
               <MenuItem onSelect={() => onVerb("bring")}>Add operations from elsewhere …</MenuItem>

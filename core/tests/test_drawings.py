@@ -1,0 +1,100 @@
+"""Balloons and numbers by position, against plain geometry written here: segments by exact fractions, rows by hand."""
+
+import random
+import unittest
+from fractions import Fraction
+
+from tally_core.drawings.balloons import Box, crossings, place_balloons, slots_around
+from tally_core.drawings.by_position import Group, in_rows, number_by_position
+
+PAPER = Box(0, 0, 420, 297)
+
+
+def cross(a, b, c, d) -> bool:
+    """Whether two segments cross within both, by exact arithmetic and the parameters of their meeting (any text on linear algebra)."""
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = [(Fraction(x), Fraction(y)) for x, y in (a, b, c, d)]
+    det = (bx - ax) * (dy - cy) - (by - ay) * (dx - cx)
+    if det == 0:
+        return False
+    s = ((cx - ax) * (dy - cy) - (cy - ay) * (dx - cx)) / det
+    t = ((cx - ax) * (by - ay) - (cy - ay) * (bx - ax)) / det
+    return 0 < s < 1 and 0 < t < 1
+
+
+class Balloons(unittest.TestCase):
+    def test_no_leader_crosses_another_and_none_covers_the_view(self) -> None:
+        dice = random.Random(17)
+        for count in (1, 2, 9, 40):
+            for _ in range(12):
+                box = Box(dice.uniform(80, 160), dice.uniform(70, 110), dice.uniform(20, 140), dice.uniform(20, 90))
+                points = [(box.x + dice.random() * box.width, box.y + dice.random() * box.height) for _ in range(count)]
+                placed = place_balloons(points, box, 4.0, PAPER)
+                leaders = list(zip(points, placed, strict=True))
+                crossed = [(j, i) for i in range(count) for j in range(i) if cross(*leaders[i], *leaders[j])]
+                self.assertEqual(crossed, [])
+                self.assertEqual(crossings(leaders), [])
+                self.assertEqual(len(set(placed)), count)
+                for i, (x, y) in enumerate(placed):
+                    self.assertTrue(4 <= x <= 416 and 4 <= y <= 293)
+                    outside = (
+                        x <= box.x - 4 or x >= box.x + box.width + 4 or y <= box.y - 4 or y >= box.y + box.height + 4
+                    )
+                    self.assertTrue(outside)
+                    for u, v in placed[:i]:
+                        self.assertGreaterEqual((x - u) ** 2 + (y - v) ** 2, 7.99**2, "two balloons overlap")
+
+    def test_what_stands_is_not_stood_upon(self) -> None:
+        box = Box(150, 100, 60, 40)
+        taken = slots_around(box, 4, 1, PAPER)[:5]
+        placed = place_balloons([(180, 120)] * 6, box, 4, PAPER, taken)
+        for x, y in placed:
+            self.assertTrue(all((x - u) ** 2 + (y - v) ** 2 >= 9.5**2 for u, v in taken))
+
+    def test_what_is_blocked_is_not_covered(self) -> None:
+        title = Box(230, 150, 180, 137)
+        placed = place_balloons([(200, 130)] * 12, Box(150, 100, 80, 60), 4, PAPER, blocked=[title])
+        for x, y in placed:
+            self.assertTrue(x <= title.x - 4 or y <= title.y - 4)
+
+    def test_a_paper_without_room(self) -> None:
+        full = Box(0, 0, 420, 297)
+        self.assertEqual(place_balloons([(5.0, 6.0)], full, 4, PAPER), [(5.0, 6.0)])
+        self.assertEqual(place_balloons([], Box(1, 1, 1, 1), 4, PAPER), [])
+
+    def test_crossing_is_found(self) -> None:
+        self.assertEqual(crossings([((0, 0), (2, 2)), ((0, 2), (2, 0)), ((5, 5), (6, 6))]), [(0, 1)])
+        self.assertEqual(crossings([((0, 0), (2, 2)), ((2, 2), (3, 0))]), [])
+
+
+class ByPosition(unittest.TestCase):
+    #: Two rows that wobble by less than the tolerance, and one below.
+    POINTS = {"a": (30, 10), "b": (10, 12), "c": (20, 9), "d": (15, 40), "e": (5, 43), "f": (1, 90)}
+
+    def test_rows_within_a_tolerance_then_along_the_row(self) -> None:
+        self.assertEqual(in_rows(self.POINTS, 5), ["b", "c", "a", "e", "d", "f"])
+        self.assertEqual(in_rows(self.POINTS, 5, upward=True), ["f", "e", "d", "b", "c", "a"])
+        # Nothing is in one row with what it does not stand beside.
+        self.assertEqual(in_rows(self.POINTS, 0.5), ["c", "a", "b", "d", "e", "f"])
+
+    def test_groups_count_for_themselves_and_locked_numbers_stay(self) -> None:
+        groups = {"": Group(10, 10), "fasteners": Group(101, 1, upward=True)}
+        group_of = {"a": "fasteners", "d": "fasteners", "f": "unheard of"}
+        found = number_by_position(
+            self.POINTS, group_of, groups, {"c": 20, "x": 7}, 5, behind=["glue", "c", "b"], taken=[102]
+        )
+        # b 10, c keeps 20, e goes past it, f counts with what is in no group, and glue stands nowhere.
+        self.assertEqual(found, {"b": 10, "e": 30, "f": 40, "glue": 50, "d": 101, "a": 103, "c": 20})
+
+    def test_every_number_is_given_once(self) -> None:
+        dice = random.Random(3)
+        for _ in range(50):
+            points = {n: (dice.uniform(0, 99), dice.uniform(0, 99)) for n in range(30)}
+            locked = {n: dice.choice(range(10, 200, 10)) for n in dice.sample(range(30), 1)}
+            groups = {"": Group(10, 10), "g": Group(dice.choice((5, 10, 100)), dice.choice((1, 5)))}
+            found = number_by_position(points, {n: "g" for n in range(0, 30, 3)}, groups, locked, 8)
+            self.assertEqual((len(found), len(set(found.values()))), (30, 30))
+            self.assertTrue(all(found[n] == number for n, number in locked.items()))
+
+
+if __name__ == "__main__":
+    unittest.main()

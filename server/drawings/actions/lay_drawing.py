@@ -1,0 +1,161 @@
+"""Lay a drawing: begin one, keep what somebody moved, put balloons where they belong, number the sheet by where things stand."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from definition.models.parts import Part
+from geometry.models import PartShape, PartView
+from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
+from tally_core.drawings.balloons import place_balloons
+from tally_core.drawings.by_position import Group, number_by_position
+from verbs.contract import held, writing
+from verbs.sheets.edit_sheet import edit_sheet
+from verbs.sheets.open_sheet import open_sheet
+
+from drawings.laid import PAPERS, Balloon, Laid, View, of_plain, plain
+from drawings.models import Drawing
+from drawings.paper import list_boxes
+from drawings.standing import RADIUS, Standing, anchor, best_seen, inner, standing, view_box
+
+__all__ = ["begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
+
+#: Scales of ISO 5455, of which a first view takes the largest that fits.
+_SCALES = (10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01)
+
+
+def begin_drawing(user: Any, number: str) -> Drawing:
+    """The drawing of a part, begun where there is none: its standard corner on A3 at a scale that fits. Raises TallyError, and Refused."""
+    with writing(user, "sheets"):
+        part = Part.objects.select_for_update().filter(number=number).first()
+        if part is None:
+            raise MissingError(f"Part {number} is not known.")
+        drawing = Drawing.objects.filter(part=part).first()
+        if drawing is not None:
+            return drawing
+        shape = PartShape.objects.filter(part=part).first()
+        view = PartView.objects.filter(shape=shape, direction="isometric").first() if shape else None
+        if view is None:
+            raise TallyError(
+                f"{number} is no assembly by any model; bring in a STEP file of it on the page of the part."
+            )
+        laid = Laid()
+        standing(part, laid)
+        width, height = PAPERS[laid.size]
+        # The right of the paper is for the list and the title.
+        room = (width * 0.5, height * 0.62)
+        scale = next(
+            (s for s in _SCALES if view.said["width"] * s <= room[0] and view.said["height"] * s <= room[1]),
+            _SCALES[-1],
+        )
+        first = View("v1", "isometric", scale, round(width * 0.31 - view.said["width"] * scale / 2, 1), round(height * 0.5 - view.said["height"] * scale / 2, 1))  # fmt: skip
+        return _save(Drawing(part=part, version=0), Laid(laid.size, "", (first,)), user)
+
+
+def _save(drawing: Drawing, laid: Laid, user: Any) -> Drawing:
+    drawing.laid, drawing.changed_by = plain(laid), str(user)
+    drawing.version += 1
+    drawing.save()
+    return drawing
+
+
+def _held(number: str, version: int | None) -> Drawing:
+    return held(
+        Drawing.objects.select_related("part").filter(part__number=number), version, f"the drawing of {number}", f"{number} has no drawing yet."
+    )  # fmt: skip
+
+
+def keep_drawing(user: Any, number: str, version: int | None, laid: Laid) -> Drawing:
+    """Keep a drawing as somebody laid it. Raises ProblemsError where it was changed meanwhile, MissingError, and Refused."""
+    with writing(user, "sheets"):
+        return _save(_held(number, version), laid, user)
+
+
+def put_balloons(user: Any, number: str, version: int | None) -> Drawing:
+    """A balloon for every line of which something is seen, where it is seen best, around its view; those of lines that are gone go.
+
+    What somebody put by hand stays where it is. Raises as :func:`keep_drawing`.
+    """
+    with writing(user, "sheets"):
+        drawing = _held(number, version)
+        found = standing(drawing.part, of_plain(drawing.laid))
+        return _save(drawing, found.laid.with_balloons(_all_balloons(found)), user)
+
+
+def _all_balloons(found: Standing) -> list[Balloon]:
+    lines = {x.key: x for x in found.lines if x.part_class not in found.laid.off}
+    kept = [b for b in found.laid.balloons if b.line in lines and b.by_hand]
+    tied = {b.line for b in kept}
+    wanted: dict[str, list[tuple[str, tuple[float, float]]]] = {}
+    for key, listed in lines.items():
+        if key in tied:
+            continue
+        views = [(best_seen(found, v, listed.name), v) for v in found.laid.views]
+        (point, length), view = max(views, key=lambda x: x[0][1], default=((None, 0.0), None))
+        if view is not None and point is not None and length > 0:
+            at = (view.x + point[0] * view.scale, view.y + point[1] * view.scale)
+            wanted.setdefault(view.key, []).append((key, at))
+    made: list[Balloon] = []
+    paper = inner(found.laid)
+    for view in found.laid.views:
+        mine = wanted.get(view.key, [])
+        taken = [b.to for b in kept + made]
+        others = [
+            view_box(v, found.views[v.key]) for v in found.laid.views if v.key != view.key and v.key in found.views
+        ]
+        box = view_box(view, found.views[view.key]) if view.key in found.views else None
+        blocked = [*others, *list_boxes(found)]
+        places = place_balloons([at for _, at in mine], box, RADIUS, paper, taken, blocked) if box and mine else []
+        made += [
+            Balloon(key, view.key, (round(x, 2), round(y, 2))) for (key, _), (x, y) in zip(mine, places, strict=True)
+        ]
+    return kept + made
+
+
+def new_numbers(found: Standing, groups: Mapping[str, Group], tolerance: float) -> dict[str, int]:
+    """The number that each line would get by where its balloon points, by the key of the line; lines without a balloon come last."""
+    points = {}
+    for balloon in found.laid.balloons:
+        at = anchor(found, balloon)
+        if at is not None and balloon.line not in points:
+            points[balloon.line] = at
+    group_of = {x.key: x.part_class for x in found.lines if x.part_class in groups}
+    locked = {x.key: x.item for x in found.lines if x.locked and x.item is not None}
+    keys = [x.key for x in found.lines]
+    return number_by_position(
+        {k: p for k, p in points.items() if k in keys},
+        group_of,
+        groups,
+        locked,
+        tolerance,
+        [k for k in keys if k not in points],
+    )
+
+
+def number_sheet(user: Any, number: str, groups: Mapping[str, Group], tolerance: float) -> Drawing:
+    """Number the lines of the sheet by position (rule M2), in its draft; the balloons follow. Raises TallyError, and Refused."""
+    with writing(user, "sheets"):
+        drawing = (
+            Drawing.objects.select_for_update(of=("self",)).select_related("part").filter(part__number=number).first()
+        )
+        if drawing is None:
+            raise MissingError(f"{number} has no drawing yet.")
+        if not 0 < tolerance < 1000 or any(g.step < 1 or not 0 < g.start < 10**6 for g in groups.values()):
+            raise ProblemsError(
+                [
+                    Problem(
+                        "groups", "numbers begin from 1 and go on by 1 or more; a tolerance is in millimetres above 0"
+                    )
+                ]
+            )
+        found = standing(drawing.part, of_plain(drawing.laid))
+        numbers = new_numbers(found, groups, tolerance)
+        sheet = open_sheet(user, number, found.sheet.alternate, reason="numbered by position")
+        # A revision that was just opened is a copy: its lines are known by their lineage.
+        changes = [
+            {"table": "line", "id": row.pk, "before": {}, "after": {"item": numbers[str(row.lineage)]}}
+            for row in sheet.lines.all()
+            if str(row.lineage) in numbers and row.item != numbers[str(row.lineage)]
+        ]
+        if changes:
+            edit_sheet(user, sheet.pk, sheet.version, changes, "numbered by position")
+        return drawing

@@ -1,0 +1,171 @@
+"""A drawing as it stands: its views as lines on the paper, its balloons with the numbers of today, its list, and what is no longer true."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
+from django.utils.timezone import localdate
+from geometry.models import PartShape, PartView
+from readings.sheet_view import counting_sheet, revisions_of
+from tally_core.basics.errors import TallyError
+from tally_core.drawings.balloons import Box
+
+from drawings.laid import PAPERS, Balloon, Laid, View
+
+__all__ = [
+    "FRAME",
+    "RADIUS",
+    "Listed",
+    "Standing",
+    "anchor",
+    "best_seen",
+    "inner",
+    "standing",
+    "the_sheet_drawn",
+    "view_box",
+]
+
+#: Margins of the frame (ISO 5457: 20 mm on the left, 10 on the others), and the radius of a balloon.
+FRAME = (20.0, 10.0, 10.0, 10.0)
+RADIUS = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A line of the sheet as the drawing lists it; ``key`` is its lineage, ``name`` what its part is called in the model, empty for nothing there."""
+
+    key: str
+    line: str
+    item: int | None
+    number: str
+    description: str
+    part_class: str
+    quantity: str
+    unit: str
+    locked: bool
+    name: str
+    count: float | None
+
+
+@dataclass(slots=True)
+class Standing:
+    """Everything a drawing shows."""
+
+    part: Part
+    sheet: BuildSheet
+    laid: Laid
+    views: dict[str, dict[str, Any]]  # key of a view → what is seen, as ``formats.step_lines`` has it
+    lines: list[Listed]
+    names: dict[str, str]  # name in the model → number of a part
+    troubles: list[str] = field(default_factory=list)
+
+
+def the_sheet_drawn(part: Part) -> BuildSheet:
+    """The sheet a drawing follows: the draft that is worked at, else the one in force. Raises TallyError where there is none."""
+    sheets = revisions_of(part.pk)
+    drafts = [s for s in sheets if s.status == "draft"]
+    key = counting_sheet(sheets, localdate(), False)
+    sheet = drafts[0] if drafts else next((s for s in sheets if s.pk == key), None)
+    if sheet is None:
+        raise TallyError(f"{part.number} has no sheet whose numbers a drawing could show.")
+    return sheet
+
+
+def standing(part: Part, laid: Laid) -> Standing:
+    """A drawing as it stands. A fixed number of queries. Raises TallyError where the part has neither a sheet nor a model."""
+    sheet = the_sheet_drawn(part)
+    shape = PartShape.objects.filter(part=part).first()
+    if shape is None:
+        raise TallyError(f"{part.number} has no model yet; bring in a STEP file of it on the page of the part.")
+    held = {
+        v.direction: v.said
+        for v in PartView.objects.filter(shape=shape, direction__in={v.direction for v in laid.views})
+    }
+    names = dict(PartShape.objects.filter(source=shape.source_id).values_list("name", "part__number"))
+    counts: dict[str, int] = {}
+    first = PartView.objects.filter(shape=shape).first()
+    for placed in first.said["parts"] if first is not None else ():
+        counts[placed["name"]] = counts.get(placed["name"], 0) + 1
+    called = {number: name for name, number in names.items() if name in counts}
+    rows = Line.objects.filter(sheet=sheet).exclude(part=None).select_related("part").order_by("position", "id")
+    lines = []
+    for row in rows:
+        if row.part is None or row.kind != "component":
+            continue
+        name = called.get(row.part.number, "")
+        lines.append(
+            Listed(
+                str(row.lineage), str(row.pk), row.item, row.part.number, row.part.description, row.part.part_class, "" if row.quantity is None else f"{row.quantity.normalize():f}",
+                row.unit or row.part.unit, row.item_locked, name, float(counts[name]) if name else None,
+            )
+        )  # fmt: skip
+    found = Standing(
+        part, sheet, laid, {v.key: held[v.direction] for v in laid.views if v.direction in held}, lines, names
+    )
+    found.troubles = _troubles(found, called)
+    return found
+
+
+def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
+    """What on the drawing is no longer true, or not yet."""
+    words = []
+    by_key = {x.key: x for x in found.lines}
+    gone = [b for b in found.laid.balloons if b.line not in by_key]
+    if gone:
+        words.append(
+            f"{len(gone)} of its balloons {'mean' if len(gone) > 1 else 'means'} a line that is no longer on the sheet."
+        )
+    tied = {b.line for b in found.laid.balloons}
+    bare = [x for x in found.lines if x.key not in tied and x.part_class not in found.laid.off and x.name]
+    if bare and found.laid.balloons:
+        words.append(
+            f"No balloon yet for {', '.join(x.number for x in bare[:6])}{' and others' if len(bare) > 6 else ''}."
+        )
+    for x in found.lines:
+        if x.count is not None and x.unit == "ea" and x.quantity and float(x.quantity) != x.count:
+            words.append(f"{x.number}: the sheet says {x.quantity}, and the model holds {x.count:g}.")
+    lost = [b for b in found.laid.balloons if b.line in by_key and b.at is None and not by_key[b.line].name]
+    if lost:
+        words.append(
+            f"{len(lost)} of its balloons {'mean' if len(lost) > 1 else 'means'} a part that the model no longer holds."
+        )
+    for view in found.laid.views:
+        if view.key not in found.views:
+            words.append(f"The model has no view from “{view.direction}”.")
+    return words
+
+
+def inner(laid: Laid) -> Box:
+    """What is within the frame."""
+    width, height = PAPERS[laid.size]
+    left, top, right, low = FRAME
+    return Box(left, top, width - left - right, height - top - low)
+
+
+def view_box(view: View, said: dict[str, Any]) -> Box:
+    """The rectangle of a view on the paper."""
+    return Box(view.x, view.y, said["width"] * view.scale, said["height"] * view.scale)
+
+
+def anchor(found: Standing, balloon: Balloon) -> tuple[float, float] | None:
+    """Where the leader of a balloon ends on the paper; None where it means nothing that is seen."""
+    view = next((v for v in found.laid.views if v.key == balloon.view), None)
+    if view is None or view.key not in found.views:
+        return None
+    point: Sequence[float] | None = balloon.at
+    if point is None:
+        listed = next((x for x in found.lines if x.key == balloon.line), None)
+        point = None if listed is None else best_seen(found, view, listed.name)[0]
+    return None if point is None else (view.x + point[0] * view.scale, view.y + point[1] * view.scale)
+
+
+def best_seen(found: Standing, view: View, name: str) -> tuple[Sequence[float] | None, float]:
+    """Where a part of the model is seen best in a view, and how much of its edges is seen there, on paper."""
+    said = found.views.get(view.key)
+    if said is None or not name or name in view.left_out:
+        return None, 0.0
+    mine = [p for p in said["parts"] if p["name"] == name and p["at"] is not None]
+    best = max(mine, key=lambda p: p["length"], default=None)
+    return (None, 0.0) if best is None else (best["at"], best["length"] * view.scale)

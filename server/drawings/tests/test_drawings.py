@@ -1,0 +1,207 @@
+"""Drawings: AS1 of the CAx-IF on paper, balloons that follow the sheet, numbers by position, and the paper at true scale.
+
+That no leader crosses another is asked of plain geometry in ``core.tests.test_drawings``, and here of a whole drawing. SVG is read back as XML, DXF by
+ezdxf, PDF by pypdf: a page of A3 has 420 by 297 mm, and AS1, 200 by 150 mm seen from
+above, is 100 by 75 at 1:2.
+"""
+
+import io
+from typing import Any
+from xml.etree import ElementTree
+
+import ezdxf
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
+from django.test import TestCase
+from formats.tests.test_step import of_cax_if
+from geometry.models import PartView
+from geometry.tests.test_take_model import AS1, bracket
+from pypdf import PdfReader
+from tally_core.drawings.balloons import crossings
+from testing import Api, load
+
+from drawings.models import Drawing
+
+
+class Drawings(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        document = bracket()
+        document["parts"].append({"number": "GLUE", "kind": "bought", "unit": "g"})
+        for part in document["parts"]:
+            if part["number"] in ("PLATE", "GLUE"):
+                part["part_class"] = "bought goods"
+        document["part_classes"] = [{"name": "bought goods"}]
+        lines = document["build_sheets"][0]["lines"]
+        for at, line in enumerate(lines, 1):
+            line["item"] = 10 * at
+        lines.append({"item": 40, "part": "GLUE", "quantity": "3"})
+        load(document)
+        with cls.captureOnCommitCallbacks(execute=True):
+            Api("engineer").upload(AS1, of_cax_if(AS1), "/parts/one/model?number=AS1")
+
+    def setUp(self) -> None:
+        self.api = Api("engineer")
+        self.drawing = self.api.post("/drawings/one?number=AS1", {})[1]
+
+    def balloons(self) -> dict[str, Any]:
+        status, self.drawing = self.api.post("/drawings/one/balloons?number=AS1", {"version": self.drawing["version"]})
+        self.assertEqual(status, 200, self.drawing)
+        return {b["number"]: b for b in self.drawing["balloons"]}
+
+    def keep(self, **change: Any) -> tuple[int, Any]:
+        laid = self.drawing["laid"] | change
+        laid.pop("format", None)
+        status, answer = self.api.send(
+            "PUT", "/drawings/one?number=AS1", {"version": self.drawing["version"], "laid": laid}
+        )
+        if status == 200:
+            self.drawing = answer
+        return status, answer
+
+    def test_every_line_gets_a_balloon_where_it_is_seen(self) -> None:
+        self.assertEqual(PartView.objects.count(), 8)
+        view = self.drawing["views"][0]
+        self.assertEqual(
+            [p["number"] for p in view["parts"]], ["ROD-ASSEMBLY", "L-BRACKET-ASSEMBLY", "PLATE", "L-BRACKET-ASSEMBLY"]
+        )
+        found = self.balloons()
+        # The same part once, however often it stands; nothing for what no model has.
+        self.assertEqual(
+            {n: b["item"] for n, b in found.items()}, {"L-BRACKET-ASSEMBLY": 10, "ROD-ASSEMBLY": 20, "PLATE": 30}
+        )
+        leaders = [(tuple(b["to"]), tuple(b["ends"])) for b in found.values()]
+        self.assertEqual(crossings(leaders), [])
+        laid = self.drawing["laid"]["views"][0]
+        for (x, y), (u, v) in leaders:
+            self.assertTrue(25 <= x <= 405 and 15 <= y <= 282)
+            self.assertTrue(
+                laid["x"] <= u <= laid["x"] + view["width"] * laid["scale"]
+                and laid["y"] <= v <= laid["y"] + view["height"] * laid["scale"]
+            )
+        self.assertEqual(self.drawing["troubles"], [])
+
+    def test_balloons_follow_the_sheet_and_what_is_untrue_is_said(self) -> None:
+        found = self.balloons()
+        mine = [
+            b | {"to": [200.0, 40.0], "by_hand": True} if b["line"] == found["PLATE"]["line"] else b
+            for b in self.drawing["laid"]["balloons"]
+        ]
+        self.assertEqual(self.keep(balloons=mine)[0], 200)
+        draft = BuildSheet.objects.get(pk=self.api.post("/sheets", {"part": "AS1"})[1]["id"])
+        Line.objects.filter(sheet=draft, part__number="PLATE").update(item=77, quantity=2)
+        Line.objects.filter(sheet=draft, part__number="ROD-ASSEMBLY").delete()
+        now = self.api.get("/drawings/one", number="AS1")[1]
+        self.assertEqual(
+            {b["number"]: b["item"] for b in now["balloons"]}, {"PLATE": 77, "L-BRACKET-ASSEMBLY": 10, "": None}
+        )
+        self.assertEqual(
+            now["troubles"],
+            [
+                "1 of its balloons means a line that is no longer on the sheet.",
+                "PLATE: the sheet says 2, and the model holds 1.",
+            ],
+        )
+        found = self.balloons()
+        self.assertEqual({n: b["by_hand"] for n, b in found.items()}, {"PLATE": True, "L-BRACKET-ASSEMBLY": False})
+        self.assertEqual(found["PLATE"]["to"], [200.0, 40.0], "what was put by hand stays")
+        # A class is left out, and comes back.
+        self.assertEqual(self.keep(off=["bought goods"], balloons=[])[0], 200)
+        self.assertEqual(set(self.balloons()), {"L-BRACKET-ASSEMBLY"})
+        self.keep(off=[])
+        self.assertEqual(set(self.balloons()), {"L-BRACKET-ASSEMBLY", "PLATE"})
+
+    def test_a_view_more_and_a_part_left_out(self) -> None:
+        first = self.drawing["laid"]["views"][0]
+        above = first | {"key": "v2", "direction": "top", "scale": 0.5, "x": 200.0, "y": 20.0}
+        self.assertEqual(self.keep(views=[first | {"left_out": ["plate"]}, above])[0], 200)
+        found = self.balloons()
+        self.assertEqual(found["PLATE"]["view"], "v2", "where it is drawn")
+        self.assertEqual(
+            [round(x * 0.5, 1) for x in (self.drawing["views"][1]["width"], self.drawing["views"][1]["height"])],
+            [100.0, 75.0],
+        )
+        for wrong in ({"size": "A9"}, {"views": [first, first]}, {"views": [first | {"scale": 0}]}, {"views": [first | {"direction": "askew"}]}, {"owner": "x" * 99},
+                      {"balloons": [{"line": "x", "view": "none", "to": [1, 1]}]}, {"balloons": [{"line": "x", "view": "v1", "to": [1]}]}, {"views": [first | {"x": 1e9}]}):  # fmt: skip
+            self.assertEqual(self.keep(**wrong)[0], 422, wrong)
+
+    def test_numbers_by_position_with_groups_and_a_lock(self) -> None:
+        self.balloons()
+        Line.objects.filter(part__number="ROD-ASSEMBLY").update(item_locked=True)
+        asked = {
+            "groups": [{"part_class": "bought goods", "start": 500, "step": 5}, {"start": 1, "step": 1}],
+            "tolerance_mm": 10,
+        }
+        planned = {
+            c["number"]: (c["before"], c["after"])
+            for c in self.api.post("/drawings/one/numbers/planned?number=AS1", asked)[1]
+        }
+        # The plate is alone in its group, and glue, which is seen nowhere, comes behind it.
+        self.assertEqual(
+            planned, {"L-BRACKET-ASSEMBLY": (10, 1), "ROD-ASSEMBLY": (20, 20), "PLATE": (30, 500), "GLUE": (40, 505)}
+        )
+        self.assertEqual(Line.objects.filter(item=505).count(), 0)
+        status, now = self.api.post("/drawings/one/numbers?number=AS1", asked)
+        self.assertEqual((status, now["revision"], now["status"]), (200, "B", "draft"))
+        self.assertEqual(
+            {b["number"]: b["item"] for b in now["balloons"]},
+            {n: after for n, (_, after) in planned.items() if n != "GLUE"},
+        )
+        released = BuildSheet.objects.get(part__number="AS1", revision="A")
+        self.assertEqual(sorted(released.lines.values_list("item", flat=True)), [10, 20, 30, 40])
+        self.assertEqual(self.api.post("/drawings/one/numbers?number=AS1", {"groups": [{"start": 0}]})[0], 422)
+
+    def test_two_people_and_who_may_not(self) -> None:
+        stale = dict(self.drawing)
+        self.assertEqual(self.keep(owner="Larkhaven")[0], 200)
+        self.drawing = stale
+        self.assertEqual(self.keep(owner="Other")[0], 422)
+        self.assertEqual(Drawing.objects.get().laid["owner"], "Larkhaven")
+        self.assertEqual(Api("viewer").send("PUT", "/drawings/one?number=AS1", {"version": 2, "laid": {}})[0], 403)
+        self.assertEqual(Api("viewer").get("/drawings/one", number="AS1")[0], 200)
+        self.assertEqual(self.api.post("/drawings/one?number=ROD", {})[0], 422)
+        self.assertEqual(self.api.get("/drawings/one", number="ROD")[0], 404)
+        Part.objects.filter(number="GLUE").update(description="<b>&")
+        self.assertEqual(self.api.get("/drawings/one", number="AS1")[0], 200)
+
+    def test_it_leaves_at_true_scale(self) -> None:
+        first = self.drawing["laid"]["views"][0]
+        Part.objects.filter(number="AS1").update(description="<Bracket & plate>")
+        self.keep(views=[first | {"direction": "top", "scale": 0.5, "x": 100.0, "y": 50.0}], owner="Larkhaven & Sons")
+        self.balloons()
+
+        def paper(shape: str) -> bytes:
+            answer = self.api.client.get(f"/api/drawings/one/paper/{shape}?number=AS1")
+            self.assertEqual(answer.status_code, 200)
+            return answer.content
+
+        root = ElementTree.fromstring(paper("svg"))
+        space = "{http://www.w3.org/2000/svg}"
+        self.assertEqual((root.get("width"), root.get("viewBox")), ("420mm", "0 0 420 297"))
+        texts = [t.text for t in root.iter(f"{space}text")]
+        for words in (
+            "<Bracket & plate>",
+            "Larkhaven & Sons",
+            "1:2",
+            "L-BRACKET-ASSEMBLY",
+            "30",
+            "Identification number",
+        ):
+            self.assertIn(words, texts)
+        points = [
+            tuple(map(float, p.split(",")))
+            for line in root.iter(f"{space}polyline")
+            if line.get("stroke-width") == "0.35"
+            for p in line.get("points", "").split()
+        ]
+        model = [(x, y) for x, y in points if x < 225]
+        # From the left edge of one bracket to the right edge of the other there are 200 mm, and the plate is 150 deep.
+        self.assertEqual((min(x for x, _ in model), max(x for x, _ in model)), (100.0, 200.0))
+        self.assertEqual((min(y for _, y in model), max(y for _, y in model)), (50.0, 125.0))
+        page = PdfReader(io.BytesIO(paper("pdf"))).pages[0]
+        self.assertEqual([round(float(x) / 72 * 25.4) for x in (page.mediabox.width, page.mediabox.height)], [420, 297])
+        self.assertIn("Assemblydrawing", page.extract_text().replace(" ", ""))
+        drawn = ezdxf.read(io.StringIO(paper("dxf").decode()))
+        layers = [e.dxf.layer for e in drawn.modelspace()]
+        self.assertEqual(layers.count("BALLOONS"), 2 * len(self.drawing["balloons"]))
+        self.assertGreater(layers.count("LINES"), 20)

@@ -1,0 +1,91 @@
+"""A drawing in a real browser: balloons at once, a class out, one moved by hand, numbers by position with a group and a lock, a second model."""
+
+import tempfile
+from pathlib import Path
+
+from definition.models.sheets import BuildSheet, Line
+from drawings.models import Drawing
+from formats.tests.test_step import of_cax_if
+from geometry.tests.test_take_model import AS1, bracket
+from playwright.sync_api import expect
+from testing import Api, load
+
+from journeys.browser import Journey, keys
+
+
+class Drawings(Journey):
+    def test_balloons_follow_the_sheet_and_the_model(self) -> None:
+        document = bracket()
+        document["part_classes"] = [{"name": "plates"}]
+        next(p for p in document["parts"] if p["number"] == "PLATE")["part_class"] = "plates"
+        for at, line in enumerate(document["build_sheets"][0]["lines"], 1):
+            line["item"] = 10 * at
+        document["parts"].append({"number": "GLUE", "kind": "bought", "unit": "g"})
+        document["build_sheets"][0]["lines"].append({"item": 40, "part": "GLUE", "quantity": "3"})
+        load(document)
+        page = self.sign_in("engineer", "/part/AS1")
+        file = Path(tempfile.mkdtemp()) / AS1
+        file.write_bytes(of_cax_if(AS1))
+        page.get_by_label("A STEP file of it").set_input_files(file)
+        page.get_by_role("link", name="Its drawing").click()
+        page.get_by_role("button", name="Begin its drawing").click()
+        expect(page.get_by_role("button", name="View isometric")).to_be_visible()
+        page.get_by_role("button", name="Put the balloons").click()
+        expect(page.get_by_role("button", name="Balloon 30, PLATE")).to_be_visible()
+        self.check_access(page, "a drawing")
+        # A class goes and comes back.
+        page.get_by_label("plates").click()
+        expect(page.get_by_role("button", name="Balloon 30, PLATE")).to_have_count(0)
+        page.get_by_label("plates").click()
+        expect(page.get_by_role("status").filter(has_text="No balloon yet for PLATE")).to_be_visible()
+        page.get_by_role("button", name="Bring the balloons up to date").click()
+        expect(page.get_by_role("button", name="Balloon 30, PLATE")).to_be_visible()
+        # One is moved by the keys, and glue gets one by hand.
+        rod = page.get_by_role("button", name="Balloon 20, ROD-ASSEMBLY")
+        rod.focus()
+        keys(page, "Shift+ArrowLeft")
+        expect(rod).to_be_visible()
+        page.get_by_role("button", name="A balloon for GLUE").click()
+        expect(page.get_by_role("button", name="Balloon 40, GLUE")).to_be_visible()
+        by_hand = {b["line"]: b["by_hand"] for b in Drawing.objects.get().laid["balloons"]}
+        self.assertEqual(sorted(by_hand.values()), [False, False, True, True])
+        # A view more, from above, with its hidden edges; it is dragged by the mouse.
+        page.get_by_label("Add a view").select_option("top")
+        page.get_by_label("hidden edges").click()
+        view = page.get_by_role("button", name="View top")
+        box = view.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(box["x"] + box["width"] / 2 + 300, box["y"] + box["height"] / 2, steps=4)
+        page.mouse.up()
+        expect(page.get_by_role("button", name="Number by position …")).to_be_enabled()
+        page.wait_for_function("!document.querySelector('[aria-busy=true]')")
+        # Numbers by position: the plate in a range of its own, the rod locked.
+        Line.objects.filter(part__number="ROD-ASSEMBLY").update(item_locked=True)
+        page.get_by_role("button", name="Number by position …").click()
+        numbers = page.get_by_role("region", name="Number by position")
+        numbers.get_by_label("A class that counts for itself").select_option("plates")
+        expect(numbers).to_contain_text("PLATE 30 → 101")
+        expect(numbers).to_contain_text("ROD-ASSEMBLY keeps 20")
+        numbers.get_by_role("button", name="Number 1 line").or_(
+            numbers.get_by_role("button", name="Number 2 lines")
+        ).click()
+        expect(page.get_by_role("button", name="Balloon 101, PLATE")).to_be_visible()
+        expect(page.get_by_role("link", name="follows revision B, draft")).to_be_visible()
+        self.assertEqual(
+            BuildSheet.objects.get(part__number="AS1", revision="A").lines.get(part__number="PLATE").item, 30
+        )
+        # A second model comes, and what was put by hand stays.
+        before = {b["line"]: b["to"] for b in Drawing.objects.get().laid["balloons"] if b["by_hand"]}
+        Api("engineer").upload("as1-tu.stp", of_cax_if("as1-tu-203.stp"), "/parts/one/model?number=AS1")
+        page.reload()
+        page.get_by_role("button", name="Put the balloons").click()
+        expect(page.get_by_role("button", name="Balloon 101, PLATE")).to_be_visible()
+        after = {b["line"]: b["to"] for b in Drawing.objects.get().laid["balloons"] if b["by_hand"]}
+        self.assertEqual(after, before)
+        for words, ending in (("PDF at true scale", ".pdf"), ("DXF", ".dxf")):
+            page.get_by_role("button", name="Leaves as …").click()
+            with page.expect_download() as download:
+                page.get_by_role("menuitem", name=words).click()
+            self.assertTrue(download.value.suggested_filename.endswith(ending))

@@ -1,0 +1,64 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useSay } from "../kit/Says";
+import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { useUntrue } from "../lib/untrue";
+
+export type Drawing = Schemas["DrawingOut"];
+export type Laid = Schemas["LaidDrawing"];
+
+/** The drawing of a part: read, begun, laid anew; what is laid shows at once and is taken back where it is refused. */
+export function useDrawing(number: string) {
+  const queries = useQueryClient();
+  const untrue = useUntrue();
+  const say = useSay();
+  const key = ["drawings", number] as const;
+  const at = { params: { query: { number } } };
+  const found = useQuery<Drawing, Refusal>({
+    queryKey: key,
+    queryFn: () => answer(client.GET("/api/drawings/one", at)),
+    retry: false,
+    staleTime: 0,
+  });
+  const held = (now: Drawing) => queries.setQueryData(key, now);
+  const failed = (error: Refusal) => {
+    say(error.message, { bad: true });
+    void queries.invalidateQueries({ queryKey: key });
+  };
+  const begin = useMutation<Drawing, Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/drawings/one", at)),
+    onSuccess: held,
+    onError: failed,
+  });
+  const keep = useMutation<Drawing, Refusal, Laid>({
+    mutationKey: key,
+    // One after another, each from the version that the one before it left.
+    scope: { id: `drawing ${number}` },
+    mutationFn: (laid) => {
+      const version = queries.getQueryData<Drawing>(key)!.version;
+      return answer(client.PUT("/api/drawings/one", { ...at, body: { version, laid } }));
+    },
+    onMutate: (laid) => {
+      const now = queries.getQueryData<Drawing>(key);
+      if (now) held({ ...now, laid });
+    },
+    onSuccess: (now) => {
+      // What was laid since waits for its turn, and stays on screen.
+      const more = queries.isMutating({ mutationKey: key }) > 1;
+      const laid = more ? queries.getQueryData<Drawing>(key)!.laid : now.laid;
+      held({ ...now, laid });
+    },
+    onError: failed,
+  });
+  const balloons = useMutation<Drawing, Refusal, void>({
+    mutationFn: () =>
+      answer(client.POST("/api/drawings/one/balloons", { ...at, body: { version: found.data!.version } })),
+    onSuccess: held,
+    onError: failed,
+  });
+  const numbered = (now: Drawing) => {
+    held(now);
+    untrue("sheet");
+    untrue("edit");
+  };
+  return { found, begin, keep, balloons, numbered, failed, busy: keep.isPending || balloons.isPending };
+}
