@@ -15,6 +15,7 @@ from bench.buying import plan_against_line_by_line
 from bench.cuts import bars_to_the_proven_least, boards_against_their_area
 from bench.handover import compare_against_reading, handing_over_against_bare_writes
 from bench.measure import DAY, median, medians, report
+from bench.models import assembly_against_the_kernel, balloons_against_sorting
 from bench.pairing import neutral_reading, pairing_against_every_number
 from bench.reading import reading_apart
 from bench.rounds import (
@@ -334,10 +335,13 @@ def main() -> int:
         return 0 if all([compare_against_reading(50_000), handing_over_against_bare_writes(5_000)]) else 1
     if "--cuts" in sys.argv:
         return 0 if all([bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)]) else 1
+    if "--models" in sys.argv:
+        return 0 if all([assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)]) else 1
     # Files need no catalogue: "./tally bench --reading" measures them alone.
     read = [reading_apart(100, 2.0), reading_apart(50_000, 1.1), neutral_reading(50_000, 6.0)]
     read.append(pairing_against_every_number(200_000, 300_000, 2_000))
     read += [plan_against_line_by_line(2_000, 20, 4, 4), ask_within_limits(2_000, 6)]
+    read += [assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)]
     read += [compare_against_reading(50_000), bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)]
     if "--reading" in sys.argv:
         return 0 if all(read) else 1

@@ -124,7 +124,8 @@ class CutMaterial(Schema):
     pieces: list[CutPiece]
     used: list[CutPattern]
     count: int
-    bound: str | float
+    bound: str
+    bound_of: Literal["number", "cost"]
     proven: bool
     waste_percent: str
     cost: str | None

@@ -59,7 +59,7 @@ def _pdf(plan: CutPlan, materials: list[dict[str, Any]]) -> bytes:
         for u in m["used"]
     ]  # fmt: skip
     totals = [
-        [m["part"], m["description"], str(m["count"]), f"{float(m['waste_percent']):.1f} %", "proven the least" if m["proven"] else f"at least {m['bound']}", m["stops"]]
+        [m["part"], m["description"], str(m["count"]), f"{float(m['waste_percent']):.1f} %", "proven the least" if m["proven"] else f"at least {m['bound']}" + (" in cost" if m["bound_of"] == "cost" else ""), m["stops"]]
         for m in materials
     ]  # fmt: skip
     builds = ", ".join(f"{b['quantity']} {b['part']}" for b in plan.builds)

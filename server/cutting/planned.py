@@ -101,7 +101,7 @@ def cut_material(
     said: dict[str, Any] = {
         "part": part.number, "description": part.description, "unit": part.unit, "boards": boards,
         "pieces": [_piece(line) for line in lines],
-        "stops": "", "used": [], "count": 0, "bound": 0, "proven": False, "waste_percent": "0", "cost": None, "taken": None, "left": [],
+        "stops": "", "used": [], "count": 0, "fresh": 0, "bound": "0", "bound_of": "number", "proven": False, "waste_percent": "0", "cost": None, "taken": None, "left": [],
     }  # fmt: skip
     if any((line.pieces.width is not None) != boards for line in lines):
         return said | {"stops": f"{part.number} is cut as bars on one line and as boards on another"}
@@ -118,7 +118,8 @@ def cut_material(
     priced = part.unit_cost is not None or any(s.cost is not None for s in sizes.sizes)
     cost = sum((stock[u.stock].cost * u.count for u in made.used if keys[u.stock] is None), Decimal(0))
     return said | {
-        "used": [_used(stock, keys, u) for u in made.used], "count": made.count, "fresh": fresh, "bound": _bound(made), "proven": made.proven,
+        "used": [_used(stock, keys, u) for u in made.used], "count": made.count, "fresh": fresh, "bound": _bound(made), "bound_of": "number" if len({s.cost for s in stock}) == 1 else "cost",
+        "proven": made.proven,
         "waste_percent": _text(made.waste_percent), "cost": _text(cost) if priced else None, "taken": None if amount is None else _text(amount), "left": left,
     }  # fmt: skip
 

@@ -15,8 +15,9 @@ DIRECTIONS = {
     "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)), "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)), "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
     "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)), "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)), "bottom": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
 }  # fmt: skip
-#: Beyond so many faces an assembly is drawn from the standard corner alone.
-_MOST_SIDES = 6000
+#: Up to so many things in it, an assembly is drawn from every side; up to so many, from the standard corner; beyond, not thing by thing: telling their
+#: lines apart takes the square of their number.
+_MOST_SIDES, _MOST_APART = 150, 500
 
 Lines = list[list[tuple[float, float]]]
 
@@ -54,9 +55,10 @@ def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
     millimetres from the upper left corner), ``at``, a point of it that is seen, and ``length``, how much of its edges is. One of which nothing is seen has
     no ``at``.
     """
-    total = sum(_faces(shape) for _, shape in components)
-    found = {}
-    for name in DIRECTIONS if total <= _MOST_SIDES else ("isometric",):
+    found: dict[str, dict[str, Any]] = {}
+    if len(components) > _MOST_APART:
+        return found
+    for name in DIRECTIONS if len(components) <= _MOST_SIDES else ("isometric",):
         view = _view(components, name)
         if view is not None:
             found[name] = view

@@ -35,7 +35,7 @@ COLUMNS: dict[str, ListColumn] = {
     "description": ListColumn("Description"),
     "kind": ListColumn("Kind"),
     "picture": ListColumn("Picture", "picture", "the first that stands beside the part"),
-    "quantity": ListColumn("Quantity", "number", "in one of what takes it, as stated"),
+    "quantity": ListColumn("Quantity", "number", "as the line states it: for one, or for the batch that its sheet is of"),
     "unit": ListColumn("Unit"),
     "loss": ListColumn("Loss"),
     "needed": ListColumn("Needed", "number", "in the whole, losses with it: of the job, or of one"),

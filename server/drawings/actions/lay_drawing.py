@@ -36,7 +36,7 @@ def begin_drawing(user: Any, number: str) -> Drawing:
         view = PartView.objects.filter(shape=shape, direction="isometric").first() if shape else None
         if view is None:
             raise TallyError(
-                f"{number} is no assembly by any model; bring in a STEP file of it on the page of the part."
+                f"{number} is no assembly by any model, or one of more than 500 things; bring in a STEP file of it on the page of the part."
             )
         laid = Laid()
         standing(part, laid)

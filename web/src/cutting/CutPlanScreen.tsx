@@ -8,7 +8,7 @@ import { JobProgress, useJobEnd, whileItRuns } from "../kit/JobProgress";
 import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import { dayAndTime, quantity } from "../lib/number";
+import { dayAndTime, money, quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 import { Material } from "./Material";
 
@@ -168,7 +168,12 @@ export function CutPlanScreen() {
               <span className="block truncate text-ink-2">{m.description}</span>
               {!m.stops && (
                 <span className="block text-[12px] text-ink-2">
-                  waste {quantity(m.waste_percent, 1)} %, {m.proven ? "proven the least" : `bound ${m.bound}`}
+                  waste {quantity(m.waste_percent, 1)} %,{" "}
+                  {m.proven
+                    ? "proven the least"
+                    : m.bound_of === "cost"
+                      ? `not under ${money(Number(m.bound))}`
+                      : `at least ${m.bound}`}
                 </span>
               )}
             </button>

@@ -48,13 +48,17 @@ export function Material({
           {m.stops}.
         </p>
       ) : (
-        <p className="flex flex-wrap gap-x-5 gap-y-1">
+        <p className="flex flex-wrap items-baseline gap-x-5 gap-y-1">
           <span>
             <b className="text-[15px]">{m.count}</b> {thing}
             {m.count === 1 ? "" : "s"}
           </span>
           <span title="no way of cutting takes less">
-            {m.proven ? "proven the least" : `${thing}s are at least ${m.bound} by area or by the relaxation`}
+            {m.proven
+              ? "proven the least"
+              : m.bound_of === "cost"
+                ? `no way of cutting costs less than ${money(Number(m.bound))}`
+                : `no way of cutting takes fewer than ${m.bound}`}
           </span>
           <span>
             waste <b>{quantity(m.waste_percent, 1)} %</b>
