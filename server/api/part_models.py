@@ -2,8 +2,10 @@
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from formats.answers import file_answer
 from geometry.actions.take_model import take_model
+from geometry.flat import flat_dxf
 from geometry.models import PartShape
 from geometry.reads import model_job, model_of
 from ninja import File, Router, Schema
@@ -27,6 +29,26 @@ class Drawing(Schema):
     hidden: list[list[int]]
 
 
+class Bend(Schema):
+    """Inner radius in millimetres, and by how many degrees it turns."""
+
+    radius: float
+    angle: float
+
+
+class SheetMetal(Schema):
+    """A part bent from sheet, laid flat (rule M3); ``outline``: rings x, y, x, y …, the outer first. ``why_not`` says why a part is none."""
+
+    why_not: str
+    thickness: float = 0
+    k: float = 0
+    bends: list[Bend] = []
+    flat: list[float] = []
+    cut_length: float = 0
+    cutouts: int = 0
+    outline: list[list[float]] = []
+
+
 class ShapeOut(Schema):
     """The shape of a part as its model has it; lengths in millimetres. ``of``: the part whose file it was."""
 
@@ -36,6 +58,7 @@ class ShapeOut(Schema):
     surface_mm2: str
     colour: str
     drawing: Drawing | None
+    sheet: SheetMetal | None
     of: str
     file: str
 
@@ -67,7 +90,8 @@ class ModelOut(Schema):
 def _shape(row: PartShape) -> dict[str, Any]:
     return {
         "name": row.name, "box_mm": row.box_mm, "volume_mm3": row.volume_mm3, "surface_mm2": row.surface_mm2, "colour": row.colour,
-        "drawing": row.drawing, "of": row.source.part.number, "file": row.source.name,
+        "drawing": row.drawing,
+        "sheet": None if row.sheet is None else {"why_not": row.sheet.get("not", ""), **{k: v for k, v in row.sheet.items() if k != "not"}}, "of": row.source.part.number, "file": row.source.name,
     }  # fmt: skip
 
 
@@ -91,6 +115,15 @@ def read_shape(request: HttpRequest, number: str) -> Any:
     if row is None:
         raise MissingError(f"No model holds {number}.")
     return _shape(row)
+
+
+@router.get("/one/flat.dxf")
+def read_flat(request: HttpRequest, number: str) -> HttpResponse:
+    """The flat outline of a part bent from sheet, as DXF."""
+    row = PartShape.objects.select_related("part").filter(part=the_part(number)).first()
+    if row is None:
+        raise MissingError(f"No model holds {number}.")
+    return file_answer(flat_dxf(row), "image/vnd.dxf", f"{number}-flat", "dxf")
 
 
 @router.post("/one/model", response=ModelOut)

@@ -20,6 +20,7 @@ from typing import Any
 from tally_core.basics.errors import TallyError
 
 from formats.step_lines import line_drawing, views_of
+from formats.step_sheet import sheet_metal
 
 __all__ = ["is_step", "list_of_assembly", "read_step"]
 
@@ -41,7 +42,7 @@ def is_step(content: bytes) -> bool:
 def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
 
-    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``) and its ``colour``, and ``assemblies`` with theirs and their ``views``.
+    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -348,7 +349,11 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
         measured = _measured(shape)
         if not measured:
             problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
-        more = {"drawing": line_drawing(shape), "colour": assembly.colours[entry]} if drawn and measured else {}
+        more = (
+            {"drawing": line_drawing(shape), "colour": assembly.colours[entry], "sheet": _sheet(shape)}
+            if drawn and measured
+            else {}
+        )
         parts.append({"name": name, "count": totals[entry], **measured, **more})
     tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
     for entry, below in assembly.under.items():
@@ -363,6 +368,14 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
     return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | (
         {"assemblies": wholes} if drawn else {}
     )
+
+
+def _sheet(shape: Any) -> dict[str, Any]:
+    """Whether a part is bent from sheet, and its flat outline; what sets off the kernel is only said."""
+    try:
+        return sheet_metal(_solid(shape))
+    except Exception as error:
+        return {"not": f"it cannot be unfolded ({type(error).__name__})"}
 
 
 def _mains(files: list[str]) -> list[str]:

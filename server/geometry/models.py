@@ -40,6 +40,8 @@ class PartShape(models.Model):
     volume_mm3 = models.CharField(max_length=40, blank=True, default="")
     surface_mm2 = models.CharField(max_length=40, blank=True, default="")
     colour = models.CharField(max_length=7, blank=True, default="")
+    # ``format`` and what ``formats.step_sheet.sheet_metal`` gives; none for an assembly.
+    sheet = models.JSONField(null=True)
     # ``format`` and what ``formats.step_lines.line_drawing`` gives; none where nothing could be drawn.
     drawing = models.JSONField(null=True)
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from readings.part_list import FIELD_TITLES
 
-__all__ = ["COLUMNS", "OWN", "PART_COLUMNS", "ListColumn"]
+__all__ = ["COLUMNS", "FLAT_COLUMNS", "OWN", "PART_COLUMNS", "ListColumn"]
 
 #: Before the name of a field of a class.
 OWN = "own:"
@@ -26,6 +26,8 @@ _OF_PART = {
     "selling_price": "money",
 }  # fmt: skip
 PART_COLUMNS = tuple(_OF_PART)
+#: What the model says of a part bent from sheet.
+FLAT_COLUMNS = ("thickness", "flat", "bends", "cut_length", "cutouts")
 
 COLUMNS: dict[str, ListColumn] = {
     "level": ListColumn("Level", "number", "how far beneath the product"),
@@ -35,7 +37,9 @@ COLUMNS: dict[str, ListColumn] = {
     "description": ListColumn("Description"),
     "kind": ListColumn("Kind"),
     "picture": ListColumn("Picture", "picture", "the first that stands beside the part"),
-    "quantity": ListColumn("Quantity", "number", "as the line states it: for one, or for the batch that its sheet is of"),
+    "quantity": ListColumn(
+        "Quantity", "number", "as the line states it: for one, or for the batch that its sheet is of"
+    ),
     "unit": ListColumn("Unit"),
     "loss": ListColumn("Loss"),
     "needed": ListColumn("Needed", "number", "in the whole, losses with it: of the job, or of one"),
@@ -48,5 +52,10 @@ COLUMNS: dict[str, ListColumn] = {
     "maker_number": ListColumn("Maker's number"),
     "on_hand": ListColumn("On hand", "number"),
     **{key: ListColumn(FIELD_TITLES[key], holds) for key, holds in _OF_PART.items()},
+    "thickness": ListColumn("Thickness, mm", "number", "of a part bent from sheet, by its model"),
+    "flat": ListColumn("Flat size, mm", words="of a part bent from sheet, by its model"),
+    "bends": ListColumn("Bends", "number"),
+    "cut_length": ListColumn("Length of cut, mm", "number"),
+    "cutouts": ListColumn("Cut-outs", "number"),
     "tick": ListColumn("Checked", "tick", "an empty box, for whoever goes through it"),
 }

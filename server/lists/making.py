@@ -10,13 +10,14 @@ from definition.models.sheets import BuildSheet, Line
 from definition.records import class_record
 from definition.stock_levels import stock_levels
 from files.store import PICTURES
+from geometry.models import PartShape
 from readings.cost_list import CostList, basis_words
 from readings.sheet_view import options_of
 from tally_core.basics.kinds import LINE_KIND, PART_KIND
 from tally_core.cost.answers import Basis
 from tally_core.stated.classes import FACTS, Budget, compute_fields
 
-from lists.columns import COLUMNS, OWN, PART_COLUMNS, ListColumn
+from lists.columns import COLUMNS, FLAT_COLUMNS, OWN, PART_COLUMNS, ListColumn
 from lists.gathering import ListRow, gathered
 from lists.wanted import Wanted
 
@@ -173,6 +174,10 @@ class _Filling:
             ):
                 self._designators[line.bytes] = designators
                 self._operations[line.bytes] = f"{sequence} {name}".strip() if sequence is not None else ""
+        self._flat: dict[int, dict[str, Any]] = {}
+        if shown & set(FLAT_COLUMNS):
+            shapes = PartShape.objects.filter(part__in=keys, sheet__has_key="flat")
+            self._flat = {part: sheet for part, sheet in shapes.values_list("part", "sheet") if sheet}
         self.pictures: dict[int, PartFile] = {}
         if "picture" in shown:
             files = PartFile.objects.filter(part__in=keys, file__content_type__in=PICTURES).select_related("file")
@@ -214,6 +219,12 @@ class _Filling:
                 return self._makers.get(part.pk, ("", ""))[key == "maker_number"]
             case "on_hand":
                 return float(self._levels[part.pk].on_hand) if PART_KIND[part.kind].stocked else None
+            case "thickness" | "cut_length" | "cutouts":
+                return self._flat[part.pk][key] if part.pk in self._flat else None
+            case "bends":
+                return len(self._flat[part.pk]["bends"]) if part.pk in self._flat else None
+            case "flat":
+                return " × ".join(f"{x:g}" for x in self._flat[part.pk]["flat"]) if part.pk in self._flat else ""
             case "picture":
                 return self.pictures[part.pk].name if part.pk in self.pictures else ""
         return self._own_value(part, key.removeprefix(OWN)) if key.startswith(OWN) else ""

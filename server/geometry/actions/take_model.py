@@ -97,6 +97,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
             defaults={
                 "source": model, "name": name, "count": entry["count"], "box_mm": entry.get("smallest_box_mm", []), "volume_mm3": entry.get("volume_mm3", ""),
                 "surface_mm2": entry.get("surface_mm2", ""), "colour": entry.get("colour", ""),
+                "sheet": {"format": FORMAT, **entry["sheet"]} if entry.get("sheet") else None,
                 "drawing": {"format": FORMAT, **entry["drawing"]} if entry.get("drawing") else None,
             },
         )  # fmt: skip

@@ -40,6 +40,7 @@ class Migration(migrations.Migration):
                 ('volume_mm3', models.CharField(blank=True, default='', max_length=40)),
                 ('surface_mm2', models.CharField(blank=True, default='', max_length=40)),
                 ('colour', models.CharField(blank=True, default='', max_length=7)),
+                ('sheet', models.JSONField(null=True)),
                 ('drawing', models.JSONField(null=True)),
                 ('part', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='shape', to='definition.part')),
                 ('source', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='shapes', to='geometry.modelfile')),

@@ -7,7 +7,9 @@ import io
 import math
 from decimal import Decimal
 
+import ezdxf
 from definition.models.parts import Part
+from demo.shapes import _spreader, part_file
 from django.test import TestCase
 from files.models import StoredFile
 from formats.step import read_step
@@ -90,6 +92,27 @@ class TakeModel(TestCase):
         nut = next(p for p in shapes["parts"] if p["name"] == "nut")
         self.assertEqual(len(nut["drawing"]["seen"]), 15)
         self.assertTrue(all(0 <= v <= 1000 for line in nut["drawing"]["seen"] for v in line))
+
+    def test_a_part_bent_from_sheet_has_its_flat_outline(self) -> None:
+        """Flat: 60 + 14 and a bend of (3 + 0.44 · 3) · π/2, over 92; see ``formats.tests.test_step_sheet``."""
+        with self.captureOnCommitCallbacks(execute=True):
+            self.api.upload("bent.step", part_file("whatever", _spreader()), "/parts/one/model?number=PLATE")
+        shape = self.api.get("/parts/one/shape", number="PLATE")[1]
+        self.assertEqual(
+            (shape["name"], shape["sheet"]["why_not"], shape["sheet"]["flat"]), ("whatever", "", [92.0, 80.79])
+        )
+        content = self.api.client.get("/api/parts/one/flat.dxf?number=PLATE").content
+        rings = [e for e in ezdxf.read(io.StringIO(content.decode())).modelspace()]
+        self.assertEqual([e.dxf.layer for e in rings], ["OUTLINE", *["CUTOUTS"] * 4])
+        xs, ys = zip(*[(x, y) for x, y, *_ in rings[0].get_points()], strict=True)
+        self.assertEqual(sorted(round(max(v) - min(v), 1) for v in (xs, ys)), [80.8, 92.0])
+        rows = self.api.get(
+            "/lists/look", part="AS1", arrangement="summed", column=["number", "flat", "bends", "thickness"]
+        )[1]["rows"]
+        self.assertEqual({r["number"]: r["cells"][1:] for r in rows}["PLATE"], ["92 × 80.79", 1, 3])
+        self.assertEqual({r["number"]: r["cells"][1:] for r in rows}["ROD"], ["", None, None])
+        self.bring("AS1")
+        self.assertEqual(self.api.get("/parts/one/flat.dxf", number="ROD")[0], 404)
 
     def test_what_is_no_model_and_who_may_not(self) -> None:
         with self.captureOnCommitCallbacks(execute=True):

@@ -8,6 +8,7 @@ import { answer, client, type PartOut, type Refusal, type Schemas } from "../lib
 import { dayAndTime, quantity } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 import { LineDrawing } from "../pieces/parts/LineDrawing";
+import { Flat } from "./Flat";
 import { Section } from "./Section";
 
 type Of = Schemas["ModelOut"];
@@ -81,6 +82,8 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
           )}
         </div>
       )}
+      {shape?.sheet && !shape.sheet.why_not && <Flat part={part.number} sheet={shape.sheet} />}
+      {shape?.sheet?.why_not && <p className="pb-1 text-ink-3">Not bent from sheet: {shape.sheet.why_not}.</p>}
       {model.rows.length > 0 && <Counted rows={model.rows} />}
       {model.rows.length > 0 && part.kind === "made" && (
         <Link
