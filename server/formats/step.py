@@ -21,6 +21,7 @@ from tally_core.basics.errors import TallyError
 
 from formats.step_lines import line_drawing, views_of
 from formats.step_sheet import sheet_metal
+from formats.step_sizes import sizes_of, solid_of
 
 __all__ = ["is_step", "list_of_assembly", "read_step"]
 
@@ -278,57 +279,6 @@ def _colour(label: Any, bodies: list[Any]) -> str:
     return ""
 
 
-def _measured(shape: Any) -> dict[str, Any]:
-    """Size along its own axes, its smallest box, surface and volume, in millimetres; nothing for a shape without extent."""
-    from OCP.Bnd import Bnd_Box, Bnd_OBB
-    from OCP.BRepBndLib import BRepBndLib
-    from OCP.BRepGProp import BRepGProp
-    from OCP.GProp import GProp_GProps
-
-    shape = _solid(shape)
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
-    if box.IsVoid():
-        return {}
-    low, high = box.CornerMin(), box.CornerMax()
-    sides = [high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()]
-    smallest = Bnd_OBB()
-    BRepBndLib.AddOBB_s(shape, smallest, False, True, False)
-    around = sorted((2 * smallest.XHSize(), 2 * smallest.YHSize(), 2 * smallest.ZHSize()), reverse=True)
-    if around[0] * around[1] * around[2] > sides[0] * sides[1] * sides[2]:
-        # What is found by trying is no better than the box along its own axes.
-        around = sorted(sides, reverse=True)
-    solid, surface = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, solid)
-    BRepGProp.SurfaceProperties_s(shape, surface)
-    return {
-        "size_mm": [_plain(x) for x in sides], "smallest_box_mm": [_plain(x) for x in around], "volume_mm3": _plain(abs(solid.Mass())),
-        "surface_mm2": _plain(surface.Mass()),
-    }  # fmt: skip
-
-
-def _solid(shape: Any) -> Any:
-    """The solids of a shape, where it has any: its axes and planes are no part of its size."""
-    from OCP.BRep import BRep_Builder
-    from OCP.TopAbs import TopAbs_SOLID
-    from OCP.TopExp import TopExp_Explorer
-    from OCP.TopoDS import TopoDS_Compound
-
-    solids, builder, found = TopExp_Explorer(shape, TopAbs_SOLID), BRep_Builder(), TopoDS_Compound()
-    builder.MakeCompound(found)
-    count = 0
-    while solids.More():
-        builder.Add(found, solids.Current())
-        count += 1
-        solids.Next()
-    return found if count else shape
-
-
-def _plain(number: float) -> str:
-    text = f"{number:.4f}".rstrip("0").rstrip(".")
-    return "0" if text == "-0" else text
-
-
 def _read(files: list[str], drawn: bool) -> dict[str, Any]:
     answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": []} if drawn else {})
     mains = _mains(files)
@@ -346,7 +296,7 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
     parts, problems = [], []
     for entry, shape in assembly.shapes.items():
         name = assembly.names[entry]
-        measured = _measured(shape)
+        measured = sizes_of(shape)
         if not measured:
             problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
         more = (
@@ -373,7 +323,7 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
 def _sheet(shape: Any) -> dict[str, Any]:
     """Whether a part is bent from sheet, and its flat outline; what sets off the kernel is only said."""
     try:
-        return sheet_metal(_solid(shape))
+        return sheet_metal(solid_of(shape))
     except Exception as error:
         return {"not": f"it cannot be unfolded ({type(error).__name__})"}
 

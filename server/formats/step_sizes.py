@@ -1,0 +1,56 @@
+"""How large a shape is (rule M1). Runs where the geometry kernel runs, in ``formats.step``."""
+
+from typing import Any
+
+__all__ = ["sizes_of", "solid_of"]
+
+
+def sizes_of(shape: Any) -> dict[str, Any]:
+    """Size along its own axes, its smallest box, surface and volume, in millimetres; nothing for a shape without extent."""
+    from OCP.Bnd import Bnd_Box, Bnd_OBB
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+
+    shape = solid_of(shape)
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if box.IsVoid():
+        return {}
+    low, high = box.CornerMin(), box.CornerMax()
+    sides = [high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z()]
+    smallest = Bnd_OBB()
+    BRepBndLib.AddOBB_s(shape, smallest, False, True, False)
+    around = sorted((2 * smallest.XHSize(), 2 * smallest.YHSize(), 2 * smallest.ZHSize()), reverse=True)
+    if around[0] * around[1] * around[2] > sides[0] * sides[1] * sides[2]:
+        # What is found by trying is no better than the box along its own axes.
+        around = sorted(sides, reverse=True)
+    solid, surface = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, solid)
+    BRepGProp.SurfaceProperties_s(shape, surface)
+    return {
+        "size_mm": [_plain(x) for x in sides], "smallest_box_mm": [_plain(x) for x in around], "volume_mm3": _plain(abs(solid.Mass())),
+        "surface_mm2": _plain(surface.Mass()),
+    }  # fmt: skip
+
+
+def solid_of(shape: Any) -> Any:
+    """The solids of a shape, where it has any: its axes and planes are no part of its size."""
+    from OCP.BRep import BRep_Builder
+    from OCP.TopAbs import TopAbs_SOLID
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS_Compound
+
+    solids, builder, found = TopExp_Explorer(shape, TopAbs_SOLID), BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(found)
+    count = 0
+    while solids.More():
+        builder.Add(found, solids.Current())
+        count += 1
+        solids.Next()
+    return found if count else shape
+
+
+def _plain(number: float) -> str:
+    text = f"{number:.4f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
