@@ -20,6 +20,7 @@ from tally_core.cost.working_basics import OPERATORS, Working
 from tally_core.stated.bundle import read_bundle, schema, write_bundle
 from tally_core.structure.effectivity import Candidate
 from tally_core.structure.loops import find_loop_in_force
+from tally_core.structure.needs import places_in_one
 
 from .generate import DAY, bundle
 
@@ -80,6 +81,28 @@ class Requirements(unittest.TestCase):
         wanted[0] = 1
         solved = spsolve((identity(count) - use.T).tocsc(), wanted)
         np.testing.assert_allclose(needs.gross, solved, rtol=1e-12, atol=1e-12)
+        # Without losses anywhere, what stands in one is what one takes.
+        np.testing.assert_allclose(places_in_one(question.structure, question.top), solved, rtol=1e-12, atol=1e-12)
+
+
+class Places(unittest.TestCase):
+    def test_losses_and_what_is_taken_once_per_lot_stand_in_no_unit(self) -> None:
+        """By hand: 2 arms of 3 screws, for a batch of 4; with scrap, operations that lose, a set-up piece and a by-product beside them."""
+        document = {
+            "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": "W"}],
+            "parts": [{"number": n, "kind": "made", "unit": "ea"} for n in ("TOP", "ARM")] + [{"number": n, "kind": "bought", "unit": "ea"} for n in ("SCREW", "SETUP", "CHIP")],
+            "build_sheets": [
+                {"part": "TOP", "status": "released", "operations": [{"sequence": 10, "name": "Fit", "work_center": "W", "yield_percent": "50"}], "lines": [
+                    {"part": "ARM", "quantity": "2", "scrap_percent": "30"}, {"part": "SETUP", "quantity": "5", "quantity_basis": "per_lot"},
+                    {"part": "SCREW", "quantity": "1", "fixed_loss": "9"}]},
+                {"part": "ARM", "status": "released", "batch": "4", "lines": [
+                    {"part": "SCREW", "quantity": "12", "yield_percent": "80"}, {"part": "CHIP", "quantity": "3", "kind": "byproduct"}]},
+            ],
+        }  # fmt: skip
+        question = ask(read_bundle(document), "TOP", Basis(date(2026, 1, 1), 1))  # type: ignore[arg-type]
+        numbers = question.structure.parts.numbers
+        places = dict(zip(numbers, places_in_one(question.structure, question.top).tolist(), strict=True))
+        self.assertEqual(places, {"TOP": 1, "ARM": 2, "SCREW": 7, "SETUP": 0, "CHIP": 0})
 
 
 def leaves(working: Working) -> list[Working]:

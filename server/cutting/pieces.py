@@ -67,10 +67,16 @@ def cut_lines(builds: Sequence[Build], basis: Basis) -> list[CutLine]:
             if i is None or row.part is None:
                 continue
             parent = int(s.parent[i])
-            lots = float(needs.lot[parent]) if row.quantity_basis == "per_unit" else float(needs.lot[parent] > 0)
+            # As many as are started where the line is taken: some of them do not come through. What cutting loses is the plan's own.
+            operation = int(loaded.lines.operation[int(s.line[i])])
+            operation = operation if operation >= 0 else int(s.first_operation[parent])
+            starts = float(s.starts[operation]) if operation >= 0 else 1.0
+            lots = (
+                float(needs.lot[parent]) * starts if row.quantity_basis == "per_unit" else float(needs.lot[parent] > 0)
+            )
             key = str(row.pk)
             before = found[key][5] if key in found else 0.0
-            stated = Decimal(repr(float(s.quantity[i] * s.factor[i])))
+            stated = Decimal(repr(float(s.net_per_unit[i] + s.net_per_lot[i])))
             found[key] = (row, row.part, parent, s.parts.numbers[parent], stated, before + lots)
     lines = []
     for key, (row, material, _, parent_number, stated, lots) in found.items():

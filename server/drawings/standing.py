@@ -124,7 +124,12 @@ def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
             f"No balloon yet for {', '.join(x.number for x in bare[:6])}{' and others' if len(bare) > 6 else ''}."
         )
     for x in found.lines:
-        if x.count is not None and x.unit == "ea" and x.quantity and float(x.quantity) != x.count:
+        if (
+            x.count is not None
+            and x.unit == "ea"
+            and x.quantity
+            and float(x.quantity) != x.count * float(found.sheet.batch)
+        ):
             words.append(f"{x.number}: the sheet says {x.quantity}, and the model holds {x.count:g}.")
     lost = [b for b in found.laid.balloons if b.line in by_key and b.at is None and not by_key[b.line].name]
     if lost:

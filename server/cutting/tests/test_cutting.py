@@ -171,6 +171,21 @@ class Cutting(TestCase):
             self.assertEqual(self.api.post("/cutting/leftovers?number=BAR", wrong)[0], 422, wrong)
         self.assertEqual(Api("viewer").post("/cutting/leftovers?number=BAR", {"length_mm": "5"})[0], 403)
 
+    def test_what_does_not_come_through_is_cut_too(self) -> None:
+        """Of the ends 80 % pass: for 6 good ones 7.5 are started, so 8 panels are cut; a sheet of a batch states its lines for all of it."""
+        document = crate()
+        document["work_centers"] = [{"code": "SAW"}]
+        document["build_sheets"][1] |= {
+            "batch": "4",
+            "revision": "B",
+            "operations": [{"sequence": 10, "name": "Saw", "work_center": "SAW", "yield_percent": "80"}],
+        }
+        document["build_sheets"][1]["lines"][0]["quantity"] = "0.48"
+        load(document)
+        boards = self.plan()["materials"][1]
+        end = next(p for p in boards["pieces"] if p["parent"] == "END")
+        self.assertEqual((end["count"], end["stated"], end["finished"]), (8, "0.12", "0.12"))
+
     def test_what_is_lost_goes_onto_the_lines_in_drafts(self) -> None:
         key = self.plan()["id"]
         drafts = self.api.post(f"/cutting/{key}/loss", {"part": "BAR"})[1]

@@ -5,6 +5,7 @@ AS1 is the test assembly of the CAx-IF (ISO 10303), 18 parts of five kinds; see 
 
 from django.test import TestCase
 from formats.tests.test_step import of_cax_if
+from geometry.models import PartShape
 from testing import Api
 
 from inquiries.models import ListLine
@@ -31,6 +32,24 @@ class Models(TestCase):
         ]
         # A nut under two assemblies is no line twice.
         self.assertEqual((len(table), [row["part"] for row in table if row["findings"]]), (10, []))
+
+    def test_what_its_lines_became_gets_their_shapes(self) -> None:
+        api = Api("engineer")
+        at = api.inquiry(title="Bracket")
+        api.upload("as1.stp", of_cax_if("as1-oc-214.stp"), f"{at}/files")
+        lines = ListLine.objects.all()
+        # A number of ours is not the name that the model has; what is known by it is paired by hand.
+        new = [{"line": x.pk, "seen": x.stamp, "number": f"BR-{x.said['part'][:12]}".upper()} for x in lines]
+        self.assertEqual(api.post(f"{at}/parts", new)[0], 200)
+        with self.captureOnCommitCallbacks(execute=True):
+            status, made = api.post(f"{at}/result", {})
+        self.assertEqual(status, 200, made)
+        shapes = {s.name: s for s in PartShape.objects.select_related("part", "source__part")}
+        self.assertEqual(len(shapes), 9)
+        self.assertEqual(shapes["rod"].part.number, "BR-ROD")
+        self.assertEqual((shapes["rod"].part.size_mm, shapes["rod"].source.part.number), ("200 x 10 x 10", "BR-AS1"))
+        rows = {r["name"]: r for r in api.get("/parts/one/model", number="BR-AS1")[1]["rows"]}
+        self.assertEqual((rows["nut"]["count"], rows["nut"]["on_sheet"]), (8, 8))
 
     def test_a_broken_one_ends_in_a_word(self) -> None:
         api = Api("engineer")
