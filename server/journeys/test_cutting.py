@@ -24,7 +24,8 @@ class FromModelToBoards(Journey):
         file = Path(tempfile.mkdtemp()) / AS1
         file.write_bytes(of_cax_if(AS1))
         model.get_by_label("A STEP file of it").set_input_files(file)
-        expect(model.get_by_role("img", name="AS1 as its model has it")).to_be_visible()
+        # Reading and drawing it takes some seconds; in a test nobody else does it.
+        expect(model.get_by_role("img", name="AS1 as its model has it")).to_be_visible(timeout=60_000)
         expect(model.get_by_role("row", name="NUT 20 ×")).to_contain_text("8")
         expect(model).to_contain_text("1 part stands in the model otherwise than on the sheets.")
         model.get_by_label("hidden edges").check()

@@ -47,6 +47,13 @@ class Drawings(Journey):
         expect(rod).to_be_visible()
         page.get_by_role("button", name="A balloon for GLUE").click()
         expect(page.get_by_role("button", name="Balloon 40, GLUE")).to_be_visible()
+        # Taken away by its key, and back again.
+        page.get_by_role("button", name="Balloon 40, GLUE").focus()
+        keys(page, "Delete")
+        expect(page.get_by_role("button", name="Balloon 40, GLUE")).to_have_count(0)
+        keys(page, "Control+z")
+        expect(page.get_by_role("button", name="Balloon 40, GLUE")).to_be_visible()
+        expect(page.get_by_role("button", name="Step back")).to_be_enabled()
         by_hand = {b["line"]: b["by_hand"] for b in Drawing.objects.get().laid["balloons"]}
         self.assertEqual(sorted(by_hand.values()), [False, False, True, True])
         # A view more, from above, with its hidden edges; it is dragged by the mouse.

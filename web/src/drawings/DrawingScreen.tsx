@@ -1,10 +1,13 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { Button } from "../kit/Button";
+import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
 import { Empty } from "../kit/Empty";
 import { Menu, MenuItem } from "../kit/Menu";
+import { pressed } from "../kit/pressed";
 import { useRefusal } from "../lib/session";
+import { drawingCommands } from "./commands";
 import { Laying } from "./Laying";
 import { Numbers } from "./Numbers";
 import { Paper } from "./Paper";
@@ -13,12 +16,31 @@ import { useDrawing } from "./useDrawing";
 /** The drawing of an assembly: views of its model on paper, balloons that follow the sheet, its list and title. */
 export function DrawingScreen() {
   const number = useParams().number!;
-  const { found, begin, keep, balloons, numbered, failed, busy } = useDrawing(number);
+  const { found, begin, keep, balloons, undo, numbered, failed, busy } = useDrawing(number);
   const may = !useRefusal("sheets");
   const [chosen, setChosen] = useState("");
   const [numbering, setNumbering] = useState(false);
-  if (found.isPending) return null;
+  const screen = useRef<HTMLDivElement>(null);
   const drawing = found.data;
+  const laid = drawing?.laid;
+  const pdf = () => download(`/api/drawings/one/paper/pdf?${new URLSearchParams({ number })}`).catch(failed);
+  const commands = drawingCommands({
+    away: () => {
+      if (!laid || !chosen || !may) return;
+      const views = laid.views.filter((v) => v.key !== chosen);
+      keep.mutate({ ...laid, views, balloons: laid.balloons.filter((b) => b.view !== chosen && b.line !== chosen) });
+      setChosen("");
+      // What had the keys is gone.
+      screen.current?.focus();
+    },
+    undo: () => may && undo(),
+    balloons: () => laid && may && balloons.mutate(),
+    numbers: () => laid && may && setNumbering(true),
+    pdf,
+    none: () => setChosen(""),
+  });
+  useCommands(commands);
+  if (found.isPending) return null;
   if (!drawing)
     return (
       <Empty
@@ -36,7 +58,13 @@ export function DrawingScreen() {
     );
   const query = new URLSearchParams({ number });
   return (
-    <div className="flex h-full flex-col">
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys of the screen, wherever on it one stands
+    <div
+      ref={screen}
+      tabIndex={-1}
+      className="flex h-full flex-col outline-none"
+      onKeyDown={(event) => pressed(event, commands, () => {})}
+    >
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 pt-3 pb-2">
         <h1 className="flex items-baseline gap-3 text-[20px] font-semibold">
           Drawing
@@ -55,6 +83,9 @@ export function DrawingScreen() {
           follows revision {drawing.revision}, {drawing.status}
         </Link>
         <span className="ml-auto flex gap-1.5">
+          <Button needs="sheets" className="!min-h-[28px]" title="Ctrl Z" disabled={busy} onClick={undo}>
+            Step back
+          </Button>
           <Button
             needs="sheets"
             className="!min-h-[28px]"

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
@@ -24,6 +25,8 @@ export function useDrawing(number: string) {
     say(error.message, { bad: true });
     void queries.invalidateQueries({ queryKey: key });
   };
+  const past = useRef<Laid[]>([]);
+  const back = useRef<Laid | null>(null);
   const begin = useMutation<Drawing, Refusal, void>({
     mutationFn: () => answer(client.POST("/api/drawings/one", at)),
     onSuccess: held,
@@ -39,7 +42,10 @@ export function useDrawing(number: string) {
     },
     onMutate: (laid) => {
       const now = queries.getQueryData<Drawing>(key);
-      if (now) held({ ...now, laid });
+      if (!now) return;
+      // What is taken back is no step of its own.
+      if (laid !== back.current) past.current = [...past.current.slice(-49), now.laid];
+      held({ ...now, laid });
     },
     onSuccess: (now) => {
       // What was laid since waits for its turn, and stays on screen.
@@ -52,13 +58,23 @@ export function useDrawing(number: string) {
   const balloons = useMutation<Drawing, Refusal, void>({
     mutationFn: () =>
       answer(client.POST("/api/drawings/one/balloons", { ...at, body: { version: found.data!.version } })),
+    onMutate: () => {
+      const now = queries.getQueryData<Drawing>(key);
+      if (now) past.current = [...past.current.slice(-49), now.laid];
+    },
     onSuccess: held,
     onError: failed,
   });
+  const undo = () => {
+    back.current = past.current.at(-1) ?? null;
+    past.current = past.current.slice(0, -1);
+    if (back.current) keep.mutate(back.current);
+    else say("There is no step to take back.");
+  };
   const numbered = (now: Drawing) => {
     held(now);
     untrue("sheet");
     untrue("edit");
   };
-  return { found, begin, keep, balloons, numbered, failed, busy: keep.isPending || balloons.isPending };
+  return { found, begin, keep, balloons, undo, numbered, failed, busy: keep.isPending || balloons.isPending };
 }
