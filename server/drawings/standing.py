@@ -1,5 +1,6 @@
 """A drawing as it stands: its views as lines on the paper, its balloons with the numbers of today, its list, and what is no longer true."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -7,7 +8,8 @@ from typing import Any
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
 from django.utils.timezone import localdate
-from geometry.models import PartShape, PartView
+from geometry.models import PartView
+from geometry.reads import newest_model, ours_in
 from readings.sheet_view import counting_sheet, revisions_of
 from tally_core.basics.errors import TallyError
 from tally_core.drawings.balloons import Box
@@ -76,18 +78,12 @@ def the_sheet_drawn(part: Part) -> BuildSheet:
 def standing(part: Part, laid: Laid) -> Standing:
     """A drawing as it stands. A fixed number of queries. Raises TallyError where the part has neither a sheet nor a model."""
     sheet = the_sheet_drawn(part)
-    shape = PartShape.objects.filter(part=part).first()
-    if shape is None:
+    model = newest_model(part)
+    if model is None:
         raise TallyError(f"{part.number} has no model yet; bring in a STEP file of it on the page of the part.")
-    held = {
-        v.direction: v.said
-        for v in PartView.objects.filter(shape=shape, direction__in={v.direction for v in laid.views})
-    }
-    names = dict(PartShape.objects.filter(source=shape.source_id).values_list("name", "part__number"))
-    counts: dict[str, int] = {}
-    first = PartView.objects.filter(shape=shape).first()
-    for placed in first.said["parts"] if first is not None else ():
-        counts[placed["name"]] = counts.get(placed["name"], 0) + 1
+    names = {name: ours.number for name, ours in ours_in(model).items()}
+    held = {v.direction: v.said for v in PartView.objects.filter(model=model)}
+    counts = Counter(placed["name"] for view in list(held.values())[:1] for placed in view["parts"])
     called = {number: name for name, number in names.items() if name in counts}
     rows = Line.objects.filter(sheet=sheet).exclude(part=None).select_related("part").order_by("position", "id")
     lines = []

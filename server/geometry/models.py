@@ -18,7 +18,7 @@ class ModelFile(models.Model):
     name = models.CharField(max_length=200)
     # What is ours under which name of the file, said by whoever brought it; other names are taken for numbers.
     pairs = models.JSONField(default=dict)
-    # ``format``, ``tree``, ``counts`` by name, ``problems`` in words; none until it was read.
+    # ``format``, ``tree``, ``counts`` by name, ``ours`` (the key of our part by name), ``problems`` in words; none until it was read.
     said = models.JSONField(null=True)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now_add=True)
@@ -47,13 +47,13 @@ class PartShape(models.Model):
 
 
 class PartView(models.Model):
-    """An assembly seen from one side, what stands in it apart, as ``formats.step_lines.views_of`` has it."""
+    """The assembly that a file was brought in for, seen from one side, what stands in it apart, as ``formats.step_lines.views_of`` has it."""
 
-    shape = models.ForeignKey(PartShape, on_delete=models.CASCADE, related_name="views")
+    model = models.ForeignKey(ModelFile, on_delete=models.CASCADE, related_name="views")
     direction = models.CharField(max_length=40)
     # ``format`` and the view.
     said = models.JSONField()
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["shape", "direction"], name="view_once")]
+        constraints = [models.UniqueConstraint(fields=["model", "direction"], name="view_once")]

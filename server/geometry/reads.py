@@ -12,9 +12,9 @@ from tally_core.cost.answers import Basis
 from tally_core.structure.needs import places_in_one
 
 from geometry.actions.take_model import KIND
-from geometry.models import PartShape
+from geometry.models import ModelFile, PartShape
 
-__all__ = ["model_of", "model_job"]
+__all__ = ["model_job", "model_of", "newest_model", "ours_in"]
 
 
 def model_job(part: Part) -> JobState:
@@ -22,22 +22,37 @@ def model_job(part: Part) -> JobState:
     return job_state(last_job(KIND, part.pk))
 
 
+def newest_model(part: Part) -> ModelFile | None:
+    """The newest file brought in for a part that could be read."""
+    return part.model_files.filter(said__isnull=False).first()
+
+
+def ours_in(model: ModelFile) -> dict[str, Part]:
+    """Our parts by the names that a model has for them; one that was taken away since is not among them."""
+    assert model.said is not None
+    ours = model.said["ours"]
+    parts = Part.objects.in_bulk(ours.values())
+    return {name: parts[key] for name, key in ours.items() if key in parts}
+
+
 def model_of(part: Part) -> dict[str, Any]:
     """The shape of a part, the newest file brought in for it, and each name of that file beside our count. A fixed number of queries."""
     shape = PartShape.objects.select_related("source__part").filter(part=part).first()
-    file = part.model_files.filter(said__isnull=False).first()
+    file = newest_model(part)
     rows = []
     if file is not None and file.said is not None:
-        shapes = {s.name: s for s in PartShape.objects.filter(source=file).select_related("part")}
+        ours = ours_in(file)
+        shapes = {s.part_id: s for s in PartShape.objects.filter(part__in=ours.values())}
         counted = _counted(part)
         for name, count in file.said["counts"].items():
-            held = shapes.get(name)
-            ours = held.part if held is not None else None
-            if ours is not None and ours.pk == part.pk:
+            known = ours.get(name)
+            if known is not None and known.pk == part.pk:
                 continue
+            held = shapes.get(known.pk) if known is not None else None
             rows.append(
                 {
-                    "name": name, "count": count, "number": ours.number if ours else "", "on_sheet": counted.get(ours.number, 0.0) if ours and counted is not None else None,
+                    "name": name, "count": count, "number": known.number if known else "",
+                    "on_sheet": counted.get(known.number, 0.0) if known and counted is not None else None,
                     "size": " × ".join(_short(x) for x in held.box_mm) if held else "", "drawing": bool(held and held.drawing),
                 }
             )  # fmt: skip

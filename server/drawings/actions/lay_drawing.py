@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from definition.models.parts import Part
-from geometry.models import PartShape, PartView
+from geometry.models import PartView
+from geometry.reads import newest_model
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.drawings.balloons import place_balloons
 from tally_core.drawings.by_position import Group, number_by_position
@@ -32,8 +33,7 @@ def begin_drawing(user: Any, number: str) -> Drawing:
         drawing = Drawing.objects.filter(part=part).first()
         if drawing is not None:
             return drawing
-        shape = PartShape.objects.filter(part=part).first()
-        view = PartView.objects.filter(shape=shape, direction="isometric").first() if shape else None
+        view = PartView.objects.filter(model=newest_model(part), direction="isometric").first()
         if view is None:
             raise TallyError(
                 f"{number} is no assembly by any model, or one of more than 500 things; bring in a STEP file of it on the page of the part."

@@ -78,13 +78,13 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
     Sizes and pictures that an earlier model gave are renewed; what a person stated stays.
     """
     entries = {e["name"]: e for e in [*said.get("assemblies", ()), *said["parts"]] if e["name"]}
+    numbers = _numbers(model, entries, said)
+    parts = {p.number: p for p in Part.objects.select_for_update().filter(number__in=numbers.values()).order_by("pk")}
     model.said = {
-        "format": FORMAT, "tree": said["tree"], "counts": {name: e["count"] for name, e in entries.items()},
+        "format": FORMAT, "ours": {name: parts[number].pk for name, number in numbers.items() if number in parts}, "tree": said["tree"], "counts": {name: e["count"] for name, e in entries.items()},
         "problems": [p["message"] for p in said["problems"]],
     }  # fmt: skip
     model.save(update_fields=["said"])
-    numbers = _numbers(model, entries, said)
-    parts = {p.number: p for p in Part.objects.select_for_update().filter(number__in=numbers.values()).order_by("pk")}
     before = {s.part_id: s for s in PartShape.objects.filter(part__in=parts.values())}
     changed = []
     for name, number in numbers.items():
@@ -92,7 +92,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         if part is None:
             continue
         changed += [part] * _facts(part, entry, before.get(part.pk))
-        shape, _ = PartShape.objects.update_or_create(
+        PartShape.objects.update_or_create(
             part=part,
             defaults={
                 "source": model, "name": name, "count": entry["count"], "box_mm": entry.get("smallest_box_mm", []), "volume_mm3": entry.get("volume_mm3", ""),
@@ -101,11 +101,13 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
                 "drawing": {"format": FORMAT, **entry["drawing"]} if entry.get("drawing") else None,
             },
         )  # fmt: skip
-        shape.views.all().delete()
-        PartView.objects.bulk_create(
-            PartView(shape=shape, direction=side, said={"format": FORMAT, **view})
-            for side, view in entry.get("views", {}).items()
-        )
+        if part.pk == model.part_id:
+            # Views are of the newest file brought in for the assembly itself; that it stands in others takes none away.
+            PartView.objects.filter(model__part=part).delete()
+            PartView.objects.bulk_create(
+                PartView(model=model, direction=side, said={"format": FORMAT, **view})
+                for side, view in entry.get("views", {}).items()
+            )
         if entry.get("drawing"):
             _picture(part, drawn_picture(entry["drawing"]), model.added_by)
     if changed:

@@ -9,7 +9,7 @@ from decimal import Decimal
 
 import ezdxf
 from definition.models.parts import Part
-from demo.shapes import _spreader, part_file
+from demo.shapes import _box, _spreader, assembly, part_file
 from django.test import TestCase
 from files.models import StoredFile
 from formats.step import read_step
@@ -18,7 +18,7 @@ from jobs.models import Job
 from PIL import Image
 from testing import Api, load
 
-from geometry.models import ModelFile, PartShape
+from geometry.models import ModelFile, PartShape, PartView
 
 AS1 = "as1-oc-214.stp"
 
@@ -92,6 +92,21 @@ class TakeModel(TestCase):
         nut = next(p for p in shapes["parts"] if p["name"] == "nut")
         self.assertEqual(len(nut["drawing"]["seen"]), 15)
         self.assertTrue(all(0 <= v <= 1000 for line in nut["drawing"]["seen"] for v in line))
+
+    def test_a_part_that_stands_in_two_models_keeps_both(self) -> None:
+        """AS1 within something larger: its own views and its own count stay, and its shape is the newer one's."""
+        self.bring("AS1")
+        views = list(PartView.objects.values_list("model", "direction"))
+        load({"format": "round-tally-bundle", "version": 1, "parts": [{"number": "RIG", "kind": "made", "unit": "ea"}]})
+        larger = assembly(
+            "RIG", [("AS1", _box(10, 10, 10), [(0, 0, 0)]), ("ROD", _box(5, 5, 50), [(20, 0, 0), (40, 0, 0)])]
+        )
+        said = self.bring("RIG", "rig.step", larger)[1]
+        self.assertEqual({r["number"]: r["count"] for r in said["rows"]}, {"AS1": 1, "ROD": 2})
+        self.assertTrue(set(views) < set(PartView.objects.values_list("model", "direction")))
+        again = self.api.get("/parts/one/model", number="AS1")[1]
+        self.assertEqual((again["file"], {r["number"]: r["count"] for r in again["rows"]}["ROD"]), (AS1, 1))
+        self.assertEqual(self.api.get("/parts/one/shape", number="ROD")[1]["of"], "RIG")
 
     def test_a_part_bent_from_sheet_has_its_flat_outline(self) -> None:
         """Flat: 60 + 14 and a bend of (3 + 0.44 · 3) · π/2, over 92; see ``formats.tests.test_step_sheet``."""
