@@ -23,7 +23,7 @@ from formats.step_lines import line_drawing, views_of
 from formats.step_sheet import sheet_metal
 from formats.step_sizes import sizes_of, solid_of
 
-__all__ = ["is_step", "list_of_assembly", "read_step"]
+__all__ = ["is_step", "list_of_assembly", "read_step", "size_in_short"]
 
 #: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
 MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
@@ -89,7 +89,7 @@ def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, 
 def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
     """The rows of an assembly as those of a list that names parents, in the words of a neutral reading; sizes stand in the description."""
     sizes = {
-        p["name"]: " × ".join(_rounded(x) for x in p["smallest_box_mm"]) + " mm"
+        p["name"]: " × ".join(size_in_short(x) for x in p["smallest_box_mm"]) + " mm"
         for p in said["parts"]
         if "smallest_box_mm" in p
     }
@@ -102,7 +102,8 @@ def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _rounded(size: str) -> str:
+def size_in_short(size: str) -> str:
+    """A length in millimetres as people read it: to a tenth."""
     return f"{float(size):.1f}".rstrip("0").rstrip(".")
 
 

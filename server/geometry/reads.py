@@ -4,6 +4,7 @@ from typing import Any
 
 from definition.models.parts import Part
 from django.utils.timezone import localdate
+from formats.step import size_in_short
 from jobs.work import JobState, job_state, last_job
 from loading.reads import load_product, structure_of
 from tally_core.basics.errors import TallyError
@@ -53,14 +54,10 @@ def model_of(part: Part) -> dict[str, Any]:
                 {
                     "name": name, "count": count, "number": known.number if known else "",
                     "on_sheet": counted.get(known.number, 0.0) if known and counted is not None else None,
-                    "size": " × ".join(_short(x) for x in held.box_mm) if held else "", "drawing": bool(held and held.drawing),
+                    "size": " × ".join(size_in_short(x) for x in held.box_mm) if held else "", "drawing": bool(held and held.drawing),
                 }
             )  # fmt: skip
     return {"shape": shape, "file": file, "rows": rows}
-
-
-def _short(size: str) -> str:
-    return f"{float(size):.1f}".rstrip("0").rstrip(".")
 
 
 def _counted(part: Part) -> dict[str, float] | None:

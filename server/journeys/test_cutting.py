@@ -50,7 +50,7 @@ class FromModelToBoards(Journey):
         document["build_sheets"][0]["status"] = "draft"
         load(document)
         page = self.sign_in("engineer", "/sheets/CRATE")
-        page.get_by_label("Columns for").select_option("shop")
+        page.get_by_label("Columns for").select_option("cutting")
         for item, text in (("20", "2 x 600 x 300, grain length"), ("30", "4 x 990")):
             row = page.get_by_role("row").filter(has_text="PLY" if item == "20" else "BAR")
             row.get_by_role("gridcell").nth(-2).dblclick()

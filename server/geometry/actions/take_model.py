@@ -13,7 +13,7 @@ from django.utils.timezone import now
 from django_tasks import task
 from files.models import StoredFile
 from files.store import let_go, opened, plain_name, store, too_large
-from formats.step import is_step, read_step
+from formats.step import is_step, read_step, size_in_short
 from jobs.work import Tell, ask_for, carry_out
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
@@ -137,7 +137,7 @@ def _numbers(model: ModelFile, entries: dict[str, Any], said: dict[str, Any]) ->
 
 
 def _size(box: list[str]) -> str:
-    return " x ".join(f"{float(x):.1f}".rstrip("0").rstrip(".") for x in box)
+    return " x ".join(map(size_in_short, box))
 
 
 def _facts(part: Part, entry: dict[str, Any], before: PartShape | None) -> bool:

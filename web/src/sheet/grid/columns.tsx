@@ -8,8 +8,8 @@ import { isNote, SHARED } from "./lineColumns";
 import { ShareBar } from "./ShareBar";
 
 /** Columns by reader. */
-export type ColumnSet = "engineering" | "cost" | "stock" | "buying" | "shop";
-export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "stock", "buying", "shop"];
+export type ColumnSet = "engineering" | "cost" | "stock" | "buying" | "shop" | "cutting";
+export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "stock", "buying", "shop", "cutting"];
 
 const quiet = (text: string | undefined | null) => <span className="truncate text-ink-2">{text}</span>;
 
@@ -230,9 +230,13 @@ const PLACES: Column = {
 const CUT: Column = {
   key: "cut",
   label: "Cut, for one",
-  width: "150px",
+  width: "204px",
   value: (r) => r.line.cut || null,
-  show: (r) => quiet(r.line.cut),
+  show: (r) => (
+    <span className="truncate text-ink-2" title={r.line.cut}>
+      {r.line.cut}
+    </span>
+  ),
   edit: { start: (r) => r.line.cut, apply: (text) => ({ cut: text.trim() }), fields: ["cut"] },
 };
 
@@ -241,7 +245,8 @@ const SETS: Record<ColumnSet, Column[]> = {
   cost: [NEEDED, UNIT_COST, COST, SHARE],
   stock: [NEEDED, ON_HAND, ON_ORDER, SHORT, ENOUGH],
   buying: [NEEDED, SHORT, SUPPLIER, BOUGHT_BY, LEAD],
-  shop: [NEEDED, MATERIAL, CUT, PLACES],
+  shop: [NEEDED, MATERIAL, PLACES, USE],
+  cutting: [NEEDED, CUT, USE],
 };
 
 export function columnsOf(set: ColumnSet): Column[] {
