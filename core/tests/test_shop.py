@@ -87,10 +87,10 @@ class VariancesTest(TestCase):
                     10 * i, pick.randint(0, 1), F(pick.randint(100, 140), 100), some(2), some(1), pick.choice(["per_unit", "per_cycle", "per_lot"]), F(7),
                     some(3), some(3), Rates(some(), some(), some(), some(), some(100), pick.choice([None, some(3)])), pick.choice([None, None, some(5)]), some(20),
                 )
-                for i in range(pick.randint(0, 4))
+                for i in range(pick.randint(1, 4))
             ]  # fmt: skip
             lines = [
-                ExpectedLine(f"P{i}", pick.randrange(len(operations)) if operations else None, some(5), some(2), some(4), some(1),
+                ExpectedLine(f"P{i}", pick.randrange(len(operations)), some(5), some(2), some(4), some(1),
                              {"material": some(), "labor": some()}, pick.random() < 0.2)
                 for i in range(pick.randint(1, 5))
             ]  # fmt: skip

@@ -37,10 +37,22 @@ GROUPS: dict[str, set[str]] = {
         "rounds",
         "lists",
         "cutting",
+        "work orders",
+        "shop reports",
     },
-    "accountant": {"hooks", "lists", "parts", "partners", "work centers", "open orders", "rounds", "standards"},
+    "accountant": {
+        "hooks",
+        "lists",
+        "parts",
+        "partners",
+        "work centers",
+        "open orders",
+        "rounds",
+        "standards",
+        "work orders",
+    },
     "buyer": {"lists", "parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
-    "shop": {"lists", "cutting", "stock", "finished orders"},
+    "shop": {"lists", "cutting", "stock", "finished orders", "work orders", "shop reports"},
     "viewer": set(),
 }
 
@@ -61,6 +73,7 @@ READABLE: dict[str, tuple[str, ...]] = {
     "rounds": ("rounds",),
     "handover": ("handover",),
     "cutting": ("cutting",),
+    "work orders": ("shop",),
     "buying": ("buying", "orders", "quotes", "requests"),
 }
 

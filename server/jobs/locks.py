@@ -15,14 +15,15 @@ __all__ = [
     "LOADING",
     "OUR_PARTS",
     "PARTNERS",
+    "SHOP",
     "WORKER",
     "hold",
     "in_hand",
 ]
 
 #: The first half of a lock's key says what it is about.
-JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER, CUTTING = (
-    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B, 0x7A1C,
+JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER, CUTTING, SHOP = (
+    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B, 0x7A1C, 0x7A1D,
 )  # fmt: skip
 
 

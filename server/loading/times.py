@@ -85,14 +85,19 @@ class Plan:
 
 
 def plan_product(
-    part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None, stock: bool = False
+    part: Part,
+    basis: Basis,
+    wanted: date | None,
+    sheet: BuildSheet | None = None,
+    stock: bool = False,
+    alone: bool = False,
 ) -> Plan:
     """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
 
     Every made part is one lot, as the basis has it (C5). A component is there when the operation it is issued at begins, its
     queue included. What is bought takes its lead time in days on the clock; charges and what the customer supplies are
     there. With ``stock``, what is on hand, or comes in before it is needed, covers what a job takes of bought parts and need not
-    be ordered; of standard lots nobody knows what they take. Raises TallyError where the basis has no answer or operations wait for one another.
+    be ordered; of standard lots nobody knows what they take. ``alone`` lays the part's own operations only: all it takes is there. Raises TallyError where the basis has no answer or operations wait for one another.
     """
     loaded, question = load_question(part, basis, sheet)
     s = question.structure
@@ -115,7 +120,7 @@ def plan_product(
         sequence, name, outside, supplier, center_name, code, shifts, center = told[UUID(bytes=bytes(key))]
         works = None if outside else calendar(shifts, stops_of.get(center, []))
         work.append(Work(sequence, name, outside, supplier, center_name, code, works))
-    network = _network(s, question.top, work, times, spent)
+    network = _network(s, question.top, work, times, spent, alone)
     cover = None
     if stock and needs is not None:
         bought = np.flatnonzero(s.parts.kind == BOUGHT)
@@ -196,9 +201,11 @@ def calendars() -> Callable[[str, list[dict[str, str]]], Calendar]:
     return calendar
 
 
-def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: Elapsed) -> _Network:
+def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: Elapsed, alone: bool) -> _Network:
     counts = ~s.byproduct & ~s.free
     taken = reachable(len(s.parts), s.parent[counts], s.child[counts], top)
+    if alone:
+        taken[np.arange(len(taken)) != top] = False
     at = np.where(s.lines.operation[s.line] >= 0, s.lines.operation[s.line], s.first_operation[s.parent])
     follows: dict[int, list[int]] = {}
     edges: dict[tuple[int, int], int] = {}
@@ -214,7 +221,7 @@ def _network(s: Structure, top: int, work: list[Work], times: TimeTable, spent: 
         usages = np.arange(len(s.line))[s.usages_of(part)]
         usages = usages[counts[usages]]
         below: dict[int, list[int]] = {}
-        for operation, child in zip(at[usages].tolist(), s.child[usages].tolist(), strict=True):
+        for operation, child in () if alone else zip(at[usages].tolist(), s.child[usages].tolist(), strict=True):
             below.setdefault(operation, []).append(there[child])
         rows = [o for o in range(*s.operations_of(part).indices(len(work))) if s.operations.resource[o] == 0]
         if HAS_PRICE[s.parts.kind[part]]:

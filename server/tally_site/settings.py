@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "inquiries",
     "buying",
     "handover",
+    "shop",
     "demo",
     "tally_site",
 ]

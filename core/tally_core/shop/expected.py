@@ -86,12 +86,12 @@ class ExpectedOperation:
 class ExpectedLine:
     """What is taken of a part, in its stock unit; phantoms are blown through (U8), so that each line is a part itself.
 
-    ``operation`` is the place, among the operations, at which it is issued; None where there are none. ``per_start``: for one unit started
+    ``operation`` is the place, among the operations, at which it is issued. ``per_start``: for one unit started
     there, losses in it; ``net_per_unit``: what stays in a good unit. ``price``: of one, by element; nothing for what the customer supplies.
     """
 
     part: str
-    operation: int | None
+    operation: int
     per_start: Fraction = _NONE
     per_lot: Fraction = _NONE
     net_per_unit: Fraction = _NONE
@@ -134,10 +134,6 @@ class OrderPlan:
         """What each operation starts to end with so many good units (U1)."""
         return [good * o.starts for o in self.operations]
 
-    def started_for(self, line: ExpectedLine, started: Sequence[Fraction], good: Fraction) -> Fraction:
-        """The units started where a line is issued; of an order without operations those that came out of it."""
-        return good if line.operation is None else started[line.operation]
-
 
 def added(*amounts: Amounts) -> dict[str, Fraction]:
     """Amounts added element by element."""
@@ -153,5 +149,5 @@ def expected_cost(plan: OrderPlan, good: Fraction, started: Sequence[Fraction] |
     """
     begun = plan.started(good) if started is None else started
     work = [o.cost(units) for o, units in zip(plan.operations, begun, strict=True)]
-    taken = [line.cost(line.gross(plan.started_for(line, begun, good)), good) for line in plan.lines]
+    taken = [line.cost(line.gross(begun[line.operation]), good) for line in plan.lines]
     return added(*work, *taken)

@@ -24,18 +24,19 @@ def order_plan(
 ) -> tuple[OrderPlan, list[int], list[int]]:
     """What an order of the part in row ``top`` takes on its own sheet, components at their cost in this job.
 
-    Returns the plan, the operation rows of the structure in its order, and the usage of each of its lines. What was given by hand for the part,
+    Returns the plan, the operation rows of the structure in its order, and the usage of each of its lines. A part without operations has one
+    that takes no time, since somebody must report it. What was given by hand for the part,
     or for a phantom in it, is no cost of the shop and is left out; what the customer supplies is taken and costs nothing (U5).
     """
     s = structure
     at = s.operations_of(top)
     rows = list(range(at.start, at.stop))
     place = {row: i for i, row in enumerate(rows)}
-    operations = [_operation(s, row) for row in rows]
+    operations = [_operation(s, row) for row in rows] or [ExpectedOperation(0)]
     lines, usages = [], []
     for usage, operation, taken in _usages(s, top):
-        where = place.get(operation)
-        starts = operations[where].starts if where is not None else Fraction(1)
+        where = place.get(operation, 0)
+        starts = operations[where].starts
         price = {} if s.free[usage] else _amounts(costs.unit[s.child[usage]])
         gross, lot, stays, stays_lot = (_exact(x) for x in taken)
         number = s.parts.numbers[s.child[usage]]

@@ -101,8 +101,8 @@ def came_to(
         say("yield", ("operation", row), moved, ("started", units), ("planned to start", planned))
     for row, line in enumerate(plan.lines):
         sign = -1 if line.byproduct else 1
-        allowed = line.gross(plan.started_for(line, begun, good))
-        planned = line.gross(plan.started_for(line, plan.started(good), good))
+        allowed = line.gross(begun[line.operation])
+        planned = line.gross(plan.started(good)[line.operation])
         moved = sign * (allowed - planned) * line.unit_price
         say("yield", ("line", row), moved, ("allowed for what was started", allowed), ("for the good units", planned))
     lot = _sum(expected_cost(plan, good)) - _sum(expected)
@@ -139,7 +139,7 @@ def _of_lines(
         if a.stood_in or a.stood_in_value:
             worth = _sum(a.stood_in_value)
             say("substitution", ("line", row), sign * (worth - a.stood_in * price), ("worth of what stood in", worth), ("stood for", a.stood_in), ("expected for one", price))  # fmt: skip
-        allowed = line.gross(plan.started_for(line, begun, good))
+        allowed = line.gross(begun[line.operation])
         moved = sign * (a.taken + a.stood_in - allowed) * price
         say("material usage", ("line", row), moved, ("taken", a.taken + a.stood_in), ("allowed for what was started", allowed), ("expected for one", price))  # fmt: skip
 

@@ -3,11 +3,14 @@
 from decimal import Decimal
 from typing import Any
 
-from definition.models.parts import StockMove
+from definition.models.parts import Workspace
+from django.utils.timezone import localdate
 from tally_core.basics.errors import Problem, ProblemsError
 from verbs.contract import writing
+from verbs.parts.post_stock import StockPost, post_stock
 
 from buying.actions.place_order import held_order
+from buying.market import rates_on
 from buying.models import OrderLine, PurchaseOrder, Receipt
 from buying.open_quantities import keep_open_quantities
 from buying.typed_number import typed_number
@@ -49,26 +52,42 @@ def receive_goods(
             problems.append(Problem("came", "say what came"))
         if problems:
             raise ProblemsError(problems)
-        over = [_received(user, order, line, quantity, words) for line, quantity in found]
+        over = _received(user, order, found, words)
         if all(line.to_come == 0 for line in lines.values()):
             order.state = "done"
         order.version += 1
         order._history_user = user
         order.save()
         keep_open_quantities(order, user)
-        return order, [w for w in over if w]
+        return order, over
 
 
-def _received(user, order: PurchaseOrder, line: OrderLine, quantity: Decimal, slip: str) -> str:
-    move = StockMove.objects.create(
-        part=line.part, quantity=round(quantity * line.stock_each, 9), made_by=str(user),
-        reason=f"received, {order.number}" + (f", slip {slip}" if slip else ""),
-    )  # fmt: skip
-    Receipt.objects.create(line=line, quantity=quantity, slip=slip, move=move, received_by=str(user))
-    line.received += quantity
-    line.save(update_fields=["received"])
-    over = line.received - line.quantity
-    return f"{line.part.number}: {over.normalize():f} {line.unit} more than ordered" if over > 0 else ""
+def _received(user, order: PurchaseOrder, found: list[tuple[OrderLine, Decimal]], slip: str) -> list[str]:
+    """Each line as it came, worth what is paid for it with the overhead on it (C1); freight and charges are not spread over lines."""
+    reason = f"received, {order.number}" + (f", slip {slip}" if slip else "")
+    rate = _rate(order)
+    posts = []
+    for line, quantity in found:
+        paid = None if rate is None else quantity * line.price * rate
+        cost = None if paid is None else {"material": paid, "overhead": paid * line.part.overhead_percent / 100}
+        posts.append(StockPost(line.part_id, round(quantity * line.stock_each, 9), reason, cost))
+    over = []
+    for (line, quantity), move in zip(found, post_stock(str(user), posts), strict=True):
+        Receipt.objects.create(line=line, quantity=quantity, slip=slip, move=move, received_by=str(user))
+        line.received += quantity
+        line.save(update_fields=["received"])
+        more = line.received - line.quantity
+        if more > 0:
+            over.append(f"{line.part.number}: {more.normalize():f} {line.unit} more than ordered")
+    return over
+
+
+def _rate(order: PurchaseOrder) -> Decimal | None:
+    """What the currency of an order is worth today; None where nobody said."""
+    if order.currency == Workspace.the().currency:
+        return Decimal(1)
+    rate = rates_on(localdate()).get(order.currency)
+    return None if rate is None else rate.rate
 
 
 def _quantity(text: Any) -> Decimal | None:

@@ -5,6 +5,7 @@ import django.contrib.postgres.indexes
 from django.contrib.postgres.operations import TrigramExtension
 import django.db.models.constraints
 import django.db.models.deletion
+import django.utils.timezone
 import django.db.models.functions.comparison
 import django.db.models.functions.text
 import simple_history.models
@@ -589,14 +590,24 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('quantity', models.DecimalField(decimal_places=9, max_digits=22)),
+                ('value', models.DecimalField(db_default=0, decimal_places=9, default=0, max_digits=22)),
+                ('elements', models.JSONField(db_default=models.Value({}, models.JSONField()), default=dict)),
                 ('reason', models.TextField()),
                 ('made_by', models.CharField(max_length=150)),
-                ('made_at', models.DateTimeField(auto_now_add=True)),
+                ('made_at', models.DateTimeField(default=django.utils.timezone.now)),
                 ('part', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='moves', to='definition.part')),
             ],
             options={
                 'ordering': ['-made_at', '-id'],
             },
+        ),
+        migrations.CreateModel(
+            name='StockWorth',
+            fields=[
+                ('part', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, primary_key=True, related_name='worth', serialize=False, to='definition.part')),
+                ('quantity', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
+                ('elements', models.JSONField(default=dict)),
+            ],
         ),
         migrations.CreateModel(
             name='WorkCenter',

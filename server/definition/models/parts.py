@@ -6,11 +6,22 @@ from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models.functions import Cast, Concat, Upper
+from django.utils.timezone import now
 from files.models import StoredFile
 from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
-__all__ = ["MakerNumber", "OpenOrder", "Part", "PartClass", "PartFile", "StockMove", "Workspace", "amount"]
+__all__ = [
+    "MakerNumber",
+    "OpenOrder",
+    "Part",
+    "PartClass",
+    "PartFile",
+    "StockMove",
+    "StockWorth",
+    "Workspace",
+    "amount",
+]
 
 
 def amount(**options) -> models.DecimalField:
@@ -143,17 +154,28 @@ class PartFile(models.Model):
 
 
 class StockMove(models.Model):
-    """One move of stock, never changed: what is on hand is the sum of all moves."""
+    """One move of stock, never changed: what is on hand is the sum of all moves, and so is what it is worth."""
 
     part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="moves")
-    # In the part's stock unit; negative when it leaves.
+    # In the part's stock unit; negative when it leaves. Nothing where only what is there is worth more or less.
     quantity = amount()
+    # What it adds to the worth of what is there, in the currency of the workspace, and by element as decimal text.
+    value = amount(default=0, db_default=0)
+    elements = models.JSONField(default=dict, db_default=models.Value({}, models.JSONField()))
     reason = models.TextField()
     made_by = models.CharField(max_length=150)
-    made_at = models.DateTimeField(auto_now_add=True)
+    made_at = models.DateTimeField(default=now)
 
     class Meta:
         ordering = ["-made_at", "-id"]
+
+
+class StockWorth(models.Model):
+    """The sums of the moves of a part, kept so that a posting need not add them up: how many, and what they are worth by element."""
+
+    part = models.OneToOneField(Part, on_delete=models.CASCADE, primary_key=True, related_name="worth")
+    quantity = amount(default=0)
+    elements = models.JSONField(default=dict)
 
 
 class OpenOrder(models.Model):

@@ -10,6 +10,8 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.basics.kinds import PART_KIND
 from tally_core.stated.reading import RecordReader
 
+from verbs.parts.post_stock import StockPost, post_stock
+
 __all__ = ["move_stock", "on_hand"]
 
 
@@ -35,17 +37,13 @@ def move_stock(user, part_number: str, quantity: str, reason: str) -> StockMove:
     if not reason.strip() or "\x00" in reason:
         problems.append(Problem("reason", "say in a word what moved it: received, issued, counted"))
     with transaction.atomic():
-        part = Part.objects.select_for_update().filter(number=part_number).first()
+        part = Part.objects.select_for_update(no_key=True).filter(number=part_number).first()
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")
         if not PART_KIND[part.kind].stocked:
             problems.append(Problem("part", f"{part.number} is a {part.kind} and is never stocked"))
-        if amount is not None and not problems:
-            if part.whole_only and amount != amount.to_integral_value():
-                problems.append(Problem("quantity", f"{part.number} is counted in whole units"))
-            there = on_hand(part)
-            if there + amount < 0:
-                problems.append(Problem("quantity", f"only {there.normalize():f} {part.unit} are on hand"))
+        elif amount is not None and part.whole_only and amount != amount.to_integral_value():
+            problems.append(Problem("quantity", f"{part.number} is counted in whole units"))
         if problems or amount is None:
             raise ProblemsError(problems)
-        return StockMove.objects.create(part=part, quantity=amount, reason=reason.strip(), made_by=str(user))
+        return post_stock(str(user), [StockPost(part.pk, amount, reason.strip(), place="quantity")])[0]

@@ -1,0 +1,1 @@
+"""The shop: work orders from planned to closed, the ledger of what was really done, and what each came to."""

@@ -1,0 +1,187 @@
+"""Report work at an operation: good and scrapped units, minutes, and with them what is taken at it (rules W2, W3)."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from fractions import Fraction
+from typing import Any
+from uuid import UUID
+
+from definition.models.work_centers import WorkCenter
+from definition.records import work_center_record
+from django.utils.timezone import localdate
+from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.shop.expected import ExpectedOperation, OrderPlan, Rates
+from tally_core.shop.kept_plan import read_plan
+from tally_core.shop.reporting import backflushed, came
+from tally_core.stated.reading import RecordReader
+from tally_core.structure.rates import center_on
+from verbs.contract import writing
+
+from shop.laying import decimal_of
+from shop.ledger import Book, Row, moment, open_book, require_open, write_entry, written
+from shop.models import Component, Entry, OrderOperation
+from shop.taking import taking
+
+__all__ = ["Report", "report_work"]
+
+_NONE = Decimal(0)
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """What somebody says of an operation, as typed. ``more``: beyond the list, [component's row, quantity];
+    ``reason``: for scrap, and for more units than came, which must be meant (``beyond``)."""
+
+    sequence: int
+    good: str = "0"
+    scrapped: str = "0"
+    setup_minutes: str = "0"
+    run_minutes: str = "0"
+    reason: str = ""
+    beyond: bool = False
+    more: Sequence[tuple[int, str]] = ()
+
+
+def report_work(
+    user: Any, order_id: int, key: UUID, report: Report, at: datetime | None = None, done_by: str = "", center: str = ""
+) -> Entry:
+    """Keep what was done, once for a key. ``center``: where it is reported, which must be where the operation is done.
+
+    Raises ProblemsError for what cannot be, MissingError and Refused; then nothing is written.
+    """
+    with writing(user, "shop reports"):
+        book = open_book(order_id)
+        told = written(book, key)
+        if told is not None:
+            return told
+        require_open(book)
+        when = moment(book, at)
+        stages, leads = book.stages()
+        place = next((i for i, o in enumerate(leads) if o.sequence == report.sequence), None)
+        if place is None:
+            raise MissingError(f"{book.order.number} has no operation {report.sequence}.")
+        operation = leads[place]
+        good, scrapped, setup, run = _typed(book, report)
+        problems: list[Problem] = []
+        if center and (operation.center is None or operation.center.code != center):
+            where = operation.center.code if operation.center else operation.supplier or "outside"
+            problems.append(
+                Problem(
+                    "center",
+                    f"operation {operation.sequence} of {book.order.number} is done at {where}, not at {center}",
+                )
+            )
+        reason = " ".join(report.reason.split())
+        if len(reason) > 300 or not reason.isprintable():
+            problems.append(Problem("reason", "at most 300 characters that can be printed"))
+        if not (good or scrapped or setup or run):
+            problems.append(Problem("good", "say what was done: units or minutes"))
+        if scrapped and not reason:
+            problems.append(Problem("reason", "say why it was scrapped"))
+        there = operation.sent if operation.outside else came(stages, place)
+        left = there - operation.good - operation.scrapped
+        if good + scrapped > left and not (report.beyond and reason):
+            word = "were sent" if operation.outside else "came to it"
+            problems.append(
+                Problem(
+                    "good",
+                    f"only {_short(there)} {word}, {_short(max(left, _NONE))} of them not reported yet; more needs a reason",
+                )
+            )
+        if problems:
+            raise ProblemsError(problems)
+        plan = read_plan(book.order.plan or {})
+        rows = _work(book, plan, operation, good, scrapped, setup, run, when)
+        operation.begun_at, operation.begun_by = None, ""
+        total = operation.good + operation.scrapped + good + scrapped
+        for component in book.components:
+            if component.operation == operation.row and component.backflush and good + scrapped:
+                rows += _flushed(book, plan, component, total)
+        for component_row, quantity in report.more:
+            found = next((c for c in book.components if c.row == component_row), None)
+            if found is None:
+                raise ProblemsError([Problem("more", "this component is not on the order")])
+            rows += taking(book.order, plan, found, _number(quantity, "more"))
+        return write_entry(user, book, "report", rows, key, when, done_by, reason)
+
+
+def _short(quantity: Decimal) -> str:
+    return f"{quantity.normalize():f}"
+
+
+def _number(text: str, place: str) -> Decimal:
+    reader = RecordReader()
+    amount = reader.decimal(text, place)
+    if reader.problems or amount is None or not 0 <= amount < Decimal("1e9"):
+        raise ProblemsError(reader.problems or [Problem(place, "a number from 0")])
+    return round(amount, 9)
+
+
+def _typed(book: Book, report: Report) -> tuple[Decimal, Decimal, Decimal, Decimal]:
+    names = ("good", "scrapped", "setup_minutes", "run_minutes")
+    good, scrapped, setup, run = (_number(getattr(report, name) or "0", name) for name in names)
+    if book.order.part.whole_only and (good % 1 or scrapped % 1):
+        raise ProblemsError([Problem("good", f"{book.order.part.number} is counted in whole units")])
+    return good, scrapped, setup, run
+
+
+def _work(
+    book: Book, plan: OrderPlan, operation: OrderOperation, good: Decimal, scrapped: Decimal, setup: Decimal, run: Decimal, when: datetime
+) -> list[Row]:  # fmt: skip
+    """A posting for the operation, and one for each that works beside it: its own minutes, as much over or under as those of the operation."""
+    units = good + scrapped
+    rows = []
+    crew = [o for o in book.operations if o.sequence == operation.sequence]
+    rates = _rates_on(crew, when)
+    told = sum(o.good + o.scrapped for o in crew[:1])
+    may_before, may_now = (plan.operations[operation.row].hours(Fraction(x)) for x in (told, told + units))
+    allowed = sum(may_now) - sum(may_before)
+    spent = Fraction(setup + run) / 60
+    for o in crew:
+        expected = plan.operations[o.row]
+        if o.row == operation.row:
+            hours = Fraction(setup) / 60, Fraction(run) / 60
+        else:
+            share = spent / allowed if allowed else Fraction(1)
+            before, after = expected.hours(Fraction(told)), expected.hours(Fraction(told + units))
+            hours = (after[0] - before[0]) * share, (after[1] - before[1]) * share
+        cost = _paid(expected, *hours, Fraction(units), rates.get(o.center_id))
+        lead = o.row == operation.row
+        rows.append(
+            Row("work", operation=o.row, good=good, scrapped=scrapped, setup_minutes=setup if lead else decimal_of(hours[0] * 60),
+                run_minutes=run if lead else decimal_of(hours[1] * 60), cost=cost)
+        )  # fmt: skip
+    return rows
+
+
+def _paid(
+    expected: ExpectedOperation, setup: Fraction, run: Fraction, units: Fraction, rates: Rates | None
+) -> dict[str, Decimal]:
+    """At the rates of the day (C3); a piece rate is what the operation states. Work outside costs what is invoiced."""
+    if expected.outside_price is not None or rates is None:
+        return {}
+    held = Rates(
+        rates.labor, rates.setup_labor, rates.machine, rates.overhead, rates.overhead_percent, expected.rates.piece
+    )
+    return {name: decimal_of(amount) for name, amount in expected.paid(setup, run, units, held).items()}
+
+
+def _rates_on(operations: Sequence[OrderOperation], when: datetime) -> dict[int | None, Rates]:
+    """By work center: what an hour costs on the day it was worked."""
+    found: dict[int | None, Rates] = {}
+    for center in WorkCenter.objects.filter(pk__in={o.center_id for o in operations if o.center_id}):
+        c = center_on(work_center_record(center), localdate(when))
+        labor = Fraction(c.labor_rate)
+        setup = labor if c.setup_labor_rate is None else Fraction(c.setup_labor_rate)
+        found[center.pk] = Rates(
+            labor, setup, Fraction(c.machine_rate), Fraction(c.overhead_per_hour), Fraction(c.overhead_percent_of_labor)
+        )
+    return found
+
+
+def _flushed(book: Book, plan: OrderPlan, component: Component, total: Decimal) -> list[Row]:
+    whole = component.part.whole_only and not component.byproduct
+    due = backflushed(plan.lines[component.row], total, component.issued + component.stood_in, whole)
+    return taking(book.order, plan, component, due) if due else []

@@ -1,0 +1,51 @@
+"""What an order takes of a component, or gives back, as rows of the ledger."""
+
+from decimal import Decimal
+
+from definition.models.parts import Part
+from tally_core.basics.kinds import PART_KIND
+from tally_core.shop.expected import OrderPlan
+from verbs.parts.post_stock import StockPost
+
+from shop.laying import decimal_of
+from shop.ledger import Row
+from shop.models import Component, WorkOrder
+
+__all__ = ["taking"]
+
+
+def taking(
+    order: WorkOrder, plan: OrderPlan, component: Component, quantity: Decimal, instead: Part | None = None, stands_for: Decimal = Decimal(0)
+) -> list[Row]:  # fmt: skip
+    """So much of a component taken (W3), less than nothing where it comes back; of a by-product, what came of it.
+
+    ``instead``: the part that is taken in its place, of which ``quantity`` stands for ``stands_for`` of it. What the customer supplies costs
+    nothing, and is not ours to move; a charge is paid as the plan has it; everything else moves stock.
+    """
+    part = instead or component.part
+    row = Row(
+        "issue",
+        operation=component.operation,
+        component=component.row,
+        part=part.pk,
+        quantity=quantity,
+        stood_in=stands_for,
+    )
+    if component.customer_supplied:
+        return [row]
+    price = {name: decimal_of(amount) for name, amount in plan.lines[component.row].price.items()}
+    words = f"{'back from' if quantity < 0 else 'for'} {order.number}"
+    if component.byproduct:
+        worth = {name: amount * quantity for name, amount in price.items()}
+        row.stock = StockPost(
+            part.pk,
+            quantity,
+            f"by-product of {order.number}",
+            worth if quantity > 0 else None,
+            f"component {component.row}",
+        )
+    elif PART_KIND[part.kind].stocked:
+        row.stock = StockPost(part.pk, -quantity, words, None, f"component {component.row}")
+    else:
+        row.cost = {name: amount * quantity for name, amount in price.items()}
+    return [row]
