@@ -26,6 +26,7 @@ from demo.cutting import load_cutting
 from demo.definition import demo_bundle
 from demo.inquiries import load_inquiries
 from demo.shapes import demo_models
+from demo.shop import load_orders
 from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK
 
 __all__ = ["PASSWORD", "load_demo"]
@@ -70,6 +71,7 @@ def load_demo() -> bool:
         load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
             take_model(engineer, modelled, file, content)
+        load_orders(engineer, shop)
         load_buying(User.objects.get(username="buyer"), engineer)
         return True
 

@@ -11,7 +11,7 @@ from weasyprint import HTML, default_url_fetcher
 
 from formats.flat import Picture
 
-__all__ = ["Table", "labels_pdf", "page_pdf", "pdf"]
+__all__ = ["Table", "cards_pdf", "labels_pdf", "page_pdf", "pdf", "picture_html"]
 
 _FONTS = {
     "Reading": "atkinson-hyperlegible-next-latin-wght-normal*.woff2",
@@ -46,6 +46,33 @@ body { font: 9pt/1.25 Reading, sans-serif; color: #11191b; margin: 0; font-varia
 .label:nth-child(3n) { margin-right: 0 }
 b { font: 600 12pt/1.2 Numbers, monospace }
 p { margin: 0.6mm 0 0 }
+.code { float: right; width: 22mm; height: 22mm }
+.code svg { width: 100%; height: 100%; display: block }
+"""
+#: For the shop: black on white, readable at arm's length.
+_CARDS = """
+@page { size: A4; margin: 12mm 14mm 14mm; @bottom-right { content: counter(page) " / " counter(pages); font: 10pt Reading, sans-serif }
+        @bottom-left { content: string(title); font: 10pt Reading, sans-serif } }
+body { font: 12pt/1.35 Reading, sans-serif; color: #000; margin: 0; font-variant-numeric: tabular-nums }
+.card { break-after: page } .card:last-child { break-after: auto }
+header { border-bottom: 1.2pt solid #000; padding-bottom: 3mm; margin-bottom: 4mm }
+h1 { font-size: 21pt; line-height: 1.2; margin: 1mm 0; string-set: title content() }
+h2 { font-size: 19pt; margin: 0 0 1mm }
+p { margin: 0 0 1mm }
+.code { float: right; margin: 0 0 2mm 4mm } .code svg { width: 100%; height: 100%; display: block }
+.place { float: right; font-size: 17pt; font-weight: 700; border: 1.2pt solid #000; padding: 1mm 3mm; clear: none }
+.where { font-size: 14pt } .pn { font-family: Numbers, monospace }
+.operation { break-inside: avoid; border-bottom: 0.5pt solid #000; padding: 3mm 0; clear: both }
+table { border-collapse: collapse; width: 100%; margin: 2mm 0 }
+th { text-align: left; font-weight: normal; font-size: 10pt; border-bottom: 0.8pt solid #000; padding: 1mm 2mm 0.5mm 0 }
+td { border-bottom: 0.4pt solid #555; padding: 1.4mm 2mm 1.4mm 0; vertical-align: top } tr { break-inside: avoid }
+.n { text-align: right; white-space: nowrap } .group { font-weight: 700; padding-top: 4mm }
+.tick { text-align: center; width: 12mm } .tick i { display: inline-block; width: 5mm; height: 5mm; border: 0.8pt solid #000 }
+.given { width: 26mm } .words { font-size: 14pt; margin: 3mm 0 }
+.report td { height: 11mm } .report th { width: 16% }
+figure { margin: 3mm 0 } figure img { max-width: 120mm; max-height: 80mm } figcaption { font-size: 10pt }
+.file { margin: 2mm 0; overflow: hidden } .file .code { float: left; margin: 0 4mm 0 0 }
+small { font-size: 10pt }
 """
 
 
@@ -98,13 +125,24 @@ def pdf(title: str, facts: Sequence[str], tables: Sequence[Table], figures: Sequ
     return _document(title, _STYLE, parts)
 
 
-def labels_pdf(title: str, labels: Sequence[tuple[str, Sequence[str]]]) -> bytes:
-    """Labels of 63.5 by 38.1 mm, three beside one another and seven beneath: for each its strong line, and others."""
+def labels_pdf(title: str, labels: Sequence[tuple[str, Sequence[str]]], code: str = "") -> bytes:
+    """Labels of 63.5 by 38.1 mm, three beside one another and seven beneath: for each its strong line, and others; ``code``: markup of our own that
+    stands on each."""
     boxes = [
-        f'<div class="label"><b>{escape(strong)}</b>{"".join(f"<p>{escape(line)}</p>" for line in lines)}</div>'
+        f'<div class="label">{code}<b>{escape(strong)}</b>{"".join(f"<p>{escape(line)}</p>" for line in lines)}</div>'
         for strong, lines in labels
     ]
     return _document(title, _LABELS, boxes)
+
+
+def cards_pdf(title: str, cards: Sequence[str]) -> bytes:
+    """Cards for the shop, each beginning a page, out of markup of our own making."""
+    return _document(title, _CARDS, [f'<div class="card">{card}</div>' for card in cards])
+
+
+def picture_html(picture: Picture) -> str:
+    """A picture as it stands in a document."""
+    return _shown("", picture)
 
 
 def page_pdf(title: str, svg: str, width_mm: float, height_mm: float) -> bytes:

@@ -12,7 +12,7 @@ from loading.times import Plan, plan_product
 from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import job_lots, roll_up
-from tally_core.shop.expected import OrderPlan
+from tally_core.shop.expected import ExpectedLine, OrderPlan
 from tally_core.shop.from_costing import order_plan
 from tally_core.structure.effectivity import Candidate, choose_sheets
 
@@ -73,17 +73,24 @@ def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
     plan, rows, usages = order_plan(s, top, costs, Fraction(quantity))
     operations = _operations(order, sheet, laid, plan, rows)
     parts = Part.objects.in_bulk({laid.part_ids[s.child[usage]] for usage in usages})
-    started = plan.started(plan.quantity)
+    units = [Fraction(o.planned) for o in operations]
     components = [
         Component(
             order=order, row=at, part=parts[laid.part_ids[s.child[usage]]], item=int(s.lines.item[s.line[usage]]) or None, operation=line.operation,
-            required=decimal_of(line.gross(started[line.operation])), byproduct=line.byproduct, customer_supplied=bool(s.free[usage]),
+            required=_required(line, units[line.operation], parts[laid.part_ids[s.child[usage]]]), byproduct=line.byproduct, customer_supplied=bool(s.free[usage]),
         )
         for at, (line, usage) in enumerate(zip(plan.lines, usages, strict=True))
     ]  # fmt: skip
     moments = [m for o in operations for m in (o.starts_at, o.ends_at) if m is not None]
     first = make_aware(datetime.combine(order.wanted or day, datetime.min.time()))
     return Laid(sheet, plan, operations, components, min(moments, default=first), max(moments, default=first))
+
+
+def _required(line: ExpectedLine, units: Fraction, part: Part) -> Decimal:
+    """What the planned units take; a part counted in whole units is taken whole (N2)."""
+    amount = decimal_of(line.gross(units))
+    whole = part.whole_only and not line.byproduct
+    return (amount - Decimal("1e-6")).to_integral_value(ROUND_CEILING) if whole and amount % 1 else amount
 
 
 def _operations(

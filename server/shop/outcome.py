@@ -109,9 +109,10 @@ def plain_outcome(
         "causes": [
             {
                 "cause": cause.cause, "at": cause.at[0], "row": cause.at[1], "where": words[cause.at[0]].get(cause.at[1], ""), "amount": _text(amount),
-                "terms": [[label, _text(value)] for label, value in cause.terms],
+                "terms": [{"label": label, "value": _text(value)} for label, value in cause.terms],
             }
             for cause, amount in zip(named, amounts, strict=True)
+            if amount
         ],
     }  # fmt: skip
 

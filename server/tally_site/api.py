@@ -42,6 +42,8 @@ from api.sheet_edits import router as sheet_edits
 from api.sheet_life import router as sheet_life
 from api.sheet_lists import router as sheet_lists
 from api.sheets import router as sheets
+from api.shop import router as shop
+from api.shop_reports import router as shop_reports
 from api.today import router as today
 from api.tokens import router as tokens
 from api.work_centers import router as workcenters
@@ -114,6 +116,8 @@ for prefix, router in (
     ("/sheets", sheet_lists),
     ("/lists", lists),
     ("/cutting", cutting),
+    ("/shop", shop),
+    ("/shop", shop_reports),
     ("/drawings", drawings),
     ("/costing", costing),
     ("/questions", questions),

@@ -32,6 +32,10 @@ import { RoundsScreen } from "./rounds/RoundsScreen";
 import { SheetScreen } from "./sheet/SheetScreen";
 import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
+import { AtCenterScreen } from "./shop/AtCenterScreen";
+import { CentersScreen } from "./shop/CentersScreen";
+import { WorkOrderScreen } from "./shop/WorkOrderScreen";
+import { WorkOrdersScreen } from "./shop/WorkOrdersScreen";
 import { SignIn } from "./signin/SignIn";
 import { TodayScreen } from "./today/TodayScreen";
 import { WhereUsedScreen } from "./whereused/WhereUsedScreen";
@@ -85,6 +89,10 @@ export function App() {
         <Route path="/quotes/:id" element={<QuoteScreen />} />
         <Route path="/orders" element={<OrdersScreen />} />
         <Route path="/orders/:id" element={<OrderScreen />} />
+        <Route path="/shop" element={<WorkOrdersScreen />} />
+        <Route path="/shop/orders/:id" element={<WorkOrderScreen />} />
+        <Route path="/shop/at" element={<CentersScreen />} />
+        <Route path="/shop/at/:code" element={<AtCenterScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

@@ -17,6 +17,12 @@ from tally_site.api import api
 
 #: Which subject a write needs; None: it saves nothing of others, or only what is one's own.
 RIGHTS: dict[str, str | None] = {
+    "POST /api/shop/orders": "work orders", "POST /api/shop/orders/{order_id}/release": "work orders", "POST /api/shop/orders/{order_id}/change": "work orders",
+    "POST /api/shop/orders/{order_id}/sheet": "work orders", "POST /api/shop/orders/{order_id}/split": "work orders", "POST /api/shop/orders/{order_id}/close": "work orders",
+    "POST /api/shop/orders/{order_id}/cancel": "work orders", "POST /api/shop/can-build": None, "POST /api/shop/at-once": "work orders",
+    "POST /api/shop/orders/{order_id}/begin": "shop reports", "POST /api/shop/orders/{order_id}/report": "shop reports", "POST /api/shop/orders/{order_id}/issue": "shop reports",
+    "POST /api/shop/orders/{order_id}/sent": "shop reports", "POST /api/shop/orders/{order_id}/invoice": "shop reports",
+    "POST /api/shop/orders/{order_id}/entries/{entry_id}/reverse": "shop reports",
     "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "POST /api/drawings/one": "sheets", "PUT /api/drawings/one": "sheets", "POST /api/drawings/one/balloons": "sheets",
     "POST /api/drawings/one/numbers/planned": None, "POST /api/drawings/one/numbers": "sheets", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",

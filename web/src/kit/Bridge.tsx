@@ -7,7 +7,6 @@ export interface Step {
 }
 
 const ROW = 24;
-const LABEL = 78;
 const VALUE = 74;
 
 /** With its sign, also in print. */
@@ -23,6 +22,7 @@ export function Bridge({
   beforeWord = "old",
   afterWord = "new",
   width = 344,
+  label = 78,
 }: {
   before: number;
   after: number;
@@ -30,6 +30,8 @@ export function Bridge({
   beforeWord?: string;
   afterWord?: string;
   width?: number;
+  /** Room for the words. */
+  label?: number;
 }) {
   const ends: number[] = [];
   let at = before;
@@ -40,8 +42,8 @@ export function Bridge({
   const all = [before, after, ...ends];
   const [low, high] = [Math.min(...all), Math.max(...all)];
   const span = high - low || 1;
-  const room = width - LABEL - VALUE - 16;
-  const x = (value: number) => LABEL + 8 + ((value - low) / span) * room;
+  const room = width - label - VALUE - 16;
+  const x = (value: number) => label + 8 + ((value - low) / span) * room;
   const tall = ROW * (steps.length + 2);
   const told = steps.filter((s) => s.value !== 0).map((s) => `${s.word} ${moved(s.value)}`);
   return (

@@ -41,6 +41,7 @@ export type Read =
   | "today"
   | "tokens"
   | "work-centers"
+  | "work-orders"
   | "working";
 
 declare module "@tanstack/react-query" {
@@ -59,7 +60,8 @@ const UNTRUE = {
   file: ["part", "files"],
   model: ["drawings", "part", "parts", "files", "sheet-view"],
   "cut plan": ["cutting"],
-  stock: ["parts", "part", "today", "times", "sheets"],
+  "work order": ["work-orders", "parts", "part", "today", "times", "sheets", "measured"],
+  stock: ["parts", "part", "today", "times", "sheets", "work-orders"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
   class: ["parts", "part", "sheets", "lists"],
   partner: ["partners", "parts", "part", "sheet-view"],
@@ -74,7 +76,7 @@ const UNTRUE = {
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
   round: ["rounds", "standards", "today"],
-  order: ["orders", "buying", "parts", "part", "today", "times", "sheets"],
+  order: ["orders", "buying", "parts", "part", "today", "times", "sheets", "work-orders"],
   plan: ["buying", "inquiries"],
   request: ["buying"],
   quote: ["quotes"],

@@ -1,5 +1,5 @@
 import { type ReactNode, useEffect, useState } from "react";
-import { Link } from "react-router";
+import { Link, useLocation } from "react-router";
 import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
@@ -19,6 +19,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const [dark, turn] = useTheme();
   const session = useSession().data;
   const signOut = useSignOut();
+  // At a work center there is one thing at a time, and a bar of its own.
+  const bare = useLocation().pathname.startsWith("/shop/at/");
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
@@ -36,43 +38,45 @@ export function Shell({ children }: { children: ReactNode }) {
   }, []);
   return (
     <div className="flex h-full flex-col">
-      <header className="topbar flex h-11 shrink-0 items-center gap-6 bg-bar px-4 text-bar-ink">
-        <Link to="/today" className="mr-1 flex items-center gap-2.5 font-bold whitespace-nowrap text-white">
-          <TallyMark />
-          Round Tally
-        </Link>
-        <Bar />
-        <button
-          type="button"
-          onClick={() => setFinding(true)}
-          className="ml-auto flex w-[250px] justify-between rounded bg-white/10 px-2.5 py-1.5 text-bar-quiet hover:text-white"
-        >
-          <span>Find a part, sheet or command</span>
-          <kbd className="font-sans">Ctrl K</kbd>
-        </button>
-        <button type="button" onClick={turn} className="text-bar-quiet hover:text-white">
-          {dark ? "Light" : "Dark"}
-        </button>
-        <button
-          type="button"
-          onClick={() => setKeys(true)}
-          className="text-bar-quiet hover:text-white"
-          aria-label="Keys of this screen"
-        >
-          ?
-        </button>
-        <button type="button" onClick={() => setTokens(true)} className="text-bar-quiet hover:text-white">
-          Tokens
-        </button>
-        <button
-          type="button"
-          onClick={() => signOut.mutate()}
-          className="text-bar-quiet hover:text-white"
-          title="Sign out"
-        >
-          {session?.name || session?.user} · sign out
-        </button>
-      </header>
+      {!bare && (
+        <header className="topbar flex h-11 shrink-0 items-center gap-6 bg-bar px-4 text-bar-ink">
+          <Link to="/today" className="mr-1 flex items-center gap-2.5 font-bold whitespace-nowrap text-white">
+            <TallyMark />
+            Round Tally
+          </Link>
+          <Bar />
+          <button
+            type="button"
+            onClick={() => setFinding(true)}
+            className="ml-auto flex w-[250px] justify-between rounded bg-white/10 px-2.5 py-1.5 text-bar-quiet hover:text-white"
+          >
+            <span>Find a part, sheet or command</span>
+            <kbd className="font-sans">Ctrl K</kbd>
+          </button>
+          <button type="button" onClick={turn} className="text-bar-quiet hover:text-white">
+            {dark ? "Light" : "Dark"}
+          </button>
+          <button
+            type="button"
+            onClick={() => setKeys(true)}
+            className="text-bar-quiet hover:text-white"
+            aria-label="Keys of this screen"
+          >
+            ?
+          </button>
+          <button type="button" onClick={() => setTokens(true)} className="text-bar-quiet hover:text-white">
+            Tokens
+          </button>
+          <button
+            type="button"
+            onClick={() => signOut.mutate()}
+            className="text-bar-quiet hover:text-white"
+            title="Sign out"
+          >
+            {session?.name || session?.user} · sign out
+          </button>
+        </header>
+      )}
       <main className="min-h-0 flex-1">{children}</main>
       <SignInAgain />
       <Palette

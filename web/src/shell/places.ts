@@ -58,6 +58,8 @@ const PLACES: [group: string, Place[]][] = [
   [
     "Make",
     [
+      place("/shop", "Work orders", "Work orders: what our shop makes, how far it is, what it came to"),
+      place("/shop/at", "At a work center", "At a work center: what is next here, begin, report"),
       place("/work-centers/load", "Load", "Load of the work centers"),
       place("/cutting", "Cutting", "Cutting: bars and boards for pieces, leftovers"),
     ],
