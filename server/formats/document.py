@@ -68,7 +68,7 @@ th { text-align: left; font-weight: normal; font-size: 10pt; border-bottom: 0.8p
 td { border-bottom: 0.4pt solid #555; padding: 1.4mm 2mm 1.4mm 0; vertical-align: top } tr { break-inside: avoid }
 .n { text-align: right; white-space: nowrap } .group { font-weight: 700; padding-top: 4mm }
 .tick { text-align: center; width: 12mm } .tick i { display: inline-block; width: 5mm; height: 5mm; border: 0.8pt solid #000 }
-.given { width: 26mm } .words { font-size: 14pt; margin: 3mm 0 }
+.given { width: 30mm; border-left: 0.4pt solid #555; padding-left: 2mm } th:nth-child(4) { padding-left: 2mm } .words { font-size: 14pt; margin: 3mm 0 }
 .report td { height: 11mm } .report th { width: 16% }
 figure { margin: 3mm 0 } figure img { max-width: 120mm; max-height: 80mm } figcaption { font-size: 10pt }
 .file { margin: 2mm 0; overflow: hidden } .file .code { float: left; margin: 0 4mm 0 0 }

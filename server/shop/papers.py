@@ -80,13 +80,13 @@ def _operation(
     code = code_svg(f"{order.number}-{o.sequence}", 18) if short else ""
     lines = [
         f'<section class="operation">{code}<h2>{o.sequence or ""} {escape(o.name or "Make")}</h2><p class="where">{escape(where)}</p>',
-        f"<p>{place} of {of}. {_short(o.planned)} to start. Set-up {_short(round(o.setup_minutes, 1))} min, run {_short(round(o.run_minutes, 1))} min.</p>",
+        f"<p>{place} of {of}. {_short(o.planned)} to start.{_times(o)}</p>",
     ]
     taken = [c for c in components if c.operation == o.row]
     if taken:
         lines.append('<table class="takes"><tr><th>take</th><th></th><th class="n">how much</th><th>done</th></tr>')
         lines += [
-            f'<tr><td class="pn">{escape(c.part.number)}</td><td>{escape(c.part.description)}</td>'
+            f'<tr><td class="pn">{escape(c.part.number)}</td><td>{"comes back: " if c.byproduct else ""}{escape(c.part.description)}</td>'
             f'<td class="n">{_short(round(c.required, 4))} {escape(c.part.unit)}</td><td class="tick"><i></i></td></tr>'
             for c in taken
         ]
@@ -100,6 +100,12 @@ def _operation(
         lines.append(f'<table class="report"><tr>{heads}</tr>{blank}</table>')
     lines.append("</section>")
     return "".join(lines)
+
+
+def _times(o: OrderOperation) -> str:
+    if o.outside:
+        return ""
+    return f" Set-up {_short(round(o.setup_minutes, 1))} min, run {_short(round(o.run_minutes, 1))} min."
 
 
 def _words(text: str) -> str:

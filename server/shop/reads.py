@@ -14,6 +14,7 @@ from django.utils.timezone import localdate, localtime
 from readings.survey import revision_words
 from tally_core.basics.errors import MissingError, TallyError
 from tally_core.shop.reporting import came
+from tally_core.shop.variances import CAUSES
 
 from shop.laying import sheet_for
 from shop.ledger import Book
@@ -94,7 +95,8 @@ def one_order(order: WorkOrder) -> dict[str, Any]:
     book = Book(order, list(order.operations.select_related("center")), list(order.components.select_related("part")))
     entries = list(order.entries.prefetch_related("postings__part").select_related("reverses"))
     postings = [p for e in entries for p in e.postings.all()]
-    said = order.came_to
+    # What was kept has lost its order in the database.
+    said = order.came_to and order.came_to | {"by_cause": {n: order.came_to["by_cause"].get(n, "0") for n in CAUSES}}
     rest = None
     if said is None and order.plan is not None:
         said = plain_outcome(order, postings, book.operations, book.components)

@@ -58,7 +58,7 @@ export function AtCenterScreen() {
           }}
         >
           <input
-            className="field !min-h-11 !w-[170px] !text-[17px]"
+            className="field !min-h-11 !w-[150px] !text-[17px]"
             aria-label="Scan a card"
             placeholder="scan a card"
             value={scan}
@@ -70,7 +70,7 @@ export function AtCenterScreen() {
         <ul className="border-b border-hair-2 bg-brass-tint px-4 py-2" aria-label="Reports that wait">
           {waiting.rows.map((row) => (
             <li key={row.body.key} className="flex flex-wrap items-center gap-3 py-1" role="status">
-              <b className="pn">
+              <b className="font-mono">
                 {row.number}, {row.body.sequence}
               </b>
               {quantity(row.body.good)} good
@@ -132,7 +132,7 @@ export function AtCenterScreen() {
                   }}
                 >
                   <span>
-                    <b className="pn">{t.number}</b> {t.sequence || ""} {t.name}
+                    <b className="font-mono">{t.number}</b> {t.sequence || ""} {t.name}
                   </span>
                   <span className={Number(t.here) > 0 ? "text-ink-2" : "text-ink-3"}>
                     {t.begun

@@ -70,14 +70,15 @@ export function TaskView({
   return (
     <section aria-label="The operation" className="min-w-0 flex-1 border border-hair-2 bg-paper p-4">
       <p className="text-ink-2">
-        <b className="pn text-ink">{task.number}</b> {task.part} {task.description}, operation {task.place} of {task.of}
+        <b className="font-mono text-ink">{task.number}</b> {task.part} {task.description}, operation {task.place} of {task.of}
       </p>
       <h2 className="pt-1 text-[26px] leading-tight font-bold">{task.name || "Make"}</h2>
       <p className="pt-1">
         <b>{quantity(task.here)}</b> {task.unit} here, {quantity(task.planned)} in all
         {Number(task.good) > 0 && `, ${quantity(task.good)} good so far`}.{" "}
         <span className="text-ink-2">
-          {Number(task.setup_minutes) > 0 && `Set-up ${minutes(task.setup_minutes)}, `}run {minutes(task.run_minutes)}.
+          {Number(task.setup_minutes) > 0 ? `Set-up ${minutes(task.setup_minutes)}, run ` : "Run "}
+          {minutes(task.run_minutes)}.
         </span>
       </p>
       {task.begun ? (
@@ -118,7 +119,7 @@ export function TaskView({
           <tbody>
             {task.takes.map((t) => (
               <tr key={t.row} className="border-b border-hair">
-                <td className="pn py-2 pr-3">{t.part}</td>
+                <td className="py-2 pr-3 font-mono">{t.part}</td>
                 <td className="pr-3 text-ink-2 max-sm:hidden">{t.description}</td>
                 <td className="pr-3 text-right whitespace-nowrap">
                   {quantity(t.quantity)} {t.unit}

@@ -1,0 +1,93 @@
+"""Papers: PDF read back by pypdf, their codes by a decoder of its own (ZXing), from the page as it is drawn."""
+
+import io
+import re
+
+import pypdfium2
+import zxingcpp
+from PIL import Image
+from pypdf import PdfReader
+from testing import Api, load, rod_and_tube
+
+from shop.papers import code_svg
+from shop.tests.test_orders import Shop
+
+
+def drawn(svg: str) -> Image.Image:
+    """The picture of a code's SVG: its dark runs, as its path says them (horizontal strokes of one unit, by SVG 1.1)."""
+    size = int(re.search(r'viewBox="0 0 (\d+) \d+"', svg).group(1))  # type: ignore[union-attr]
+    picture = Image.new("L", (size, size), 255)
+    path = re.search(r'd="([^"]+)"', svg).group(1)  # type: ignore[union-attr]
+    x = y = 0.0
+    for command, numbers in re.findall(r"([MmhH])([-\d.\s,]+)", path):
+        given = [float(n) for n in re.findall(r"-?\d*\.?\d+", numbers)]
+        if command == "M":
+            x, y = given
+        elif command == "m":
+            x, y = x + given[0], y + given[1]
+        else:
+            end = x + given[0] if command == "h" else given[0]
+            for at in range(int(x), int(end)):
+                picture.putpixel((at, int(y)), 0)
+            x = end
+    return picture.resize((size * 8, size * 8), Image.NEAREST)
+
+
+class Papers(Shop):
+    def setUp(self) -> None:
+        super().setUp()
+        document = rod_and_tube("released")
+        document["build_sheets"][0]["operations"][0]["instructions"] = "Break **all** edges.\n- mind the thread <b>"
+        load(document)
+        self.order = self.released("RT-1", "3")
+        self.api = Api("shop")
+
+    def paper(self, shape: str) -> PdfReader:
+        status, body = self.api.get(f"/shop/orders/{self.order.pk}/paper/{shape}")
+        self.assertEqual(status, 200, body)
+        return PdfReader(io.BytesIO(body))
+
+    def test_a_card_for_each_operation_with_what_it_takes(self) -> None:
+        pages = [page.extract_text() for page in self.paper("cards").pages]
+        self.assertEqual(len(pages), 2)
+        for words in (
+            "1 of 2",
+            "10 Turn",
+            "LATHE",
+            "ROD",
+            "6.3 m",
+            "Break all edges.",
+            "mind the thread <b>",
+            f"{self.order.number}-10",
+        ):
+            self.assertIn(words, pages[0])
+        for words in ("2 of 2", "20 Fit", "T-1", "12 ea"):
+            self.assertIn(words, pages[1])
+        self.assertNotIn("ROD", pages[1])
+
+    def test_one_requisition_by_operation_a_traveller_and_a_label_a_unit(self) -> None:
+        text = self.paper("requisition").pages[0].extract_text()
+        self.assertLess(text.index("for 10 Turn"), text.index("ROD"))
+        self.assertLess(text.index("for 20 Fit"), text.index("NUT"))
+        self.assertEqual(len(self.paper("traveller").pages), 1)
+        self.assertEqual(self.paper("labels").pages[0].extract_text().count("RT-1"), 3)
+
+    def test_codes_are_read_back(self) -> None:
+        for text in (f"{self.order.number}-10", "RT-1 WO-5001", "HL155-22 Größe 3"):
+            found = zxingcpp.read_barcodes(drawn(code_svg(text)))
+            self.assertEqual([b.text for b in found], [text])
+
+    def test_the_code_on_the_page_itself(self) -> None:
+        """The traveller drawn by PDFium, and every code on it decoded."""
+        status, body = self.api.get(f"/shop/orders/{self.order.pk}/paper/traveller")
+        self.assertEqual(status, 200)
+        picture = pypdfium2.PdfDocument(body)[0].render(scale=2).to_pil()
+        found = {b.text for b in zxingcpp.read_barcodes(picture)}
+        self.assertEqual(found, {self.order.number, f"{self.order.number}-10", f"{self.order.number}-20"})
+
+    def test_no_paper_before_its_release(self) -> None:
+        status, said = self.api.post("/shop/orders", {"part": "RT-1", "quantity": "2", "nest": False})
+        self.assertEqual(status, 200, said)
+        status, said = self.api.get(f"/shop/orders/{said['id']}/paper/cards")
+        self.assertEqual(status, 422, said)
+        self.assertIn("has not been released yet", str(said))
