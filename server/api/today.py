@@ -23,6 +23,7 @@ from readings.today import (
     reported_last,
 )
 from rounds.today import largest_moves, waiting
+from shop.today import at_work, came_to_more, due_work, not_released, short_of_parts, to_be_closed
 
 __all__ = ["HEAPS", "router"]
 
@@ -44,7 +45,13 @@ HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
     ("Requests not answered", "Every request for quotation is answered.", {"buyer"}, open_requests),
     ("Orders due and late", "No order is due within two weeks.", {"buyer"}, due_orders),
     ("Last buy and ended, still in use", "No part that a sheet takes has ended.", {"buyer"}, last_buy),
-    ("Our own orders due and late", "No order of ours is due within two weeks.", {"shop"}, made_orders),
+    ("Work orders due and late", "No work order is due within two weeks.", {"shop"}, due_work),
+    ("Short of parts", "No released order lacks a part.", {"shop", "buyer"}, short_of_parts),
+    ("Not released", "No planned order should begin within a week.", {"shop", "engineer"}, not_released),
+    ("Being worked at", "Nobody has begun an operation.", {"shop"}, at_work),
+    ("Done, to be closed", "Every order that is done is closed.", {"shop", "accountant"}, to_be_closed),
+    ("Came to more or less than expected", "No order was closed in the last quarter.", {"accountant"}, came_to_more),
+    ("Orders of lists due and late", "No order that came with a list is due within two weeks.", {"shop"}, made_orders),
     ("Reported last", "No finished order was reported yet.", {"shop"}, reported_last),
     ("Products", "Nothing is made here yet.", {"shop", "viewer", "accountant"}, products),
     ("Changed last", "No sheet was changed yet.", {"engineer", "shop", "viewer", "buyer"}, changed_last),

@@ -23,15 +23,9 @@ __all__ = ["load_orders"]
 
 #: What was made, how many at a time, and how often in the three months.
 _MADE = (
-    ("GSK-155", 120, 2),
-    ("HL155-22", 40, 3),
-    ("HL155-11", 40, 2),
-    ("HL155-21", 40, 3),
-    ("HL155-20", 40, 2),
-    ("CR-155", 20, 2),
-    ("HL155-30", 30, 3),
-    ("HL155-10", 30, 2),
-)
+    ("GSK-155", 120, 3), ("HL155-22", 40, 5), ("HL155-11", 40, 4), ("HL155-21", 40, 5), ("HL155-20", 40, 4), ("CR-155", 20, 4), ("HL155-30", 30, 5),
+    ("HL155-10", 30, 4),
+)  # fmt: skip
 _WHY = ("tool mark", "out of tolerance", "dropped", "porous", "wrong orientation")
 _PEOPLE = ("Lou Fenner", "Ada Brink", "Tom Ives")
 
@@ -49,7 +43,7 @@ def _past(pick: Random) -> Iterator[tuple[date, str, int]]:
     today = localdate()
     runs = [(n, number, size) for number, size, times in _MADE for n in range(times)]
     for n, number, size in sorted(runs, key=lambda run: run[0]):
-        days = 84 - 27 * n - pick.randint(0, 9)
+        days = 84 - 15 * n - pick.randint(0, 11)
         yield today - timedelta(days=days), number, size + 5 * pick.randint(-2, 2)
 
 

@@ -88,7 +88,8 @@ def _orders(made: bool) -> Heap:
     found = (
         OpenOrder.objects.filter(due_on__lte=today + _ORDERS_SOON).select_related("part").order_by("due_on", "order")
     )
-    found = found.filter(part__kind__in=kinds) if made else found.exclude(part__kind__in=kinds)
+    # Those of our own work orders stand with them.
+    found = found.filter(part__kind__in=kinds, kept=False) if made else found.exclude(part__kind__in=kinds)
 
     def row(order: OpenOrder) -> Row:
         assert order.due_on is not None
@@ -114,7 +115,7 @@ def due_orders(user: Any) -> Heap:
 
 
 def made_orders(user: Any) -> Heap:
-    """Orders of our own shop that are due within two weeks, the late ones first."""
+    """Orders of our own shop that came with lists and are due within two weeks, the late ones first."""
     return _orders(made=True)
 
 

@@ -22,7 +22,16 @@ from shop.models import OPEN, Component, Entry, OrderOperation, Posting, WorkOrd
 from shop.outcome import expected_rest, plain_outcome
 from shop.stock import free_of
 
-__all__ = ["center_queue", "centers", "listed_orders", "one_order", "order_head", "shown_orders"]
+__all__ = [
+    "SHORT_SQL",
+    "center_queue",
+    "centers",
+    "listed_orders",
+    "one_order",
+    "order_head",
+    "shown_orders",
+    "whats_here",
+]
 
 _NONE = Decimal(0)
 #: How far each order is: operations done, each by the share of its units that were reported.
@@ -31,7 +40,7 @@ _PROGRESS = """
     FROM shop_orderoperation WHERE order_id = ANY(%s::bigint[]) AND resource = 0 GROUP BY order_id
 """
 #: Stock goes to the order that is wanted first; who comes after the last of it is short.
-_SHORT = """
+SHORT_SQL = """
     SELECT order_id, count(*) FROM (
         SELECT c.order_id, sum(c.required - c.issued - c.stood_in) OVER (
             PARTITION BY c.part_id ORDER BY o.wanted NULLS LAST, o.id, c.id) AS upto, coalesce(w.quantity, 0) AS there
@@ -75,7 +84,7 @@ def listed_orders(orders: Sequence[WorkOrder]) -> list[dict[str, Any]]:
     with connection.cursor() as cursor:
         cursor.execute(_PROGRESS, [keys])
         progress = {row[0]: (row[1], row[2] or _NONE, row[3] or _NONE) for row in cursor.fetchall()}
-        cursor.execute(_SHORT)
+        cursor.execute(SHORT_SQL)
         short = dict(cursor.fetchall())
     today = localdate()
     return [order_head(o, progress.get(o.pk, (0, _NONE, _NONE)), short.get(o.pk, 0), today) for o in orders]
@@ -260,3 +269,34 @@ def center_queue(code: str) -> dict[str, Any]:
         key=lambda t: (t["begun"] is None, t["here"] == "0", t["wanted"] or "9999", t["starts"] or "", t["order"])
     )
     return {"code": center.code, "name": center.name, "tasks": tasks}
+
+
+def whats_here() -> list[dict[str, Any]]:
+    """Every operation of an open order at which units wait to be reported, with the time that they should take. A fixed number of queries."""
+    orders = {
+        o.pk: o
+        for o in WorkOrder.objects.filter(state__in=("released", "running"))
+        .select_related("part")
+        .defer("plan", "came_to")
+    }
+    operations: dict[int, list[OrderOperation]] = defaultdict(list)
+    for row in OrderOperation.objects.filter(order__in=list(orders)).select_related("center").order_by("row"):
+        operations[row.order_id].append(row)
+    said = []
+    for key, order in sorted(orders.items(), key=lambda item: (item[1].wanted or date.max, item[0])):
+        stages, leads = Book(order, operations[key], []).stages()
+        for i, o in enumerate(leads):
+            there = o.sent if o.outside else came(stages, i)
+            left = there - o.good - o.scrapped
+            if left <= 0:
+                continue
+            where = f"outside: {o.supplier}" if o.outside else o.center.code if o.center else ""
+            setup = o.setup_minutes if not o.good + o.scrapped else _NONE
+            said.append(
+                {
+                    "order": order.number, "part": order.part.number, "description": order.part.description, "unit": order.part.unit,
+                    "sequence": o.sequence, "name": o.name, "where": where, "here": _text(left),
+                    "setup_minutes": _text(round(setup, 1)), "run_minutes": _text(round(o.run_minutes * left / o.planned, 1) if o.planned else _NONE),
+                }
+            )  # fmt: skip
+    return said

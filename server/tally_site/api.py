@@ -43,6 +43,7 @@ from api.sheet_life import router as sheet_life
 from api.sheet_lists import router as sheet_lists
 from api.sheets import router as sheets
 from api.shop import router as shop
+from api.shop_figures import router as shop_figures
 from api.shop_reports import router as shop_reports
 from api.today import router as today
 from api.tokens import router as tokens
@@ -117,6 +118,7 @@ for prefix, router in (
     ("/lists", lists),
     ("/cutting", cutting),
     ("/shop", shop),
+    ("/shop", shop_figures),
     ("/shop", shop_reports),
     ("/drawings", drawings),
     ("/costing", costing),

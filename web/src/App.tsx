@@ -34,6 +34,9 @@ import { SheetsScreen } from "./sheets/SheetsScreen";
 import { Shell } from "./shell/Shell";
 import { AtCenterScreen } from "./shop/AtCenterScreen";
 import { CentersScreen } from "./shop/CentersScreen";
+import { DayScreen } from "./shop/DayScreen";
+import { FiguresScreen } from "./shop/FiguresScreen";
+import { StockScreen } from "./shop/StockScreen";
 import { WorkOrderScreen } from "./shop/WorkOrderScreen";
 import { WorkOrdersScreen } from "./shop/WorkOrdersScreen";
 import { SignIn } from "./signin/SignIn";
@@ -93,6 +96,9 @@ export function App() {
         <Route path="/shop/orders/:id" element={<WorkOrderScreen />} />
         <Route path="/shop/at" element={<CentersScreen />} />
         <Route path="/shop/at/:code" element={<AtCenterScreen />} />
+        <Route path="/shop/day" element={<DayScreen />} />
+        <Route path="/shop/figures" element={<FiguresScreen />} />
+        <Route path="/shop/stock" element={<StockScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

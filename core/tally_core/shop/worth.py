@@ -65,3 +65,16 @@ class Worth:
         self.quantity -= quantity
         self.elements = {name: amount - gone[name] for name, amount in self.elements.items()}
         return {name: amount for name, amount in gone.items() if amount}
+
+    def stand_at(self, price: dict[str, Decimal]) -> dict[str, Decimal]:
+        """What is there is worth so much for one from now on; answers by how much more that is, by element.
+
+        >>> held = Worth(Decimal(4), {"material": Decimal(10), "labor": Decimal(1)})
+        >>> held.stand_at({"material": Decimal(3)})
+        {'material': Decimal('2.000000000'), 'labor': Decimal('-1.000000000')}
+        """
+        after = {name: _kept(amount * self.quantity) for name, amount in price.items() if amount and self.quantity}
+        names = dict.fromkeys([*self.elements, *after])
+        moved = {name: _kept(after.get(name, _NONE) - self.elements.get(name, _NONE)) for name in names}
+        self.elements = after
+        return {name: amount for name, amount in moved.items() if amount}

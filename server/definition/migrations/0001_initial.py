@@ -60,6 +60,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('currency', models.CharField(default='EUR', max_length=3)),
+                ('stock_at', models.CharField(db_default='mean', default='mean', max_length=8)),
                 ('closed_days', django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), db_default=models.Value([], django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), size=None)), default=list, size=None)),
             ],
         ),
@@ -195,6 +196,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
                 ('currency', models.CharField(default='EUR', max_length=3)),
+                ('stock_at', models.CharField(db_default='mean', default='mean', max_length=8)),
                 ('closed_days', django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), db_default=models.Value([], django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), size=None)), default=list, size=None)),
                 ('history_id', models.AutoField(primary_key=True, serialize=False)),
                 ('history_date', models.DateTimeField(db_index=True)),
@@ -592,6 +594,7 @@ class Migration(migrations.Migration):
                 ('quantity', models.DecimalField(decimal_places=9, max_digits=22)),
                 ('value', models.DecimalField(db_default=0, decimal_places=9, default=0, max_digits=22)),
                 ('elements', models.JSONField(db_default=models.Value({}, models.JSONField()), default=dict)),
+                ('beyond', models.DecimalField(db_default=0, decimal_places=9, default=0, max_digits=22)),
                 ('reason', models.TextField()),
                 ('made_by', models.CharField(max_length=150)),
                 ('made_at', models.DateTimeField(default=django.utils.timezone.now)),

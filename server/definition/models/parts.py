@@ -162,6 +162,8 @@ class StockMove(models.Model):
     # What it adds to the worth of what is there, in the currency of the workspace, and by element as decimal text.
     value = amount(default=0, db_default=0)
     elements = models.JSONField(default=dict, db_default=models.Value({}, models.JSONField()))
+    # What it cost beyond that, where stock stands at standard.
+    beyond = amount(default=0, db_default=0)
     reason = models.TextField()
     made_by = models.CharField(max_length=150)
     made_at = models.DateTimeField(default=now)
@@ -201,6 +203,8 @@ class Workspace(models.Model):
     """What holds for everything: one row."""
 
     currency = models.CharField(max_length=3, default="EUR")
+    # What stock is worth: mean, what it came to cost; or standard, where a part has one.
+    stock_at = models.CharField(max_length=8, default="mean", db_default="mean")
     # Days on which no work center works.
     closed_days = ArrayField(
         models.DateField(), default=list, db_default=models.Value([], ArrayField(models.DateField()))

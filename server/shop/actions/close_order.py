@@ -6,9 +6,10 @@ from fractions import Fraction
 from typing import Any
 from uuid import uuid4
 
-from definition.models.parts import StockWorth
+from definition.models.parts import StockWorth, Workspace
 from definition.models.work_centers import FinishedWork
 from django.utils.timezone import localdate, now
+from standards.models import Standard
 from tally_core.basics.errors import Problem, ProblemsError
 from verbs.contract import writing
 from verbs.parts.post_stock import StockPost, post_stock
@@ -53,7 +54,8 @@ def close_order(user: Any, order_id: int, version: int, reason: str = "", at: da
 
 
 def _value_receipt(user: Any, book: Book, postings: list[Posting], when: datetime) -> None:
-    """Rule W6: what the good units cost more or less than they came in for is put on those still there; the rest of it left with the others."""
+    """Rule W6: what the good units cost more or less than they came in for is put on those still there; the rest of it left with the others.
+    Where stock stands at standard, all of it is a variance of the order."""
     order = book.order
     actual = outcome(order, postings).actual
     came_in: dict[str, Fraction] = {}
@@ -76,7 +78,8 @@ def _value_receipt(user: Any, book: Book, postings: list[Posting], when: datetim
         key=uuid4(), order=order, kind="closing", at=when, done_by=str(user), posted_by=str(user)
     )
     kept: dict[str, Decimal] = {}
-    if there > 0:
+    at_standard = Workspace.the().stock_at == "standard" and Standard.objects.filter(part=order.part).exists()
+    if there > 0 and not at_standard:
         kept = {name: round(amount * there / order.good, 9) for name, amount in more.items()}
         move = post_stock(str(user), [StockPost(order.part_id, Decimal(0), f"closed, {order.number}", kept)], when)[0]
         Posting.objects.create(

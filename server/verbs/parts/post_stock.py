@@ -6,7 +6,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 import numpy as np
-from definition.models.parts import Part, StockMove, StockWorth
+from definition.models.parts import Part, StockMove, StockWorth, Workspace
 from definition.records import prices_on
 from django.utils.timezone import localdate, now
 from loading.columns import keys_text
@@ -21,11 +21,14 @@ from tally_core.shop.worth import Worth
 
 __all__ = ["StockPost", "post_stock", "stated_worth"]
 
+_NONE = Decimal(0)
+
 
 @dataclass(frozen=True, slots=True)
 class StockPost:
     """One move that is to be: quantity in the part's stock unit, negative when it leaves. ``cost``: of what comes in, by element; without
-    it, it is worth what is there, or what the part is stated to cost. A cost without a quantity changes the worth of what is there.
+    it, it is worth what is there, or what the part is stated to cost. A cost without a quantity changes the worth of what is there. Where the
+    workspace has stock stand at standard, a part that has one is worth that, and what it cost beyond stands with the move.
     ``place``: where a problem with it is said.
     """
 
@@ -47,35 +50,72 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
     parts = {p.pk: p for p in Part.objects.select_for_update(no_key=True).filter(pk__in=keys).order_by("pk")}
     rows = StockWorth.objects.in_bulk(keys)
     held = {key: _held(rows.get(key)) for key in keys}
-    unknown = {p.part for p in posts if p.quantity > 0 and p.cost is None and not held[p.part].quantity}
+    standards = _standards(keys) if Workspace.the().stock_at == "standard" else {}
+    unknown = {
+        p.part
+        for p in posts
+        if p.quantity > 0 and p.cost is None and not held[p.part].quantity and p.part not in standards
+    }
     stated = stated_worth([parts[key] for key in unknown], localdate(at) if at else localdate())
     moves, problems = [], []
+
+    def move(
+        post: StockPost, quantity: Decimal, moved: dict[str, Decimal], reason: str, beyond: Decimal = _NONE
+    ) -> StockMove:
+        texts = {name: f"{amount:f}" for name, amount in moved.items()}
+        value = sum(moved.values(), _NONE)
+        return StockMove(
+            part=parts[post.part],
+            quantity=quantity,
+            value=value,
+            elements=texts,
+            beyond=beyond,
+            reason=reason,
+            made_by=by,
+            made_at=at or now(),
+        )
+
+    revalued = []
+    for key, price in standards.items():
+        moved = held[key].stand_at(price)
+        if moved:
+            revalued.append(move(StockPost(key, _NONE, ""), _NONE, moved, "to its standard"))
     for post in posts:
         worth, part = held[post.part], parts[post.part]
         if -post.quantity > worth.quantity:
             problems.append(
                 Problem(post.place, f"only {worth.quantity.normalize():f} {part.unit} of {part.number} are on hand")
             )
-            continue
-        if post.quantity < 0:
-            moved = {name: -amount for name, amount in worth.take(-post.quantity).items()}
+        elif post.quantity < 0:
+            gone = worth.take(-post.quantity)
+            moves.append(move(post, post.quantity, {name: -amount for name, amount in gone.items()}, post.reason))
         else:
-            each = worth.mean() or stated.get(post.part, {})
-            cost = {n: post.quantity * a for n, a in each.items()} if post.cost is None else post.cost
-            moved = worth.put(post.quantity, cost)
-        texts = {name: f"{amount:f}" for name, amount in moved.items()}
-        value = sum(moved.values(), Decimal(0))
-        moves.append(
-            StockMove(part=part, quantity=post.quantity, value=value, elements=texts, reason=post.reason, made_by=by, made_at=at or now())
-        )  # fmt: skip
+            standard = standards.get(post.part)
+            each = standard or worth.mean() or stated.get(post.part, {})
+            cost = (
+                {n: post.quantity * a for n, a in each.items()}
+                if post.cost is None or standard is not None
+                else post.cost
+            )
+            came = worth.put(post.quantity, cost)
+            beyond = sum((post.cost or came).values(), _NONE) - sum(came.values(), _NONE)
+            moves.append(move(post, post.quantity, came, post.reason, round(beyond, 9)))
     if problems:
         raise ProblemsError(problems)
+    StockMove.objects.bulk_create(revalued)
     StockMove.objects.bulk_create(moves)
     StockWorth.objects.bulk_create(
         [StockWorth(part_id=key, quantity=w.quantity, elements={n: f"{a:f}" for n, a in w.elements.items() if a}) for key, w in held.items()],
         update_conflicts=True, unique_fields=["part"], update_fields=["quantity", "elements"],
     )  # fmt: skip
     return moves
+
+
+def _standards(keys: Sequence[int]) -> dict[int, dict[str, Decimal]]:
+    """The newest standard of each part that has one, by element."""
+    read = read_standards(None, keys_text(list(keys)))
+    rows = zip(read.part.tolist(), read.elements.tolist(), strict=True)
+    return {key: {name: Decimal(a) / 10**6 for name, a in zip(ELEMENTS, row, strict=True) if a} for key, row in rows}
 
 
 def _held(row: StockWorth | None) -> Worth:
@@ -92,10 +132,7 @@ def stated_worth(parts: Sequence[Part], day: date) -> dict[int, dict[str, Decima
     """
     if not parts:
         return {}
-    found: dict[int, dict[str, Decimal]] = {}
-    standards = read_standards(None, keys_text(sorted(p.pk for p in parts)))
-    for key, row in zip(standards.part.tolist(), standards.elements.tolist(), strict=True):
-        found[key] = {name: Decimal(a) / 10**6 for name, a in zip(ELEMENTS, row, strict=True) if a}
+    found = _standards(sorted(p.pk for p in parts))
     rest = [part for part in parts if part.pk not in found]
     for part in rest:
         priced_as = PART_KIND[part.kind].priced_as

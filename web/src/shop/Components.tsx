@@ -8,7 +8,7 @@ import { PartChoice } from "../pieces/PartChoice";
 import { type Component, type Order, useAct } from "./states";
 
 const GRID =
-  "grid grid-cols-[40px_110px_minmax(170px,1.4fr)_60px_110px_110px_110px_minmax(160px,1fr)_110px] items-center gap-x-3 px-2";
+  "grid grid-cols-[40px_110px_minmax(150px,1.4fr)_84px_110px_110px_110px_minmax(160px,1fr)_110px] items-center gap-x-3 px-2";
 
 /** What an order takes: needed, issued, there, short and what ends it; the store issues in the last column, less than nothing comes back. */
 export function Components({ order }: { order: Order }) {
@@ -86,8 +86,9 @@ export function Components({ order }: { order: Order }) {
                 {c.customer_supplied && "from the customer: "}
                 {c.description}
               </span>
-              <span role="cell" className="text-right text-ink-3">
+              <span role="cell" className="flex items-center justify-end gap-1.5 text-ink-3">
                 {c.sequence || ""}
+                <Flush order={order} c={c} />
               </span>
               <span role="cell" className="text-right">
                 {quantity(c.required)} <span className="text-[12px] text-ink-3">{c.unit}</span>
@@ -169,6 +170,32 @@ export function Components({ order }: { order: Order }) {
         )}
       </form>
     </section>
+  );
+}
+
+/** Whether it is taken with what is reported, or issued by the store. */
+function Flush({ order, c }: { order: Order; c: Component }) {
+  const may = useMay("work orders") && (order.state === "released" || order.state === "running");
+  const keep = useAct<boolean>((backflush) =>
+    answer(
+      client.PUT("/api/shop/orders/{order_id}/backflush", {
+        params: { path: { order_id: order.id } },
+        body: [{ row: c.row, backflush }],
+      }),
+    ),
+  );
+  const words = c.backflush ? "taken with what is reported" : "issued by the store";
+  return (
+    <button
+      type="button"
+      className={`min-h-6 rounded-[3px] border px-1 text-[12px] ${c.backflush ? "border-hair-2 text-ink-2" : "border-brass text-brass"}`}
+      aria-disabled={!may}
+      aria-label={`${c.part} is ${words}`}
+      title={words}
+      onClick={() => may && keep.mutate(!c.backflush)}
+    >
+      {c.backflush ? "auto" : "store"}
+    </button>
   );
 }
 

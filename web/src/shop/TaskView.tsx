@@ -70,7 +70,8 @@ export function TaskView({
   return (
     <section aria-label="The operation" className="min-w-0 flex-1 border border-hair-2 bg-paper p-4">
       <p className="text-ink-2">
-        <b className="font-mono text-ink">{task.number}</b> {task.part} {task.description}, operation {task.place} of {task.of}
+        <b className="font-mono text-ink">{task.number}</b> {task.part} {task.description}, operation {task.place} of{" "}
+        {task.of}
       </p>
       <h2 className="pt-1 text-[26px] leading-tight font-bold">{task.name || "Make"}</h2>
       <p className="pt-1">

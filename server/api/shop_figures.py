@@ -1,0 +1,180 @@
+"""Numbers of the shop over HTTP: figures by week and part, what stock is worth, a day reported at once."""
+
+from typing import Any, Literal
+from uuid import UUID
+
+from definition.models.parts import Workspace
+from django.http import HttpRequest, HttpResponse
+from django.utils.timezone import localdate
+from formats.answers import CSV, WORKBOOK, file_answer
+from jobs.long_work import long_work
+from ninja import Router, Schema
+from shop.actions.flush_components import flush_components
+from shop.actions.report_day import DayRow, report_day
+from shop.actions.report_work import Report
+from shop.actions.value_stock_at import value_stock_at
+from shop.figures import shop_figures
+from shop.reads import whats_here
+from shop.stock_value import moves_file, stock_worth
+from tally_core.basics.errors import Problem, ProblemsError
+
+from api.parts import Count
+from api.shop import WorkOrderOut, typed_day, whole_order
+
+__all__ = ["router"]
+
+router = Router(tags=["shop"])
+
+
+class CenterFigures(Schema):
+    """Hours and utilisation by week; ``scrap_ratio`` over all of them."""
+
+    code: str
+    name: str
+    hours: list[float]
+    utilisation: list[float | None]
+    good: float
+    scrapped: float
+    scrap_ratio: float | None
+
+
+class EndedOrder(Schema):
+    id: int
+    number: str
+
+
+class PartFigures(Schema):
+    """Orders of a part that were closed; ``first_pass`` over all their operations."""
+
+    part: str
+    description: str
+    orders: list[EndedOrder]
+    good: float
+    scrap_ratio: float | None
+    first_pass: float | None
+    expected: str
+    actual: str
+
+
+class FiguresOut(Schema):
+    weeks: list[str]
+    centers: list[CenterFigures]
+    parts: list[PartFigures]
+
+
+class WorthRow(Schema):
+    """What is there of a part at the end of a day; ``mean``: of one."""
+
+    part: str
+    description: str
+    kind: str
+    part_class: str
+    unit: str
+    quantity: str
+    value: str
+    mean: str | None
+
+
+class WorthOut(Schema):
+    """``stock_at``: whether stock stands at its mean cost or at its standard."""
+
+    day: str
+    total: str
+    stock_at: Literal["mean", "standard"]
+    rows: list[WorthRow]
+
+
+class StockAtIn(Schema):
+    at: str
+
+
+class DayRowIn(Schema):
+    order: str
+    sequence: int
+    good: str = "0"
+    scrapped: str = "0"
+    setup_minutes: str = "0"
+    run_minutes: str = "0"
+    reason: str = ""
+    done_by: str = ""
+
+
+class DayIn(Schema):
+    """``key``: the same for the same list, however often it is sent."""
+
+    key: UUID
+    rows: list[DayRowIn]
+
+
+class HereOut(Schema):
+    """An operation at which something can be reported; ``here``: its units not reported yet."""
+
+    order: str
+    part: str
+    description: str
+    unit: str
+    sequence: int
+    name: str
+    where: str
+    here: str
+    setup_minutes: str
+    run_minutes: str
+
+
+class FlushRow(Schema):
+    row: int
+    backflush: bool
+
+
+@router.get("/figures", response=FiguresOut)
+def read_figures(request: HttpRequest) -> Any:
+    """Utilisation, scrap and yield of the last weeks, and what orders came to."""
+    return shop_figures()
+
+
+@router.get("/stock", response=WorthOut)
+def read_worth(request: HttpRequest, day: str = "") -> Any:
+    """What stock was worth at the end of a day; today without one."""
+    return stock_worth(typed_day(day, "day") or localdate()) | {"stock_at": Workspace.the().stock_at}
+
+
+@router.post("/stock/at", response=WorthOut)
+def keep_stock_at(request: HttpRequest, payload: StockAtIn) -> Any:
+    """Say whether stock stands at its mean cost or at its standard."""
+    held = value_stock_at(request.user, payload.at)
+    return stock_worth(localdate()) | {"stock_at": held.stock_at}
+
+
+@router.get("/stock/moves/{shape}")
+@long_work
+def read_moves(request: HttpRequest, shape: Literal["csv", "xlsx"], first: str, last: str) -> HttpResponse:
+    """The moves of stock of some days, with what they were worth, as CSV or workbook."""
+    since, until = typed_day(first, "first"), typed_day(last, "last")
+    if since is None or until is None:
+        raise ProblemsError([Problem("first", "say from which day to which")])
+    return file_answer(
+        moves_file(since, until, shape), CSV if shape == "csv" else WORKBOOK, f"stock {since} {until}", shape
+    )
+
+
+@router.get("/day", response=list[HereOut])
+def read_here(request: HttpRequest) -> Any:
+    """Every operation at which something can be reported just now."""
+    return whats_here()
+
+
+@router.post("/day", response=Count)
+def keep_day(request: HttpRequest, payload: DayIn) -> Any:
+    """Report many operations at once, all of them or none."""
+    rows = [
+        DayRow(r.order, Report(r.sequence, r.good, r.scrapped, r.setup_minutes, r.run_minutes, r.reason), r.done_by)
+        for r in payload.rows
+    ]
+    return {"count": len(report_day(request.user, payload.key, rows))}
+
+
+@router.put("/orders/{order_id}/backflush", response=WorkOrderOut)
+def keep_backflush(request: HttpRequest, order_id: int, payload: list[FlushRow]) -> Any:
+    """Say which components are taken with what is reported, and which the store issues."""
+    flush_components(request.user, order_id, {r.row: r.backflush for r in payload})
+    return whole_order(order_id)

@@ -1,0 +1,124 @@
+"""What the shop has for somebody today: what is late, short, not released, at work, or waits to be closed. Each heap takes a fixed number of queries."""
+
+from datetime import timedelta
+from decimal import Decimal
+from typing import Any
+
+from definition.records import plain_decimal
+from django.db import connection
+from django.db.models import DecimalField, F, Q
+from django.db.models.fields.json import KT
+from django.db.models.functions import Abs, Cast
+from django.utils.timezone import localdate, localtime, now
+from readings.heaps import MOST, Heap, Row, heap_of
+
+from shop.models import OrderOperation, WorkOrder
+from shop.reads import SHORT_SQL
+
+__all__ = ["at_work", "came_to_more", "due_work", "not_released", "short_of_parts", "to_be_closed"]
+
+_DUE, _SOON = timedelta(days=14), timedelta(days=7)
+
+
+def _what(order: WorkOrder) -> str:
+    return f"{plain_decimal(order.quantity)} {order.part.unit} of {order.part.number} {order.part.description}".strip()
+
+
+def _row(order: WorkOrder, more: str, urgent: bool = False) -> Row:
+    return Row(order.number, _what(order), more, f"/shop/orders/{order.pk}", urgent)
+
+
+def due_work(user: Any) -> Heap:
+    """Released and running orders that are due within two weeks, the late ones first."""
+    today = localdate()
+    found = WorkOrder.objects.filter(state__in=("released", "running"), wanted__lte=today + _DUE).select_related("part")
+
+    def row(order: WorkOrder) -> Row:
+        assert order.wanted is not None
+        late = (today - order.wanted).days
+        when = (
+            f"{late} {'day' if late == 1 else 'days'} late"
+            if late > 0
+            else "today"
+            if not late
+            else f"on {order.wanted:%d %b}"
+        )
+        return _row(order, when, late > 0)
+
+    return heap_of(found.order_by("wanted", "id"), row, "/shop")
+
+
+def short_of_parts(user: Any) -> Heap:
+    """Orders that lack a component: stock goes to the order that is wanted first."""
+    with connection.cursor() as cursor:
+        cursor.execute(SHORT_SQL)
+        short = dict(cursor.fetchall())
+    found = (
+        WorkOrder.objects.filter(pk__in=list(short))
+        .select_related("part")
+        .order_by(F("wanted").asc(nulls_last=True), "id")
+    )
+    rows = [_row(o, f"{short[o.pk]} {'part' if short[o.pk] == 1 else 'parts'} short", True) for o in found[:MOST]]
+    return Heap(rows, len(short), "/shop")
+
+
+def not_released(user: Any) -> Heap:
+    """Planned orders that should begin within a week, or should have begun."""
+    found = (
+        WorkOrder.objects.filter(state="planned")
+        .filter(Q(starts_at__lte=now() + _SOON) | Q(starts_at=None))
+        .select_related("part")
+    )
+
+    def row(order: WorkOrder) -> Row:
+        past = order.starts_at is not None and order.starts_at < now()
+        when = (
+            f"{'was to begin' if past else 'begins'} on {localtime(order.starts_at):%d %b}"
+            if order.starts_at
+            else "no day"
+        )
+        return _row(order, when, past)
+
+    return heap_of(found.order_by("starts_at", "id"), row, "/shop")
+
+
+def at_work(user: Any) -> Heap:
+    """Operations at which somebody is just now."""
+    found = (
+        OrderOperation.objects.filter(begun_at__isnull=False)
+        .select_related("order__part", "center")
+        .order_by("begun_at")
+    )
+
+    def row(o: OrderOperation) -> Row:
+        where = o.center.code if o.center else ""
+        to = f"/shop/at/{where}" if where else f"/shop/orders/{o.order_id}"
+        return Row(
+            o.order.number,
+            f"{o.sequence} {o.name} of {o.order.part.number}",
+            f"{o.begun_by}, since {localtime(o.begun_at):%d %b %H:%M}",
+            to,
+        )
+
+    return heap_of(found, row, "/shop/at")
+
+
+def to_be_closed(user: Any) -> Heap:
+    """Orders whose work is done and that nobody has closed."""
+    found = WorkOrder.objects.filter(state="done").select_related("part").order_by("finished_at", "id")
+    return heap_of(
+        found, lambda o: _row(o, f"done on {localtime(o.finished_at):%d %b}" if o.finished_at else ""), "/shop"
+    )
+
+
+def came_to_more(user: Any) -> Heap:
+    """Orders closed in the last quarter that came furthest from what was expected."""
+    moved = Cast(KT("came_to__difference"), DecimalField(max_digits=22, decimal_places=6))
+    found = WorkOrder.objects.filter(state="closed", closed_at__gte=now() - timedelta(days=91)).annotate(moved=moved)
+
+    def row(order: WorkOrder) -> Row:
+        amount: Decimal = order.moved  # type: ignore[attr-defined]
+        share = f" ({amount / order.spent * 100:+.0f} %)" if order.spent else ""
+        return _row(order, f"{amount:+,.2f}{share}".replace(",", "\u202f").replace("-", "−"))
+
+    return heap_of(found.select_related("part").order_by(Abs("moved").desc(), "id"), row, "/shop?all=1")
