@@ -27,9 +27,10 @@ export function AtCenterScreen() {
   const task = tasks.find((t) => keyOf(t) === chosen) ?? tasks[0];
   const find = () => {
     // A card's code is the order and the operation; anything else is said to be none of ours.
+    if (!queue.data) return;
     const text = scan.trim().toUpperCase();
     const found = tasks.find((t) => keyOf(t) === text || t.number === text);
-    setUnknown(found || !text ? "" : `${scan.trim()} does not wait at ${queue.data?.name || code}.`);
+    setUnknown(found || !text ? "" : `${scan.trim()} does not wait at ${queue.data.name || code}.`);
     if (found) setChosen(keyOf(found));
     setScan("");
   };

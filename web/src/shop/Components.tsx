@@ -190,7 +190,7 @@ function Flush({ order, c }: { order: Order; c: Component }) {
       type="button"
       className={`min-h-6 rounded-[3px] border px-1 text-[12px] ${c.backflush ? "border-hair-2 text-ink-2" : "border-brass text-brass"}`}
       aria-disabled={!may}
-      aria-label={`${c.part} is ${words}`}
+      aria-label={`${c.backflush ? "auto" : "store"}: ${c.part} is ${words}`}
       title={words}
       onClick={() => may && keep.mutate(!c.backflush)}
     >

@@ -41,7 +41,7 @@ export function Operations({ order }: { order: Order }) {
                 {stage.outside ? (
                   `outside: ${stage.supplier}`
                 ) : stage.center ? (
-                  <Link className="text-blue hover:underline" to={`/shop/at/${encodeURIComponent(stage.center)}`}>
+                  <Link className="text-blue underline" to={`/shop/at/${encodeURIComponent(stage.center)}`}>
                     {stage.center_name || stage.center}
                   </Link>
                 ) : (
