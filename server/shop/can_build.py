@@ -72,4 +72,4 @@ def can_build(wanted: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
 
 
 def _text(value: float) -> str:
-    return plain_decimal(round(Decimal(repr(float(value))), 6)) or "0"
+    return plain_decimal(round(Decimal(repr(float(value) + 0.0)), 6)) or "0"

@@ -1,0 +1,172 @@
+"""Figures of the shop by hand: utilisation, scrap, yield; stock by day and at standard; a day reported at once; what can be built; what waits on Today."""
+
+import csv
+import io
+from datetime import timedelta
+from decimal import Decimal
+from uuid import uuid4
+
+import openpyxl
+from definition.models.parts import Part, StockMove, StockWorth
+from django.utils.timezone import localdate, now
+from standards.models import Round, Standard, Tally
+from tally_core.basics.elements import ELEMENTS
+from tally_core.basics.errors import ProblemsError
+from testing import Api, load, person, rod_and_tube
+
+from shop.actions.close_order import close_order
+from shop.actions.open_order import open_order
+from shop.actions.value_stock_at import value_stock_at
+from shop.models import WorkOrder
+from shop.tests.test_orders import Shop
+
+
+class Numbers(Shop):
+    def setUp(self) -> None:
+        super().setUp()
+        load(rod_and_tube("released"))
+        self.stock(ROD="300", NUT="200", T_1="40")
+        self.api = Api("shop")
+
+    def closed(self, quantity: str, scrapped: int = 0) -> WorkOrder:
+        order = self.released("RT-1", quantity)
+        self.report(
+            order,
+            10,
+            str(int(quantity) - scrapped),
+            scrapped=str(scrapped),
+            reason="torn",
+            setup_minutes="60",
+            run_minutes="180",
+        )
+        self.report(order, 20, str(int(quantity) - scrapped), run_minutes="60")
+        order.refresh_from_db()
+        return close_order(self.shop, order.pk, order.version)
+
+    def test_utilisation_scrap_and_yield_by_hand(self) -> None:
+        """By hand: 5 h in a week of 5 shifts of 8 h; 2 of 18 reported are scrap, 8 of 10 pass, then 8 of 8."""
+        self.closed("10", 2)
+        said = self.api.get("/shop/figures")[1]
+        (lathe,) = said["centers"]
+        self.assertEqual((lathe["code"], lathe["hours"][-1]), ("LATHE", 5))
+        self.assertEqual(lathe["utilisation"][-1], 5 / 40)
+        self.assertAlmostEqual(lathe["scrap_ratio"], 2 / 18, 6)
+        (part,) = said["parts"]
+        self.assertEqual((part["part"], part["good"], part["first_pass"]), ("RT-1", 8, 0.8))
+        self.assertEqual(len(said["weeks"]), 13)
+
+    def test_stock_by_day_is_the_sum_of_its_moves_and_leaves_as_a_list(self) -> None:
+        StockMove.objects.update(made_at=now() - timedelta(days=3))
+        yesterday = self.api.get("/shop/stock", day=(localdate() - timedelta(days=1)).isoformat())[1]
+        self.closed("10")
+        today = self.api.get("/shop/stock")[1]
+        self.assertEqual(Decimal(yesterday["total"]), 300 * 3 + 200 * Decimal("0.1") + 40 * Decimal("1.5"))
+        self.assertEqual(Decimal(today["total"]), sum(m.value for m in StockMove.objects.all()))
+        self.assertEqual({r["part"]: Decimal(r["quantity"]) for r in today["rows"]}["RT-1"], 10)
+        status, content = self.api.get(
+            "/shop/stock/moves/csv", first=localdate().isoformat(), last=localdate().isoformat()
+        )
+        rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig"))))
+        self.assertEqual((status, rows[0][1]), (200, "Part"))
+        self.assertEqual(sum(Decimal(r[5]) for r in rows[1:] if r[1] == "NUT"), -4)
+        self.assertEqual({r[9] for r in rows[1:]}, {WorkOrder.objects.get().number})
+        status, content = self.api.get("/shop/stock/moves/xlsx", first="2020-01-01", last=localdate().isoformat())
+        self.assertEqual(openpyxl.load_workbook(io.BytesIO(content)).active.max_row, StockMove.objects.count() + 1)
+        self.assertEqual(self.api.get("/shop/stock/moves/csv", first="2026-02-02", last="2026-02-01")[0], 422)
+        self.assertEqual(self.api.get("/shop/stock/moves/csv", first="soon", last="2026-02-01")[0], 422)
+
+    def test_at_standard_what_an_order_cost_beyond_it_stays_with_the_order(self) -> None:
+        self.refused("one of", lambda: value_stock_at(person("accountant"), "guess"))
+        value_stock_at(person("accountant"), "standard")
+        since = localdate()
+        accepted = Round.objects.create(name="R", first_day=since, status="accepted", opened_by="accountant")
+        Tally.objects.create(
+            round=accepted,
+            round_version=1,
+            mark={},
+            last_standard=0,
+            elements=list(ELEMENTS),
+            causes=[],
+            tallied_by="accountant",
+        )
+        for number, cost in (("NUT", "0.20"), ("RT-1", "12")):
+            row = [int(Decimal(cost) * 10**6)] + [0] * (len(ELEMENTS) - 1)
+            Standard.objects.create(part=Part.objects.get(number=number), round=accepted, first_day=since, lot=10**7, unit=row[0], elements=row, this_level=row)  # fmt: skip
+        order = self.closed("10")
+        # The nuts stood at 0.10 and were brought to 0.20 before they went; the product stands at 12 whatever it cost.
+        self.assertEqual(StockMove.objects.get(part__number="NUT", reason="to its standard").value, 20)
+        self.assertEqual(sum(m.value for m in StockMove.objects.filter(part__number="RT-1")), 120)
+        self.assertEqual(-sum(p.value for p in order.postings.filter(kind="rest")), order.spent - 120)
+        self.assertEqual(Decimal(order.came_to["by_cause"]["material price"]), 4)
+        self.stock(NUT="10")
+        self.assertEqual(StockWorth.objects.get(part__number="NUT").elements, {"material": "34.000000000"})
+        self.check_balance()
+
+    def test_a_day_is_reported_whole_or_not_at_all(self) -> None:
+        one, two = self.released("RT-1", "5"), self.released("RT-1", "3")
+        here = self.api.get("/shop/day")[1]
+        self.assertEqual(
+            [(r["order"], r["sequence"], r["here"]) for r in here], [(one.number, 10, "5"), (two.number, 10, "3")]
+        )
+        rows = [{"order": one.number, "sequence": 10, "good": "5"}, {"order": two.number, "sequence": 10, "good": "4"}, {"order": "WO-1", "sequence": 10, "good": "1"}, {"order": two.number, "sequence": 70, "good": "1"}]  # fmt: skip
+        key = str(uuid4())
+        status, said = self.api.post("/shop/day", {"key": key, "rows": rows})
+        self.assertEqual(status, 422)
+        self.assertEqual([p["place"] for p in said["problems"]], ["rows[1].good", "rows[2].order", "rows[3].sequence"])
+        self.assertEqual(one.entries.count(), 0)
+        rows = [{**rows[0], "done_by": "Ada Brink"}, {**rows[1], "good": "3"}]
+        for _ in range(2):
+            self.assertEqual(self.api.post("/shop/day", {"key": key, "rows": rows}), (200, {"count": 2}))
+        self.assertEqual((one.entries.get().done_by, two.entries.count()), ("Ada Brink", 1))
+
+    def test_who_gets_what_of_several_and_what_is_spoken_for(self) -> None:
+        """By hand: 40 tubes and 300 m of rod are free; a tube takes 0.5 m. What is released keeps its share."""
+        status, said = self.api.post(
+            "/shop/can-build", [{"part": "RT-1", "quantity": "30"}, {"part": "RT-1", "quantity": "30"}, {"part": "T-1"}]
+        )
+        self.assertEqual(status, 200, said)
+        first, second, third = said
+        self.assertEqual((first["most"], first["limited_by"]), ("50", ["NUT"]))
+        self.assertEqual({r["part"]: r["short"] for r in first["rows"]}["NUT"], "0")
+        nuts = next(r for r in second["rows"] if r["part"] == "NUT")
+        self.assertEqual((nuts["free"], nuts["short"]), ("80", "40"))
+        tubes = next(r for r in second["rows"] if r["part"] == "T-1")
+        self.assertEqual((tubes["free"], tubes["needed"]), ("10", "30"))
+        # 63 m went to each of the thirty, and 10 m to the twenty tubes that are made for the second.
+        self.assertEqual(third["most"], "328")
+        self.released("RT-1", "40")
+        self.assertEqual(self.api.post("/shop/can-build", [{"part": "RT-1"}])[1][0]["most"], "10")
+        self.assertEqual(self.api.post("/shop/can-build", [{"part": "NOPE"}])[0], 404)
+        self.assertEqual(self.api.post("/shop/can-build", [])[0], 422)
+
+    def test_today_says_what_is_late_short_and_not_released(self) -> None:
+        order = self.released("RT-1", "60")
+        WorkOrder.objects.filter(pk=order.pk).update(wanted=localdate() - timedelta(days=2))
+        planned = open_order(self.shop, "T-1", "2", nest=False)
+        heaps = {h["title"]: h for h in self.api.get("/today")[1]["heaps"]}
+        (late,) = heaps["Work orders due and late"]["rows"]
+        self.assertEqual((late["name"], late["more"], late["urgent"]), (order.number, "2 days late", True))
+        self.assertEqual(heaps["Short of parts"]["rows"][0]["more"], "2 parts short")
+        self.assertEqual(heaps["Not released"]["rows"][0]["name"], planned.number)
+        self.api.post(f"/shop/orders/{order.pk}/begin", {"sequence": 10, "done_by": "Ada Brink"})
+        heaps = {h["title"]: h for h in self.api.get("/today")[1]["heaps"]}
+        self.assertIn("Ada Brink", heaps["Being worked at"]["rows"][0]["more"])
+        self.assertEqual(
+            self.api.post(f"/shop/orders/{order.pk}/begin", {"sequence": 10, "begins": False}), (200, {"begun": False})
+        )
+        done = self.closed("5")
+        heaps = {h["title"]: h for h in Api("accountant").get("/today")[1]["heaps"]}
+        self.assertEqual(heaps["Came to more or less than expected"]["rows"][0]["name"], done.number)
+
+    def test_what_is_typed_wrong_is_named(self) -> None:
+        for body, words in (({"part": "RT-1", "quantity": "two"}, "above 0"), ({"part": "RT-1", "quantity": "2", "wanted": "soon"}, "no day"), ({"part": "RT-1", "quantity": "1e99"}, "above 0"), ({"part": "RT-1", "quantity": "2", "options": ["GOLD"]}, "GOLD")):  # fmt: skip
+            status, said = self.api.post("/shop/orders", body)
+            self.assertEqual(status, 422, said)
+            self.assertIn(words, str(said))
+        order = self.released("RT-1", "2")
+        path = f"/shop/orders/{order.pk}"
+        for at, body in (("report", {"key": "no", "sequence": 10}), ("report", {"key": str(uuid4()), "sequence": 10, "good": "NaN"}), ("issue", {"key": str(uuid4()), "issues": [{"component": 99, "quantity": "1"}]}), ("issue", {"key": str(uuid4()), "issues": []}), ("sent", {"key": str(uuid4()), "sequence": 10, "quantity": "-1"}), ("close", {"version": order.version}), ("change", {"version": 1, "quantity": "3"})):  # fmt: skip
+            self.assertEqual(self.api.post(f"{path}/{at}", body)[0], 422, at)
+        with self.assertRaises(ProblemsError):
+            close_order(self.shop, order.pk, order.version)
+        self.assertEqual(self.api.post("/shop/orders/999999/release", {"version": 1})[0], 404)
