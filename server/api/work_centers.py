@@ -15,6 +15,7 @@ from loading.basis import BasisIn, read_basis
 from ninja import Router, Schema
 from readings.center_load import PlannedBuild, center_load
 from readings.survey import revision_words
+from shop.order_work import order_work
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from tally_core.stated import definition as core
 from verbs.work_centers.save_closed_days import save_closed_days
@@ -150,9 +151,12 @@ class LoadBuild(Schema):
 
 
 class LoadIn(Schema):
+    """``orders``: what is still to be done on released work orders counts, too."""
+
     builds: list[LoadBuild]
     day: str = ""
     drafts: bool = False
+    orders: bool = False
 
 
 class CenterLoad(Schema):
@@ -168,9 +172,10 @@ class CenterLoad(Schema):
 
 
 class LoadSource(Schema):
-    """Where hours come from: an operation of a build; ``build`` is its index."""
+    """Where hours come from: an operation of a build, of which ``build`` is the index, or of a work order."""
 
-    build: int
+    build: int | None
+    order: str
     center: str
     week: str
     part: str
@@ -191,7 +196,7 @@ class LoadOut(Schema):
 @router.post("/load", response=LoadOut)
 @long_work
 def read_load(request: HttpRequest, payload: LoadIn) -> Any:
-    """What a set of builds asks of every work center by week. Saves nothing."""
+    """What a set of builds, and released orders with them, ask of every work center by week. Saves nothing."""
     builds = []
     for index, build in enumerate(payload.builds):
         try:
@@ -206,7 +211,7 @@ def read_load(request: HttpRequest, payload: LoadIn) -> Any:
         except ValueError:
             raise ProblemsError([Problem(f"builds[{index}].wanted", "a day like 2026-01-31 is needed")]) from None
         builds.append(PlannedBuild(build.part, basis, wanted))
-    return center_load(builds)
+    return center_load(builds, order_work() if payload.orders else ())
 
 
 def _typed(payload: WorkCenterIn) -> dict:

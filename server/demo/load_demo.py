@@ -41,8 +41,11 @@ _PEOPLE = {
 }
 
 
-def load_demo() -> bool:
-    """Make the demo's people and parts; False when they are there already, and then nothing is changed."""
+def load_demo(orders: bool = False) -> bool:
+    """Make the demo's people and parts; False when they are there already, and then nothing is changed.
+
+    ``orders``: with three months of work orders, which take some seconds.
+    """
     with transaction.atomic():
         make_groups()
         for name in GROUPS:
@@ -71,7 +74,8 @@ def load_demo() -> bool:
         load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
             take_model(engineer, modelled, file, content)
-        load_orders(engineer, shop)
+        if orders:
+            load_orders(engineer, shop)
         load_buying(User.objects.get(username="buyer"), engineer)
         return True
 

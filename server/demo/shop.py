@@ -154,4 +154,4 @@ def _open(engineer: Any, shop: Any, pick: Random) -> None:
     release_order(engineer, short.pk, short.version)
     spreader = open_order(engineer, "HL155-22", "40", today + timedelta(days=12), nest=False)
     release_order(engineer, spreader.pk, spreader.version)
-    open_order(engineer, "HL-155", "50", today + timedelta(days=45), note="stock order for the spring")
+    open_order(engineer, "HL-155", "80", today + timedelta(days=45), note="stock order for the spring")

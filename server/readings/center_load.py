@@ -1,6 +1,6 @@
 """The load of a set of builds on every work center, by week, against what it can do."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -14,7 +14,7 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from tally_core.calendar.calendars import open_minutes, work_by_week, work_from
 from tally_core.cost.answers import Basis
 
-__all__ = ["MOST_BUILDS", "PlannedBuild", "center_load"]
+__all__ = ["MOST_BUILDS", "OrderWork", "PlannedBuild", "center_load"]
 
 MOST_BUILDS, MOST_WEEKS = 40, 520
 #: Operations and purchases of all builds together: some seconds of work.
@@ -30,14 +30,28 @@ class PlannedBuild:
     wanted: date | None
 
 
-def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class OrderWork:
+    """What is still to be done at a work center on an order: from when on, how many minutes."""
+
+    order: str
+    center: str
+    begins: datetime
+    minutes: float
+    part: str
+    sequence: int
+    name: str
+
+
+def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) -> dict[str, Any]:
     """Hours at every work center by week, with the operations they come from, as plain values.
 
     Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
     hours a work center is open times its stations. Set-up and run are load, a queue is not. An operation that shares its
-    lot over stations loads all of them, and what works beside it its own work center from the same start. Raises ProblemsError placing what is wrong at its build.
+    lot over stations loads all of them, and what works beside it its own work center from the same start. Orders add
+    what is still to be done on them, from when they are laid. Raises ProblemsError placing what is wrong at its build.
     """
-    if not 0 < len(builds) <= MOST_BUILDS:
+    if not (builds or orders) or len(builds) > MOST_BUILDS:
         raise TallyError(f"A load is made of 1 to {MOST_BUILDS} builds.")
     today = localdate()
     cells: dict[tuple[str, date], float] = {}
@@ -78,6 +92,7 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
                 sources.append(
                     {
                         "build": index,
+                        "order": "",
                         "center": work.center,
                         "week": week.isoformat(),
                         "part": numbers[plan.part_ids[int(parent[row])]],
@@ -86,9 +101,17 @@ def center_load(builds: list[PlannedBuild]) -> dict[str, Any]:
                         "hours": round(hours, 6),
                     }
                 )
+    calendar = calendars()
+    held = {c.code: calendar(c.shifts, c.stops) for c in WorkCenter.objects.filter(code__in={w.center for w in orders})}
+    for x in orders:
+        for week, minutes in work_by_week(held[x.center], x.begins, x.minutes).items():
+            cells[x.center, week] = cells.get((x.center, week), 0.0) + minutes / 60.0
+            sources.append(
+                {"build": None, "order": x.order, "center": x.center, "week": week.isoformat(), "part": x.part, "sequence": x.sequence,
+                 "name": x.name, "hours": round(minutes / 60.0, 6)}
+            )  # fmt: skip
     weeks = _weeks({week for _, week in cells})
     used = {center for center, _ in cells}
-    calendar = calendars()
     centers = []
     for center in WorkCenter.objects.filter(code__in=used).order_by("group", "code"):
         open_at = calendar(center.shifts, center.stops)

@@ -31,7 +31,7 @@ class OfTheDemo(TestCase):
             "engineer": {"My drafts", "Without a price", "Changed last"},
             "accountant": {"Rounds that wait", "What moves most", "Prices that left their standard", "Products"},
             "buyer": {"Without a price", "Orders due and late", "Last buy and ended, still in use"},
-            "shop": {"Our own orders due and late", "Reported last", "Products"},
+            "shop": {"Orders of lists due and late", "Reported last", "Products"},
             "viewer": {"Products", "Changed last"},
         }
         for role in ROLES:

@@ -158,6 +158,23 @@ class Numbers(Shop):
         heaps = {h["title"]: h for h in Api("accountant").get("/today")[1]["heaps"]}
         self.assertEqual(heaps["Came to more or less than expected"]["rows"][0]["name"], done.number)
 
+    def test_what_is_left_of_released_orders_loads_the_work_centers(self) -> None:
+        """By hand: set-up 12 and run 30 for ten, then 10; when six of ten are turned, 12 of 30 minutes are left of that."""
+        order = self.released("RT-1", "10")
+
+        def hours() -> float:
+            status, said = self.api.post("/work-centers/load", {"builds": [], "orders": True})
+            self.assertEqual(status, 200, said)
+            self.assertEqual({s["order"] for s in said["sources"]}, {order.number})
+            return sum(said["centers"][0]["load"])
+
+        self.assertAlmostEqual(hours(), 52 / 60, 5)
+        self.report(order, 10, "6")
+        self.assertAlmostEqual(hours(), 22 / 60, 5)
+        both = self.api.post("/work-centers/load", {"builds": [{"part": "RT-1", "quantity": "10"}], "orders": True})[1]
+        self.assertAlmostEqual(sum(both["centers"][0]["load"]), 74 / 60, 5)
+        self.assertEqual(self.api.post("/work-centers/load", {"builds": [], "orders": False})[0], 422)
+
     def test_what_is_typed_wrong_is_named(self) -> None:
         for body, words in (({"part": "RT-1", "quantity": "two"}, "above 0"), ({"part": "RT-1", "quantity": "2", "wanted": "soon"}, "no day"), ({"part": "RT-1", "quantity": "1e99"}, "above 0"), ({"part": "RT-1", "quantity": "2", "options": ["GOLD"]}, "GOLD")):  # fmt: skip
             status, said = self.api.post("/shop/orders", body)

@@ -60,7 +60,7 @@ const UNTRUE = {
   file: ["part", "files"],
   model: ["drawings", "part", "parts", "files", "sheet-view"],
   "cut plan": ["cutting"],
-  "work order": ["work-orders", "parts", "part", "today", "times", "sheets", "measured"],
+  "work order": ["work-orders", "load", "parts", "part", "today", "times", "sheets", "measured"],
   stock: ["parts", "part", "today", "times", "sheets", "work-orders"],
   "open order": ["part", "rounds", "today", "times", "sheets"],
   class: ["parts", "part", "sheets", "lists"],

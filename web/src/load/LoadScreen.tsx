@@ -26,6 +26,7 @@ export function LoadScreen() {
   const navigate = useNavigate();
   const builds = useMemo(() => readBuilds(params.get("builds") ?? ""), [params]);
   const drafts = params.get("drafts") === "1";
+  const orders = params.get("orders") !== "0";
   const set = (name: string, value: string) =>
     setParams(
       () => {
@@ -37,18 +38,21 @@ export function LoadScreen() {
     );
   const keep = (next: Build[]) => set("builds", writeBuilds(next));
   const found = useQuery<Load, Refusal>({
-    queryKey: ["load", builds, drafts],
+    queryKey: ["load", builds, drafts, orders],
     queryFn: () =>
       answer(
         client.POST("/api/work-centers/load", {
-          body: { builds: builds.map((b) => ({ ...b, wanted: b.wanted ?? "" })), day: "", drafts },
+          body: { builds: builds.map((b) => ({ ...b, wanted: b.wanted ?? "" })), day: "", drafts, orders },
         }),
       ),
-    enabled: builds.length > 0,
+    enabled: builds.length > 0 || orders,
+    retry: false,
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
-  const load = builds.length > 0 && !found.error ? found.data : undefined;
+  // Without a build, and with no order released, there is nothing to be said.
+  const nothing = builds.length === 0 && (!orders || !!found.error);
+  const load = nothing || found.error ? undefined : found.data;
   const over = load?.centers.reduce((sum, c) => sum + c.over, 0) ?? 0;
   const sources = load?.sources.filter((s) => s.center === cell?.center && s.week === cell.week) ?? [];
   const at = load?.centers.find((c) => c.code === cell?.center);
@@ -99,6 +103,10 @@ export function LoadScreen() {
         ))}
         <AddBuild words="+ a build" onAdd={(part) => keep([...builds, { part, quantity: "", options: [] }])} />
         <label className="ml-auto flex items-center gap-1.5 text-ink-2">
+          <input type="checkbox" checked={orders} onChange={() => set("orders", orders ? "0" : "")} />
+          released orders count
+        </label>
+        <label className="flex items-center gap-1.5 text-ink-2">
           <input type="checkbox" checked={drafts} onChange={() => set("drafts", drafts ? "" : "1")} />
           drafts count
         </label>
@@ -106,7 +114,7 @@ export function LoadScreen() {
           Work centers
         </Link>
       </div>
-      {found.error && (
+      {found.error && !nothing && (
         <p role="alert" className="pb-2 text-bad">
           {found.error.message}
           {!drafts && (
@@ -116,7 +124,7 @@ export function LoadScreen() {
           )}
         </p>
       )}
-      {builds.length === 0 && (
+      {nothing && (
         <Empty title="Nothing is to be built yet">
           Add what is to be built, how many, and the day they are wanted. Every operation is laid on the shifts of its
           work center, backward from that day, and adds up here.
@@ -174,7 +182,13 @@ export function LoadScreen() {
                           {s.sequence} {s.name}
                         </td>
                         <td className="text-ink-2">
-                          for {builds[s.build]?.quantity || "a lot of"} {builds[s.build]?.part}
+                          {s.build === null ? (
+                            <>
+                              order <span className="pn">{s.order}</span>
+                            </>
+                          ) : (
+                            `for ${builds[s.build]?.quantity || "a lot of"} ${builds[s.build]?.part}`
+                          )}
                         </td>
                         <td className="w-[90px] text-right">{quantity(s.hours, 2)} h</td>
                       </tr>

@@ -11,7 +11,7 @@ class Command(BaseCommand):
     help = "Load the demo; a second run changes nothing."
 
     def handle(self, *args, **options) -> None:
-        if not load_demo():
+        if not load_demo(orders=True):
             self.stdout.write("The demo is there already; its data are kept.")
             return
         try:
