@@ -23,6 +23,12 @@ from bench.rounds import (
     sensitivities_against_roll_up,
     tally_of_a_round_against_reading_and_copying,
 )
+from bench.shop import (
+    buildable_against_needs,
+    progress_against_bare_reads,
+    report_against_bare_writes,
+    variances_against_postings,
+)
 from bench.start_up import cost_from_outside
 from bench.times import critical_path_against_networkx, lead_times_against_roll_up
 
@@ -337,6 +343,9 @@ def main() -> int:
         return 0 if all([bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)]) else 1
     if "--models" in sys.argv:
         return 0 if all([assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)]) else 1
+    if "--shop" in sys.argv:
+        worked = [report_against_bare_writes(50), progress_against_bare_reads(5_000), variances_against_postings(1_000)]
+        return 0 if all([*worked, buildable_against_needs(10_000)]) else 1
     # Files need no catalogue: "./tally bench --reading" measures them alone.
     read = [reading_apart(100, 2.0), reading_apart(50_000, 1.1), neutral_reading(50_000, 6.0)]
     read.append(pairing_against_every_number(200_000, 300_000, 2_000))
@@ -356,6 +365,10 @@ def main() -> int:
     held = [
         *read,
         handing_over_against_bare_writes(5_000),
+        report_against_bare_writes(50),
+        progress_against_bare_reads(5_000),
+        variances_against_postings(1_000),
+        buildable_against_needs(10_000),
         roll_up_against_triangular_solve(),
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),

@@ -3,11 +3,12 @@
 from decimal import Decimal
 from typing import Any
 
-from definition.models.parts import MakerNumber, Part, StockMove
-from django.db.models import Sum
+from definition.models.parts import MakerNumber, Part, StockWorth
 from partners.naming import partners_named
 from simple_history.utils import bulk_create_with_history
 from tally_core.stated import definition as core
+
+from verbs.parts.post_stock import StockPost, post_stock
 
 __all__ = ["count_stock", "load_maker_numbers"]
 
@@ -43,12 +44,11 @@ def count_stock(counted: dict[str, Decimal], parts: dict[str, int], reason: str,
     The parts' rows are held, so that nothing is moved between the count and the move.
     """
     keys = [parts[number] for number in counted]
-    list(Part.objects.select_for_update().filter(pk__in=keys).order_by("pk").values_list("pk"))
-    there = dict(StockMove.objects.filter(part__in=keys).order_by().values_list("part").annotate(total=Sum("quantity")))
-    moves = [
-        StockMove(part_id=parts[number], quantity=delta, reason=f"counted: {reason}", made_by=str(user or ""))
+    list(Part.objects.select_for_update(no_key=True).filter(pk__in=keys).order_by("pk").values_list("pk"))
+    there = dict(StockWorth.objects.filter(part__in=keys).values_list("part", "quantity"))
+    posts = [
+        StockPost(parts[number], delta, f"counted: {reason}", place=f"{number}.on_hand")
         for number, quantity in counted.items()
         if (delta := quantity - there.get(parts[number], Decimal(0)))
     ]
-    StockMove.objects.bulk_create(moves, batch_size=2000)
-    return len(moves)
+    return len(post_stock(str(user or ""), posts))

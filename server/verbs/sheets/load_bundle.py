@@ -79,9 +79,10 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
         parts = _upsert(Part, "number", part_record, part_columns, definition.parts, "parts", loading, reason, user)
         makers = load_maker_numbers(definition.maker_numbers, parts, reason, user)
         loading.changed["lists of makers' numbers"] = makers
-        loading.changed["counts of stock"] = count_stock(definition.on_hand, parts, reason, user)
         _sheets(definition, parts, centers, options, standards, loading, reason, user)
         refuse_loops([parts[s.part] for s in definition.sheets if s.part in parts])
+        # What is counted of a made part is worth what its sheet comes to.
+        loading.changed["counts of stock"] = count_stock(definition.on_hand, parts, reason, user)
         return loading
 
 

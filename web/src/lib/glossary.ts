@@ -16,6 +16,10 @@ export const GLOSSARY: [word: string, means: string][] = [
   ["build sheet", "The lines a made part takes and the operations that make it, in revisions."],
   ["change sheet", "All that a handover will write on both sides, to be read before it is written."],
   ["costing lot", "How many are made at once when nothing else is said; set-up is spread over them."],
+  [
+    "entry",
+    "One act in the shop: what was reported, taken, sent or received at once. Never changed; one that was wrong is reversed by another.",
+  ],
   ["evidence", "Beside a sender's line: what both texts say, field by field, and which of our parts it could be."],
   ["finding", "Something that a check found on a sheet: it stops a release, or is to be looked at and may be waived."],
   [
