@@ -181,7 +181,9 @@ def variances_against_postings(count: int) -> bool:
 
     def ours() -> None:
         for said in found.values_list("came_to", flat=True):
-            assert said is not None and sum((Decimal(c["amount"]) for c in said["causes"]), Decimal(0)) == Decimal("7.5")
+            assert said is not None and sum((Decimal(c["amount"]) for c in said["causes"]), Decimal(0)) == Decimal(
+                "7.5"
+            )
 
     def read() -> None:
         assert len(list(Posting.objects.filter(order__in=found.values("pk")))) == 10 * count

@@ -81,7 +81,8 @@ class StageOut(Schema):
 
 
 class ComponentOut(Schema):
-    """``spoken_for``: what other released orders still take; ``short``: what is not there for this one; ``coming``: the orders that will end it."""
+    """``spoken_for``: what other released orders still take; ``short``: what is not there for this one; ``coming``: the orders that will end it;
+    ``traced``: whether its stock is told apart by lot or serial number."""
 
     row: int
     item: int | None
@@ -94,6 +95,7 @@ class ComponentOut(Schema):
     stood_in: str
     byproduct: bool
     customer_supplied: bool
+    traced: str
     backflush: bool
     on_hand: str
     spoken_for: str
@@ -113,6 +115,7 @@ class PostingOut(Schema):
     minutes: str
     value: str
     row: int | None
+    codes: list[str]
 
 
 class EntryOut(Schema):
@@ -173,6 +176,8 @@ class WorkOrderOut(WorkOrderRow):
     sheet: str | None
     sheet_id: int | None
     behind: str
+    behind_id: int | None
+    traced: str
     stages: list[StageOut]
     components: list[ComponentOut]
     nested: list[WorkOrderRow]
@@ -285,9 +290,9 @@ def close(request: HttpRequest, order_id: int, payload: OrderStep) -> Any:
 @router.get("/orders/{order_id}/paper/{shape}")
 @long_work
 def read_paper(
-    request: HttpRequest, order_id: int, shape: Literal["cards", "traveller", "requisition", "labels"]
+    request: HttpRequest, order_id: int, shape: Literal["cards", "traveller", "requisition", "labels", "slips"]
 ) -> HttpResponse:
-    """An order on paper: a card for each operation, a traveller, the requisition for the store, labels; as PDF."""
+    """An order on paper: a card for each operation, a traveller, the requisition for the store, labels, slips for work outside; as PDF."""
     order = WorkOrder.objects.select_related("part", "sheet").filter(pk=order_id).first()
     if order is None:
         raise MissingError("This order is no longer there.")

@@ -28,7 +28,8 @@ class MoreTaken(Schema):
 
 
 class ReportIn(Schema):
-    """``key``: the same for the same act, however often it is sent. ``center``: where it is reported. ``more``: taken beyond the list."""
+    """``key``: the same for the same act, however often it is sent. ``center``: where it is reported. ``more``: taken beyond the list.
+    ``codes``: serial numbers or the lot of what is good at a last operation."""
 
     key: UUID
     sequence: int
@@ -39,9 +40,15 @@ class ReportIn(Schema):
     reason: str = ""
     beyond: bool = False
     more: list[MoreTaken] = []
+    codes: list[str] = []
     at: datetime | None = None
     done_by: str = ""
     center: str = ""
+
+
+class CodeTaken(Schema):
+    code: str
+    quantity: str = "1"
 
 
 class IssueRow(Schema):
@@ -51,6 +58,7 @@ class IssueRow(Schema):
     quantity: str
     instead: str = ""
     stands_for: str = ""
+    codes: list[CodeTaken] = []
 
 
 class IssueIn(Schema):
@@ -214,7 +222,7 @@ def report(request: HttpRequest, order_id: int, payload: ReportIn) -> Any:
     """Report what was done at an operation."""
     said = Report(
         payload.sequence, payload.good, payload.scrapped, payload.setup_minutes, payload.run_minutes, payload.reason, payload.beyond,
-        [(m.row, m.quantity) for m in payload.more],
+        [(m.row, m.quantity) for m in payload.more], payload.codes,
     )  # fmt: skip
     report_work(request.user, order_id, payload.key, said, payload.at, payload.done_by, payload.center)
     return whole_order(order_id)
@@ -223,7 +231,10 @@ def report(request: HttpRequest, order_id: int, payload: ReportIn) -> Any:
 @router.post("/orders/{order_id}/issue", response=WorkOrderOut)
 def issue(request: HttpRequest, order_id: int, payload: IssueIn) -> Any:
     """Issue components to an order, or take them back."""
-    rows = [Issue(r.component, r.quantity, r.instead, r.stands_for) for r in payload.issues]
+    rows = [
+        Issue(r.component, r.quantity, r.instead, r.stands_for, [(c.code, c.quantity) for c in r.codes])
+        for r in payload.issues
+    ]
     issue_components(request.user, order_id, payload.key, rows, payload.at, payload.done_by, payload.reason)
     return whole_order(order_id)
 

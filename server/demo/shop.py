@@ -18,6 +18,7 @@ from shop.actions.report_work import Report, report_work
 from shop.actions.work_outside import invoice_outside, send_outside
 from shop.models import OrderOperation, WorkOrder
 from verbs.parts.post_stock import StockPost, post_stock, stated_worth
+from verbs.parts.trace_part import trace_part
 
 __all__ = ["load_orders"]
 
@@ -33,6 +34,9 @@ _PEOPLE = ("Lou Fenner", "Ada Brink", "Tom Ives")
 def load_orders(engineer: Any, shop: Any) -> None:
     """Finished orders first, then those that stand open today."""
     pick = Random(155)
+    # The light engine has a number of its own on every unit, and its emitters come in lots.
+    trace_part(engineer, "HL155-20", "serial")
+    trace_part(engineer, "EMT-4700", "lot")
     done = list(_past(pick))
     for day, number, quantity in done:
         _finished(engineer, shop, pick, day, number, quantity)
@@ -65,7 +69,13 @@ def _delivered(pick: Random, order: WorkOrder, at: datetime) -> None:
         price = stated_worth([component.part], at.date()).get(component.part_id, {})
         scatter = Decimal(pick.randint(965, 1045)) / 1000
         posts.append(
-            StockPost(component.part_id, quantity, "received", {n: a * quantity * scatter for n, a in price.items()})
+            StockPost(
+                component.part_id,
+                quantity,
+                "received",
+                {n: a * quantity * scatter for n, a in price.items()},
+                origin=f"R{at:%y%m%d}",
+            )
         )
     with transaction.atomic():
         post_stock("shop", posts, at)

@@ -11,6 +11,7 @@ from definition.models.parts import StockMove
 from django.utils.timezone import now
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.shop.reporting import Stage, finished, received
+from verbs.parts.move_lots import Codes
 from verbs.parts.post_stock import StockPost, post_stock
 
 from shop.models import Component, Entry, OrderOperation, Posting, WorkOrder
@@ -103,8 +104,10 @@ def require_open(book: Book) -> None:
 
 def write_entry(
     user: Any, book: Book, kind: str, rows: Sequence[Row], key: UUID, at: datetime, done_by: str = "", reason: str = "", reverses: Entry | None = None,
+    codes: Codes = (),
 ) -> Entry:  # fmt: skip
-    """Write an act: its postings, the stock it moves, the sums of the order; and what came out of the last operation is received.
+    """Write an act: its postings, the stock it moves, the sums of the order; and what came out of the last operation is received, as ``codes`` where
+    they are given.
 
     Within the caller's transaction, with the order held. A fixed number of queries. Raises ProblemsError where stock is not there.
     """
@@ -114,7 +117,7 @@ def write_entry(
     )  # fmt: skip
     all_rows = list(rows)
     _add_up(book, all_rows)
-    all_rows += _receipt(book)
+    all_rows += _receipt(book, codes)
     moving = [row for row in all_rows if row.stock is not None]
     moves = post_stock(str(user), [row.stock for row in moving if row.stock is not None], at)
     move_of = {id(row): move for row, move in zip(moving, moves, strict=True)}
@@ -154,7 +157,7 @@ def _add_up(book: Book, rows: Sequence[Row]) -> None:
                 component.issued += row.quantity
 
 
-def _receipt(book: Book) -> list[Row]:
+def _receipt(book: Book, codes: Codes) -> list[Row]:
     """Good units of the last operation are received (W2), at what one is expected to cost until the order is closed."""
     order = book.order
     came = received(book.stages()[0]) - order.good
@@ -163,7 +166,7 @@ def _receipt(book: Book) -> list[Row]:
     cost = None
     if came > 0:
         cost = {name: Decimal(text) * came for name, text in (order.plan or {}).get("unit", {}).items()}
-    post = StockPost(order.part_id, came, f"made, {order.number}", cost, "good")
+    post = StockPost(order.part_id, came, f"made, {order.number}", cost, "good", codes, order.number)
     return [Row("receipt", part=order.part_id, quantity=came, stock=post)]
 
 

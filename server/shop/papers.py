@@ -10,6 +10,7 @@ from html import escape
 
 import segno
 from definition.models.parts import PartFile
+from django.utils.timezone import localtime
 from files.store import opened
 from formats.apart import picture_for_list
 from formats.document import cards_pdf, labels_pdf, picture_html
@@ -20,7 +21,7 @@ from shop.models import Component, OrderOperation, WorkOrder
 
 __all__ = ["SHAPES", "code_svg", "order_paper"]
 
-SHAPES = ("cards", "traveller", "requisition", "labels")
+SHAPES = ("cards", "traveller", "requisition", "labels", "slips")
 _MOST_LABELS = 1000
 
 
@@ -32,6 +33,8 @@ def order_paper(order: WorkOrder, shape: str) -> bytes:
     components = list(order.components.select_related("part"))
     if shape == "labels":
         return _labels(order)
+    if shape == "slips":
+        return _slips(order, operations)
     if shape == "requisition":
         return cards_pdf(f"Requisition {order.number}", [_requisition(order, operations, components)])
     if shape == "traveller":
@@ -159,6 +162,31 @@ def _requisition(order: WorkOrder, operations: list[OrderOperation], components:
             )
     table = '<table class="takes"><tr><th>part</th><th></th><th class="n">needed</th><th>given</th><th>done</th></tr>'
     return _head(order, order.number, "Requisition", order.number) + table + "".join(rows) + "</table>"
+
+
+def _slips(order: WorkOrder, operations: list[OrderOperation]) -> bytes:
+    """A slip for everything that was sent to a supplier of work outside, the newest first. Raises TallyError where nothing was."""
+    of_row = {o.row: o for o in operations}
+    sent = (
+        order.postings.filter(kind="sent", quantity__gt=0, entry__reversed_by=None)
+        .select_related("entry")
+        .order_by("-id")[:50]
+    )
+    cards = []
+    for p in sent:
+        o = of_row[p.operation] if p.operation is not None else None
+        if o is None:
+            continue
+        number = p.entry.reason or f"{order.number}-{p.entry_id}"
+        cards.append(
+            _head(order, f"{order.number}-{o.sequence}", "Slip", number)
+            + f'<section class="operation"><h2>{escape(o.supplier)}</h2><p class="where">{o.sequence} {escape(o.name)}</p>'
+            f"<p>{_short(p.quantity)} {escape(order.part.unit)} of {escape(order.part.number)}, sent on {localtime(p.entry.at):%d %b %Y} by {escape(p.entry.done_by)}</p>"
+            '<table class="report"><tr><th>came back</th><th>day</th><th>good</th><th>scrap</th></tr><tr><td></td><td></td><td></td><td></td></tr></table></section>'
+        )
+    if not cards:
+        raise TallyError(f"Nothing of {order.number} was sent to a supplier.")
+    return cards_pdf(f"Slips {order.number}", cards)
 
 
 def _labels(order: WorkOrder) -> bytes:

@@ -6,7 +6,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from definition.models.parts import OpenOrder, PartFile
+from definition.models.parts import OpenOrder, PartFile, Tracing
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
@@ -102,34 +102,46 @@ def shown_orders(which: str, most: int = 5000) -> list[dict[str, Any]]:
 def one_order(order: WorkOrder) -> dict[str, Any]:
     """An order with its operations, components, ledger, and what it came to: a fixed number of queries."""
     book = Book(order, list(order.operations.select_related("center")), list(order.components.select_related("part")))
-    entries = list(order.entries.prefetch_related("postings__part").select_related("reverses"))
+    entries = list(
+        order.entries.prefetch_related("postings__part", "postings__move__lots__lot").select_related("reverses")
+    )
     postings = [p for e in entries for p in e.postings.all()]
     # What was kept has lost its order in the database.
+    behind, other = _behind(order)
     said = order.came_to and order.came_to | {"by_cause": {n: order.came_to["by_cause"].get(n, "0") for n in CAUSES}}
     rest = None
     if said is None and order.plan is not None:
         said = plain_outcome(order, postings, book.operations, book.components)
         rest = f"{float(expected_rest(order, postings)):.6f}"
+    traced = dict(
+        Tracing.objects.filter(part__in=[order.part_id, *(c.part_id for c in book.components)]).values_list(
+            "part", "by"
+        )
+    )
     nested = listed_orders(list(order.nested.select_related("part", "parent").order_by("id")))
     return listed_orders([order])[0] | {
         "version": order.version, "note": order.note, "alternate": order.alternate, "made_by": order.made_by, "made": _moment(order.made_at),
         "released_by": order.released_by, "released": _moment(order.released_at), "closed_by": order.closed_by,
         "sheet": revision_words(order.sheet.alternate, order.sheet.revision) if order.sheet else None, "sheet_id": order.sheet_id,
-        "behind": _behind(order), "stages": _stages(book), "components": _components(book), "nested": nested,
+        "behind": behind, "behind_id": other, "stages": _stages(book), "components": _components(book, traced), "traced": traced.get(order.part_id, ""), "nested": nested,
         "entries": _entries(book, entries), "came_to": said, "rest": rest,
         "reason": order.history.order_by("-history_id").values_list("history_change_reason", flat=True).first() or "",
     }  # fmt: skip
 
 
-def _behind(order: WorkOrder) -> str:
-    """Which other sheet is in force by now for an order that could still take it over."""
+def _behind(order: WorkOrder) -> tuple[str, int | None]:
+    """Which other sheet is in force by now for an order that could still take it over, in words and by its key."""
     if order.sheet is None or order.state not in ("released", "running"):
-        return ""
+        return "", None
     try:
         now = sheet_for(order.part, order.alternate, localdate())
     except TallyError:
-        return "its sheet is no longer in force"
-    return "" if now.pk == order.sheet_id else f"{revision_words(now.alternate, now.revision)} is in force now"
+        return "its sheet is no longer in force", None
+    return (
+        ("", None)
+        if now.pk == order.sheet_id
+        else (f"{revision_words(now.alternate, now.revision)} is in force now", now.pk)
+    )
 
 
 def _stages(book: Book) -> list[dict[str, Any]]:
@@ -148,7 +160,7 @@ def _stages(book: Book) -> list[dict[str, Any]]:
     ]  # fmt: skip
 
 
-def _components(book: Book) -> list[dict[str, Any]]:
+def _components(book: Book, traced: dict[int, str]) -> list[dict[str, Any]]:
     keys = {c.part_id for c in book.components}
     free = free_of(keys, but=book.order.pk)
     coming: dict[int, list[str]] = defaultdict(list)
@@ -170,7 +182,7 @@ def _components(book: Book) -> list[dict[str, Any]]:
             {
                 "row": c.row, "item": c.item, "part": c.part.number, "description": c.part.description, "unit": c.part.unit,
                 "sequence": sequences.get(c.operation) if c.operation is not None else None, "required": _text(c.required), "issued": _text(c.issued),
-                "stood_in": _text(c.stood_in), "byproduct": c.byproduct, "customer_supplied": c.customer_supplied, "backflush": c.backflush,
+                "stood_in": _text(c.stood_in), "byproduct": c.byproduct, "customer_supplied": c.customer_supplied, "traced": traced.get(c.part_id, ""), "backflush": c.backflush,
                 "on_hand": _text(on_hand), "spoken_for": _text(taken), "short": _text(short), "coming": ", ".join(coming[c.part_id][:3]) if short else "",
             }
         )  # fmt: skip
@@ -196,6 +208,7 @@ def _line(p: Posting, sequences: dict[int, int]) -> dict[str, Any]:
         "kind": p.kind, "sequence": sequences.get(p.operation) if p.operation is not None else None, "part": p.part.number if p.part else "",
         "unit": p.part.unit if p.part else "", "quantity": _text(p.quantity), "stood_in": _text(p.stood_in), "good": _text(p.good),
         "scrapped": _text(p.scrapped), "minutes": _text(p.setup_minutes + p.run_minutes), "value": _text(p.value), "row": p.component,
+        "codes": [x.lot.code for x in p.move.lots.all()] if p.move else [],
     }  # fmt: skip
 
 

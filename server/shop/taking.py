@@ -5,6 +5,7 @@ from decimal import Decimal
 from definition.models.parts import Part
 from tally_core.basics.kinds import PART_KIND
 from tally_core.shop.expected import OrderPlan
+from verbs.parts.move_lots import Codes
 from verbs.parts.post_stock import StockPost
 
 from shop.laying import decimal_of
@@ -15,11 +16,12 @@ __all__ = ["taking"]
 
 
 def taking(
-    order: WorkOrder, plan: OrderPlan, component: Component, quantity: Decimal, instead: Part | None = None, stands_for: Decimal = Decimal(0)
+    order: WorkOrder, plan: OrderPlan, component: Component, quantity: Decimal, instead: Part | None = None, stands_for: Decimal = Decimal(0),
+    codes: Codes = (),
 ) -> list[Row]:  # fmt: skip
     """So much of a component taken (W3), less than nothing where it comes back; of a by-product, what came of it.
 
-    ``instead``: the part that is taken in its place, of which ``quantity`` stands for ``stands_for`` of it. What the customer supplies costs
+    ``codes``: which lots or units. ``instead``: the part that is taken in its place, of which ``quantity`` stands for ``stands_for`` of it. What the customer supplies costs
     nothing, and is not ours to move; a charge is paid as the plan has it; everything else moves stock.
     """
     part = instead or component.part
@@ -45,7 +47,7 @@ def taking(
             f"component {component.row}",
         )
     elif PART_KIND[part.kind].stocked:
-        row.stock = StockPost(part.pk, -quantity, words, None, f"component {component.row}")
+        row.stock = StockPost(part.pk, -quantity, words, None, f"component {component.row}", codes, order.number)
     else:
         row.cost = {name: amount * quantity for name, amount in price.items()}
     return [row]

@@ -45,6 +45,7 @@ from api.sheets import router as sheets
 from api.shop import router as shop
 from api.shop_figures import router as shop_figures
 from api.shop_reports import router as shop_reports
+from api.shop_tracing import router as shop_tracing
 from api.today import router as today
 from api.tokens import router as tokens
 from api.work_centers import router as workcenters
@@ -120,6 +121,7 @@ for prefix, router in (
     ("/shop", shop),
     ("/shop", shop_figures),
     ("/shop", shop_reports),
+    ("/shop", shop_tracing),
     ("/drawings", drawings),
     ("/costing", costing),
     ("/questions", questions),

@@ -37,6 +37,7 @@ import { CentersScreen } from "./shop/CentersScreen";
 import { DayScreen } from "./shop/DayScreen";
 import { FiguresScreen } from "./shop/FiguresScreen";
 import { StockScreen } from "./shop/StockScreen";
+import { TracedScreen } from "./shop/TracedScreen";
 import { WorkOrderScreen } from "./shop/WorkOrderScreen";
 import { WorkOrdersScreen } from "./shop/WorkOrdersScreen";
 import { SignIn } from "./signin/SignIn";
@@ -99,6 +100,7 @@ export function App() {
         <Route path="/shop/day" element={<DayScreen />} />
         <Route path="/shop/figures" element={<FiguresScreen />} />
         <Route path="/shop/stock" element={<StockScreen />} />
+        <Route path="/shop/traced" element={<TracedScreen />} />
         <Route path="*" element={<Navigate to="/today" replace />} />
       </Routes>
     </Shell>

@@ -70,7 +70,9 @@ def _received(user, order: PurchaseOrder, found: list[tuple[OrderLine, Decimal]]
     for line, quantity in found:
         paid = None if rate is None else quantity * line.price * rate
         cost = None if paid is None else {"material": paid, "overhead": paid * line.part.overhead_percent / 100}
-        posts.append(StockPost(line.part_id, round(quantity * line.stock_each, 9), reason, cost))
+        posts.append(
+            StockPost(line.part_id, round(quantity * line.stock_each, 9), reason, cost, origin=slip or order.number)
+        )
     over = []
     for (line, quantity), move in zip(found, post_stock(str(user), posts), strict=True):
         Receipt.objects.create(line=line, quantity=quantity, slip=slip, move=move, received_by=str(user))

@@ -774,4 +774,62 @@ class Migration(migrations.Migration):
             model_name='operation',
             constraint=models.UniqueConstraint(deferrable=django.db.models.constraints.Deferrable['DEFERRED'], fields=('sheet', 'sequence', 'resource'), name='operation_once'),
         ),
+        migrations.CreateModel(
+            name='Tracing',
+            fields=[
+                ('part', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, primary_key=True, related_name='tracing', serialize=False, to='definition.part')),
+                ('by', models.CharField(max_length=6)),
+                ('since', models.DateTimeField(default=django.utils.timezone.now)),
+                ('stated_by', models.CharField(max_length=150)),
+            ],
+        ),
+        migrations.CreateModel(
+            name='HistoricalTracing',
+            fields=[
+                ('by', models.CharField(max_length=6)),
+                ('since', models.DateTimeField(default=django.utils.timezone.now)),
+                ('stated_by', models.CharField(max_length=150)),
+                ('history_id', models.AutoField(primary_key=True, serialize=False)),
+                ('history_date', models.DateTimeField(db_index=True)),
+                ('history_change_reason', models.TextField(null=True)),
+                ('history_type', models.CharField(choices=[('+', 'Created'), ('~', 'Changed'), ('-', 'Deleted')], max_length=1)),
+                ('history_user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('part', models.ForeignKey(blank=True, db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='definition.part')),
+            ],
+            options={
+                'verbose_name': 'historical tracing',
+                'verbose_name_plural': 'historical tracings',
+                'ordering': ('-history_date', '-history_id'),
+                'get_latest_by': ('history_date', 'history_id'),
+            },
+            bases=(simple_history.models.HistoricalChanges, models.Model),
+        ),
+        migrations.CreateModel(
+            name='Lot',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('code', models.CharField(max_length=64)),
+                ('quantity', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
+                ('part', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='lots', to='definition.part')),
+            ],
+            options={
+                'ordering': ['id'],
+            },
+        ),
+        migrations.CreateModel(
+            name='LotMove',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('quantity', models.DecimalField(decimal_places=9, max_digits=22)),
+                ('lot', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='moves', to='definition.lot')),
+                ('move', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='lots', to='definition.stockmove')),
+            ],
+            options={
+                'ordering': ['id'],
+            },
+        ),
+        migrations.AddConstraint(
+            model_name='lot',
+            constraint=models.UniqueConstraint(fields=('part', 'code'), name='lot_once'),
+        ),
     ]

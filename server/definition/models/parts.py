@@ -180,6 +180,39 @@ class StockWorth(models.Model):
     elements = models.JSONField(default=dict)
 
 
+class Tracing(models.Model):
+    """A part whose stock is told apart: by lot, or each unit by its serial number."""
+
+    part = models.OneToOneField(Part, on_delete=models.CASCADE, primary_key=True, related_name="tracing")
+    by = models.CharField(max_length=6)  # lot | serial
+    since = models.DateTimeField(default=now)
+    stated_by = models.CharField(max_length=150)
+    history = HistoricalRecords()
+
+
+class Lot(models.Model):
+    """A lot of a part, or one unit by its serial number, and how much of it is there: the sum of its moves."""
+
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="lots")
+    code = models.CharField(max_length=64)
+    quantity = amount(default=0)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["part", "code"], name="lot_once")]
+
+
+class LotMove(models.Model):
+    """How much of a move of stock was of a lot; never changed."""
+
+    move = models.ForeignKey(StockMove, on_delete=models.PROTECT, related_name="lots")
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="moves")
+    quantity = amount()
+
+    class Meta:
+        ordering = ["id"]
+
+
 class OpenOrder(models.Model):
     """What is still to come of an order, bought or made; a list that is brought in replaces what was there of its orders."""
 

@@ -25,12 +25,14 @@ __all__ = ["Issue", "issue_components"]
 @dataclass(frozen=True, slots=True)
 class Issue:
     """So much of a component, as typed; less than nothing where it comes back. ``instead``: the part that is given in its place, of which
-    the quantity stands for ``stands_for``. Without a component, ``instead`` is taken beyond the list."""
+    the quantity stands for ``stands_for``. Without a component, ``instead`` is taken beyond the list.
+    ``codes``: which lots or serial numbers, and how much of each; the oldest where none are given."""
 
     component: int | None
     quantity: str
     instead: str = ""
     stands_for: str = ""
+    codes: Sequence[tuple[str, str]] = ()
 
 
 def issue_components(
@@ -77,6 +79,10 @@ def issue_components(
             quantity = _amount(issue.quantity, f"{place}.quantity", problems)
             if quantity is None or not quantity:
                 continue
+            codes = tuple(
+                (code.strip(), _amount(much or "1", f"{place}.codes", problems) or Decimal(0))
+                for code, much in issue.codes
+            )
             if part.whole_only and quantity % 1:
                 problems.append(Problem(f"{place}.quantity", f"{part.number} is counted in whole units"))
             if other is not None and not why:
@@ -87,7 +93,7 @@ def issue_components(
                     problems.append(
                         Problem(f"{place}.stands_for", f"say how much of {component.part.number} it stands for")
                     )
-                rows += taking(book.order, plan, component, quantity, other, stands)
+                rows += taking(book.order, plan, component, quantity, other, stands, codes)
             elif component is not None:
                 if component.issued + quantity < 0:
                     problems.append(
@@ -95,7 +101,7 @@ def issue_components(
                             f"{place}.quantity", f"only {component.issued.normalize():f} of {part.number} were issued"
                         )
                     )
-                rows += taking(book.order, plan, component, quantity)
+                rows += taking(book.order, plan, component, quantity, codes=codes)
             else:
                 post = StockPost(
                     part.pk, -quantity, f"for {book.order.number}, beyond its list", None, f"{place}.quantity"

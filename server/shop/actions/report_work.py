@@ -18,6 +18,7 @@ from tally_core.shop.reporting import backflushed, came
 from tally_core.stated.reading import RecordReader
 from tally_core.structure.rates import center_on
 from verbs.contract import writing
+from verbs.parts.move_lots import Codes
 
 from shop.laying import decimal_of
 from shop.ledger import Book, Row, moment, open_book, require_open, write_entry, written
@@ -32,7 +33,8 @@ _NONE = Decimal(0)
 @dataclass(frozen=True, slots=True)
 class Report:
     """What somebody says of an operation, as typed. ``more``: beyond the list, [component's row, quantity];
-    ``reason``: for scrap, and for more units than came, which must be meant (``beyond``)."""
+    ``reason``: for scrap, and for more units than came, which must be meant (``beyond``).
+    ``codes``: serial numbers of the good units of a last operation, or its lot."""
 
     sequence: int
     good: str = "0"
@@ -42,6 +44,7 @@ class Report:
     reason: str = ""
     beyond: bool = False
     more: Sequence[tuple[int, str]] = ()
+    codes: Sequence[str] = ()
 
 
 def report_work(
@@ -104,7 +107,13 @@ def report_work(
             if found is None:
                 raise ProblemsError([Problem("more", "this component is not on the order")])
             rows += taking(book.order, plan, found, _number(quantity, "more"))
-        return write_entry(user, book, "report", rows, key, when, done_by, reason)
+        return write_entry(user, book, "report", rows, key, when, done_by, reason, codes=_codes(report.codes, good))
+
+
+def _codes(told: Sequence[str], good: Decimal) -> Codes:
+    """One code is the lot of all; several are a unit each."""
+    codes = [code.strip() for code in told if code.strip()]
+    return ((codes[0], good),) if len(codes) == 1 else tuple((code, Decimal(1)) for code in codes)
 
 
 def _short(quantity: Decimal) -> str:

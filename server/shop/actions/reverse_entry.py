@@ -4,6 +4,7 @@ from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
+from definition.models.parts import LotMove
 from django.utils.timezone import now
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
@@ -59,5 +60,8 @@ def _back(posting: Posting, number: str) -> Row:
         quantity = -abs(posting.quantity) if came_in else abs(posting.quantity)
         cost = None if came_in else {name: Decimal(text) for name, text in posting.elements.items()}
         assert posting.part_id is not None
-        row.stock = StockPost(posting.part_id, quantity, f"reversed, {number}", cost, "entry")
+        codes = tuple(
+            (x.lot.code, abs(x.quantity)) for x in LotMove.objects.filter(move=posting.move_id).select_related("lot")
+        )
+        row.stock = StockPost(posting.part_id, quantity, f"reversed, {number}", cost, "entry", codes)
     return row

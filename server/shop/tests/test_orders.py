@@ -21,7 +21,7 @@ from testing import load, person, rod_and_tube
 from verbs.parts.move_stock import move_stock
 
 from shop.actions.build_at_once import build_at_once
-from shop.actions.change_order import change_order, split_order
+from shop.actions.change_order import change_order, replan_order, split_order
 from shop.actions.close_order import cancel_order, close_order
 from shop.actions.issue_components import Issue, issue_components
 from shop.actions.open_order import open_order
@@ -31,6 +31,7 @@ from shop.actions.reverse_entry import reverse_entry
 from shop.actions.work_outside import invoice_outside, send_outside
 from shop.models import Component, Entry, Posting, WorkOrder
 from shop.outcome import expected_rest, outcome
+from shop.reads import one_order
 
 ZERO = Decimal(0)
 
@@ -270,6 +271,26 @@ class Walk(Shop):
         self.assertEqual(cancel_order(self.shop, other.pk, other.version, "not wanted").state, "cancelled")
         self.assertFalse(OpenOrder.objects.filter(order=other.number).exists())
         self.assertEqual(other.history.first().history_change_reason, "not wanted")
+
+    def test_a_later_revision_is_a_difference_until_it_is_taken_over(self) -> None:
+        self.stock(ROD="100", NUT="100", T_1="30")
+        order = self.released("RT-1", "5")
+        self.assertEqual(one_order(order)["behind"], "")
+        document = rod_and_tube("released")
+        later = document["build_sheets"][0] | {"revision": "B", "effective_from": localdate().isoformat()}
+        later["lines"] = [line | ({"quantity": "6"} if line["part"] == "NUT" else {}) for line in later["lines"]]
+        load(
+            document
+            | {"build_sheets": [document["build_sheets"][0] | {"effective_to": localdate().isoformat()}, later]}
+        )
+        said = one_order(WorkOrder.objects.get(pk=order.pk))
+        self.assertEqual((said["sheet"], said["behind"]), ("rev. A", "rev. B is in force now"))
+        self.assertEqual(order.components.get(part__number="NUT").required, 20)
+        self.refused("say why", lambda: replan_order(self.shop, order.pk, order.version, ""))
+        order = replan_order(self.shop, order.pk, order.version, "drawing changed")
+        self.assertEqual(order.components.get(part__number="NUT").required, 30)
+        self.assertEqual(one_order(WorkOrder.objects.get(pk=order.pk))["behind"], "")
+        self.assertIn("drawing changed", order.history.values_list("history_change_reason", flat=True))
 
     def test_built_at_once_or_not_at_all(self) -> None:
         self.stock(ROD="30", NUT="30", T_1="7")

@@ -2,6 +2,7 @@
 
 import io
 import re
+from uuid import uuid4
 
 import pypdfium2
 import zxingcpp
@@ -9,6 +10,7 @@ from PIL import Image
 from pypdf import PdfReader
 from testing import Api, load, rod_and_tube
 
+from shop.actions.work_outside import send_outside
 from shop.papers import code_svg
 from shop.tests.test_orders import Shop
 
@@ -84,6 +86,18 @@ class Papers(Shop):
         picture = pypdfium2.PdfDocument(body)[0].render(scale=2).to_pil()
         found = {b.text for b in zxingcpp.read_barcodes(picture)}
         self.assertEqual(found, {self.order.number, f"{self.order.number}-10", f"{self.order.number}-20"})
+
+    def test_a_slip_for_what_was_sent(self) -> None:
+        load({
+            "format": "round-tally-bundle", "version": 1, "parts": [{"number": "HOOK", "kind": "made", "unit": "ea"}],
+            "build_sheets": [{"part": "HOOK", "status": "released", "operations": [{"sequence": 10, "name": "Coat", "subcontract": {"supplier": "Quay Coating", "unit_price": "2"}}]}],
+        })  # fmt: skip
+        self.order = self.released("HOOK", "5")
+        self.assertEqual(self.api.get(f"/shop/orders/{self.order.pk}/paper/slips")[0], 422)
+        send_outside(self.shop, self.order.pk, uuid4(), 10, "3", "S-88")
+        text = self.paper("slips").pages[0].extract_text()
+        for words in ("S-88", "Quay Coating", "10 Coat", "3 ea of HOOK, sent on"):
+            self.assertIn(words, text)
 
     def test_no_paper_before_its_release(self) -> None:
         status, said = self.api.post("/shop/orders", {"part": "RT-1", "quantity": "2", "nest": False})

@@ -11,7 +11,7 @@ from tally_core.basics.errors import Problem, ProblemsError
 __all__ = ["drop_parts"]
 
 #: What goes with a part: it says something of that part alone.
-_OWN = ("maker_numbers", "worth")
+_OWN = ("maker_numbers", "tracing", "worth")
 
 
 def drop_parts(user: Any, numbers: Sequence[str]) -> None:

@@ -19,6 +19,8 @@ from tally_core.cost.answers import Basis
 from tally_core.cost.cost import roll_up, standard_lots
 from tally_core.shop.worth import Worth
 
+from verbs.parts.move_lots import move_lots
+
 __all__ = ["StockPost", "post_stock", "stated_worth"]
 
 _NONE = Decimal(0)
@@ -37,6 +39,9 @@ class StockPost:
     reason: str
     cost: dict[str, Decimal] | None = None
     place: str = ""
+    # Of a part whose stock is told apart: lots or serial numbers, and how much of each; and what new ones are called after.
+    codes: tuple[tuple[str, Decimal], ...] = ()
+    origin: str = ""
 
 
 def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) -> list[StockMove]:
@@ -104,6 +109,7 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
         raise ProblemsError(problems)
     StockMove.objects.bulk_create(revalued)
     StockMove.objects.bulk_create(moves)
+    move_lots([(m, post.codes, post.origin, post.place) for m, post in zip(moves, posts, strict=True)], parts)
     StockWorth.objects.bulk_create(
         [StockWorth(part_id=key, quantity=w.quantity, elements={n: f"{a:f}" for n, a in w.elements.items() if a}) for key, w in held.items()],
         update_conflicts=True, unique_fields=["part"], update_fields=["quantity", "elements"],

@@ -15,6 +15,7 @@ import { PartFiles } from "../pieces/parts/PartFiles";
 import { usePart } from "../pieces/parts/PartPanel";
 import { Stock } from "../pieces/parts/Stock";
 import { TakeAway } from "../pieces/parts/TakeAway";
+import { Traced } from "../pieces/parts/Traced";
 import { usePartForm } from "../pieces/parts/usePartForm";
 import { Alternates } from "./Alternates";
 import { History } from "./History";
@@ -86,6 +87,11 @@ function Whole({ part }: { part: PartOut }) {
                 {part.sheets ? "Its sheet" : "Start its sheet"}
               </Link>
             )}
+            {made && stocked && part.sheets > 0 && (
+              <Link className="text-blue hover:underline" to={`/shop?part=${encodeURIComponent(part.number)}`}>
+                Make some
+              </Link>
+            )}
             <Link className="text-blue hover:underline" to={`/where-used/${encodeURIComponent(part.number)}`}>
               Used on all levels
             </Link>
@@ -98,6 +104,7 @@ function Whole({ part }: { part: PartOut }) {
           {stocked && (
             <Section title="Stock and open orders">
               <Stock part={part.number} />
+              <Traced part={part.number} />
               <OpenOrders part={part.number} unit={part.unit} />
             </Section>
           )}

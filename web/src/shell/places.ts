@@ -62,6 +62,7 @@ const PLACES: [group: string, Place[]][] = [
       place("/shop/at", "At a work center", "At a work center: what is next here, begin, report"),
       place("/shop/day", "End of the day", "End of the day: many operations reported in one table"),
       place("/shop/figures", "Shop figures", "Shop figures: utilisation, scrap, yield, what orders came to"),
+      place("/shop/traced", "Lots and units", "Lots and units: what went into one, where it went"),
       place("/shop/stock", "Stock value", "Stock value by day, and its moves for the accountant"),
       place("/work-centers/load", "Load", "Load of the work centers"),
       place("/cutting", "Cutting", "Cutting: bars and boards for pieces, leftovers"),

@@ -14,6 +14,7 @@ const GRID =
 export function Components({ order }: { order: Order }) {
   const [given, setGiven] = useState<Record<number, string>>({});
   const [instead, setInstead] = useState<Record<number, string>>({});
+  const [codes, setCodes] = useState<Record<number, string>>({});
   const [swapping, setSwapping] = useState<number | null>(null);
   const [reason, setReason] = useState("");
   const key = useRef(crypto.randomUUID());
@@ -32,6 +33,7 @@ export function Components({ order }: { order: Order }) {
               quantity: typed(text),
               instead: instead[Number(row)] ?? "",
               stands_for: "",
+              codes: codesOf(codes[Number(row)] ?? "", typed(text)),
             })),
             reason,
             done_by: "",
@@ -42,6 +44,7 @@ export function Components({ order }: { order: Order }) {
       key.current = crypto.randomUUID();
       setGiven({});
       setInstead({});
+      setCodes({});
       setSwapping(null);
       setReason("");
     },
@@ -143,6 +146,17 @@ export function Components({ order }: { order: Order }) {
                     onKeep={(number) => setInstead({ ...instead, [c.row]: number })}
                   />
                   <span className="text-ink-2">as much of it stands for as much of this; say why below</span>
+                  {c.traced && (
+                    <label className="ml-auto flex items-center gap-1.5">
+                      {c.traced === "lot" ? "lots" : "serial numbers"}
+                      <input
+                        className="field !min-h-[26px] !w-[220px]"
+                        placeholder={c.traced === "lot" ? "A7 2.5, A8 1" : "the oldest"}
+                        value={codes[c.row] ?? ""}
+                        onChange={(event) => setCodes({ ...codes, [c.row]: event.target.value })}
+                      />
+                    </label>
+                  )}
                 </span>
               )}
             </div>
@@ -171,6 +185,15 @@ export function Components({ order }: { order: Order }) {
       </form>
     </section>
   );
+}
+
+/** Lots as they are typed: a code and how much of it; alone it is all of it, or one unit where there are several. */
+function codesOf(text: string, all: string): { code: string; quantity: string }[] {
+  const rows = text
+    .split(/[,;]+/)
+    .map((row) => row.trim().split(/\s+/))
+    .filter(([code]) => code);
+  return rows.map(([code = "", much]) => ({ code, quantity: much ? typed(much) : rows.length === 1 ? all : "1" }));
 }
 
 /** Whether it is taken with what is reported, or issued by the store. */

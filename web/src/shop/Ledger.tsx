@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { answer, client, type Schemas } from "../lib/api";
 import { dayAndTime, minutes, money, quantity } from "../lib/number";
@@ -54,6 +55,23 @@ function Row({ order, entry }: { order: Order; entry: Entry }) {
         <span className="w-[90px] font-semibold">{KINDS[entry.kind] ?? entry.kind}</span>
         <span className="min-w-0 flex-1">
           {entry.lines.map(told).filter(Boolean).join("; ")}
+          {entry.lines
+            .filter((p) => p.codes.length > 0)
+            .map((p, at) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: postings have their places
+              <span key={at} className="pl-2">
+                {p.codes.slice(0, 6).map((code) => (
+                  <Link
+                    key={code}
+                    className="pn mr-2 text-blue underline"
+                    to={`/shop/traced?part=${encodeURIComponent(p.part)}&code=${encodeURIComponent(code)}`}
+                  >
+                    {code}
+                  </Link>
+                ))}
+                {p.codes.length > 6 && `and ${p.codes.length - 6} more`}
+              </span>
+            ))}
           {entry.reason && <span className="text-ink-2"> ({entry.reason})</span>}
         </span>
         <span className="w-[90px] text-right">{Number(entry.value) ? money(Number(entry.value)) : ""}</span>

@@ -14,6 +14,7 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
   const [quantity, setQuantity] = useState("");
   const [wanted, setWanted] = useState("");
   const [options, setOptions] = useState("");
+  const [alternate, setAlternate] = useState("");
   const [nest, setNest] = useState(true);
   const navigate = useNavigate();
   const add = useAct<void>(
@@ -26,7 +27,7 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
             wanted,
             options: options.split(/[\s,]+/).filter(Boolean),
             nest,
-            alternate: "",
+            alternate: alternate.trim(),
             note: "",
           },
         }),
@@ -65,7 +66,20 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
           {(p) => <DayField {...p} value={wanted} onKeep={setWanted} placeholder="as soon as may be" />}
         </Field>
       </div>
-      <div className="w-[150px]">
+      <div className="w-[86px]">
+        <Field label="Alternate">
+          {(p) => (
+            <input
+              {...p}
+              className="field"
+              placeholder="default"
+              value={alternate}
+              onChange={(event) => setAlternate(event.target.value)}
+            />
+          )}
+        </Field>
+      </div>
+      <div className="w-[120px]">
         <Field label="Options">
           {(p) => (
             <input {...p} className="field" value={options} onChange={(event) => setOptions(event.target.value)} />

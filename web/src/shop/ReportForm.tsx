@@ -13,6 +13,7 @@ export function ReportForm({ order, stage, onClose }: { order: Order; stage: Sta
   const [setup, setSetup] = useState("");
   const [run, setRun] = useState("");
   const [reason, setReason] = useState("");
+  const [codes, setCodes] = useState("");
   const [beyond, setBeyond] = useState(false);
   // The same for the same act, however often it is sent.
   const key = useRef(crypto.randomUUID());
@@ -31,6 +32,7 @@ export function ReportForm({ order, stage, onClose }: { order: Order; stage: Sta
             reason,
             beyond,
             more: [],
+            codes: codes.split(/[\s,;]+/).filter(Boolean),
             done_by: "",
             center: "",
           },
@@ -39,6 +41,8 @@ export function ReportForm({ order, stage, onClose }: { order: Order; stage: Sta
     onClose,
   );
   const more = Number(typed(good) || 0) + Number(typed(scrapped) || 0) > left;
+  // Only what comes out of the last operation gets numbers.
+  const last = order.stages[order.stages.length - 1]?.sequence === stage.sequence;
   const said = (place: string) => report.error?.problems.find((p) => p.place === place)?.message;
   const field = (label: string, value: string, set: (text: string) => void, place: string, focus = false) => (
     <div className="w-[92px]">
@@ -75,6 +79,21 @@ export function ReportForm({ order, stage, onClose }: { order: Order; stage: Sta
           {(p) => <input {...p} className="field" value={reason} onChange={(event) => setReason(event.target.value)} />}
         </Field>
       </div>
+      {last && order.traced && (
+        <div className="w-[220px]">
+          <Field label={order.traced === "lot" ? "Lot" : "Serial numbers"} error={said("good")}>
+            {(p) => (
+              <input
+                {...p}
+                className="field"
+                placeholder={order.traced === "lot" ? order.number : `${order.number}-001 …`}
+                value={codes}
+                onChange={(event) => setCodes(event.target.value)}
+              />
+            )}
+          </Field>
+        </div>
+      )}
       {more && (
         <label className="flex min-h-8 items-center gap-1.5">
           <input type="checkbox" checked={beyond} onChange={(event) => setBeyond(event.target.checked)} /> more than

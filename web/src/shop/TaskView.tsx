@@ -62,6 +62,7 @@ export function TaskView({
         more: Object.entries(more)
           .filter(([, n]) => n > 0)
           .map(([row, n]) => ({ row: Number(row), quantity: String(n) })),
+        codes: [],
         at: new Date().toISOString(),
         done_by: name,
         center,

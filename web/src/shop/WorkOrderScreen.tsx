@@ -71,6 +71,9 @@ function Whole({ order }: { order: Order }) {
               <MenuItem onSelect={() => paper("traveller")}>Traveller, all on one</MenuItem>
               <MenuItem onSelect={() => paper("requisition")}>Requisition for the store</MenuItem>
               <MenuItem onSelect={() => paper("labels")}>Labels</MenuItem>
+              {order.stages.some((s) => Number(s.sent) > 0) && (
+                <MenuItem onSelect={() => paper("slips")}>Slips for work outside</MenuItem>
+              )}
             </Menu>
           )}
           {early && (
@@ -141,6 +144,14 @@ function Whole({ order }: { order: Order }) {
         <p className="flex items-center gap-3 border-b border-hair bg-sunk px-2 py-1.5">
           <b>{order.behind}.</b> The order keeps the sheet it was released with
           {order.state === "released" ? "" : ", since it has begun"}.
+          {order.behind_id && (
+            <Link
+              className="text-blue underline"
+              to={`/sheets/${encodeURIComponent(order.part)}/compare?left=${order.sheet_id}&right=${order.behind_id}`}
+            >
+              What differs
+            </Link>
+          )}
           {order.state === "released" && (
             <Button needs="work orders" look="quiet" onClick={() => setAsked("sheet")}>
               Take the new one over …
