@@ -20,6 +20,13 @@ from shop.numbers import keep_open_quantity
 __all__ = ["Book", "Row", "held_order", "open_book", "write_entry"]
 
 _NONE = Decimal(0)
+#: All of a component, and of its part what a posting needs: a part may be a long row.
+_COMPONENT = [f.attname for f in Component._meta.concrete_fields] + [
+    "part__number",
+    "part__unit",
+    "part__kind",
+    "part__whole_only",
+]
 #: How far a clock in the shop may run ahead of ours.
 _CLOCK = timedelta(minutes=5)
 
@@ -71,7 +78,7 @@ def held_order(order_id: int, version: int | None = None) -> WorkOrder:
 def open_book(order_id: int) -> Book:
     """The book of an order, held. Three queries. Raises MissingError."""
     order = held_order(order_id)
-    return Book(order, list(order.operations.all()), list(order.components.select_related("part")))
+    return Book(order, list(order.operations.all()), list(order.components.select_related("part").only(*_COMPONENT)))
 
 
 def written(book: Book, key: UUID) -> Entry | None:
@@ -172,14 +179,36 @@ def _receipt(book: Book, codes: Codes) -> list[Row]:
 
 def _save(user: Any, book: Book, at: datetime) -> None:
     order = book.order
-    OrderOperation.objects.bulk_update(book.operations, ["good", "scrapped", "sent", "begun_at", "begun_by"])
-    Component.objects.bulk_update(book.components, ["issued", "stood_in"])
+    # Rows that are there, told anew: one statement without a case for each of them.
+    OrderOperation.objects.bulk_create(
+        book.operations, update_conflicts=True, unique_fields=["id"], update_fields=["good", "scrapped", "sent", "begun_at", "begun_by"]
+    )  # fmt: skip
+    if book.components:
+        Component.objects.bulk_create(
+            book.components, update_conflicts=True, unique_fields=["id"], update_fields=["issued", "stood_in"]
+        )
     stages, _ = book.stages()
+    before = order.state
     if order.state in ("released", "running", "done"):
         done = finished(stages)
         order.state = "done" if done else "running"
         order.finished_at = (order.finished_at or at) if done else None
     order.version += 1
-    order._history_user = user
-    order.save()
+    _save_order(user, order, before)
     keep_open_quantity(order, user)
+
+
+def _save_order(user: Any, order: WorkOrder, before: str) -> None:
+    """What a posting moves of an order. The ledger is its record; its own history tells of steps from state to state."""
+    moved = {
+        "spent": order.spent,
+        "good": order.good,
+        "state": order.state,
+        "finished_at": order.finished_at,
+        "version": order.version,
+    }
+    if order.state == before:
+        WorkOrder.objects.filter(pk=order.pk).update(**moved)
+    else:
+        order._history_user = user
+        order.save(update_fields=list(moved))

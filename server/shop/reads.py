@@ -10,7 +10,10 @@ from definition.models.parts import OpenOrder, PartFile, Tracing
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
+from django.db.models import QuerySet
+from django.db.models.fields.json import KT
 from django.utils.timezone import localdate, localtime
+from loading.columns import keys_text
 from readings.survey import revision_words
 from tally_core.basics.errors import MissingError, TallyError
 from tally_core.shop.reporting import came
@@ -22,16 +25,7 @@ from shop.models import OPEN, Component, Entry, OrderOperation, Posting, WorkOrd
 from shop.outcome import expected_rest, plain_outcome
 from shop.stock import free_of
 
-__all__ = [
-    "SHORT_SQL",
-    "center_queue",
-    "centers",
-    "listed_orders",
-    "one_order",
-    "order_head",
-    "shown_orders",
-    "whats_here",
-]
+__all__ = ["SHORT_SQL", "center_queue", "centers", "listed_orders", "one_order", "shown_orders", "whats_here"]
 
 _NONE = Decimal(0)
 #: How far each order is: operations done, each by the share of its units that were reported.
@@ -60,42 +54,45 @@ def _text(value: Decimal | None) -> str:
     return plain_decimal(value) or "0"
 
 
-def order_head(order: WorkOrder, progress: tuple[int, Decimal, Decimal], short: int, today: date) -> dict[str, Any]:
-    """One row of a list."""
-    operations, done, scrapped = progress
-    if order.state in ("done", "closed"):
-        done = Decimal(operations)
-    open_ = order.state in OPEN and order.state != "done"
-    return {
-        "id": order.pk, "number": order.number, "part": order.part.number, "description": order.part.description, "unit": order.part.unit,
-        "quantity": _text(order.quantity), "good": _text(order.good), "scrapped": _text(scrapped), "state": order.state,
-        "wanted": order.wanted.isoformat() if order.wanted else None, "starts": _moment(order.starts_at), "ends": _moment(order.ends_at),
-        "expected": _text(order.expected) if order.expected is not None else None, "spent": _text(order.spent),
-        "operations": operations, "done": int(done or 0), "share": float(done or 0) / operations if operations else 0.0, "short": short,
-        "late": max((today - order.wanted).days, 0) if order.wanted and open_ else 0,
-        "parent": order.parent.number if order.parent else None, "parent_id": order.parent_id, "options": order.options,
-        "closed": _moment(order.closed_at), "difference": order.came_to["difference"] if order.came_to else None,
-    }  # fmt: skip
+#: What a row of a list says of an order, out of the database.
+_ROW = (
+    "id", "number", "part__number", "part__description", "part__unit", "quantity", "good", "state", "wanted", "starts_at", "ends_at", "expected", "spent",
+    "parent__number", "parent_id", "options", "closed_at", "difference",
+)  # fmt: skip
 
 
-def listed_orders(orders: Sequence[WorkOrder]) -> list[dict[str, Any]]:
-    """Rows of some orders (with part and parent at hand): two queries, however many they are."""
-    keys = [o.pk for o in orders]
+def listed_orders(found: QuerySet[WorkOrder]) -> list[dict[str, Any]]:
+    """Rows of some orders: three queries, however many they are."""
+    rows = list(found.annotate(difference=KT("came_to__difference")).values_list(*_ROW))
     with connection.cursor() as cursor:
-        cursor.execute(_PROGRESS, [keys])
-        progress = {row[0]: (row[1], row[2] or _NONE, row[3] or _NONE) for row in cursor.fetchall()}
+        cursor.execute(_PROGRESS, [keys_text([row[0] for row in rows])])
+        progress = {key: (operations, done, scrapped) for key, operations, done, scrapped in cursor.fetchall()}
         cursor.execute(SHORT_SQL)
         short = dict(cursor.fetchall())
     today = localdate()
-    return [order_head(o, progress.get(o.pk, (0, _NONE, _NONE)), short.get(o.pk, 0), today) for o in orders]
+    return [_head(row, progress.get(row[0]), short.get(row[0], 0), today) for row in rows]
+
+
+def _head(row: tuple, progress: tuple[int, Decimal, Decimal] | None, short: int, today: date) -> dict[str, Any]:
+    (key, number, part, description, unit, quantity, good, state, wanted, starts, ends, expected, spent, parent, parent_id, options, closed, difference) = row  # fmt: skip
+    operations, done, scrapped = progress or (0, _NONE, _NONE)
+    if state in ("done", "closed"):
+        done = Decimal(operations)
+    open_ = state in OPEN and state != "done"
+    return {
+        "id": key, "number": number, "part": part, "description": description, "unit": unit, "quantity": _text(quantity), "good": _text(good),
+        "scrapped": _text(scrapped or _NONE), "state": state, "wanted": wanted.isoformat() if wanted else None, "starts": _moment(starts),
+        "ends": _moment(ends), "expected": _text(expected) if expected is not None else None, "spent": _text(spent), "operations": operations,
+        "done": int(done or 0), "share": float(done or 0) / operations if operations else 0.0, "short": short,
+        "late": max((today - wanted).days, 0) if wanted and open_ else 0, "parent": parent, "parent_id": parent_id, "options": options,
+        "closed": _moment(closed), "difference": difference,
+    }  # fmt: skip
 
 
 def shown_orders(which: str, most: int = 5000) -> list[dict[str, Any]]:
     """``which``: open, or all. The most urgent first; closed ones after them, the newest first."""
-    found = WorkOrder.objects.select_related("part", "parent").defer("plan")
-    if which == "open":
-        found = found.filter(state__in=OPEN)
-    rows = listed_orders(list(found.order_by("-id")[:most]))
+    found = WorkOrder.objects.filter(state__in=OPEN) if which == "open" else WorkOrder.objects.all()
+    rows = listed_orders(found.order_by("-id")[:most])
     return sorted(rows, key=lambda r: (r["state"] not in OPEN, r["wanted"] or "9999", r["id"]))
 
 
@@ -118,8 +115,8 @@ def one_order(order: WorkOrder) -> dict[str, Any]:
             "part", "by"
         )
     )
-    nested = listed_orders(list(order.nested.select_related("part", "parent").order_by("id")))
-    return listed_orders([order])[0] | {
+    nested = listed_orders(order.nested.order_by("id"))
+    return listed_orders(WorkOrder.objects.filter(pk=order.pk))[0] | {
         "version": order.version, "note": order.note, "alternate": order.alternate, "made_by": order.made_by, "made": _moment(order.made_at),
         "released_by": order.released_by, "released": _moment(order.released_at), "closed_by": order.closed_by,
         "sheet": revision_words(order.sheet.alternate, order.sheet.revision) if order.sheet else None, "sheet_id": order.sheet_id,

@@ -12,6 +12,8 @@ __all__ = ["Buildable", "buildable", "shortages"]
 
 #: More than anybody builds: above it nothing limits.
 _MOST = 1e12
+#: Probes along tangents at most.
+_TANGENTS = 12
 
 
 @dataclass(slots=True)
@@ -45,22 +47,55 @@ def buildable(structure: Structure, top: int, free: np.ndarray) -> Buildable:
     A part counted in whole units is built in whole units; any other to six decimals.
     """
     whole = bool(structure.parts.whole_only[top])
+    step = 1.0 if whole else 1e-7
+    least, most = 0.0, _MOST
+    lacks = shortages(structure, top, most, free)
+    if not lacks.any():
+        return Buildable(np.inf, np.zeros(len(structure.parts)))
 
     def enough(quantity: float) -> bool:
         return not shortages(structure, top, quantity, free).any()
 
-    if enough(_MOST):
-        return Buildable(np.inf, np.zeros(len(structure.parts)))
-    least, most = 0.0, 1.0
-    while enough(most):
-        least, most = most, most * 2
-    step = 1.0 if whole else 1e-7
+    def on_grid(quantity: float) -> float:
+        return float(np.floor(quantity)) if whole else quantity
+
+    for _ in range(_TANGENTS):
+        probe = max(on_grid(_root(structure, top, free, most, lacks)), 0.0)
+        found = shortages(structure, top, probe, free)
+        if not found.any():
+            least = probe
+            break
+        gained = most - probe
+        most, lacks = probe, found
+        if gained <= most * 1e-4:
+            break
+    # What is rounded up to whole pieces moves it a little to either side: steps that grow find the other end, halves the rest.
+    width = max(step, on_grid(most * 1e-7))
+    if least > 0.0:
+        while least + width < most and enough(least + width):
+            least += width
+            width *= 16
+        most = min(least + width, most)
+    else:
+        while most - width > 0.0 and not enough(most - width):
+            most -= width
+            width *= 16
+        least = max(most - width, 0.0)
     while most - least > step:
-        middle = float((least + most) // 2) if whole else (least + most) / 2
+        middle = on_grid((least + most) / 2)
         least, most = (middle, most) if enough(middle) else (least, middle)
     # What is covered exactly is covered: the search comes to it from below.
     quantity = least if whole else _rounded(least, enough)
     return Buildable(quantity, shortages(structure, top, quantity + 1.0, free))
+
+
+def _root(structure: Structure, top: int, free: np.ndarray, most: float, lacks: np.ndarray) -> float:
+    """Where the first shortage ends if it goes on as it does just below ``most``: what is lacking grows ever faster, so a tangent comes to it
+    from above, but for what is rounded up to whole pieces."""
+    below = shortages(structure, top, most * (1.0 - 1e-3), free)
+    slope = (lacks - below) / (most * 1e-3)
+    rows = np.flatnonzero((lacks > 0) & (slope > 0))
+    return float((most - lacks[rows] / slope[rows]).min()) if rows.size else 0.0
 
 
 def _rounded(least: float, enough: Callable[[float], bool]) -> float:

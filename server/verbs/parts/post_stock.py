@@ -24,6 +24,8 @@ from verbs.parts.move_lots import move_lots
 __all__ = ["StockPost", "post_stock", "stated_worth"]
 
 _NONE = Decimal(0)
+#: What is read of a part: it may be a long row.
+_NEEDED = ("number", "unit", "kind", "whole_only", "prices", "unit_cost", "overhead_percent")
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +54,9 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
     keys = sorted({post.part for post in posts})
     if not keys:
         return []
-    parts = {p.pk: p for p in Part.objects.select_for_update(no_key=True).filter(pk__in=keys).order_by("pk")}
+    parts = {
+        p.pk: p for p in Part.objects.select_for_update(no_key=True).filter(pk__in=keys).only(*_NEEDED).order_by("pk")
+    }
     rows = StockWorth.objects.in_bulk(keys)
     held = {key: _held(rows.get(key)) for key in keys}
     standards = _standards(keys) if Workspace.the().stock_at == "standard" else {}
