@@ -34,8 +34,9 @@ _PEOPLE = ("Lou Fenner", "Ada Brink", "Tom Ives")
 def load_orders(engineer: Any, shop: Any) -> None:
     """Finished orders first, then those that stand open today."""
     pick = Random(155)
-    # The light engine has a number of its own on every unit, and its emitters come in lots.
+    # The light engine has a number of its own on every unit; its boards are made in lots, and their emitters come in lots.
     trace_part(engineer, "HL155-20", "serial")
+    trace_part(engineer, "HL155-21", "lot")
     trace_part(engineer, "EMT-4700", "lot")
     done = list(_past(pick))
     for day, number, quantity in done:

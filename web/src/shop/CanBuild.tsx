@@ -129,7 +129,11 @@ function Answer({ said }: { said: Schemas["CanBuildOut"] }) {
                 <td className="text-right">{quantity(row.on_hand)}</td>
                 <td className="text-right">{quantity(row.free)}</td>
                 <td className={`text-right ${Number(row.short) > 0 ? "font-semibold text-bad" : "text-ink-3"}`}>
-                  {Number(row.short) > 0 ? `${quantity(row.short)} ${row.unit}` : row.kind === "made" ? "is made" : "–"}
+                  {Number(row.short) > 0
+                    ? `${quantity(row.short)} ${row.unit}`
+                    : row.kind === "made" && Number(row.free) < Number(row.needed)
+                      ? "is made"
+                      : "–"}
                 </td>
               </tr>
             ))}

@@ -91,7 +91,7 @@ export function Components({ order }: { order: Order }) {
               </span>
               <span role="cell" className="flex items-center justify-end gap-1.5 text-ink-3">
                 {c.sequence || ""}
-                <Flush order={order} c={c} />
+                {!c.byproduct && <Flush order={order} c={c} />}
               </span>
               <span role="cell" className="text-right">
                 {quantity(c.required)} <span className="text-[12px] text-ink-3">{c.unit}</span>

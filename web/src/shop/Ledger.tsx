@@ -63,7 +63,7 @@ function Row({ order, entry }: { order: Order; entry: Entry }) {
                 {p.codes.slice(0, 6).map((code) => (
                   <Link
                     key={code}
-                    className="pn mr-2 text-blue underline"
+                    className="pn mr-2 whitespace-nowrap text-blue underline"
                     to={`/shop/traced?part=${encodeURIComponent(p.part)}&code=${encodeURIComponent(code)}`}
                   >
                     {code}

@@ -75,7 +75,7 @@ export function Operations({ order }: { order: Order }) {
               <span role="cell" className={`text-right ${Number(stage.scrapped) ? "text-bad" : "text-ink-3"}`}>
                 {Number(stage.scrapped) ? quantity(stage.scrapped) : "–"}
               </span>
-              <span role="cell" className="flex justify-end gap-2">
+              <span role="cell" className="flex items-center justify-end gap-2">
                 <Waits stage={stage} />
                 {takes && may && stage.outside && (
                   <Button

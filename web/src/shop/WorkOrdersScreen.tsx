@@ -63,7 +63,7 @@ const COLUMNS: DataColumn<OrderRow>[] = [
       ),
   },
   { key: "good", title: "Good", width: "56px", number: true, value: (o) => Number(o.good) },
-  { key: "scrapped", title: "Scrap", width: "56px", number: true, value: (o) => Number(o.scrapped) || null },
+  { key: "scrapped", title: "Scrap", width: "56px", number: true, value: (o) => Number(o.scrapped) || null, off: true },
   {
     key: "wanted",
     title: "Wanted",
