@@ -12,7 +12,7 @@ from shop.laying import decimal_of
 from shop.ledger import Row
 from shop.models import Component, WorkOrder
 
-__all__ = ["taking"]
+__all__ = ["beyond_the_list", "taking"]
 
 
 def taking(
@@ -51,3 +51,12 @@ def taking(
     else:
         row.cost = {name: amount * quantity for name, amount in price.items()}
     return [row]
+
+
+def beyond_the_list(order: WorkOrder, component: Component, quantity: Decimal) -> Row:
+    """So much more of a component than its line asks for: no backflush takes it off again, and all of it is usage beyond the list."""
+    row = Row("issue", operation=component.operation, part=component.part_id, quantity=quantity)
+    if PART_KIND[component.part.kind].stocked and not component.customer_supplied:
+        place = f"component {component.row}"
+        row.stock = StockPost(component.part_id, -quantity, f"for {order.number}, beyond its list", None, place)
+    return row

@@ -23,7 +23,7 @@ from verbs.parts.move_lots import Codes
 from shop.laying import decimal_of
 from shop.ledger import Book, Row, moment, open_book, require_open, write_entry, written
 from shop.models import Component, Entry, OrderOperation
-from shop.taking import taking
+from shop.taking import beyond_the_list, taking
 
 __all__ = ["Report", "report_work"]
 
@@ -106,7 +106,7 @@ def report_work(
             found = next((c for c in book.components if c.row == component_row), None)
             if found is None:
                 raise ProblemsError([Problem("more", "this component is not on the order")])
-            rows += taking(book.order, plan, found, _number(quantity, "more"))
+            rows.append(beyond_the_list(book.order, found, _number(quantity, "more")))
         return write_entry(user, book, "report", rows, key, when, done_by, reason, codes=_codes(report.codes, good))
 
 

@@ -250,6 +250,21 @@ class Walk(Shop):
         self.assertEqual(causes, {"substitution": Decimal("6.5"), "material usage": Decimal("0.2")})  # 4 × 5 − 4.5 × 3
         self.check_balance()
 
+    def test_what_is_taken_beyond_the_list_is_not_taken_off_the_next_report(self) -> None:
+        self.stock(ROD="100", NUT="100", T_1="10")
+        order = self.released("RT-1", "10")
+        self.report(order, 10, "10", setup_minutes="12", run_minutes="30")
+        nuts = order.components.get(part__number="NUT")
+        self.report(order, 20, "5", run_minutes="5", more=[(nuts.row, "3")])
+        self.report(order, 20, "5", run_minutes="5")
+        self.assertEqual(StockWorth.objects.get(part__number="NUT").quantity, 57)
+        order.refresh_from_db()
+        said = close_order(self.shop, order.pk, order.version).came_to
+        self.assertEqual(
+            {n: Decimal(x) for n, x in said["by_cause"].items() if Decimal(x)}, {"material usage": Decimal("0.3")}
+        )
+        self.check_balance()
+
     def test_orders_change_split_and_are_cancelled(self) -> None:
         self.stock(ROD="100", NUT="100", T_1="30")
         order = self.released("RT-1", "10")

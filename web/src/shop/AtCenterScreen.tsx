@@ -81,6 +81,13 @@ export function AtCenterScreen() {
                   <button
                     type="button"
                     className="min-h-11 border border-hair-2 bg-paper px-4"
+                    onClick={() => waiting.again(row.body.key)}
+                  >
+                    Send it again, as of now
+                  </button>
+                  <button
+                    type="button"
+                    className="min-h-11 border border-hair-2 bg-paper px-4"
                     onClick={() => waiting.drop(row.body.key)}
                   >
                     Let it go

@@ -1,4 +1,4 @@
-import { Fragment, useState } from "react";
+import { Fragment } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Strokes } from "../kit/Strokes";
@@ -8,12 +8,22 @@ import { OutsideForm } from "./OutsideForm";
 import { ReportForm } from "./ReportForm";
 import type { Order, Stage } from "./states";
 
+/** Which operation is reported on, or sent outside. */
+export type OpenForm = [sequence: number, form: "report" | "outside"] | null;
+
 const GRID =
   "grid grid-cols-[40px_minmax(150px,1.2fr)_minmax(150px,1fr)_112px_196px_52px_52px_284px] items-center gap-x-3 px-2";
 
 /** The operations of an order in their order: what came to each, what was reported of it; a row opens to report on it. */
-export function Operations({ order }: { order: Order }) {
-  const [open, setOpen] = useState<[number, "report" | "outside"] | null>(null);
+export function Operations({
+  order,
+  open,
+  onOpen: setOpen,
+}: {
+  order: Order;
+  open: OpenForm;
+  onOpen: (open: OpenForm) => void;
+}) {
   const may = useMay("shop reports");
   const takes = order.state === "released" || order.state === "running" || order.state === "done";
   return (

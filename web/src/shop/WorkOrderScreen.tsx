@@ -1,17 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { Button } from "../kit/Button";
+import { type Command, useCommands } from "../kit/commands";
 import { Empty } from "../kit/Empty";
 import { Menu, MenuItem } from "../kit/Menu";
+import { pressed } from "../kit/pressed";
 import { Strokes } from "../kit/Strokes";
 import { answer, client } from "../lib/api";
 import { day, dayAndTime, money, quantity } from "../lib/number";
+import { useMay } from "../lib/session";
 import { CameTo } from "./CameTo";
 import { ChangePanel, ReasonPanel, SplitPanel } from "./ChangePanel";
 import { Components } from "./Components";
 import { Ledger } from "./Ledger";
-import { Operations } from "./Operations";
+import { type OpenForm, Operations } from "./Operations";
 import { SoFar } from "./SoFar";
 import { type Order, STATES, useAct } from "./states";
 
@@ -38,6 +41,10 @@ type Asked = "cancel" | "change" | "close" | "sheet" | "split";
 
 function Whole({ order }: { order: Order }) {
   const [asked, setAsked] = useState<Asked | null>(null);
+  const [open, setOpen] = useState<OpenForm>(null);
+  const screen = useRef<HTMLDivElement>(null);
+  useEffect(() => screen.current?.focus(), []);
+  const may = useMay("shop reports");
   const path = { order_id: order.id };
   const step = (action: "release" | "close", reason = "") =>
     answer(
@@ -50,8 +57,37 @@ function Whole({ order }: { order: Order }) {
   const close = useAct<void>(() => step("close"));
   const early = order.state === "planned" || order.state === "released";
   const paper = (shape: string) => window.open(`/api/shop/orders/${order.id}/paper/${shape}`, "_blank", "noreferrer");
+  const next =
+    order.stages.find((s) => Number(s.came) > Number(s.good) + Number(s.scrapped)) ??
+    order.stages.find((s) => Number(s.planned) > Number(s.good) + Number(s.scrapped));
+  const commands: Command[] = [
+    {
+      keys: "R",
+      words: "report the next operation",
+      run: next && may && order.state !== "planned" ? () => setOpen([next.sequence, "report"]) : undefined,
+    },
+    {
+      keys: "I",
+      words: "issue what it takes",
+      run: () => screen.current?.querySelector<HTMLElement>("[aria-label^='Issue of']")?.focus(),
+    },
+    {
+      keys: "Ctrl Enter",
+      words: "release a planned order, close one that is done",
+      run:
+        order.state === "planned" ? () => release.mutate() : order.state === "done" ? () => close.mutate() : undefined,
+    },
+    { keys: "P", words: "its cards, to be printed", run: order.stages.length ? () => paper("cards") : undefined },
+  ];
+  useCommands(commands);
   return (
-    <div className="h-full overflow-y-auto px-4 pt-3 pb-8">
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys of the screen, wherever on it one stands
+    <div
+      ref={screen}
+      tabIndex={-1}
+      className="h-full overflow-y-auto px-4 pt-3 pb-8 outline-none"
+      onKeyDown={(event) => pressed(event, commands, () => {})}
+    >
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1 pb-1">
         <h1 className="flex items-baseline gap-2 text-[20px] font-semibold">
           <span className="font-mono text-[17px]">{order.number}</span>
@@ -167,7 +203,17 @@ function Whole({ order }: { order: Order }) {
         </p>
       )}
       {order.nested.length > 0 && <Nested order={order} />}
-      {order.stages.length > 0 && <Operations order={order} />}
+      {order.stages.length > 0 && (
+        <Operations
+          order={order}
+          open={open}
+          onOpen={(form) => {
+            setOpen(form);
+            // What had the keys is gone.
+            if (!form) screen.current?.focus();
+          }}
+        />
+      )}
       {order.components.length > 0 && <Components order={order} />}
       {order.came_to &&
         order.entries.length > 0 &&

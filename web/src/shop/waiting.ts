@@ -67,16 +67,24 @@ export function useWaiting() {
     },
     [send, write],
   );
+  /** Once more, as of now: the clock here may have been wrong, or what stopped it is mended. */
+  const again = useCallback(
+    (key: string) => {
+      write(kept().map((w) => (w.body.key === key ? { ...w, refused: undefined, body: { ...w.body, at: null } } : w)));
+      void send();
+    },
+    [send, write],
+  );
   const drop = useCallback((key: string) => write(kept().filter((w) => w.body.key !== key)), [write]);
   useEffect(() => {
-    const again = () => void send();
-    window.addEventListener("online", again);
-    const timer = window.setInterval(() => kept().some((w) => !w.refused) && again(), 5000);
-    if (kept().some((w) => !w.refused)) again();
+    const retry = () => void send();
+    window.addEventListener("online", retry);
+    const timer = window.setInterval(() => kept().some((w) => !w.refused) && retry(), 5000);
+    if (kept().some((w) => !w.refused)) retry();
     return () => {
-      window.removeEventListener("online", again);
+      window.removeEventListener("online", retry);
       window.clearInterval(timer);
     };
   }, [send]);
-  return { rows, offline, add, drop };
+  return { rows, offline, add, again, drop };
 }
