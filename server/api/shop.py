@@ -9,6 +9,7 @@ from jobs.long_work import long_work
 from ninja import Router, Schema
 from shop.actions.change_order import change_order, replan_order, split_order
 from shop.actions.close_order import cancel_order, close_order
+from shop.actions.link_order import link_order
 from shop.actions.open_order import open_order
 from shop.actions.release_order import release_order
 from shop.models import WorkOrder
@@ -211,6 +212,13 @@ class OrderChange(Schema):
     note: str | None = None
 
 
+class LinkIn(Schema):
+    """``parent``: the number of the order that takes it; empty for none."""
+
+    version: int
+    parent: str
+
+
 class SplitIn(Schema):
     version: int
     quantity: str
@@ -271,6 +279,13 @@ def change(request: HttpRequest, order_id: int, payload: OrderChange) -> Any:
 def follow_sheet(request: HttpRequest, order_id: int, payload: OrderStep) -> Any:
     """Take over the sheet that is in force today."""
     replan_order(request.user, order_id, payload.version, payload.reason)
+    return whole_order(order_id)
+
+
+@router.post("/orders/{order_id}/parent", response=WorkOrderOut)
+def link(request: HttpRequest, order_id: int, payload: LinkIn) -> Any:
+    """Say which order takes what comes out of this one."""
+    link_order(request.user, order_id, payload.version, payload.parent)
     return whole_order(order_id)
 
 

@@ -24,6 +24,7 @@ from shop.actions.build_at_once import build_at_once
 from shop.actions.change_order import change_order, replan_order, split_order
 from shop.actions.close_order import cancel_order, close_order
 from shop.actions.issue_components import Issue, issue_components
+from shop.actions.link_order import link_order
 from shop.actions.open_order import open_order
 from shop.actions.release_order import release_order
 from shop.actions.report_work import Report, report_work
@@ -306,6 +307,18 @@ class Walk(Shop):
         self.assertEqual(order.components.get(part__number="NUT").required, 30)
         self.assertEqual(one_order(WorkOrder.objects.get(pk=order.pk))["behind"], "")
         self.assertIn("drawing changed", order.history.values_list("history_change_reason", flat=True))
+
+    def test_an_order_that_is_there_is_made_for_another(self) -> None:
+        order = open_order(self.shop, "RT-1", "10", nest=False)
+        tubes = self.released("T-1", "20")
+        tubes = link_order(self.shop, tubes.pk, tubes.version, order.number.lower())
+        self.assertEqual([o["number"] for o in one_order(order)["nested"]], [tubes.number])
+        order.refresh_from_db()
+        self.refused("is itself made for", lambda: link_order(self.shop, order.pk, order.version, tubes.number))
+        self.refused("there is no order", lambda: link_order(self.shop, tubes.pk, tubes.version, "WO-9"))
+        other = self.released("T-1", "2")
+        self.refused("does not take", lambda: link_order(self.shop, other.pk, other.version, tubes.number))
+        self.assertIsNone(link_order(self.shop, tubes.pk, tubes.version, "").parent)
 
     def test_built_at_once_or_not_at_all(self) -> None:
         self.stock(ROD="30", NUT="30", T_1="7")

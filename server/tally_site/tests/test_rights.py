@@ -23,7 +23,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/shop/orders/{order_id}/begin": "shop reports", "POST /api/shop/orders/{order_id}/report": "shop reports", "POST /api/shop/orders/{order_id}/issue": "shop reports",
     "POST /api/shop/orders/{order_id}/sent": "shop reports", "POST /api/shop/orders/{order_id}/invoice": "shop reports",
     "POST /api/shop/orders/{order_id}/entries/{entry_id}/reverse": "shop reports",
-    "POST /api/shop/lots": "parts", "POST /api/shop/day": "shop reports", "POST /api/shop/stock/at": "standards", "PUT /api/shop/orders/{order_id}/backflush": "work orders",
+    "POST /api/shop/orders/{order_id}/parent": "work orders", "POST /api/shop/lots": "parts", "POST /api/shop/day": "shop reports", "POST /api/shop/stock/at": "standards", "PUT /api/shop/orders/{order_id}/backflush": "work orders",
     "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "POST /api/drawings/one": "sheets", "PUT /api/drawings/one": "sheets", "POST /api/drawings/one/balloons": "sheets",
     "POST /api/drawings/one/numbers/planned": None, "POST /api/drawings/one/numbers": "sheets", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",

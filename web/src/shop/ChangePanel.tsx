@@ -48,6 +48,51 @@ export function ChangePanel({ order, onClose }: { order: Order; onClose: () => v
   );
 }
 
+/** Which order takes what comes out of this one. */
+export function LinkPanel({ order, onClose }: { order: Order; onClose: () => void }) {
+  const [parent, setParent] = useState(order.parent ?? "");
+  const save = useAct<void>(
+    () =>
+      answer(
+        client.POST("/api/shop/orders/{order_id}/parent", {
+          params: { path: { order_id: order.id } },
+          body: { version: order.version, parent },
+        }),
+      ),
+    onClose,
+  );
+  return (
+    <Panel
+      title={`What ${order.number} is made for`}
+      note="The order that takes what comes out of it; nothing where it is made for stock."
+      open
+      onClose={onClose}
+    >
+      <form
+        className="mt-4 flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save.mutate();
+        }}
+      >
+        <Field label="Order" error={save.error?.problems[0]?.message ?? save.error?.message}>
+          {(p) => (
+            <input
+              {...p}
+              className="field"
+              autoFocus
+              placeholder="WO-…"
+              value={parent}
+              onChange={(event) => setParent(event.target.value)}
+            />
+          )}
+        </Field>
+        <Keep word="Keep it" pending={save.isPending} onClose={onClose} />
+      </form>
+    </Panel>
+  );
+}
+
 /** So many of an order become an order of their own. */
 export function SplitPanel({ order, onClose }: { order: Order; onClose: () => void }) {
   const [many, setMany] = useState("");

@@ -11,7 +11,7 @@ import { answer, client } from "../lib/api";
 import { day, dayAndTime, money, quantity } from "../lib/number";
 import { useMay } from "../lib/session";
 import { CameTo } from "./CameTo";
-import { ChangePanel, ReasonPanel, SplitPanel } from "./ChangePanel";
+import { ChangePanel, LinkPanel, ReasonPanel, SplitPanel } from "./ChangePanel";
 import { Components } from "./Components";
 import { Ledger } from "./Ledger";
 import { type OpenForm, Operations } from "./Operations";
@@ -37,7 +37,7 @@ export function WorkOrderScreen() {
   return <Whole order={order.data} />;
 }
 
-type Asked = "cancel" | "change" | "close" | "sheet" | "split";
+type Asked = "cancel" | "change" | "close" | "link" | "sheet" | "split";
 
 function Whole({ order }: { order: Order }) {
   const [asked, setAsked] = useState<Asked | null>(null);
@@ -116,6 +116,7 @@ function Whole({ order }: { order: Order }) {
             <Menu label="Change …">
               <MenuItem onSelect={() => setAsked("change")}>Quantity or day</MenuItem>
               <MenuItem onSelect={() => setAsked("split")}>Split in two</MenuItem>
+              <MenuItem onSelect={() => setAsked("link")}>Made for another order</MenuItem>
               <MenuItem onSelect={() => setAsked("cancel")}>Cancel it</MenuItem>
             </Menu>
           )}
@@ -224,6 +225,7 @@ function Whole({ order }: { order: Order }) {
         ))}
       {order.entries.length > 0 && <Ledger order={order} />}
       {asked === "change" && <ChangePanel order={order} onClose={() => setAsked(null)} />}
+      {asked === "link" && <LinkPanel order={order} onClose={() => setAsked(null)} />}
       {asked === "split" && <SplitPanel order={order} onClose={() => setAsked(null)} />}
       {(asked === "cancel" || asked === "close" || asked === "sheet") && (
         <ReasonPanel order={order} action={asked} onClose={() => setAsked(null)} />
