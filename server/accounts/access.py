@@ -64,7 +64,7 @@ class Refused(TallyError):
 #: What a token may be given to read: a subject in words, and the addresses that it opens.
 READABLE: dict[str, tuple[str, ...]] = {
     "parts": ("parts",),
-    "build sheets": ("sheets", "lists", "drawings"),
+    "build sheets": ("sheets", "lists", "drawings", "substitution"),
     "costs": ("costing", "questions"),
     "work centers": ("work-centers", "library", "finished-orders"),
     "partners": ("partners",),

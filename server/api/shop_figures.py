@@ -43,7 +43,7 @@ class EndedOrder(Schema):
     number: str
 
 
-class PartFigures(Schema):
+class PartOutcome(Schema):
     """Orders of a part that were closed; ``first_pass`` over all their operations."""
 
     part: str
@@ -59,7 +59,7 @@ class PartFigures(Schema):
 class FiguresOut(Schema):
     weeks: list[str]
     centers: list[CenterFigures]
-    parts: list[PartFigures]
+    parts: list[PartOutcome]
 
 
 class WorthRow(Schema):

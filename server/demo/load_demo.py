@@ -15,6 +15,7 @@ from rounds.actions.propose import Selection, propose, propose_percent
 from rounds.actions.tally_round import run_tally
 from rounds.jobs import begin
 from standards.models import Round
+from substitution.actions.keep_table import keep_table
 from verbs.parts.move_stock import move_stock
 from verbs.parts.save_maker_numbers import save_maker_numbers
 from verbs.parts.take_open_orders import take_open_orders
@@ -27,7 +28,7 @@ from demo.definition import demo_bundle
 from demo.inquiries import load_inquiries
 from demo.shapes import demo_models
 from demo.shop import load_orders
-from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK
+from demo.tables import FINISHED, FIRST_ROUND, MAKERS, NEXT_ROUND, OPEN_ORDERS, STOCK, SUBSTITUTES
 
 __all__ = ["PASSWORD", "load_demo"]
 
@@ -74,6 +75,9 @@ def load_demo(orders: bool = False) -> bool:
         load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
             take_model(engineer, modelled, file, content)
+        keep_table(
+            engineer, None, None, "Generic hardware", [{"code": c, "part": p, "note": n} for c, p, n in SUBSTITUTES]
+        )
         if orders:
             load_orders(engineer, shop)
         load_buying(User.objects.get(username="buyer"), engineer)

@@ -20,6 +20,7 @@ __all__ = [
     "STANDARDS",
     "STOCK",
     "STOPS",
+    "SUBSTITUTES",
     "SUPPLIERS",
 ]
 
@@ -313,3 +314,12 @@ NEXT_ROUND = [("work_center", "PLACE", "machine_rate", "69"), ("part", "EMT-4700
 
 #: Parts that are not active.
 LIFECYCLES = {"DRV-0310": "last_buy", "TOR-M5": "draft"}
+
+
+#: What a designer writes, and what the store has: number or description, our part, a note.
+SUBSTITUTES = [
+    ("FLS-01", "SYN-01", "while plain flashers are not to be had"),
+    ("Gasket sheet, 3 mm", "SHT-AL3", "trial of a metal gasket"),
+    ("screw, any M5", "SCR-M5", ""),
+    ("board, 9 mm", "PLY-09", ""),
+]

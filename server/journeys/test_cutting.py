@@ -10,6 +10,7 @@ from definition.models.sheets import Line
 from formats.tests.test_step import of_cax_if
 from geometry.tests.test_take_model import AS1, bracket
 from playwright.sync_api import expect
+from substitution.tests.test_substitution import bench as generic_bench
 from testing import Api, load
 
 from journeys.browser import Journey, keys
@@ -98,3 +99,32 @@ class FromModelToBoards(Journey):
         page.goto(f"{self.live_server_url}/cutting?builds=CRATE:1&drafts=1")
         page.get_by_role("button", name="Plan the cutting").click()
         expect(page.get_by_text("a leftover").first).to_be_visible()
+
+    def test_generic_things_become_real_stock_and_go_back(self) -> None:
+        load(generic_bench())
+        page = self.sign_in("engineer", "/exchange/tables")
+        page.get_by_role("button", name="New table").click()
+        page.get_by_label("Name", exact=True).fill("Hardware")
+        page.get_by_label("generic: number or description, row 1").fill("Screw, any M5")
+        page.get_by_label("our part, row 1").fill("NOPE")
+        page.get_by_role("button", name="Keep the table").click()
+        expect(page.get_by_role("alert")).to_contain_text("part NOPE is not known")
+        page.get_by_label("our part, row 1").fill("SCR-M5")
+        page.get_by_role("button", name="Keep the table").click()
+        expect(page.get_by_role("form", name="Table Hardware")).to_be_visible()
+        applied = page.get_by_role("region", name="Apply it")
+        applied.get_by_role("button", name="A product: choose").click()
+        keys(page, "BENCH")
+        page.get_by_role("option", name="BENCH").first.wait_for()
+        keys(page, "Enter")
+        expect(applied).to_contain_text("8 ea SCR-M5")
+        expect(applied).to_contain_text("No entry for GEN-BOARD, GLUE.")
+        self.check_access(page, "substitution")
+        applied.get_by_label("Why it is exchanged").fill("stock of the yard")
+        applied.get_by_role("button", name="Exchange on 2 sheets").click()
+        done = page.get_by_role("region", name="What was exchanged")
+        expect(done).to_contain_text("2 lines of BENCH, LEG")
+        self.assertEqual(Line.objects.filter(sheet__status="draft", part__number="SCR-M5").count(), 2)
+        done.get_by_role("button", name="Take it back").click()
+        expect(done).to_contain_text("taken back by engineer")
+        self.assertFalse(Line.objects.filter(part__number="SCR-M5").exists())

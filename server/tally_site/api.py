@@ -46,6 +46,7 @@ from api.shop import router as shop
 from api.shop_figures import router as shop_figures
 from api.shop_reports import router as shop_reports
 from api.shop_tracing import router as shop_tracing
+from api.substitution import router as substitution
 from api.today import router as today
 from api.tokens import router as tokens
 from api.work_centers import router as workcenters
@@ -119,6 +120,7 @@ for prefix, router in (
     ("/lists", lists),
     ("/cutting", cutting),
     ("/shop", shop),
+    ("/substitution", substitution),
     ("/shop", shop_figures),
     ("/shop", shop_reports),
     ("/shop", shop_tracing),

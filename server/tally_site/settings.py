@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "buying",
     "handover",
     "shop",
+    "substitution",
     "demo",
     "tally_site",
 ]

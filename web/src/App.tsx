@@ -41,6 +41,7 @@ import { TracedScreen } from "./shop/TracedScreen";
 import { WorkOrderScreen } from "./shop/WorkOrderScreen";
 import { WorkOrdersScreen } from "./shop/WorkOrdersScreen";
 import { SignIn } from "./signin/SignIn";
+import { SubstitutionScreen } from "./substitution/SubstitutionScreen";
 import { TodayScreen } from "./today/TodayScreen";
 import { WhereUsedScreen } from "./whereused/WhereUsedScreen";
 import { WorkCentersScreen } from "./workcenters/WorkCentersScreen";
@@ -77,6 +78,7 @@ export function App() {
         <Route path="/drawings/:number" element={<DrawingScreen />} />
         <Route path="/lists" element={<ListScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />
+        <Route path="/exchange/tables" element={<SubstitutionScreen />} />
         <Route path="/handover" element={<HandoversScreen />} />
         <Route path="/handover/:id" element={<HandoverScreen />} />
         <Route path="/handover/:id/changes" element={<ChangesScreen />} />

@@ -24,6 +24,8 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/shop/orders/{order_id}/sent": "shop reports", "POST /api/shop/orders/{order_id}/invoice": "shop reports",
     "POST /api/shop/orders/{order_id}/entries/{entry_id}/reverse": "shop reports",
     "POST /api/shop/orders/{order_id}/parent": "work orders", "POST /api/shop/lots": "parts", "POST /api/shop/day": "shop reports", "POST /api/shop/stock/at": "standards", "PUT /api/shop/orders/{order_id}/backflush": "work orders",
+    "POST /api/substitution": "sheets", "POST /api/substitution/file": "sheets", "POST /api/substitution/done/{done_id}/back": "sheets",
+    "POST /api/substitution/{table_id}/preview": None, "POST /api/substitution/{table_id}/apply": "sheets", "POST /api/substitution/{table_id}/drop": "sheets",
     "POST /api/tokens": None, "POST /api/tokens/{token_id}/revoke": None, "DELETE /api/session": None, "POST /api/session/columns": None, "POST /api/lists/kept": None, "POST /api/cutting": "cutting", "POST /api/drawings/one": "sheets", "PUT /api/drawings/one": "sheets", "POST /api/drawings/one/balloons": "sheets",
     "POST /api/drawings/one/numbers/planned": None, "POST /api/drawings/one/numbers": "sheets", "PUT /api/cutting/sizes": "cutting", "POST /api/cutting/leftovers": "cutting",
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",

@@ -39,6 +39,7 @@ export type Read =
   | "standards"
   | "times"
   | "today"
+  | "substitution"
   | "tokens"
   | "work-centers"
   | "work-orders"
@@ -84,6 +85,7 @@ const UNTRUE = {
   handover: ["handovers", "parts", "part", ...FIGURES],
   hook: ["hooks"],
   standard: ["rounds", "standards", "parts", "part", "today"],
+  substitution: ["substitution"],
   token: ["tokens"],
   selling: ["sheet-view", "part"],
 } satisfies Record<string, Read[]>;

@@ -35,6 +35,7 @@ const PLACES: [group: string, Place[]][] = [
       place("/findings", "Findings"),
       place("/matrix", "Matrix", "Matrix of products against parts"),
       place("/exchange", "Exchange", "Exchange a part everywhere"),
+      place("/exchange/tables", "Substitution", "Substitution: generic things for real stock, by a table"),
     ],
   ],
   ["Cost", [place("/rounds", "Rounds", "Rounds of standard costs")]],
