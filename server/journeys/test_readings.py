@@ -157,7 +157,7 @@ class Master(Journey):
         amount.fill("-3")
         reason.fill("issued")
         reason.press("Enter")
-        expect(panel.get_by_role("alert")).to_contain_text("only 0 ea are on hand")
+        expect(panel.get_by_role("alert")).to_contain_text("only 0 ea of NUT are on hand")
         expect(amount).to_have_value("-3")
         amount.fill("40")
         reason.fill("counted")
