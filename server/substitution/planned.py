@@ -19,9 +19,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import roll_up, standard_lots
 
-from substitution.actions.keep_table import folded
-
-__all__ = ["Exchange", "exchanges_of", "preview"]
+__all__ = ["Exchange", "exchanges_of", "folded", "preview"]
 
 _MOST_PRODUCTS = 20
 
@@ -37,6 +35,11 @@ class Exchange:
     unit: str
     ratio: Fraction
     stops: str
+
+
+def folded(text: str) -> str:
+    """A code or a description as it is compared: letters in either size, blanks as one."""
+    return " ".join(text.split()).casefold()
 
 
 def exchanges_of(rows: Sequence[dict[str, str]], lines: Sequence[Line]) -> list[Exchange]:

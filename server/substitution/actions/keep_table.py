@@ -9,15 +9,11 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import held, writing
 
 from substitution.models import SubstitutionTable
+from substitution.planned import folded
 
-__all__ = ["MOST_ROWS", "drop_table", "folded", "keep_table"]
+__all__ = ["MOST_ROWS", "drop_table", "keep_table"]
 
 MOST_ROWS = 5000
-
-
-def folded(text: str) -> str:
-    """A code or a description as it is compared: letters in either size, blanks as one."""
-    return " ".join(text.split()).casefold()
 
 
 def keep_table(
