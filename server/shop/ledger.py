@@ -8,7 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from definition.models.parts import StockMove
-from django.utils.timezone import now
+from django.utils.timezone import is_naive, make_aware, now
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.shop.reporting import Stage, finished, received
 from verbs.parts.move_lots import Codes
@@ -93,6 +93,9 @@ def moment(book: Book, at: datetime | None) -> datetime:
     """When something happened. Raises ProblemsError for a clock that is wrong: later than now, or before the order was released."""
     if at is None:
         return now()
+    if is_naive(at):
+        # The shop's clock, without a zone.
+        at = make_aware(at)
     if at > now() + _CLOCK:
         raise ProblemsError([Problem("at", f"{at:%d %b %H:%M} is still to come; the clock of this place is wrong")])
     released = book.order.released_at
@@ -170,6 +173,9 @@ def _receipt(book: Book, codes: Codes) -> list[Row]:
     came = received(book.stages()[0]) - order.good
     if not came:
         return []
+    if sum((quantity for _, quantity in codes), _NONE) != abs(came):
+        # A reversal may take back other units than came with it: then the oldest go.
+        codes = () if came < 0 else codes
     cost = None
     if came > 0:
         cost = {name: Decimal(text) * came for name, text in (order.plan or {}).get("unit", {}).items()}

@@ -3,6 +3,7 @@
 from datetime import timedelta
 from decimal import Decimal
 from typing import Any
+from urllib.parse import quote
 
 from definition.records import plain_decimal
 from django.db import connection
@@ -92,7 +93,7 @@ def at_work(user: Any) -> Heap:
 
     def row(o: OrderOperation) -> Row:
         where = o.center.code if o.center else ""
-        to = f"/shop/at/{where}" if where else f"/shop/orders/{o.order_id}"
+        to = f"/shop/at/{quote(where, safe='')}" if where else f"/shop/orders/{o.order_id}"
         return Row(
             o.order.number,
             f"{o.sequence} {o.name} of {o.order.part.number}",

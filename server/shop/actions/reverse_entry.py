@@ -46,7 +46,9 @@ def reverse_entry(user: Any, order_id: int, entry_id: int, key: UUID, reason: st
             )
         # What came out of the last operation follows by itself.
         rows = [_back(p, book.order.number) for p in entry.postings.all() if p.kind != "receipt"]
-        return write_entry(user, book, "reversal", rows, key, now(), "", words, entry)
+        came = LotMove.objects.filter(move__posting__entry=entry, move__posting__kind="receipt").select_related("lot")
+        codes = tuple((x.lot.code, x.quantity) for x in came)
+        return write_entry(user, book, "reversal", rows, key, now(), "", words, entry, codes=codes)
 
 
 def _back(posting: Posting, number: str) -> Row:

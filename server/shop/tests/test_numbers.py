@@ -184,6 +184,11 @@ class Numbers(Shop):
         path = f"/shop/orders/{order.pk}"
         for at, body in (("report", {"key": "no", "sequence": 10}), ("report", {"key": str(uuid4()), "sequence": 10, "good": "NaN"}), ("issue", {"key": str(uuid4()), "issues": [{"component": 99, "quantity": "1"}]}), ("issue", {"key": str(uuid4()), "issues": []}), ("sent", {"key": str(uuid4()), "sequence": 10, "quantity": "-1"}), ("close", {"version": order.version}), ("change", {"version": 1, "quantity": "3"})):  # fmt: skip
             self.assertEqual(self.api.post(f"{path}/{at}", body)[0], 422, at)
+        # A clock without a zone is the shop's; one that is wrong is said, whatever it shows.
+        for at, words in (("0001-01-01T00:00", "was released"), ("9999-12-31T23:59:59-14:00", "still to come")):
+            status, said = self.api.post(f"{path}/report", {"key": str(uuid4()), "sequence": 10, "good": "1", "at": at})
+            self.assertEqual(status, 422, said)
+            self.assertIn(words, str(said))
         with self.assertRaises(ProblemsError):
             close_order(self.shop, order.pk, order.version)
         self.assertEqual(self.api.post("/shop/orders/999999/release", {"version": 1})[0], 404)

@@ -90,6 +90,14 @@ class Tracing(Shop):
         self.assertEqual(self.lots("ROD"), before)
         self.check_lots()
 
+    def test_units_that_were_received_by_mistake_go_out_as_the_same_units(self) -> None:
+        tubes = self.released("T-1", "4")
+        self.report(tubes, 0, "1", codes=["OLD"])
+        wrong = self.report(tubes, 0, "2", codes=["NEW-1", "NEW-2"])
+        reverse_entry(self.shop, tubes.pk, wrong.pk, uuid4(), "counted twice")
+        self.assertEqual(self.lots("T-1"), {"OLD": 1})
+        self.check_lots()
+
     def test_how_a_part_is_traced_is_said_and_taken_back(self) -> None:
         said = self.api.get("/shop/lots", part="NUT")[1]
         self.assertEqual((said["by"], said["lots"]), ("", []))
