@@ -112,16 +112,25 @@ class Journey(LiveServerTestCase):
         expect(page.locator("[aria-busy=true]")).to_have_count(0)
         # The policy of the application lets no foreign script in; the tester comes in beside it.
         page.evaluate(_AXE.read_text())
+        told = self._told_by_axe(page, where)
+        if told:
+            # It may have been asked for anew just then: what is wrong stays wrong.
+            page.wait_for_timeout(800)
+            expect(page.locator("[aria-busy=true]")).to_have_count(0)
+            told = self._told_by_axe(page, where)
+        self.assertEqual(told, [], "\n".join(told))
+
+    @staticmethod
+    def _told_by_axe(page: Page, where: str) -> list[str]:
         found: dict[str, Any] = page.evaluate(
             "tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS
         )
-        told = [
+        return [
             f"{where}: {v['id']} ({v['impact']}): {n['html'][:160]} {n.get('failureSummary', '')[:200]}"
             for v in found["violations"]
             if v["impact"] in ("serious", "critical")
             for n in v["nodes"][:3]
         ]
-        self.assertEqual(told, [], "\n".join(told))
 
 
 def keys(page: Page, *presses: str) -> None:

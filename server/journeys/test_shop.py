@@ -176,6 +176,7 @@ class FromShortToClosed(Journey):
         # What it came to, by hand: one screw beyond 20, 24 for 20 minutes at 30, 17.50 for 15, one of five lost.
         page.goto(f"{self.live_server_url}/shop/orders/{order.pk}")
         page.get_by_role("button", name="Close the order").click()
+        expect(page.get_by_role("button", name="Close the order")).to_have_count(0)
         came = page.get_by_role("region", name="What it came to")
         expect(came).to_contain_text("4 good units")
         for cause, amount in (

@@ -128,7 +128,7 @@ export function Components({ order }: { order: Order }) {
                     <Button
                       look="quiet"
                       className="!min-h-[26px]"
-                      aria-label={`Another part instead of ${c.part}`}
+                      aria-label={`other part instead of ${c.part}`}
                       title="another part instead"
                       onClick={() => setSwapping(swapping === c.row ? null : c.row)}
                     >
