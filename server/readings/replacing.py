@@ -1,6 +1,7 @@
 """What exchanging one part for another would do: to which sheets, to which lines, to which costs."""
 
 from datetime import date
+from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
@@ -20,7 +21,7 @@ from tally_core.structure.structure import build_structure
 
 from readings.survey import below, revision_words
 
-__all__ = ["read_ratio", "refuse_exchange", "replacement"]
+__all__ = ["read_ratio", "refuse_exchange", "replacement", "times"]
 
 
 def read_ratio(goes: str, comes: str) -> Fraction:
@@ -37,6 +38,14 @@ def read_ratio(goes: str, comes: str) -> Fraction:
     if problems:
         raise ProblemsError(problems)
     return Fraction(numbers[1] or 1) / Fraction(numbers[0] or 1)
+
+
+def times(value: Decimal | None, ratio: Fraction) -> Decimal | None:
+    """A quantity by a ratio, to the nine decimals that are kept."""
+    if value is None:
+        return None
+    exact = Fraction(value) * ratio
+    return round(Decimal(exact.numerator) / Decimal(exact.denominator), 9)
 
 
 def refuse_exchange(old: Part, new: Part) -> None:

@@ -13,7 +13,7 @@ from definition.models.sheets import BuildSheet, Line
 from definition.records import plain_decimal
 from loading.loaded import Loaded
 from loading.reads import load_products, structure_of
-from readings.replacing import read_ratio, refuse_exchange
+from readings.replacing import read_ratio, refuse_exchange, times
 from readings.survey import revision_words
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.cost.answers import Basis
@@ -65,23 +65,10 @@ def exchanges_of(rows: Sequence[dict[str, str]], lines: Sequence[Line]) -> list[
         unit = line.unit or (old.unit if old.unit != new.unit else "")
         found.append(
             Exchange(
-                line,
-                new,
-                _times(line.quantity, ratio),
-                _times(line.fixed_loss, ratio) or Decimal(0),
-                unit,
-                ratio,
-                stops,
+                line, new, times(line.quantity, ratio), times(line.fixed_loss, ratio) or Decimal(0), unit, ratio, stops
             )
         )
     return found
-
-
-def _times(value: Decimal | None, ratio: Fraction) -> Decimal | None:
-    if value is None:
-        return None
-    exact = Fraction(value) * ratio
-    return round(Decimal(exact.numerator) / Decimal(exact.denominator), 9)
 
 
 def preview(rows: Sequence[dict[str, str]], products: Sequence[str], day: date) -> dict[str, Any]:

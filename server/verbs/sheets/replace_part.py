@@ -1,6 +1,5 @@
 """Exchange one part for another across sheets: drafts directly, released ones through a new revision."""
 
-from decimal import Decimal
 from fractions import Fraction
 
 from accounts.access import require
@@ -8,7 +7,7 @@ from definition.loops import refuse_loops
 from definition.models.sheets import BuildSheet, Line
 from django.db import transaction
 from loading.reads import part_named
-from readings.replacing import refuse_exchange
+from readings.replacing import refuse_exchange, times
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import Problem, ProblemsError
 
@@ -77,7 +76,7 @@ def replace_part(
         words = f"{old.number} exchanged for {new.number}{many}: {reason.strip()}"
         lines = list(Line.objects.filter(sheet__in=changed, part=old))
         for line in lines:
-            line.quantity, line.fixed_loss = _times(line.quantity, ratio), _times(line.fixed_loss, ratio)
+            line.quantity, line.fixed_loss = times(line.quantity, ratio), times(line.fixed_loss, ratio)
             # A quantity in the old part's unit stays what it was.
             if not line.unit and old.unit != new.unit:
                 line.unit = old.unit
@@ -92,11 +91,3 @@ def replace_part(
             draft.save()
         refuse_loops([draft.part_id for draft in changed.values()])
         return list(changed.values())
-
-
-def _times(value: Decimal | None, ratio: Fraction) -> Decimal | None:
-    """A quantity by a ratio, to the nine decimals that are kept."""
-    if value is None:
-        return None
-    exact = Fraction(value) * ratio
-    return round(Decimal(exact.numerator) / Decimal(exact.denominator), 9)

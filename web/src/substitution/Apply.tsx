@@ -6,7 +6,7 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { money, quantity, signed } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 import { PartChoice } from "../pieces/PartChoice";
-import type { Table } from "./SubstitutionScreen";
+import type { Table } from "./table";
 
 type Sheet = Schemas["ExchangedSheet"];
 

@@ -10,7 +10,6 @@ import { useUntrue } from "../lib/untrue";
 import { Apply } from "./Apply";
 import { TableRows } from "./TableRows";
 
-export type Table = Schemas["SubstitutionTableOut"];
 type Done = Schemas["SubstitutedOut"];
 
 /** Tables from generic materials and hardware to real stock: kept by name, applied to the sheets of products, taken back. */

@@ -9,7 +9,7 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { typed } from "../lib/number";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
-import type { Table } from "./SubstitutionScreen";
+import type { Table } from "./table";
 
 type Row = Schemas["SubstituteRow"];
 const FIELDS = ["code", "part", "goes", "comes", "note"] as const;
