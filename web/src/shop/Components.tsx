@@ -61,18 +61,26 @@ export function Components({ order }: { order: Order }) {
       >
         <div role="table" aria-label="Components of the order" className="border-t border-ink bg-paper">
           <div role="row" className={`${GRID} h-7 border-b border-hair-2 text-[12px] text-ink-2`}>
-            {["item", "part", "what it is", "at", "needed", "issued", "on hand", "short", takes ? "issue" : ""].map(
-              (title, at) => (
-                <span
-                  // biome-ignore lint/suspicious/noArrayIndexKey: headings have their places
-                  key={at}
-                  role="columnheader"
-                  className={at === 0 || (at > 2 && at < 7) ? "text-right" : ""}
-                >
-                  {title}
-                </span>
-              ),
-            )}
+            {[
+              "item",
+              "part",
+              "what it is",
+              "at",
+              "needed",
+              "issued",
+              "on hand − others’",
+              "short",
+              takes ? "issue" : "",
+            ].map((title, at) => (
+              <span
+                // biome-ignore lint/suspicious/noArrayIndexKey: headings have their places
+                key={at}
+                role="columnheader"
+                className={at === 0 || (at > 2 && at < 7) ? "text-right" : ""}
+              >
+                {title}
+              </span>
+            ))}
           </div>
           {order.components.map((c) => (
             <div key={c.row} role="row" className={`${GRID} min-h-8 border-b border-hair py-0.5`}>
