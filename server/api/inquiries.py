@@ -182,9 +182,16 @@ class ResultProblem(Schema):
 class ResultOut(Schema):
     """What the inquiry will become, which parts get the description that they lack, and what keeps it from that."""
 
+    seal: str
     sheets: list[PlannedSheetOut]
     described: dict[str, str]
     problems: list[ResultProblem]
+
+
+class ResultSeen(Schema):
+    """The seal of the plan that was seen; without one, what is planned by now is carried out."""
+
+    seal: str | None = None
 
 
 class QuestionMail(Schema):
@@ -454,6 +461,7 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
     """What the inquiry will become. Saves nothing."""
     made = make_result(the_inquiry(inquiry_id))
     return ResultOut(
+        seal=made.seal(),
         sheets=[
             PlannedSheetOut(
                 part=s.part.number,
@@ -476,7 +484,7 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
 
 
 @router.post("/{inquiry_id}/result", response=InquiryOut)
-def result_save(request: HttpRequest, inquiry_id: int) -> Any:
+def result_save(request: HttpRequest, inquiry_id: int, body: ResultSeen) -> Any:
     """Turn the inquiry into sheets, all of them or none."""
-    save_result(request.user, inquiry_id)
+    save_result(request.user, inquiry_id, body.seal)
     return _whole(inquiry_id)

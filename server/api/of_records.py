@@ -3,18 +3,19 @@
 Amounts travel as decimal text, days as 2026-03-31. A record's field that takes one of a few words is an enumeration.
 """
 
+from dataclasses import is_dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from types import NoneType, UnionType
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 from ninja import Schema
-from pydantic import WithJsonSchema, create_model
+from pydantic import ConfigDict, WithJsonSchema, create_model
 from tally_core.basics.elements import ELEMENTS
 from tally_core.basics.facts import facts_of
 from tally_core.cost.causes import CAUSES
 
-__all__ = ["ByElement", "CostByElement", "MovedByCause", "answered", "table_of", "typed_in"]
+__all__ = ["ByElement", "CostByElement", "MovedByCause", "answered", "edited", "table_of", "typed_in"]
 
 #: One cost by element, and one difference by cause.
 CostByElement = create_model("CostByElement", __base__=Schema, **{n: (float, ...) for n in ELEMENTS})  # type: ignore[call-overload]
@@ -30,6 +31,8 @@ def _plain(hint: Any, among: tuple[str, ...]) -> Any:
     if isinstance(hint, UnionType):
         (inner,) = (h for h in get_args(hint) if h is not NoneType)
         return _plain(inner, among) | None
+    if get_origin(hint) is list and among:
+        return list[Annotated[str, WithJsonSchema({"type": "string", "enum": list(among)})]]
     if get_origin(hint) in (list, dict):
         return hint
     if among:
@@ -57,6 +60,40 @@ def typed_in(record: type, *without: str) -> Any:
     hints = get_type_hints(record)
     fields = {n: (typed(h) | None, None) for n, h in hints.items() if n not in without}
     return create_model(f"{record.__name__}Typed", __base__=Schema, **fields)  # type: ignore[call-overload]
+
+
+class _Edit(Schema):
+    """Lets a name that is no field through to the core, which has a word for it; the description knows none."""
+
+    model_config = ConfigDict(extra="allow", json_schema_extra={"additionalProperties": False})
+
+
+def edited(record: type, *without: str) -> Any:
+    """A schema with the fields of a record as an edit names them: those that it changes, numbers as typed or as answered.
+
+    It says what fits, for who writes a program against it; what is sent is read by the core, field by field, which has a
+    word for each that does not, and for a name that is no field.
+    """
+    hints, facts = get_type_hints(record), facts_of(record)
+
+    def named(hint: Any, among: tuple[str, ...]) -> Any:
+        if isinstance(hint, UnionType):
+            (hint,) = (h for h in get_args(hint) if h is not NoneType)
+        if is_dataclass(hint):
+            schema: dict[str, Any] = {"type": "object", "additionalProperties": True}
+        elif get_origin(hint) is list:
+            inner = {"type": "integer" if get_args(hint) == (int,) else "string"}
+            schema = {"type": "array", "items": inner | ({"enum": list(among)} if among else {})}
+        elif among:
+            schema = {"type": "string", "enum": [*among, ""]}
+        else:
+            schema = {
+                "type": "boolean" if hint is bool else ["string", "number"] if hint in (int, Decimal) else "string"
+            }
+        return Annotated[Any, WithJsonSchema({"anyOf": [schema, {"type": "null"}]})]
+
+    fields = {n: (named(hints[n], f.among), None) for n, f in facts.items() if n not in without}
+    return create_model(f"{record.__name__}Edited", __base__=_Edit, **fields)  # type: ignore[call-overload]
 
 
 def table_of(row: type[Schema]) -> Any:

@@ -1,32 +1,87 @@
 """Editing a draft over HTTP."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 import orjson
 from django.http import HttpRequest, HttpResponse
 from loading.basis import BasisIn, read_basis
 from ninja import Query, Router, Schema
+from pydantic import Field, WithJsonSchema
 from readings.after_edit import changed_by_edit
 from readings.paste import read_paste
 from readings.sheet_view import sheet_head
+from tally_core.stated import definition as core
 from verbs.sheets.edit_sheet import edit_sheet
+from verbs.sheets.stale import HEAD
 
-from api.of_records import ByElement
+from api.of_records import ByElement, edited
 from api.sheets import LineTable, OperationTable, OptionOut, SheetHead, the_sheet
 
 __all__ = ["router"]
 
 router = Router(tags=["sheets"])
 
+# What an edit says is read by the core (``edited``); this is how it is described.
+_Named = Annotated[Any, WithJsonSchema({"anyOf": [{"type": "string"}, {"type": "null"}]})]
+_Placed = Annotated[Any, WithJsonSchema({"type": "number"})]
 
-class Change(Schema):
-    """One change. No ``before`` makes the row ``id``, no ``after`` removes it, both change the named fields."""
 
-    table: Literal["line", "operation", "sheet"]
+class LineEdit(edited(core.Line, "issue_at")):  # type: ignore[misc]
+    """Fields of a line. ``operation`` is the one it is issued at, by key, ``position`` its place in the list; ``make`` says what its part
+    becomes if there is none yet."""
+
+    operation: _Named = None
+    position: _Placed = None
+    make: Annotated[Any, WithJsonSchema({"type": "string", "enum": ["bought", "made"]})] = None
+
+
+class OperationEdit(edited(core.Operation, "resources")):  # type: ignore[misc]
+    """Fields of an operation, or of what works ``beside`` one, which is named by its key."""
+
+    files: Annotated[Any, WithJsonSchema({"type": "array", "items": {"type": "integer"}})] = None
+    beside: _Named = None
+    resource: _Placed = None
+
+
+class HeadEdit(edited(core.Sheet, *(n for n in core.Sheet.__dataclass_fields__ if n not in HEAD))):  # type: ignore[misc]
+    """Fields of a sheet's head."""
+
+
+class LineChange(Schema):
+    """A change of a line. No ``before`` makes the row ``id``, no ``after`` removes it, both change the named fields."""
+
+    table: Literal["line"]
     id: UUID | None = None
-    before: dict[str, Any] | None = None
-    after: dict[str, Any] | None = None
+    before: LineEdit | None = None
+    after: LineEdit | None = None
+
+
+class OperationChange(Schema):
+    """A change of an operation, as one of a line."""
+
+    table: Literal["operation"]
+    id: UUID | None = None
+    before: OperationEdit | None = None
+    after: OperationEdit | None = None
+
+
+class HeadChange(Schema):
+    """A change of the sheet's head."""
+
+    table: Literal["sheet"]
+    id: UUID | None = None
+    before: HeadEdit | None = None
+    after: HeadEdit | None = None
+
+
+Change = Annotated[LineChange | OperationChange | HeadChange, Field(discriminator="table")]
+
+
+def _named(change: LineChange | OperationChange | HeadChange) -> dict[str, Any]:
+    """A change with the fields that it names, and no others."""
+    before, after = (None if v is None else v.dict(exclude_unset=True) for v in (change.before, change.after))
+    return {"table": change.table, "id": change.id, "before": before, "after": after}
 
 
 class Edit(Schema):
@@ -123,7 +178,7 @@ class PastedRow(Schema):
     part: str
     known: bool
     becomes: str
-    values: dict[str, Any]
+    values: LineEdit
     problems: list[str]
     looks: list[str]
 
@@ -137,14 +192,14 @@ class PasteOut(Schema):
 def edit(request: HttpRequest, sheet_id: int, payload: Edit, basis: Query[BasisIn]) -> HttpResponse:
     """Save changes to a draft, all of them or none. 409 when somebody else saved first."""
     held = read_basis(basis)
-    changes = [c.dict() for c in payload.changes]
+    changes = [_named(c) for c in payload.changes]
     sheet, made = edit_sheet(request.user, sheet_id, payload.version, changes, payload.reason)
     figures = changed_by_edit(sheet, held, payload.stamp) if payload.stamp else None
     answer = sheet_head(sheet) | {"made": made, "figures": figures}
     return HttpResponse(orjson.dumps(answer, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
-@router.post("/{sheet_id}/paste", response=PasteOut)
+@router.post("/{sheet_id}/paste", response=PasteOut, exclude_unset=True)
 def paste(request: HttpRequest, sheet_id: int, payload: PasteIn) -> Any:
     """What pasted rows will become. Saves nothing."""
     return read_paste(the_sheet(sheet_id), payload.text)

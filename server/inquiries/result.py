@@ -3,6 +3,7 @@
 from collections import defaultdict
 from dataclasses import dataclass, field
 from decimal import Decimal
+from hashlib import sha256
 from typing import Any
 
 from definition.as_shown import plain_value
@@ -79,6 +80,14 @@ class Result:
     # Parts that have no description so far, and what a list says of them.
     described: dict[str, str] = field(default_factory=dict)
     problems: list[tuple[int, str]] = field(default_factory=list)  # key of a line, or 0; words
+
+    def seal(self) -> str:
+        """A mark of all that is planned: another plan has another one, so that only what was seen is saved."""
+        told = [
+            (s.part.pk, s.revision, s.stands, s.turns_made, [(x.verb, x.part, x.words()) for x in s.lines])
+            for s in self.sheets
+        ]
+        return sha256(repr((told, sorted(self.described.items()))).encode()).hexdigest()[:16]
 
 
 def make_result(inquiry: Inquiry) -> Result:

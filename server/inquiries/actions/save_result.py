@@ -7,7 +7,7 @@ from accounts.access import require
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from simple_history.utils import bulk_update_with_history
-from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.contract import writing
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
@@ -22,10 +22,12 @@ __all__ = ["save_result"]
 _AT_ONCE = 4000
 
 
-def save_result(user, inquiry_id: int) -> list[Product]:
+def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]:
     """Make the sheets that :func:`make_result` shows, as drafts; answers what the inquiry became, its tops first.
 
-    Raises ProblemsError, each problem placed at its row, when a line is undecided or stops; then nothing is saved. And Refused.
+    ``seal`` is that of the plan which was seen: where another one would be carried out by now, nothing is saved, a
+    TallyError. Raises ProblemsError, each problem placed at its row, when a line is undecided or stops; then nothing is saved. And
+    Refused.
     """
     require(user, "sheets")
     with writing(user, "inquiries"):
@@ -33,6 +35,8 @@ def save_result(user, inquiry_id: int) -> list[Product]:
         result = make_result(inquiry)
         if result.problems:
             raise ProblemsError([Problem(f"line {key}", words) for key, words in result.problems])
+        if seal is not None and seal != result.seal():
+            raise TallyError("What this becomes has changed since it was shown. Nothing was saved; look at it again.")
         why = f"inquiry {inquiry.number}"
         turned = {s.part.number for s in result.sheets if s.turns_made}
         known = list(Part.objects.select_for_update().filter(number__in={*turned, *result.described}).order_by("pk"))

@@ -302,6 +302,7 @@ class Inquiries(TestCase):
     def test_a_later_revision_is_read_as_a_change(self) -> None:
         self.bring()
         self.decide_all()
+        first_seal = self.api.get(f"{self.at}/result")[1]["seal"]
         self.api.post(f"{self.at}/result", {})
         sheet = BuildSheet.objects.get()
         # Somebody adds what stands on no list, and sets a scrap; both stay.
@@ -323,11 +324,17 @@ class Inquiries(TestCase):
             {"QP-7": "paired", "K-100": "paired", "K-102": "paired", "K-109": "open"},
         )
         self.decide("K-109", "out")
-        planned = self.api.get(f"{self.at}/result")[1]["sheets"][0]
+        seen = self.api.get(f"{self.at}/result")[1]
+        planned = seen["sheets"][0]
         self.assertEqual([(x["verb"], x["part"], x["words"]) for x in planned["lines"]], [
             ("changed", "RES-1", "quantity 2 → 3, designators R1 R2 → R1 R2 R5"), ("stays", "K-102", "as it stands"),
             ("gone", "CAP-1", "taken away"), ("not from a list", "CAP-2", "not from a list")])  # fmt: skip
-        self.assertEqual(self.api.post(f"{self.at}/result", {})[0], 200)
+        # Somebody changed the list since that was seen: what was not seen is not saved.
+        self.assertNotEqual(seen["seal"], first_seal)
+        status, refused = self.api.post(f"{self.at}/result", {"seal": first_seal})
+        self.assertEqual((status, "has changed since it was shown" in refused["message"]), (422, True))
+        self.assertEqual(sheet.lines.count(), 4)
+        self.assertEqual(self.api.post(f"{self.at}/result", {"seal": seen["seal"]})[0], 200)
         lines = sheet.lines.all()
         self.assertEqual({x.part.number: (float(x.quantity), x.scrap_percent and float(x.scrap_percent)) for x in lines},
                          {"RES-1": (3.0, 3.0), "K-102": (1.0, None), "CAP-2": (0.5, None)})  # fmt: skip

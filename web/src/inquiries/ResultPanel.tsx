@@ -35,10 +35,18 @@ export function ResultPanel({
     queryFn: () =>
       answer(client.GET("/api/inquiries/{inquiry_id}/result", { params: { path: { inquiry_id: inquiry.id } } })),
     staleTime: 0,
+    // The button stays in its place while a new plan is on its way: what is saved is the plan that is seen, or nothing.
+    placeholderData: (old) => old,
   });
-  const save = useMutation<Inquiry, Refusal, void>({
-    mutationFn: () =>
-      answer(client.POST("/api/inquiries/{inquiry_id}/result", { params: { path: { inquiry_id: inquiry.id } } })),
+  const save = useMutation<Inquiry, Refusal, string | null>({
+    mutationFn: (seal) =>
+      answer(
+        client.POST("/api/inquiries/{inquiry_id}/result", {
+          params: { path: { inquiry_id: inquiry.id } },
+          body: { seal },
+        }),
+      ),
+    onError: () => result.refetch(),
     onSuccess: (saved) => {
       untrue("everything");
       const top = saved.products.find((p) => p.top);
@@ -61,7 +69,7 @@ export function ResultPanel({
           needs="sheets"
           autoFocus
           disabled={!made || made.problems.length > 0 || save.isPending}
-          onClick={() => save.mutate()}
+          onClick={() => save.mutate(made?.seal ?? null)}
         >
           {made && !writes && made.problems.length === 0 ? "Name them as its products" : "Make the sheets"}
         </Button>

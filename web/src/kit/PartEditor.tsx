@@ -20,7 +20,7 @@ export function PartEditor({
   known?: boolean;
   error?: string;
   /** `make`: the kind of the part, should there be none of this number. */
-  onKeep: (number: string, make: string, leave: Leave) => void;
+  onKeep: (number: string, make: "bought" | "made", leave: Leave) => void;
   onCancel: () => void;
 }) {
   const [text, setText] = useState(start);
@@ -39,13 +39,13 @@ export function PartEditor({
     ? (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description))
     : [];
   const exact = parts.some((part) => part.number.toUpperCase() === text.trim().toUpperCase());
-  const offers: (Choice & { kind?: string })[] = parts.map((part) => ({
+  const offers: (Choice & { kind?: "bought" | "made" })[] = parts.map((part) => ({
     key: part.number,
     name: part.number,
     words: part.description,
   }));
   if (text.trim() && !exact && !known)
-    for (const kind of ["bought", "made"])
+    for (const kind of ["bought", "made"] as const)
       offers.push({ key: `make ${kind}`, name: text.trim(), words: `make this ${kind} part`, makes: true, kind });
 
   // By its key, so that parts found meanwhile do not put another under the cursor.

@@ -1,18 +1,18 @@
+import type { Schemas } from "../lib/api";
 import type { LineRow, OperationRow, SheetView } from "./wire";
 
 /** One change of the sheet, as the server takes it; turned round it is its own undo. */
-export interface Change {
-  table: "line" | "operation" | "sheet";
-  id: string | null;
-  before: Record<string, unknown> | null;
-  after: Record<string, unknown> | null;
-}
+type Changed<Table, Edit> = { table: Table; id: string | null; before: Edit | null; after: Edit | null };
+export type LineValues = Schemas["LineEdit"];
+export type OperationValues = Schemas["OperationEdit"];
+export type HeadValues = Schemas["HeadEdit"];
+export type Change = Changed<"line", LineValues> | Changed<"operation", OperationValues> | Changed<"sheet", HeadValues>;
 
 /** A line on screen. `typedPart` is a number the answer of the server does not know yet. */
 export type Line = LineRow & { typedPart?: string };
 
 /** A line's values as the server names them. */
-export function lineValues(view: SheetView, line: Line): Record<string, unknown> {
+export function lineValues(view: SheetView, line: Line): LineValues {
   const {
     item,
     item_locked,
@@ -64,7 +64,7 @@ export function lineValues(view: SheetView, line: Line): Record<string, unknown>
 }
 
 /** An operation's values as the server names them. */
-export function operationValues(operation: OperationRow): Record<string, unknown> {
+export function operationValues(operation: OperationRow): OperationValues {
   const { id: _id, parent: _parent, cost: _c, elements: _e, hours: _h, work_center_name: _w, ...rest } = operation;
   const { lot_setup: _s, lot_run: _r, lot_elapsed: _l, standard_now: _n, ...values } = rest;
   return values;
@@ -79,11 +79,12 @@ export function merged(changes: Change[]): Change[] {
     found.set(
       key,
       held
-        ? {
+        ? ({
             ...change,
             before: held.before === null || change.before === null ? held.before : { ...change.before, ...held.before },
             after: held.after === null || change.after === null ? change.after : { ...held.after, ...change.after },
-          }
+            // Both are of the same row, and so of one table.
+          } as Change)
         : change,
     );
   }

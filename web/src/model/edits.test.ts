@@ -15,6 +15,7 @@ import {
 } from "./lines";
 import { setOperation } from "./operations";
 import { linesByOperation, modelOf } from "./product";
+import { reverse } from "./queue";
 import { renumber } from "./renumber";
 import { type LineRowOnScreen, visibleRows } from "./rows";
 import { smallSheet } from "./testing";
@@ -48,7 +49,7 @@ describe("an edit", () => {
   it("turned round gives back what stood there", () => {
     const [change] = setLine(view, line("b"), { quantity: "5" });
     const there = overlay(view, [change!]);
-    const back = overlay(there, [{ ...change!, before: change!.after, after: change!.before }]);
+    const back = overlay(there, reverse([change!]));
     expect(back.lines).toEqual(view.lines);
   });
   it("says in words what was typed", () => {

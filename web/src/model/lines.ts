@@ -1,17 +1,17 @@
 import { typed } from "../lib/number";
-import { type Change, type Line, lineValues } from "./change";
+import { type Change, type Line, type LineValues, lineValues } from "./change";
 import { linesByOperation, type Model } from "./product";
 import { set } from "./set";
 import type { OperationRow, SheetView } from "./wire";
 
 /** Change named fields of a line. */
-export function setLine(view: SheetView, line: Line, after: Record<string, unknown>): Change[] {
+export function setLine(view: SheetView, line: Line, after: LineValues): Change[] {
   const held = lineValues(view, line);
   return set("line", line.id, held, after);
 }
 
 /** Fields of a line that becomes a note; a note counts nothing and keeps the words of its part. */
-export function asNote(text: string): Record<string, unknown> {
+export function asNote(text: string): LineValues {
   return {
     kind: "text",
     text,
@@ -33,7 +33,7 @@ export function asNote(text: string): Record<string, unknown> {
 export type Below = { line: Line } | { operation: OperationRow } | null;
 
 /** A new line; its id, and the change that makes it. */
-export function addLine(model: Model, values: Record<string, unknown>, below: Below): [string, Change[]] {
+export function addLine(model: Model, values: LineValues, below: Below): [string, Change[]] {
   const lines = model.lines.get(model.view.top) ?? [];
   const groups = linesByOperation(model, model.view.top);
   const first = below && "operation" in below ? groups.find(([o]) => o?.id === below.operation.id)?.[1][0] : undefined;
@@ -52,7 +52,7 @@ export function addLine(model: Model, values: Record<string, unknown>, below: Be
         : (groups.find(([, held]) => held.some((line) => line.id === below.line.id))?.[0]?.id ?? null);
   const id = crypto.randomUUID();
   const item = Math.max(0, ...lines.map((line) => line.item ?? 0));
-  const after = {
+  const after: LineValues = {
     item: Math.floor(item / 10) * 10 + 10,
     kind: "component",
     operation,
@@ -152,8 +152,11 @@ export function moveLines(model: Model, lines: Line[], step: 1 | -1): Change[] {
   return placeLines(model, lines, other[0].id, step < 0 ? null : (other[1][0] ?? null));
 }
 
+/** A line as it leaves for another sheet: its operation by number. */
+export type CopiedLine = LineValues & { issue_at?: number | null };
+
 /** Lines as they leave for another sheet: their values, with the operation by its number. */
-export function copiedLines(model: Model, lines: Line[]): Record<string, unknown>[] {
+export function copiedLines(model: Model, lines: Line[]): CopiedLine[] {
   const sequence = new Map(model.view.operations.map((o) => [o.id, o.sequence]));
   return lines.map((line) => {
     const { position: _p, operation, ...values } = lineValues(model.view, line);
@@ -162,7 +165,7 @@ export function copiedLines(model: Model, lines: Line[]): Record<string, unknown
 }
 
 /** Changes that put lines from elsewhere below `below`, or at the end; each at the operation of its number if there is one. */
-export function pasteLines(model: Model, values: Record<string, unknown>[], below: Line | null): Change[] {
+export function pasteLines(model: Model, values: CopiedLine[], below: Line | null): Change[] {
   const { view } = model;
   const lines = model.lines.get(view.top) ?? [];
   const operations = model.operations.get(view.top) ?? [];

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Change } from "./change";
+import type { Change, OperationValues } from "./change";
 import {
   addOperations,
   addResource,
@@ -20,6 +20,7 @@ import type { OperationRow } from "./wire";
 
 const view = smallSheet();
 const model = modelOf(view);
+const stated = (change: Change) => change.after as OperationValues;
 const operation = (id: string) => view.operations.find((o) => o.id === id)!;
 const order = (changes: Change[]) => {
   const laid = modelOf(overlay(view, changes));
@@ -40,7 +41,7 @@ describe("operations", () => {
     expect(doneAt(null, "outside", centers)).toMatchObject({ work_center: null, subcontract: { unit_price: "0" } });
   });
   it("count on in tens", () => {
-    expect(addOperations(model, [{}, {}])[1].map((c) => c.after!.sequence)).toEqual([30, 40]);
+    expect(addOperations(model, [{}, {}])[1].map((c) => stated(c).sequence)).toEqual([30, 40]);
   });
   it("follow the one before, and whoever names them follows a new number", () => {
     expect(predecessors(view.operations, operation("o20")).map((o) => o.id)).toEqual(["o10"]);
@@ -50,7 +51,7 @@ describe("operations", () => {
     expect(resequence(named, new Map([[10, 15]])).map((c) => c.after)).toEqual([{ sequence: 15 }, { after: [15] }]);
   });
   it("change places, and leave their lines to the one before", () => {
-    expect(moveOperation(model, operation("o10"), 1).map((c) => c.after!.sequence)).toEqual([20, 10]);
+    expect(moveOperation(model, operation("o10"), 1).map((c) => stated(c).sequence)).toEqual([20, 10]);
     expect(moveOperation(model, operation("o10"), -1)).toEqual([]);
     expect(order(removeOperation(model, operation("o20")))).toEqual([[10, "abs"]]);
     expect(order(removeOperation(model, operation("o10")))).toEqual([[20, "abs"]]);
@@ -86,7 +87,7 @@ describe("what works beside an operation", () => {
   });
   it("is copied with it, under a key of its own", () => {
     const [[id], changes] = addOperations(both, [copiedOperation(both, operation("o10"))]);
-    expect(changes.map((c) => [c.after!.sequence, c.after!.beside])).toEqual([
+    expect(changes.map((c) => [stated(c).sequence, stated(c).beside])).toEqual([
       [30, undefined],
       [undefined, id],
       [undefined, id],

@@ -1,34 +1,36 @@
-import { type Change, operationValues } from "./change";
+import { type Change, type OperationValues, operationValues } from "./change";
 import { setLine } from "./lines";
 import { linesByOperation, type Model } from "./product";
 import { set } from "./set";
 import type { OperationRow } from "./wire";
 
 /** A run time per cycle needs to know what one cycle holds: one piece until it is said. */
-export function withCycle(held: { cycle_quantity?: unknown }, after: Record<string, unknown>): Record<string, unknown> {
+export function withCycle(held: Pick<OperationValues, "cycle_quantity">, after: OperationValues): OperationValues {
   const asks = after.run_basis === "per_cycle" && !held.cycle_quantity && !after.cycle_quantity;
   return asks ? { ...after, cycle_quantity: "1" } : after;
 }
 
 /** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
-export function setOperation(operation: OperationRow, after: Record<string, unknown>): Change[] {
+export function setOperation(operation: OperationRow, after: OperationValues): Change[] {
   const byHand = ("run_minutes" in after || "run_basis" in after) && !("run_from_orders" in after);
   const values = operationValues(operation);
   const next = withCycle(values, after);
   return set("operation", operation.id, values, byHand ? { ...next, run_from_orders: null } : next);
 }
 
+type AtCenter = Pick<OperationValues, "work_center" | "crew" | "setup_crew">;
+
 /**
  * Fields of an operation put at a work center: crews that were those of the center before are those of the new one; a crew
  * that was set by hand stays.
  */
 function atCenter(
-  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  operation: AtCenter | null,
   code: string,
   centers: { code: string; crew: string }[],
-): Record<string, unknown> {
-  const crewOf = (other: unknown) => centers.find((c) => c.code === other)?.crew ?? "1";
-  const follow = (held: unknown) =>
+): OperationValues {
+  const crewOf = (other?: string | null) => centers.find((c) => c.code === other)?.crew ?? "1";
+  const follow = (held: OperationValues["crew"]) =>
     held === undefined || Number(held) === Number(crewOf(operation?.work_center)) ? crewOf(code) : held;
   return {
     work_center: code,
@@ -43,10 +45,10 @@ export const OUTSIDE = "outside";
 
 /** Fields of an operation done at a work center, or outside. */
 export function doneAt(
-  operation: { work_center?: unknown; crew?: unknown; setup_crew?: unknown } | null,
+  operation: AtCenter | null,
   where: string,
   centers: { code: string; crew: string }[],
-): Record<string, unknown> {
+): OperationValues {
   if (where !== OUTSIDE) return atCenter(operation, where, centers);
   return {
     work_center: null,
@@ -55,14 +57,17 @@ export function doneAt(
   };
 }
 
+/** An operation with what works beside it, as it is put on a routing. */
+export type WithResources = OperationValues & { resources?: OperationValues[] };
+
 /** New operations at the end, in tens, with what works beside each as its `resources`; their ids, and the changes that make them. */
-export function addOperations(model: Model, values: Record<string, unknown>[]): [string[], Change[]] {
+export function addOperations(model: Model, values: WithResources[]): [string[], Change[]] {
   const last = model.operations.get(model.view.top)?.at(-1)?.sequence ?? 0;
   const first = Math.floor(last / 10) * 10;
   const made = values.map(({ resources, ...own }, i) => ({
     id: crypto.randomUUID(),
     after: { sequence: first + 10 * (i + 1), ...own },
-    beside: (resources as Record<string, unknown>[] | undefined) ?? [],
+    beside: resources ?? [],
   }));
   const operations = made.map(({ id, after }): Change => ({ table: "operation", id, before: null, after }));
   const resources = made.flatMap(({ id, beside }) => beside.flatMap((own) => addResource(id, own)[1]));
@@ -70,14 +75,14 @@ export function addOperations(model: Model, values: Record<string, unknown>[]): 
 }
 
 /** What works beside an operation: its id, and the change that makes it. */
-export function addResource(operation: string, values: Record<string, unknown>): [string, Change[]] {
+export function addResource(operation: string, values: OperationValues): [string, Change[]] {
   const id = crypto.randomUUID();
   const { subcontract: _s, resource: _r, beside: _b, ...own } = values;
   return [id, [{ table: "operation", id, before: null, after: { beside: operation, ...own } }]];
 }
 
 /** What an operation states, with what works beside it, to be put on a routing anew. */
-export function copiedOperation(model: Model, operation: OperationRow): Record<string, unknown> {
+export function copiedOperation(model: Model, operation: OperationRow): WithResources {
   const { sequence: _q, after: _a, beside: _b, resource: _r, ...values } = operationValues(operation);
   const beside = (model.beside.get(operation.id) ?? []).map((o) => copiedOperation(model, o));
   return beside.length > 0 ? { ...values, resources: beside } : values;

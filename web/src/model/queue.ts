@@ -58,7 +58,7 @@ export interface Ports {
 const MOST_STEPS = 500;
 
 export function reverse(changes: Change[]): Change[] {
-  return changes.map((c) => ({ ...c, before: c.after, after: c.before })).reverse();
+  return changes.map((c) => ({ ...c, before: c.after, after: c.before }) as Change).reverse();
 }
 
 /** Edits of one sheet on their way: they show at once, are saved in order, and can be undone. */

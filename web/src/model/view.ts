@@ -67,18 +67,21 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
   const lines = new Map<string, Line>(view.lines.map((line) => [line.id, line]));
   const operations = new Map(view.operations.map((operation) => [operation.id, operation]));
   let sheet = view.sheet;
-  for (const { table, id, before, after } of changes) {
+  for (const change of changes) {
+    const { table, id, before } = change;
     // A row that somebody else took away meanwhile does not come back by being changed.
     if (before && table !== "sheet" && !(table === "line" ? lines : operations).has(id!)) continue;
-    if (table === "sheet") sheet = { ...sheet, ...after };
-    else if (after === null) (table === "line" ? lines : operations).delete(id!);
-    else if (table === "operation") {
+    if (change.table === "sheet") sheet = { ...sheet, ...change.after } as SheetHead;
+    else if (change.after === null) (table === "line" ? lines : operations).delete(id!);
+    else if (change.table === "operation") {
+      const { after } = change;
       const held = operations.get(id!) ?? { ...NEW_OPERATION, id, parent: view.top, sequence: 0 };
       const next = { ...held, ...after } as OperationRow;
       // Until the server numbers it, the last of those beside its operation.
       if (next.beside !== null && next.resource === 0) next.resource = 1000;
       operations.set(id!, next);
     } else {
+      const { after } = change;
       const held = lines.get(id!) ?? { ...NEW_LINE, id, parent: view.top, child: -1, position: 0 };
       const next = { ...held, ...after, unit: ("unit" in after ? after.unit : held.unit) || "" } as Line & {
         part?: string;
@@ -86,7 +89,7 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
       if ("part" in after) {
         const number = String(after.part ?? "").toUpperCase();
         next.child = view.parts.findIndex((part) => part.number.toUpperCase() === number);
-        next.typedPart = next.child < 0 ? ((after.part as string | null) ?? undefined) : undefined;
+        next.typedPart = next.child < 0 ? (after.part ?? undefined) : undefined;
       }
       lines.set(id!, next);
     }

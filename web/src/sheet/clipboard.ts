@@ -1,6 +1,6 @@
 import type { ClipboardEvent } from "react";
-import { copiedLines, pasteLines, placeLines } from "../model/lines";
-import { addOperations, copiedOperation } from "../model/operations";
+import { type CopiedLine, copiedLines, pasteLines, placeLines } from "../model/lines";
+import { addOperations, copiedOperation, type WithResources } from "../model/operations";
 import { linesByOperation } from "../model/product";
 import type { LineRowOnScreen, Row } from "../model/rows";
 import type { ReadWork } from "./useWork";
@@ -58,14 +58,14 @@ export function paste(work: ReadWork, event: ClipboardEvent) {
 }
 
 /** Put lines in below the one at the cursor, as one step. */
-export function bringLines(work: ReadWork, values: Record<string, unknown>[]) {
+export function bringLines(work: ReadWork, values: CopiedLine[]) {
   const { row, queue } = work;
   queue.edit(pasteLines(work.model, values, row?.kind === "line" && row.own ? row.line : null));
   work.say(`Put ${counted(values.length, "line")} in.`, { act: { label: "Undo", run: () => queue.undo() } });
 }
 
 /** Put operations at the end of the routing, as one step. */
-export function bringOperations(work: ReadWork, values: Record<string, unknown>[]) {
+export function bringOperations(work: ReadWork, values: WithResources[]) {
   const { queue } = work;
   const [[first], changes] = addOperations(work.model, values);
   queue.edit(changes);

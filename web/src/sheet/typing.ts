@@ -1,3 +1,4 @@
+import type { LineValues } from "../model/change";
 import { addLine, asNote, type Below, setLine } from "../model/lines";
 import { addOperations, addResource, doneAt, resequence, setOperation } from "../model/operations";
 import type { Row } from "../model/rows";
@@ -5,7 +6,7 @@ import { BAND_CELLS } from "./grid/bandCells";
 import type { ReadWork } from "./useWork";
 
 /** What was typed into a cell, as changes; `make` is the kind of a part that is to be made. */
-export function keepTyped(work: ReadWork, at: Row, column: string, text: string, make = "bought") {
+export function keepTyped(work: ReadWork, at: Row, column: string, text: string, make: LineValues["make"] = "bought") {
   const { queue, view } = work;
   work.refused.clear();
   const clean = text.trim();
@@ -29,7 +30,7 @@ export function keepTyped(work: ReadWork, at: Row, column: string, text: string,
   }
 }
 
-function newLine(work: ReadWork, here: boolean, column: string, text: string, make: string) {
+function newLine(work: ReadWork, here: boolean, column: string, text: string, make: LineValues["make"]) {
   const above = here ? work.rows.find((r) => r.key === work.newBelow) : undefined;
   const below: Below =
     above?.kind === "line" ? { line: above.line } : above?.kind === "band" ? { operation: above.operation } : null;

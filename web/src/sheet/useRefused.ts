@@ -41,7 +41,7 @@ export function useRefused(typing: boolean, onBack: (cell: Cursor, editing: Edit
       show({ error, changes });
       const column = change && cellOf(change.table, field);
       if (change && column && change.before && change.after && field in change.after) {
-        const text = change.after[field];
+        const text = (change.after as Record<string, unknown>)[field];
         now.current.onBack(
           { row: `/${id}`, column },
           { text: text === null || text === undefined ? "" : String(text), error: problem!.message },

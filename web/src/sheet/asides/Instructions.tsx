@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { sendFile } from "../../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { useUntrue } from "../../lib/untrue";
+import type { OperationValues } from "../../model/change";
 import type { OperationRow } from "../../model/wire";
 import { PdfPages } from "./PdfPages";
 
@@ -34,7 +35,7 @@ export function Instructions({
   editable: boolean;
   panel: Ref<HTMLElement>;
   refused?: string;
-  onSet: (after: Record<string, unknown>) => void;
+  onSet: (after: OperationValues) => void;
   onClose: () => void;
 }) {
   const [writing, setWriting] = useState(false);

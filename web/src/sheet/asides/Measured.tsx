@@ -4,6 +4,7 @@ import { Button } from "../../kit/Button";
 import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import type { RUN_BASES } from "../../lib/declared";
 import { day, quantity } from "../../lib/number";
+import type { OperationValues } from "../../model/change";
 import type { OperationRow } from "../../model/wire";
 
 const PER: Record<(typeof RUN_BASES)[number], string> = {
@@ -23,7 +24,7 @@ export function Measured({
   operation: OperationRow;
   editable: boolean;
   panel: Ref<HTMLElement>;
-  onSet: (after: Record<string, unknown>) => void;
+  onSet: (after: OperationValues) => void;
   onClose: () => void;
 }) {
   const [last, setLast] = useState("10");

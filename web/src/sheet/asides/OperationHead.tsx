@@ -5,13 +5,13 @@ import { useSay } from "../../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { minutes, quantity } from "../../lib/number";
 import { useUntrue } from "../../lib/untrue";
-import { operationValues } from "../../model/change";
+import { type OperationValues, operationValues } from "../../model/change";
 import type { OperationRow, SheetView } from "../../model/wire";
 
 export type OperationAside = "order" | "instructions" | "measured";
 
 /** The fields of an operation that stand in the library, too: all but its place in the routing. */
-export function standardValues(operation: OperationRow): Record<string, unknown> {
+export function standardValues(operation: OperationRow): OperationValues {
   const {
     sequence: _s,
     after: _a,
@@ -40,7 +40,7 @@ export function OperationHead({
   onAside: (aside: OperationAside) => void;
   /** Something is to work beside it. */
   onBeside: () => void;
-  onSet: (after: Record<string, unknown>) => void;
+  onSet: (after: OperationValues) => void;
 }) {
   const made = view.parts[operation.parent]!;
   const own = view.operations.filter((o) => o.parent === operation.parent && o.beside === null);
@@ -108,7 +108,7 @@ function Library({
 }: {
   operation: OperationRow;
   editable: boolean;
-  onSet: (after: Record<string, unknown>) => void;
+  onSet: (after: OperationValues) => void;
 }) {
   const [code, setCode] = useState<string | null>(null);
   const say = useSay();
@@ -168,7 +168,7 @@ function Library({
   }
   // While a change is on its way the entry's version is not known.
   const behind = operation.standard_now !== null && operation.standard_version !== operation.standard_now;
-  const held = standardValues(operation);
+  const held: Record<string, unknown> = standardValues(operation);
   const differs = entry
     ? Object.keys(entry.values).filter((n) => JSON.stringify(entry.values[n]) !== JSON.stringify(held[n]))
     : [];

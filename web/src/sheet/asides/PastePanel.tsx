@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type Ref, useState } from "react";
 import { Button } from "../../kit/Button";
 import { answer, client } from "../../lib/api";
+import type { LineValues } from "../../model/change";
 
 /** What pasted rows will become, each to be kept or left out, before anything is. */
 export function PastePanel({
@@ -13,7 +14,7 @@ export function PastePanel({
 }: {
   sheet: number;
   text: string;
-  onKeep: (values: Record<string, unknown>[]) => void;
+  onKeep: (values: LineValues[]) => void;
   onClose: () => void;
   panel: Ref<HTMLElement>;
 }) {

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { CellEditor, type Leave } from "../../kit/CellEditor";
 import { PartEditor } from "../../kit/PartEditor";
 import type { WorkCenterOut } from "../../lib/api";
+import type { LineValues } from "../../model/change";
 import type { NewRow, Row } from "../../model/rows";
 import { CenterEditor } from "./CenterEditor";
 import type { Editing } from "./cursor";
@@ -13,7 +14,7 @@ export function freshCells(
   editing: Editing | null,
   centers: WorkCenterOut[],
   cell: (row: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode,
-  keep: (row: Row, key: string, text: string, leave: Leave, make?: string) => void,
+  keep: (row: Row, key: string, text: string, leave: Leave, make?: LineValues["make"]) => void,
   onCancel: () => void,
 ): ReactNode {
   const shared = { start: editing?.text ?? "", fresh: true, error: editing?.error, onCancel };

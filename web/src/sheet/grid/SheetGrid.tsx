@@ -12,6 +12,7 @@ import {
 import { CellEditor, type Leave } from "../../kit/CellEditor";
 import { PartEditor } from "../../kit/PartEditor";
 import type { WorkCenterOut } from "../../lib/api";
+import type { LineValues } from "../../model/change";
 import type { LineRowOnScreen, Row } from "../../model/rows";
 import { counts } from "../../model/texts";
 import type { SheetView } from "../../model/wire";
@@ -75,7 +76,7 @@ export function SheetGrid({
   onCursor: (cursor: Cursor) => void;
   onEdit: (editing: Editing | null) => void;
   /** `make`: for a part number, the kind of the part should there be none. */
-  onKeep: (row: Row, column: string, text: string, make?: string) => void;
+  onKeep: (row: Row, column: string, text: string, make?: LineValues["make"]) => void;
   onToggle: (row: LineRowOnScreen) => void;
   onKey: (event: KeyboardEvent, row: Row | undefined) => boolean;
   ref: Ref<GridHandle>;
@@ -151,7 +152,7 @@ export function SheetGrid({
     else return;
     event.preventDefault();
   };
-  const keep = (at: Row, key: string, text: string, leave: Leave, make?: string) => {
+  const keep = (at: Row, key: string, text: string, leave: Leave, make?: LineValues["make"]) => {
     onEdit(null);
     const fresh = at.kind !== "line" && at.kind !== "band";
     if (leave.then === "down" && !fresh) move(1);

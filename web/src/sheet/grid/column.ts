@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import type { LineValues, OperationValues } from "../../model/change";
 import type { BandRow, LineRowOnScreen } from "../../model/rows";
 import type { SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
@@ -29,7 +30,7 @@ export interface LineEdit {
   part?: boolean;
   choices?: (row: LineRowOnScreen, units: Units) => Choices;
   /** What was typed, as fields of the line; `make` is the kind of a part that is to be made. */
-  apply: (text: string, row: LineRowOnScreen, make: string) => Record<string, unknown>;
+  apply: (text: string, row: LineRowOnScreen, make: LineValues["make"]) => LineValues;
   /** The fields it types into: what is refused of them goes back to this cell. */
   fields: string[];
 }
@@ -60,7 +61,7 @@ export interface BandCell {
     /** Only of an operation itself, not of what works beside one. */
     alone?: boolean;
     center?: boolean;
-    apply: (text: string, row: BandRow, centers: { code: string; crew: string }[]) => Record<string, unknown>;
+    apply: (text: string, row: BandRow, centers: { code: string; crew: string }[]) => OperationValues;
     fields: string[];
   };
 }

@@ -1,5 +1,6 @@
 import { PART_KINDS } from "../../lib/declared";
 import { money, quantity, typed } from "../../lib/number";
+import type { LineValues } from "../../model/change";
 import { readOption } from "../../model/lines";
 import type { LineRowOnScreen } from "../../model/rows";
 import { counts, enoughFor, optionText, short, usageText } from "../../model/texts";
@@ -48,7 +49,7 @@ const PER: Column = {
       ["per_unit", "per unit"],
       ["per_lot", "per lot"],
     ],
-    apply: (text) => ({ quantity_basis: text }),
+    apply: (text) => ({ quantity_basis: text as LineValues["quantity_basis"] }),
     fields: ["quantity_basis"],
   },
 };

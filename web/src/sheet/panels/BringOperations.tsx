@@ -6,6 +6,7 @@ import { Panel } from "../../kit/Panel";
 import { PartEditor } from "../../kit/PartEditor";
 import { answer, client, type Refusal, type Schemas } from "../../lib/api";
 import { minutes } from "../../lib/number";
+import type { WithResources } from "../../model/operations";
 
 /** An operation that can be put on the routing. */
 interface Offered {
@@ -52,7 +53,7 @@ export function BringOperations({
   onClose,
 }: {
   part: string;
-  onKeep: (values: Record<string, unknown>[]) => void;
+  onKeep: (values: WithResources[]) => void;
   onClose: () => void;
 }) {
   const [from, setFrom] = useState<"library" | "routing">("library");

@@ -6,15 +6,10 @@ import { Empty } from "../../kit/Empty";
 import { Panel } from "../../kit/Panel";
 import { answer, client } from "../../lib/api";
 import { typed } from "../../lib/number";
+import type { CopiedLine } from "../../model/lines";
 
 /** Things on no drawing: glue, grease, paint, labels. An amount beside one puts it on the sheet. */
-export function LibraryPanel({
-  onKeep,
-  onClose,
-}: {
-  onKeep: (values: Record<string, unknown>[]) => void;
-  onClose: () => void;
-}) {
+export function LibraryPanel({ onKeep, onClose }: { onKeep: (values: CopiedLine[]) => void; onClose: () => void }) {
   const [amounts, setAmounts] = useState<Record<string, string>>({});
   const [text, setText] = useState("");
   const navigate = useNavigate();
