@@ -6,10 +6,11 @@ import numpy as np
 from definition.models.sheets import BuildSheet
 from loading.reads import load_parts, question_of, reached, with_sheet_read_again
 from loading.times_read import load_times, with_times_read_again
+from loading.written import mark_now
 from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
 
-from readings.held import Held, held_for, hold, mark_now, state_around, unchanged_around
+from readings.held import Held, held_for, hold, state_around, unchanged_around
 from readings.sheet_view import figures_of, line_columns, options_of, with_figures
 from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name
 
@@ -40,7 +41,7 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
                 return None
             times = with_times_read_again(held.times, held.loaded, loaded, sheet)
         else:
-            mark, _ = mark_now(sheet)
+            mark = mark_now()
             part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
             if state_around(part_ids, sheet) != around:
                 return None

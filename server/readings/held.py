@@ -13,11 +13,12 @@ from definition.models.sheets import BuildSheet
 from django.db import connection
 from loading.columns import keys_text
 from loading.loaded import Loaded
+from loading.written import Mark, written_since
 from psycopg import Cursor
 from tally_core.cost.answers import Basis
 from tally_core.time.leadtime import TimeTable
 
-__all__ = ["Figures", "Held", "Mark", "held_for", "hold", "mark_now", "state_around", "unchanged_around"]
+__all__ = ["Figures", "Held", "held_for", "hold", "state_around", "unchanged_around"]
 
 #: What is held per process: so many products of so many lines together. Ten thousand lines take about five megabytes.
 MOST_HELD, MOST_LINES = 16, 400_000
@@ -30,18 +31,6 @@ _STATE_SQL = """
         (SELECT coalesce(sum(hashtextextended(code || not_with::text, id)), 0) FROM definition_option),
         (SELECT string_agg(currency, '') FROM definition_workspace))
 """
-#: What was written last, as the histories count: part, sheet, work center, option. Then whether nobody else was about to
-#: write, the parts written after some counts, and the parts whose other sheets were. Both at most a thousand.
-_MARK_SQL = """
-    SELECT (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
-        (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
-        (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
-        (SELECT coalesce(max(history_id), 0) FROM definition_historicaloption),
-        NOT EXISTS (SELECT FROM pg_snapshot_xip(pg_current_snapshot()) AS writer
-            WHERE writer IS DISTINCT FROM pg_current_xact_id_if_assigned()),
-        ARRAY(SELECT id FROM definition_historicalpart WHERE history_id > %s LIMIT 1000),
-        ARRAY(SELECT part_id FROM definition_historicalbuildsheet WHERE history_id > %s AND id <> %s LIMIT 1000)
-"""
 
 
 @dataclass(slots=True)
@@ -52,17 +41,6 @@ class Figures:
     lines: np.ndarray  # rows of LINE_FIGURES, then the cost by element
     operations: np.ndarray  # rows of OPERATION_FIGURES, then the cost by element
     missing: list[str]  # numbers of parts that have no sheet and no given cost
-
-
-@dataclass(frozen=True, slots=True)
-class Mark:
-    """How far the histories had come. ``certain``: no writing was under way that could still slip in beneath."""
-
-    part: int
-    sheet: int
-    center: int
-    option: int
-    certain: bool
 
 
 @dataclass(slots=True)
@@ -97,26 +75,15 @@ def state_around(part_ids: list[int], sheet: BuildSheet) -> str:
     return row[0]
 
 
-def mark_now(sheet: BuildSheet, since: Mark | None = None) -> tuple[Mark, set[int]]:
-    """How far the histories are, and the parts written to since an earlier mark, in themselves or in a sheet other than
-    the one given. Every write leaves a row of history, so nothing is missed."""
-    with connection.cursor() as cursor:
-        newest = 2**62
-        cursor.execute(_MARK_SQL, [since.part if since else newest, since.sheet if since else newest, sheet.id])
-        *mark, parts, sheets = cursor.fetchone()
-    return Mark(*mark), {*parts, *sheets}
-
-
 def unchanged_around(held: Held, sheet: BuildSheet) -> Mark | None:
     """A fresh mark when all around the sheet is as it was when the product was held, else None.
 
     Mostly the histories tell: what was written since has nothing to do with this product. Where they leave a doubt,
     the state itself is asked for.
     """
-    mark, written = mark_now(sheet, held.mark)
-    same_for_all = (mark.center, mark.option) == (held.mark.center, held.mark.option)
-    if held.mark.certain and same_for_all and len(written) < 1000:
-        keys = np.fromiter(written, dtype=np.int64)
+    mark, written = written_since(held.mark, sheet.id)
+    if not written.centers and not written.options and not written.whole:
+        keys = np.fromiter(written.parts, dtype=np.int64)
         if not np.isin(keys, held.loaded.part_ids).any():
             return mark
     return mark if state_around(held.loaded.part_ids.tolist(), sheet) == held.around else None

@@ -19,6 +19,7 @@ from loading.loaded import Loaded
 from loading.reads import load_parts, question_of, reached
 from loading.standards import MILLION
 from loading.times_read import load_times
+from loading.written import mark_now
 from standards.models import Standard
 from tally_core.basics.elements import AT, ELEMENTS
 from tally_core.basics.errors import MissingError, TallyError
@@ -31,7 +32,7 @@ from tally_core.structure.needs import average_needs
 from tally_core.structure.structure import Structure
 from tally_core.time.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 
-from readings.held import Figures, Held, hold, mark_now, state_around
+from readings.held import Figures, Held, hold, state_around
 from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, table
 
 __all__ = [
@@ -178,7 +179,7 @@ def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
     without figures. ``stamp`` names this state of the product: see ``after_edit``.
     """
     # Before the rows are read: what changes meanwhile must not pass for what was read.
-    mark, _ = mark_now(sheet)
+    mark = mark_now()
     part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
     around = state_around(part_ids, sheet)
     loaded = load_parts(part_ids, basis, sheet)

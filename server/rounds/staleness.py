@@ -1,10 +1,10 @@
 """Whether a round's tally still says what its inputs say."""
 
 import numpy as np
-from django.db import connection
 from loading.laid_over import items_of, with_items
 from loading.loaded import Loaded
 from loading.reads import load_parts, reached
+from loading.written import Mark, written_since
 from standards.models import Round, Standard, Tally, TallyInputs
 from tally_core.cost.answers import Basis
 from tally_core.structure.overlay import same_inputs
@@ -12,37 +12,7 @@ from tally_core.structure.tables import LineTable, OperationTable
 
 from rounds.snapshot import unpack
 
-__all__ = ["changes_since", "mark_histories"]
-
-_MARK_SQL = """
-    SELECT pg_snapshot_xmin(pg_current_snapshot())::text::bigint, (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
-        (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
-        (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
-        (SELECT coalesce(max(id), 0) FROM standards_standard)
-"""
-_MOST = 2000
-#: Rows numbered a little below the mark may have been written by somebody who was not done when it was taken.
-_SLACK = 100_000
-_WRITTEN = "history_id > %(since)s AND xmin::text::bigint >= %(oldest)s"
-
-
-def mark_histories() -> tuple[dict[str, int], int]:
-    """How far the histories have come and which writers were not done, and the last standard; taken before inputs are
-    read. Every write leaves a row of history."""
-    with connection.cursor() as cursor:
-        cursor.execute(_MARK_SQL)
-        oldest, part, sheet, center, standard = cursor.fetchone()
-    # Rows carry the lower half of the number of the transaction that wrote them.
-    return {"oldest": oldest % 2**32, "part": part, "sheet": sheet, "center": center}, standard
-
-
-def _written(table: str, key: str, since: int, oldest: int) -> set[int]:
-    with connection.cursor() as cursor:
-        cursor.execute(
-            f"SELECT DISTINCT {key} FROM {table} WHERE {_WRITTEN} LIMIT {_MOST}",
-            {"since": since - _SLACK, "oldest": oldest},
-        )
-        return {row[0] for row in cursor.fetchall()}
+__all__ = ["changes_since"]
 
 
 def changes_since(the_round: Round, tally: Tally) -> list[str]:
@@ -55,15 +25,14 @@ def changes_since(the_round: Round, tally: Tally) -> list[str]:
     said = []
     if tally.round_version != the_round.version:
         said.append("what it proposes, or the parts it is for")
-    mark = tally.mark
-    written = _written("definition_historicalpart", "id", mark["part"], mark["oldest"])
-    written |= _written("definition_historicalbuildsheet", "part_id", mark["sheet"], mark["oldest"])
-    centers = _written("definition_historicalworkcenter", "id", mark["center"], mark["oldest"])
+    _, done = written_since(Mark(**tally.mark))
     newer = Standard.objects.filter(pk__gt=tally.last_standard).exclude(round=the_round)
-    if not written and not centers and not newer.exists():
+    # What an option allows is no input of a standard: only which sheets take it, and that is written on them.
+    if not done.parts and not done.centers and not newer.exists():
         return said
-    if len(written) >= _MOST:
-        return [*said, f"more than {_MOST:,} parts"]
+    if done.whole:
+        return [*said, "more parts than can be told one by one"]
+    written, centers = done.parts, done.centers
     held, _ = unpack(bytes(TallyInputs.objects.get(tally=tally).content))
     matters = _below(held, np.array(tally.rows.values_list("part_id", flat=True), dtype=np.int64))
     for x in newer.filter(part__in=matters.tolist()).select_related("part", "round").order_by("part__number")[:3]:

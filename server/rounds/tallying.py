@@ -1,7 +1,7 @@
 """Tallying a round: from the database to old and new of every part in it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import date
 
 import numpy as np
@@ -10,6 +10,7 @@ from loading.laid_over import Item, items_of, with_items
 from loading.loaded import Loaded
 from loading.reads import load_catalogue, load_parts, reached
 from loading.standards import MILLION, Standards, read_standards
+from loading.written import Mark
 from psycopg import Cursor
 from standards.models import Round, Tally, TallyInputs
 from tally_core.basics.elements import ELEMENTS
@@ -200,11 +201,11 @@ def costing_kept(round_id: int) -> Costing:
     return Costing(s, standard_lots(s), loaded.part_ids, fixed)
 
 
-def keep(the_round: Round, tallied: Tallied, mark: dict, last_standard: int, by: str) -> Tally:
+def keep(the_round: Round, tallied: Tallied, mark: Mark, last_standard: int, by: str) -> Tally:
     """Put a tally in the place of the round's last one; to be called in a transaction."""
     Tally.objects.filter(round=the_round).delete()
     tally = Tally.objects.create(
-        round=the_round, round_version=the_round.version, mark=mark, elements=list(ELEMENTS), causes=list(CAUSES), parts=len(tallied.part), last_standard=last_standard, tallied_by=by,
+        round=the_round, round_version=the_round.version, mark=asdict(mark), elements=list(ELEMENTS), causes=list(CAUSES), parts=len(tallied.part), last_standard=last_standard, tallied_by=by,
         lacking=tallied.lacking, unpriced=tallied.unpriced,
     )  # fmt: skip
     names = ("part_id", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes")

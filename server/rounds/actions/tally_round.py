@@ -4,12 +4,13 @@ from typing import Any
 
 from accounts.access import require
 from django.db import transaction
+from django.db.models import Max
 from django_tasks import task
 from jobs.work import Tell, carry_out
-from standards.models import Round
+from loading.written import mark_now
+from standards.models import Round, Standard
 
 from rounds.jobs import begin, open_round_for
-from rounds.staleness import mark_histories
 from rounds.tallying import keep, tally_round
 
 __all__ = ["ask_for_tally", "run_tally"]
@@ -31,7 +32,8 @@ def run_tally(round_id: int, job_id: int, by: str) -> None:
 
     def work(tell: Tell) -> None:
         the_round = Round.objects.get(pk=round_id)
-        mark, last_standard = mark_histories()
+        mark = mark_now()
+        last_standard = Standard.objects.aggregate(last=Max("pk"))["last"] or 0
         tallied = tally_round(the_round, lambda words, step: tell(words, step, _STEPS))
         tell(f"keeping {len(tallied.part):,} parts", 4, _STEPS)
         with transaction.atomic():

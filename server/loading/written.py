@@ -1,0 +1,84 @@
+"""What was written to the definition since some moment: one reading for all that rests on what it held then.
+
+Every write leaves a row of history, so nothing is missed. Histories count upwards, but who counted first may be done last: a
+mark says whether anybody was about to write when it was taken, and who.
+"""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import connection
+
+__all__ = ["Mark", "Written", "mark_now", "written_since"]
+
+#: So many rows of one kind are named; where more were written, all counts as written.
+_MOST = 2000
+#: Rows numbered so far below a mark may have been written by somebody who was not done when it was taken.
+_SLACK = 100_000
+#: The number of the oldest writer that is not done, whether there is another one than this, and how far the histories are.
+#: Rows carry the lower half of the number of the transaction that wrote them.
+_MARK_SQL = """
+    SELECT pg_snapshot_xmin(pg_current_snapshot())::text::bigint %% 4294967296,
+        NOT EXISTS (SELECT FROM pg_snapshot_xip(pg_current_snapshot()) AS writer
+            WHERE writer IS DISTINCT FROM pg_current_xact_id_if_assigned()),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
+        (SELECT coalesce(max(history_id), 0) FROM definition_historicaloption)
+"""
+_WRITTEN_SQL = ", ".join(
+    f"ARRAY(SELECT DISTINCT {key} FROM definition_historical{table} WHERE history_id > %({mark})s"
+    f" AND (%(certain)s OR xmin::text::bigint >= %(oldest)s){but} LIMIT {_MOST})"
+    for table, key, mark, but in (
+        ("part", "id", "part", ""),
+        ("buildsheet", "part_id", "sheet", " AND id <> %(but)s"),
+        ("workcenter", "id", "center", ""),
+        ("option", "id", "option", ""),
+    )
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """How far the histories of parts, sheets, work centers and options had come; ``certain``: nobody was about to write
+    beneath it, else ``oldest`` is the first transaction that was not done."""
+
+    oldest: int
+    certain: bool
+    part: int
+    sheet: int
+    center: int
+    option: int
+
+
+@dataclass(slots=True)
+class Written:
+    """What was written to, by its keys: ``parts`` in themselves or in a sheet of theirs. ``whole``: more than is named."""
+
+    parts: set[int] = field(default_factory=set)
+    centers: set[int] = field(default_factory=set)
+    options: set[int] = field(default_factory=set)
+    whole: bool = False
+
+    def __bool__(self) -> bool:
+        return bool(self.parts or self.centers or self.options)
+
+
+def mark_now() -> Mark:
+    """A mark to ask from later; taken before what rests on it is read. One query."""
+    return written_since(None)[0]
+
+
+def written_since(since: Mark | None, but: int = 0) -> tuple[Mark, Written]:
+    """A fresh mark, and what was written since an earlier one, leaving out one sheet by its key. One query."""
+    asked: dict[str, Any] = {"but": but}
+    if since is not None:
+        slack = 0 if since.certain else _SLACK
+        asked |= {n: getattr(since, n) - slack for n in ("part", "sheet", "center", "option")}
+        asked |= {"certain": since.certain, "oldest": since.oldest}
+    with connection.cursor() as cursor:
+        cursor.execute(_MARK_SQL + (f", {_WRITTEN_SQL}" if since is not None else ""), asked)
+        row = cursor.fetchone()
+    found = [set(keys) for keys in row[6:]] or [set()] * 4
+    whole = any(len(keys) >= _MOST for keys in found)
+    return Mark(*row[:6]), Written(found[0] | found[1], found[2], found[3], whole)
