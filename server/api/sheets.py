@@ -22,8 +22,19 @@ MOST_LISTED = 500
 router = Router(tags=["sheets"])
 
 
+class WhyNot(Schema):
+    """For each action why it cannot be done with a sheet as it stands, in words; null where it can."""
+
+    edit: str | None
+    release: str | None
+    drop: str | None
+    days: str | None
+    retire: str | None
+
+
 class SheetHead(Schema):
-    """One version of how a part is built. Days are ISO 8601; ``effective_to`` is the first day not in force."""
+    """One version of how a part is built. Days are ISO 8601; ``effective_to`` is the first day not in force. ``why_not`` is the answer
+    that the actions themselves would give, for whoever may change sheets."""
 
     id: int
     part: str
@@ -39,6 +50,7 @@ class SheetHead(Schema):
     version: int
     changed_by: str
     changed_at: str
+    why_not: WhyNot
 
 
 class ListedSheet(SheetHead):

@@ -30,7 +30,7 @@ def date_revision(
     if problems:
         raise ProblemsError(problems)
     with transaction.atomic():
-        sheet = held_for_change(sheet_id, version, "released")
+        sheet = held_for_change(sheet_id, version, "days")
         sheet.effective_from, sheet.effective_to = first_day, last_day
         refuse_overlap(sheet)
         sheet.changed_by = str(user)

@@ -7,6 +7,7 @@ the screen undoes.
 from accounts.access import require
 from definition.loops import refuse_loops
 from definition.models.sheets import BuildSheet
+from definition.sheet_states import why_not
 from django.db import transaction
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
@@ -46,15 +47,8 @@ def edit_sheet(
         sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()
         if sheet is None:
             raise MissingError("This sheet is no longer there.")
-        if sheet.status != "draft":
-            raise ProblemsError(
-                [
-                    Problem(
-                        "sheet",
-                        f"Revision {sheet.revision} is {sheet.status} and locked. Open a new revision to change it.",
-                    )
-                ]
-            )
+        if refusal := why_not(sheet, "edit"):
+            raise ProblemsError([Problem("sheet", refusal)])
         draft = Draft(user, sheet)
         if sheet.version != version:
             raise Stale(both_versions(sheet, draft.lines, draft.operations, changes))

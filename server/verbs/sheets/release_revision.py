@@ -68,7 +68,7 @@ def _need_reason(reason: str) -> None:
 
 def _put_in_force(user, sheet_id: int, version: int, first_day: date, reason: str) -> BuildSheet:
     """The draft as a released revision from a day on; what was in force before it ends there."""
-    sheet = held_for_change(sheet_id, version, "draft")
+    sheet = held_for_change(sheet_id, version, "release")
     if not sheet.lines.exists() and not sheet.operations.exists():
         raise TallyError("The sheet is empty; there is nothing to release.")
     sheet.effective_from, sheet.effective_to = first_day, None

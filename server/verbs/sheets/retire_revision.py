@@ -19,7 +19,7 @@ def retire_revision(user, sheet_id: int, version: int, reason: str) -> BuildShee
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say in a line why it is retired")])
     with transaction.atomic():
-        sheet = held_for_change(sheet_id, version, "released")
+        sheet = held_for_change(sheet_id, version, "retire")
         sheet.status, sheet.changed_by = "retired", str(user)
         sheet.version += 1
         sheet._change_reason = reason.strip()

@@ -4,6 +4,7 @@ from datetime import date
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
+from django.db import transaction
 from django.test import TestCase
 from loading.reads import load_question, part_named
 from readings.export_bundle import export_bundle
@@ -46,6 +47,35 @@ class Revisions(TestCase):
         after = [s for s in export_bundle()["build_sheets"] if s["revision"] == "A"]
         self.assertEqual([{**s, "effective_to": None} for s in after], before)
 
+    def test_what_a_sheet_refuses_is_known_beforehand(self) -> None:
+        """In every state the head says of each action what the action itself says, and refuses nothing that is done."""
+        asked = {
+            "edits": ("edit", {"changes": []}),
+            "release": ("release", {"first_day": "2026-07-01", "reason": "x"}),
+            "days": ("days", {"first_day": None, "last_day": "2030-01-01", "reason": "x"}),
+            "drop": ("drop", {}),
+            "retire": ("retire", {"reason": "x"}),
+        }
+        self.revise("3")
+        refused = 0
+        for state in ("draft", "released", "retired"):
+            if state == "retired":
+                self.assertEqual(self.post("A", "retire", reason="x")[0], 200)
+            revision = "B" if state == "draft" else "A"
+            heads = self.api.get("/sheets", part="RT-1")[1]
+            told = next(h for h in heads if h["revision"] == revision)["why_not"]
+            self.assertEqual({action for action, _ in asked.values()}, set(told))
+            for address, (action, body) in asked.items():
+                with transaction.atomic():
+                    status, said = self.post(revision, address, **body)
+                    transaction.set_rollback(True)
+                if told[action] is None:
+                    self.assertLess(status, 300, (state, action, said))
+                else:
+                    self.assertEqual((status, said["message"]), (422, told[action]), (state, action))
+                    refused += 1
+        self.assertEqual(refused, 2 + 3 + 5)
+
     def test_drafts_are_released_together_or_not_at_all(self) -> None:
         """A product whose parts are drafts too: alone it is stopped, together with them it is not."""
         load(
@@ -79,7 +109,7 @@ class Revisions(TestCase):
         self.assertEqual((status, {s["status"] for s in said}, len(said)), (200, {"released"}, 3), said)
         self.assertEqual(unit_cost("BOX", "2026-07-01"), 3.2)
         # Looked at in an older state: none of them.
-        self.assertIn("is released, not draft", release("LID")[1]["message"])
+        self.assertIn("is released, not a draft", release("LID")[1]["message"])
 
     def test_one_day_has_one_revision(self) -> None:
         self.revise("3")

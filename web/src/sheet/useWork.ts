@@ -75,7 +75,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   });
   const centers = known.data ?? [];
   const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
-  const editable = mayNot === undefined && head.status === "draft";
+  const editable = mayNot === undefined && head.why_not.edit === null;
   const rows = useMemo(
     () =>
       model
@@ -214,7 +214,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     sayLocked: () => {
       if (mayNot) say(mayNot, { bad: true });
       else
-        say(`Revision ${head.revision} is ${head.status} and locked. What is typed goes into a new revision.`, {
+        say(head.why_not.edit ?? "", {
           bad: true,
           act: { label: "Open a new revision", run: () => setVerb("revise") },
         });

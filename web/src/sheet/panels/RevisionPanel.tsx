@@ -90,6 +90,9 @@ const WORDS: Record<Verb, Words> = {
   },
 };
 
+/** What a sheet's state allows or not, in the order of the menu. */
+const STATES = ["release", "drop", "days", "retire"] as const;
+
 /** Whether a word is one of the things done with a revision. */
 export function isVerb(word: string): word is Verb {
   return word in WORDS;
@@ -97,12 +100,8 @@ export function isVerb(word: string): word is Verb {
 
 /** What can be done with a sheet in its state, with the words of the menu. */
 export function verbsOf(sheet: SheetHead): [Verb, string][] {
-  const verbs: Verb[] =
-    sheet.status === "draft"
-      ? ["release", "drop"]
-      : sheet.status === "released"
-        ? ["revise", "days", "retire"]
-        : ["revise"];
+  const verbs: Verb[] = STATES.filter((verb) => sheet.why_not[verb] === null);
+  if (sheet.why_not.edit !== null) verbs.unshift("revise");
   verbs.push("alternate");
   if (!sheet.default) verbs.push("default");
   return verbs.map((verb) => [verb, WORDS[verb].menu]);
