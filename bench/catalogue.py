@@ -1,9 +1,15 @@
 """A made-up catalogue from a fixed seed, written straight into the database."""
 
 import uuid
+from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
+from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line, Operation
+from definition.models.work_centers import WorkCenter
 from django.db import connection
+from django.db.models import NOT_PROVIDED, Model
 
 __all__ = ["COMMON", "LINES", "PARTS", "PRODUCT_MADE", "TOP", "TREE", "make_catalogue"]
 
@@ -75,6 +81,26 @@ def _edges() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return np.concatenate((parent, parents)), np.concatenate((child, children)), made
 
 
+def _copy(cursor: Any, model: type[Model], names: str, rows: Iterable[tuple], **same: Any) -> None:
+    """Rows straight into a table: the named columns, ``same`` in all of them, and what the model says of every other one."""
+    stated = names.split()
+    for field in model._meta.concrete_fields:
+        if (
+            field.column in stated
+            or field.column in same
+            or field.null
+            or field.generated
+            or field.db_default is not NOT_PROVIDED
+        ):
+            continue
+        value = field.get_default()
+        same[field.column] = "{}" if value == [] else value
+    values = tuple(same.values())
+    with cursor.cursor.copy(f"COPY {model._meta.db_table} ({', '.join([*stated, *same])}) FROM STDIN") as copy:
+        for row in rows:
+            copy.write_row((*row, *values))
+
+
 def make_catalogue() -> None:
     """Fill the database, unless it holds this catalogue already."""
     with connection.cursor() as cursor:
@@ -90,104 +116,49 @@ def make_catalogue() -> None:
         parent, child = parent[order], child[order]
         cost = np.round(random.uniform(0.01, 40, PARTS), 4)
         lots = random.choice([1, 10, 25, 100, 500], PARTS)
-        with cursor.cursor.copy(
-            "COPY definition_part (id, number, description, kind, unit, unit_cost, overhead_percent, costing_lot, whole_only, "
-            "lead_time_days, lifecycle, version) FROM STDIN"
-        ) as copy:
-            for i in range(PARTS):
-                number = {0: TOP, PRODUCT_MADE: TREE, PARTS - 1: COMMON}.get(i, f"B{i:06}")
-                if made[i]:
-                    copy.write_row(
-                        (
-                            i + 1,
-                            number,
-                            f"Made part {i} of seed {_SEED}",
-                            "made",
-                            "kg",
-                            None,
-                            0,
-                            int(lots[i]),
-                            False,
-                            0,
-                            "active",
-                            1,
-                        )
-                    )
-                else:
-                    copy.write_row(
-                        (
-                            i + 1,
-                            number,
-                            f"Bought part {i}",
-                            "bought",
-                            "kg",
-                            float(cost[i]),
-                            3,
-                            None,
-                            False,
-                            7,
-                            "active",
-                            1,
-                        )
-                    )
-        with cursor.cursor.copy(
-            "COPY definition_workcenter (id, code, name, labor_rate, setup_labor_rate, machine_rate, overhead_per_hour, "
-            "overhead_percent_of_labor, efficiency_percent, stations, version) FROM STDIN"
-        ) as copy:
-            for i in range(8):
-                copy.write_row((i + 1, f"WC{i}", f"Work center {i}", 30 + i, 32 + i, 10 * i, 4, 30, 95, 1, 1))
-        rows = np.flatnonzero(made)
-        with cursor.cursor.copy(
-            "COPY definition_buildsheet (id, part_id, alternate, revision, status, effective_from, batch, version, changed_at, "
-            "changed_by) FROM STDIN"
-        ) as copy:
-            for i in rows.tolist():
-                copy.write_row((i + 1, i + 1, "A", "A", "released", _FIRST_DAY, 1, 1, _FIRST_DAY, ""))
-        minutes = np.round(random.uniform(0.5, 20, len(rows)), 2)
-        with cursor.cursor.copy(
-            "COPY definition_operation (id, sheet_id, sequence, name, work_center_id, setup_minutes, run_minutes, run_basis, crew, "
-            "setup_crew, yield_percent, queue_minutes, wait_minutes, move_minutes, after, outside, unit_price, "
-            "minimum_charge, lead_days, lineage) FROM STDIN"
-        ) as copy:
-            for i, run in zip(rows.tolist(), minutes.tolist(), strict=True):
-                key = uuid.UUID(int=i + 1)
-                copy.write_row(
-                    (
-                        key,
-                        i + 1,
-                        10,
-                        "Make",
-                        i % 8 + 1,
-                        15,
-                        run,
-                        "per_unit",
-                        1,
-                        1,
-                        100,
-                        0,
-                        0,
-                        0,
-                        "{}",
-                        False,
-                        0,
-                        0,
-                        0,
-                        key,
-                    )
-                )
+        numbers = {0: TOP, PRODUCT_MADE: TREE, PARTS - 1: COMMON}
+        each: Iterable[tuple] = (
+            (i + 1, numbers.get(i, f"B{i:06}"), f"Made part {i} of seed {_SEED}", "made", None, 0, int(lots[i]), 0)
+            if made[i]
+            else (i + 1, numbers.get(i, f"B{i:06}"), f"Bought part {i}", "bought", float(cost[i]), 3, None, 7)
+            for i in range(PARTS)
+        )
+        names = "id number description kind unit_cost overhead_percent costing_lot lead_time_days"
+        _copy(cursor, Part, names, each, unit="kg", whole_only=False, lifecycle="active")
+        each = ((i + 1, f"WC{i}", f"Work center {i}", 30 + i, 32 + i, 10 * i) for i in range(8))
+        names = "id code name labor_rate setup_labor_rate machine_rate"
+        _copy(cursor, WorkCenter, names, each, overhead_per_hour=4, overhead_percent_of_labor=30, efficiency_percent=95)
+        rows = np.flatnonzero(made).tolist()
+        each = ((i + 1, i + 1) for i in rows)
+        _copy(
+            cursor, BuildSheet, "id part_id", each, status="released", effective_from=_FIRST_DAY, changed_at=_FIRST_DAY
+        )
+        minutes = np.round(random.uniform(0.5, 20, len(rows)), 2).tolist()
+        each = (
+            (uuid.UUID(int=i + 1), i + 1, i % 8 + 1, m, uuid.UUID(int=i + 1))
+            for i, m in zip(rows, minutes, strict=True)
+        )
+        _copy(
+            cursor,
+            Operation,
+            "id sheet_id work_center_id run_minutes lineage",
+            each,
+            sequence=10,
+            name="Make",
+            setup_minutes=15,
+        )
         quantity = np.round(random.uniform(0.05, 0.4, LINES), 4)
         scrap = np.where(random.random(LINES) < 0.3, np.round(random.uniform(0.5, 8, LINES), 1), np.nan)
-        with cursor.cursor.copy(
-            "COPY definition_line (id, sheet_id, position, item, kind, part_id, quantity, unit, quantity_basis, scrap_percent, "
-            "fixed_loss, operation_id, option_action, customer_supplied, not_fitted, reference_designators, text, lineage) FROM STDIN"
-        ) as copy:
-            columns = zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True)
-            for i, (p, c, q, s) in enumerate(columns):
-                place, key = i % 10 + 1, uuid.UUID(int=(1 << 64) + i)
-                copy.write_row((
-                    key, p + 1, place, place * 10, "component", c + 1, q, "", "per_unit",
-                    None if s != s else s, 0, uuid.UUID(int=p + 1), "add", False, False, "{}", "", key,
-                ))  # fmt: skip
+        each = (
+            (
+                uuid.UUID(int=(1 << 64) + i), p + 1, i % 10 + 1, (i % 10 + 1) * 10, c + 1, q, None if x != x else x,
+                uuid.UUID(int=p + 1), uuid.UUID(int=(1 << 64) + i),
+            )
+            for i, (p, c, q, x) in enumerate(
+                zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True)
+            )
+        )  # fmt: skip
+        _copy(cursor, Line, "id sheet_id position item part_id quantity scrap_percent operation_id lineage", each)
         # Keys were written by hand; what is made from now on counts on behind them.
         for table in ("definition_part", "definition_workcenter", "definition_buildsheet"):
             cursor.execute(f"SELECT setval(pg_get_serial_sequence('{table}', 'id'), max(id)) FROM {table}")
