@@ -1,6 +1,6 @@
 """Columns out of PostgreSQL as arrays: gathered there, sent in binary, viewed here; no Python object is made per row."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 from django.db import connection
@@ -9,38 +9,68 @@ from tally_core.structure.tables import Column
 
 __all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan", "stored"]
 
-_WIDTH = {"int8": ">i8", "int4": ">i4", "float8": ">f8", "bool": "?", "uuid": "V16"}
-#: Before its elements an array says: dimensions, whether any element is null, type of element, length, lower bound; four
-#: bytes each (PostgreSQL's array_send).
-_ARRAY_HEAD = 20
-_HOLDS_NULL = slice(4, 8)
+#: For each kind how an element is sent, and how it is viewed here.
+_WIDE = {
+    "int8": ("int8send", ">i8"),
+    "int4": ("int4send", ">i4"),
+    "float8": ("float8send", ">f8"),
+    "uuid": ("uuid_send", "V16"),
+}
+#: Kinds so narrow that several travel in one number: their bits, and what is added so that none is negative.
+_NARROW = {"bool": (1, 0), "code": (9, 1)}
+_BITS = 62
 
 
-def fetch_columns(columns: dict[str, tuple[str, str]], source: str, params: list) -> dict[str, np.ndarray]:
+def fetch_columns(columns: Mapping[str, tuple[str, str]], source: str, params: list) -> dict[str, np.ndarray]:
     """The columns of ``SELECT columns source`` as arrays, in the byte order of the wire.
 
+    Elements are gathered as their bytes, one behind the other: that is faster than an array, ten times so for keys that do not
+    fit into a word.
+
     Args:
-        columns: name → (SQL expression that is never null, one of int8, int4, float8, bool, uuid).
+        columns: name → (SQL expression that is never null, one of int8, int4, float8, uuid, bool, code). A code is a number
+            from -1 to 500.
         source: what follows the columns, from FROM on.
     """
-    picked = ", ".join(f"({expression})::{kind} AS {name}" for name, (expression, kind) in columns.items())
-    gathered = ", ".join(f"array_agg({name})" for name in columns)
+    wide = {name: source for name, source in columns.items() if source[1] in _WIDE}
+    narrow = _packed({name: source for name, source in columns.items() if source[1] in _NARROW})
+    for pack, (expression, _) in narrow.items():
+        wide[pack] = (expression, "int8")
+    picked = ", ".join(f"({expression})::{kind} AS {name}" for name, (expression, kind) in wide.items())
+    gathered = ", ".join(f"string_agg({_WIDE[kind][0]}({name}), ''::bytea)" for name, (_, kind) in wide.items())
     connection.ensure_connection()
     # Django's own cursors write parameters into the text, and then only text comes back.
     with Cursor(connection.connection) as cursor:
-        cursor.execute(f"SELECT {gathered} FROM (SELECT {picked} {source}) AS picked", params, binary=True)
+        cursor.execute(f"SELECT count(*), {gathered} FROM (SELECT {picked} {source}) AS picked", params, binary=True)
         assert cursor.pgresult is not None
-        values = [cursor.pgresult.get_value(0, i) for i in range(len(columns))]
+        counted, *values = [cursor.pgresult.get_value(0, i) for i in range(len(wide) + 1)]
+    rows = int.from_bytes(counted or b"", "big")
     found = {}
-    for (name, (_, kind)), value in zip(columns.items(), values, strict=True):
-        element = np.dtype([("width", ">i4"), ("value", _WIDTH[kind])])
-        if value is None:
-            found[name] = np.empty(0, dtype=element)["value"]
-            continue
-        if any(value[_HOLDS_NULL]):
+    for (name, (_, kind)), value in zip(wide.items(), values, strict=True):
+        found[name] = np.frombuffer(value or b"", dtype=_WIDE[kind][1])
+        if len(found[name]) != rows:
             raise AssertionError(f"column {name} holds a null")
-        found[name] = np.frombuffer(value, dtype=element, offset=_ARRAY_HEAD)["value"]
+    for pack, (_, places) in narrow.items():
+        numbers = found.pop(pack)
+        for name, (low, bits, more) in places.items():
+            own = (numbers >> low) & ((1 << bits) - 1)
+            found[name] = own.astype(bool) if bits == 1 else own - more
     return found
+
+
+def _packed(columns: Mapping[str, tuple[str, str]]) -> dict[str, tuple[str, dict[str, tuple[int, int, int]]]]:
+    """Narrow columns put together: for each pack its expression, and for each column in it its lowest bit, its bits, what was added."""
+    packs: list[tuple[list[str], dict[str, tuple[int, int, int]]]] = []
+    used = _BITS
+    for name, (expression, kind) in columns.items():
+        bits, more = _NARROW[kind]
+        if used + bits > _BITS:
+            used = 0
+            packs.append(([], {}))
+        packs[-1][0].append(f"((({expression})::int::int8 + {more}) << {used})")
+        packs[-1][1][name] = (used, bits, more)
+        used += bits
+    return {f"pack_{i}": (" | ".join(parts), places) for i, (parts, places) in enumerate(packs)}
 
 
 def keys_text(ids: Iterable[int]) -> str:
@@ -51,7 +81,7 @@ def keys_text(ids: Iterable[int]) -> str:
 def coded(expression: str, words: tuple[str, ...]) -> tuple[str, str]:
     """A column of words as their index."""
     listed = ", ".join(f"'{word}'" for word in words)
-    return f"array_position(ARRAY[{listed}]::text[], ({expression})::text) - 1", "int4"
+    return f"array_position(ARRAY[{listed}]::text[], ({expression})::text) - 1", "code"
 
 
 def number_or_nan(expression: str) -> tuple[str, str]:

@@ -87,12 +87,11 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
 def _load(
     part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False
 ) -> Loaded:
-    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts, and what only a cost needs of
-    operations."""
+    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts, and what only a cost rests on."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
-        PART_COLUMNS,
+        {n: PART_COLUMNS[n] for n in ("id", "kind", "unit", "costing_lot")} if only_among else PART_COLUMNS,
         f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
         keys,
     )
@@ -107,7 +106,8 @@ def _load(
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
     parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
-    _lay_prices(parts, ids, None if everything else keys, day)
+    if not only_among:
+        _lay_prices(parts, ids, None if everything else keys, day)
 
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]

@@ -28,7 +28,7 @@ LINE_COLUMNS = _own(LineTable, "l") | {
     "sheet": ("l.sheet_id", "int8"),
     "child": ("coalesce(l.part_id, -1)", "int8"),
     # No unit of its own: -1, and the part's stock unit is meant.
-    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {stored(_LINE['unit'], 'l.unit')[0]} END", "int4"),
+    "unit": (f"CASE WHEN l.unit = '' THEN -1 ELSE {stored(_LINE['unit'], 'l.unit')[0]} END", "code"),
     "per_lot": ("l.quantity_basis = 'per_lot'", "bool"),
     "operation": ("coalesce(l.operation_id, '00000000-0000-0000-0000-000000000000')", "uuid"),
     "option": ("coalesce(l.option_id, -1)", "int4"),

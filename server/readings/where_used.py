@@ -9,6 +9,7 @@ from definition.models.sheets import Option
 from django.db import connection
 from loading.columns import keys_text
 from loading.reads import load_users
+from tally_core.basics.errors import TallyError
 from tally_core.basics.units import SYMBOLS
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import standard_lots
@@ -38,7 +39,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     row = loaded.row(part.id)
     taken, distance = uses_of(s, row, lots)
     keys = loaded.part_ids.tolist()
-    described, sheet_of, revisions = _words(keys, loaded.sheet_of)
+    numbers, described, sheet_of, revisions = _words(keys, loaded.sheet_of)
     gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9)
     shown = np.arange(len(s.line))
     whole = len(shown) <= MOST_USES
@@ -47,7 +48,6 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     is_used = np.zeros(len(keys), dtype=bool)
     is_used[s.child[~s.byproduct]] = True
     item = loaded.lines.item
-    numbers = [s.parts.numbers[i] for i in range(len(keys))]
     each = zip(
         numbers, described, s.parts.unit.tolist(), sheet_of, revisions, np.round(taken, 9).tolist(), distance.tolist(), is_used.tolist(),
         strict=True,
@@ -89,26 +89,33 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     }
 
 
-def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[int | None], list[str]]:
-    """Over parts: description, sheet and the words for its revision. Arrays of text, since there may be many thousands."""
+def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[str], list[int | None], list[str]]:
+    """Over parts: number, description, sheet and the words for its revision. Arrays of text, since there may be many thousands.
+
+    Raises TallyError where a part was taken away meanwhile.
+    """
     sheets = [sheet_of.get(key) for key in part_ids]
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT array_agg(description ORDER BY id) FROM definition_part WHERE id = ANY(%s::bigint[])",
+            """SELECT array_agg(number ORDER BY id), array_agg(description ORDER BY id) FROM definition_part
+            WHERE id = ANY(%s::bigint[])""",
             [keys_text(part_ids)],
         )
-        described = cursor.fetchone()[0]
+        numbers, described = (column or [] for column in cursor.fetchone())
+        # Many thousand sheets are of few revisions.
         cursor.execute(
-            """SELECT array_agg(id), array_agg(alternate), array_agg(revision), array_agg(status)
-            FROM definition_buildsheet WHERE id = ANY(%s::bigint[])""",
+            """SELECT alternate, revision, status, array_agg(id) FROM definition_buildsheet
+            WHERE id = ANY(%s::bigint[]) GROUP BY alternate, revision, status""",
             [keys_text(sheet_of.values())],
         )
-        heads = cursor.fetchone()
-    words = {
-        key: revision_words(alternate, revision) + (", draft" if status == "draft" else "")
-        for key, alternate, revision, status in zip(*(column or [] for column in heads), strict=True)
-    }
-    return described, sheets, [words.get(sheet or 0, "") for sheet in sheets]
+        words = {
+            key: revision_words(alternate, revision) + (", draft" if status == "draft" else "")
+            for alternate, revision, status, held in cursor.fetchall()
+            for key in held
+        }
+    if len(numbers) != len(part_ids):
+        raise TallyError("Parts were changed while they were read; ask once more.")
+    return numbers, described, sheets, [words.get(sheet or 0, "") for sheet in sheets]
 
 
 def _options(basis: Basis) -> list[int]:

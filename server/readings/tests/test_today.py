@@ -54,9 +54,7 @@ class OfTheDemo(TestCase):
                 api.get("/today")
             return len(seen)
 
-        before = {role: queries(role) for role in ROLES}
-        self.assertLess(max(before.values()), 40)
-        for i in range(4):
+        def more(i: int) -> None:
             part = Part.objects.create(number=f"NEW-{i}", kind="bought", lifecycle="last_buy")
             made = Part.objects.create(number=f"NEWM-{i}", kind="made")
             sheet = BuildSheet.objects.create(
@@ -65,6 +63,13 @@ class OfTheDemo(TestCase):
             BuildSheet.objects.create(part=made, revision="B", changed_by="engineer")
             Line.objects.create(sheet=sheet, part=part, position=1, quantity=1)
             OpenOrder.objects.create(part=part, order=f"PO-{i}", quantity=1, due_on=localdate(), added_by="buyer")
+
+        # Something has changed since a round was tallied, so that it is looked into.
+        more(0)
+        before = {role: queries(role) for role in ROLES}
+        self.assertLess(max(before.values()), 40)
+        for i in range(1, 5):
+            more(i)
         for role in ROLES:
             # Counting what is more than six rows is one query for a heap.
             self.assertLessEqual(queries(role), before[role] + 6, role)
