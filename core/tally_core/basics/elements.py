@@ -15,24 +15,26 @@ class Element:
 
     Attributes:
         word: for people.
+        colour: one of those that the look has for elements, by its name.
         of_operations: an operation yields it (rules C3, C4), and ``cost.OperationCosts`` has it under its name; else it comes
             with parts and lines.
     """
 
     word: str
+    colour: str
     of_operations: bool = False
 
 
 ELEMENT: dict[str, Element] = {
-    "material": Element("material"),
-    "scrap": Element("scrap"),
-    "setup": Element("set-up", of_operations=True),
-    "labor": Element("labor", of_operations=True),
-    "machine": Element("machine", of_operations=True),
-    "overhead": Element("overhead", of_operations=True),
-    "subcontract": Element("subcontract", of_operations=True),
-    "other": Element("other"),
-    "byproduct": Element("by-product"),
+    "material": Element("material", "indigo"),
+    "scrap": Element("scrap", "rust"),
+    "setup": Element("set-up", "sky", of_operations=True),
+    "labor": Element("labor", "ochre", of_operations=True),
+    "machine": Element("machine", "slate", of_operations=True),
+    "overhead": Element("overhead", "ash", of_operations=True),
+    "subcontract": Element("subcontract", "plum", of_operations=True),
+    "other": Element("other", "teal"),
+    "byproduct": Element("by-product", "leaf"),
 }
 ELEMENTS = tuple(ELEMENT)
 AT = {name: at for at, name in enumerate(ELEMENTS)}

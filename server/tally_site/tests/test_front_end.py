@@ -8,6 +8,8 @@ import subprocess
 import unittest
 from pathlib import Path
 
+from tally_core.basics.elements import ELEMENT
+
 WEB = Path(__file__).resolve().parents[3] / "web"
 #: From below; a folder imports only from itself and from what stands before it. All others are screens, which stand side by side.
 FLOORS = ("lib", "model", "kit", "pieces")
@@ -55,6 +57,11 @@ class FrontEnd(unittest.TestCase):
                 if there[0] != here[0] and there[0] not in below:
                     wrong.append(f"{'/'.join(here)} imports {'/'.join(there)}")
         self.assertEqual(wrong, [])
+
+    def test_the_look_has_the_colour_of_every_element_by_day_and_by_night(self) -> None:
+        look = (WEB / "src" / "app.css").read_text()
+        for name, element in ELEMENT.items():
+            self.assertEqual(look.count(f"--e-{element.colour}:"), 2, name)
 
     def test_no_file_is_longer_than_one_can_read(self) -> None:
         long = {str(p.relative_to(WEB)): n for p in sources() if (n := p.read_text().count("\n")) > MOST_LINES}

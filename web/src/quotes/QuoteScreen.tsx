@@ -6,6 +6,7 @@ import { Empty } from "../kit/Empty";
 import { Menu, MenuItem } from "../kit/Menu";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { elementColour } from "../lib/elements";
 import { day, money, quantity, typed } from "../lib/number";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
@@ -128,7 +129,7 @@ function Costs({ quote, draft, onChange }: { quote: Quote; draft: boolean; onCha
       {names.map((name) => (
         <div key={name} role="row" className={row} style={columns}>
           <span role="cell" className="flex items-center gap-2">
-            <span className="size-2.5" style={{ background: `var(--e-${name}, var(--brass))` }} aria-hidden="true" />
+            <span className="size-2.5" style={{ background: elementColour(name) }} aria-hidden="true" />
             {quote.words_of[name]}
           </span>
           <span role="cell" className="text-right">

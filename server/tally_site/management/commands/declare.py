@@ -21,6 +21,7 @@ def declared() -> dict[str, Any]:
     return {
         "ELEMENTS": ELEMENTS,
         "ELEMENT_WORDS": {name: element.word for name, element in ELEMENT.items()},
+        "ELEMENT_COLOURS": {name: element.colour for name, element in ELEMENT.items()},
         "CAUSES": CAUSES,
         "PART_KINDS": {
             name: {

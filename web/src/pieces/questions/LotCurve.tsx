@@ -6,7 +6,7 @@ import { money, quantity } from "../../lib/number";
 const TALL = 210;
 const LEFT = 54;
 const FOOT = 24;
-const LINES = ["var(--blue)", "var(--brass)", "var(--e-other)", "var(--e-subcontract)"];
+const LINES = ["var(--blue)", "var(--brass)", "var(--e-teal)", "var(--e-plum)"];
 const DASHES = ["", "6 3", "2 3", "9 3 2 3"];
 
 /** The unit cost over the lot, one line for each way of making the part, and where one becomes cheaper. */
