@@ -106,6 +106,8 @@ class _Reader(ast.NodeVisitor):
                     continue
                 if isinstance(child, ast.Assign) and getattr(child.targets[0], "id", "") == "__all__":
                     continue
+                if isinstance(child, ast.Assert):
+                    continue  # tells the type checker what the lines before have settled
                 if isinstance(child, ast.keyword) and child.arg == "strict":
                     continue  # guards a mistake of ours, which no test can make without changing the module itself
                 for words, instead in _variants(child):

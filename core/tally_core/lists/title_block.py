@@ -49,6 +49,6 @@ def said_to_be_for(rows: Sequence[Sequence[Cell]], header: int, file_name: str) 
             elif plain(label) in _DESCRIBED and not described:
                 described = value
     if not number:
-        stem = file_name.replace("\\", "/").rsplit("/", 1)[-1].rsplit(".", 1)[0]
+        stem = file_name.replace("\\", "/").split("/")[-1].rsplit(".", 1)[0]
         number = (re.split(r"[\s_]+", stem.strip())[0] or stem)[:64]
     return number, described

@@ -1,0 +1,106 @@
+"""Edges of what an order expects and reports (W1 to W6), each worked by hand; found by ``./tally mutate``."""
+
+import unittest
+from decimal import Decimal as D
+from fractions import Fraction as F
+
+from tally_core.cost.cost import roll_up, standard_lots
+from tally_core.shop.expected import ExpectedLine, ExpectedOperation, OrderPlan, Rates
+from tally_core.shop.from_costing import order_plan
+from tally_core.shop.kept_plan import plain_plan, read_plan
+from tally_core.shop.reporting import Stage, backflushed, finished
+from tally_core.shop.variances import ActualWork, came_to
+from tally_core.shop.worth import Worth
+from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
+from tally_core.structure.structure import build_structure
+from tally_core.structure.tabulate import tabulate
+
+from .test_small_changes import DAY
+
+
+class Reporting(unittest.TestCase):
+    def test_one_unit_is_something_and_none_is_not(self) -> None:
+        self.assertTrue(finished([Stage(D(1), D(1))]))
+        # Nothing was planned and nothing reported: that is no order that is done.
+        self.assertFalse(finished([Stage(D(0))]))
+        self.assertFalse(finished([]))
+
+    def test_what_is_issued_whole_is_rounded_up_but_for_dust(self) -> None:
+        self.assertEqual(backflushed(ExpectedLine("A", 0, per_start=F(1)), D(3), D(0), True), 3)
+        self.assertEqual(backflushed(ExpectedLine("A", 0, per_start=F("0.33333333334")), D(3), D(0), True), 1)
+        self.assertEqual(backflushed(ExpectedLine("A", 0, per_start=F("0.3334")), D(3), D(0), True), 2)
+        self.assertEqual(backflushed(ExpectedLine("A", 0, per_start=F(1, 3)), D(1), D(0), False), D("0.333333333"))
+
+    def test_nothing_started_takes_nothing_of_a_lot(self) -> None:
+        line = ExpectedLine("GLUE", 0, per_start=F(2), per_lot=F(5), net_per_unit=F(1), net_per_lot=F(3))
+        self.assertEqual((line.gross(F(0)), line.net(F(0))), (0, 0))
+        self.assertEqual((line.gross(F(1)), line.net(F(1))), (7, 4))
+
+
+class Expected(unittest.TestCase):
+    def test_an_operation_is_itself_unless_it_works_beside_one(self) -> None:
+        self.assertEqual(ExpectedOperation(10).resource, 0)
+
+    def test_dust_of_a_cycle_is_none(self) -> None:
+        oven = ExpectedOperation(10, run_hours=F(1), run_basis="per_cycle", cycle_quantity=F(4))
+        self.assertEqual(oven.hours(F(12))[1], 3)
+        self.assertEqual(oven.hours(F(12) + 4 * F(7, 10**10))[1], 3)
+        self.assertEqual(oven.hours(F(12) + 4 * F(2, 10**9))[1], 4)
+
+    def test_hours_of_an_order_are_those_of_set_up_and_run_together(self) -> None:
+        turn = ExpectedOperation(10, setup_hours=F(2), run_hours=F(3), rates=Rates(F(1), F(1), F(0)))
+        (row,) = [
+            x
+            for x in came_to(OrderPlan(F(1), [turn], []), F(1), [ActualWork(F(1), F(5), F(7), {})], [], {}).causes
+            if x.cause == "labor efficiency"
+        ]
+        self.assertEqual(dict(row.terms)["hours"], 12)
+        self.assertEqual(dict(row.terms)["allowed for what was started"], 5)
+
+
+class FromCosting(unittest.TestCase):
+    def test_each_line_is_issued_where_the_sheet_says_and_a_phantom_where_it_stands(self) -> None:
+        """By hand: 3 PIN at 10, 1 KIT at 20, which is 2 CLIP and 4 NUT; 1 CAP at no operation, so at the first."""
+        definition = Definition(
+            parts=[
+                Part("TOP", kind="made"),
+                Part("KIT", kind="phantom"),
+                *(Part(n, unit_cost=D(1)) for n in ("PIN", "CLIP", "NUT", "CAP")),
+            ],
+            work_centers=[WorkCenter("W", labor_rate=D(30))],
+            sheets=[
+                Sheet(
+                    "TOP",
+                    status="released",
+                    lines=[
+                        Line(10, part="PIN", quantity=D(3), issue_at=10),
+                        Line(20, part="KIT", quantity=D(1), issue_at=20),
+                        Line(30, part="CAP", quantity=D(1)),
+                    ],
+                    operations=[Operation(10, "a", "W"), Operation(20, "b", "W")],
+                ),
+                Sheet(
+                    "KIT",
+                    status="released",
+                    lines=[Line(10, part="CLIP", quantity=D(2)), Line(20, part="NUT", quantity=D(4))],
+                ),
+            ],
+        )
+        parts, lines, operations, rows, _ = tabulate(definition, DAY)
+        s = build_structure(parts, lines, operations, DAY, [])
+        plan, _, _ = order_plan(s, rows["TOP"], roll_up(s, standard_lots(s)), F(6))
+        self.assertEqual(
+            sorted((x.part, x.operation, x.per_start) for x in plan.lines),
+            [("CAP", 0, 1), ("CLIP", 1, 2), ("NUT", 1, 4), ("PIN", 0, 3)],
+        )
+        # What a place is called is kept even where it is nothing.
+        kept = plain_plan(plan)
+        self.assertEqual({(x["part"], x["operation"]) for x in kept["lines"]}, {("CAP", 0), ("CLIP", 1), ("NUT", 1), ("PIN", 0)})  # fmt: skip
+        self.assertEqual([x["sequence"] for x in kept["operations"]], [10, 20])
+        self.assertEqual(read_plan(kept), plan)
+
+
+class Worths(unittest.TestCase):
+    def test_what_is_not_there_has_no_mean(self) -> None:
+        self.assertIsNone(Worth().mean())
+        self.assertEqual(Worth(D("0.5"), {"material": D(1)}).mean(), {"material": D(2)})
