@@ -6,7 +6,9 @@ from decimal import Decimal as D
 
 from tally_core.basics.errors import TallyError
 from tally_core.drawings.balloons import Box, crossings, slots_around
+from tally_core.handover.three_way import compare_fields
 from tally_core.lists.title_block import said_to_be_for
+from tally_core.lists.titles import split_title
 from tally_core.stated.cut_pieces import read_cut
 from tally_core.structure.to_order import covered_on, order_step, to_order
 
@@ -74,6 +76,17 @@ class Balloons(unittest.TestCase):
         for end in (((2, 0), (2, 1)), ((2, 1), (2, 0)), ((0, 0), (0, 1)), ((4, 0), (5, 0))):
             self.assertEqual(crossings([bar, end]), [], end)
             self.assertEqual(crossings([end, bar]), [], end)
+
+
+class Titles(unittest.TestCase):
+    def test_one_field_said_twice_is_one(self) -> None:
+        self.assertEqual(split_title("Part No / Article No"), ["part"])
+
+
+class Sides(unittest.TestCase):
+    def test_a_field_that_one_side_knows_is_compared(self) -> None:
+        found = compare_fields(None, {"a": 1, "c": 3}, {"b": 2, "c": 3})
+        self.assertEqual([(f.name, f.ours, f.theirs) for f in found], [("a", 1, None), ("b", None, 2)])
 
 
 class TitleBlock(unittest.TestCase):

@@ -355,7 +355,7 @@ def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
 
 def structure_of(loaded: Loaded, chosen: Sequence[str], top: int | None = None) -> Structure:
     """What was loaded with some options chosen, for what one part takes or for all of it. Raises as :func:`question_of`."""
-    options = {option.code: option for option in Option.objects.all()}
+    options = {option.code: option for option in Option.objects.all()} if chosen else {}
     excludes = {code: option.not_with for code, option in options.items()}
     ids = [options[code].id for code in known_options(chosen, options, excludes)]
     return build_structure(loaded.parts, loaded.lines, loaded.operations, loaded.day, ids, top)

@@ -16,7 +16,7 @@ from tally_core.shop.expected import ExpectedLine, OrderPlan
 from tally_core.shop.from_costing import order_plan
 from tally_core.structure.effectivity import Candidate, choose_sheets
 
-from shop.models import Component, OrderOperation, WorkOrder
+from shop.models import Component, OrderOperation, ShownFile, WorkOrder
 
 __all__ = ["Laid", "decimal_of", "lay", "sheet_for"]
 
@@ -28,6 +28,7 @@ class Laid:
     sheet: BuildSheet
     plan: OrderPlan
     operations: list[OrderOperation]
+    files: list[ShownFile]
     components: list[Component]
     starts: datetime
     ends: datetime
@@ -71,7 +72,7 @@ def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
     assert laid.needs is not None
     costs = roll_up(s, job_lots(s, laid.needs))
     plan, rows, usages = order_plan(s, top, costs, Fraction(quantity))
-    operations = _operations(order, sheet, laid, plan, rows)
+    operations, files = _operations(order, sheet, laid, plan, rows)
     parts = Part.objects.in_bulk({laid.part_ids[s.child[usage]] for usage in usages})
     units = [Fraction(o.planned) for o in operations]
     components = [
@@ -83,7 +84,7 @@ def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
     ]  # fmt: skip
     moments = [m for o in operations for m in (o.starts_at, o.ends_at) if m is not None]
     first = make_aware(datetime.combine(order.wanted or day, datetime.min.time()))
-    return Laid(sheet, plan, operations, components, min(moments, default=first), max(moments, default=first))
+    return Laid(sheet, plan, operations, files, components, min(moments, default=first), max(moments, default=first))
 
 
 def _required(line: ExpectedLine, units: Fraction, part: Part) -> Decimal:
@@ -95,12 +96,13 @@ def _required(line: ExpectedLine, units: Fraction, part: Part) -> Decimal:
 
 def _operations(
     order: WorkOrder, sheet: BuildSheet, laid: Plan, plan: OrderPlan, rows: list[int]
-) -> list[OrderOperation]:
+) -> tuple[list[OrderOperation], list[ShownFile]]:
     held = {(o.sequence, o.resource): o for o in Operation.objects.filter(sheet=sheet)}
     moments = {row: at for at, (kind, row) in enumerate(laid.kinds) if kind == "operation"}
     of_sequence = {o.sequence: at for at, o in enumerate(plan.operations) if o.resource == 0}
     units = plan.started(plan.quantity)
     found: list[OrderOperation] = []
+    files: list[ShownFile] = []
     before: int | None = None
     for at, expected in enumerate(plan.operations):
         stated = held.get((expected.sequence, expected.resource))
@@ -114,7 +116,8 @@ def _operations(
         )  # fmt: skip
         if stated is not None:
             row.name, row.center_id, row.supplier = stated.name, stated.work_center_id, str(stated.supplier_id or "")
-            row.instructions, row.files = stated.instructions, stated.files
+            row.instructions = stated.instructions
+            files += [ShownFile(operation=row, file_id=key, position=n) for n, key in enumerate(stated.files)]
         if expected.resource == 0:
             after = stated.after if stated is not None else []
             row.follows = [of_sequence[x] for x in after if x in of_sequence] or ([] if before is None else [before])
@@ -124,4 +127,4 @@ def _operations(
                 row.starts_at = make_aware(laid.scheduled.start[moment])
                 row.ends_at = make_aware(laid.scheduled.end[moment])
         found.append(row)
-    return found
+    return found, files

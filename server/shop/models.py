@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from definition.models.parts import Part, StockMove, amount
+from definition.models.parts import Part, PartFile, StockMove, amount
 from definition.models.sheets import BuildSheet
 from definition.models.work_centers import WorkCenter
 from django.contrib.postgres.fields import ArrayField
@@ -87,8 +87,6 @@ class OrderOperation(models.Model):
     starts_at = models.DateTimeField(null=True)
     ends_at = models.DateTimeField(null=True)
     instructions = models.TextField(blank=True, default="")
-    # Keys of part files, as on the sheet.
-    files = ArrayField(models.BigIntegerField(), default=list)
     good = amount(default=0)
     scrapped = amount(default=0)
     # What was sent to the supplier of work outside.
@@ -100,6 +98,24 @@ class OrderOperation(models.Model):
     class Meta:
         ordering = ["order", "row"]
         constraints = [models.UniqueConstraint(fields=["order", "row"], name="operation_row_once")]
+
+    def __str__(self) -> str:
+        return f"operation {self.sequence} of work order {self.order.number}"
+
+
+class ShownFile(models.Model):
+    """A file that the sheet showed with an operation when its order was released, at its place; it stays as long as the order."""
+
+    operation = models.ForeignKey(OrderOperation, on_delete=models.CASCADE, related_name="shown")
+    file = models.ForeignKey(PartFile, on_delete=models.PROTECT, related_name="+")
+    position = models.SmallIntegerField()
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["operation", "file"], name="shown_file_once")]
+
+    def __str__(self) -> str:
+        return str(self.operation)
 
 
 class Component(models.Model):

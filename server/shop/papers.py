@@ -124,11 +124,7 @@ def _words(text: str) -> str:
 
 def _shown(o: OrderOperation) -> Iterator[str]:
     """Pictures in place; any other file by its name and a code of its address within the application."""
-    files = PartFile.objects.select_related("file").in_bulk(o.files)
-    for key in o.files:
-        file = files.get(key)
-        if file is None:
-            continue
+    for file in (shown.file for shown in o.shown.select_related("file__file")):
         picture = _picture(file)
         if picture is not None:
             yield f"<figure>{picture_html(picture)}<figcaption>{escape(file.name)}</figcaption></figure>"

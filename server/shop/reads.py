@@ -6,7 +6,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from definition.models.parts import OpenOrder, PartFile, Tracing
+from definition.models.parts import OpenOrder, Tracing
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
@@ -21,7 +21,7 @@ from tally_core.shop.variances import CAUSES
 
 from shop.laying import sheet_for
 from shop.ledger import Book
-from shop.models import OPEN, Component, Entry, OrderOperation, Posting, WorkOrder
+from shop.models import OPEN, Component, Entry, OrderOperation, Posting, ShownFile, WorkOrder
 from shop.outcome import expected_rest, plain_outcome
 from shop.stock import free_of
 
@@ -141,9 +141,18 @@ def _behind(order: WorkOrder) -> tuple[str, int | None]:
     )
 
 
+def _shown(operations: list[OrderOperation]) -> dict[int, list[dict[str, Any]]]:
+    """For each operation the files that are shown with it, in their order. One query."""
+    found: dict[int, list[dict[str, Any]]] = defaultdict(list)
+    rows = ShownFile.objects.filter(operation__in=[o.pk for o in operations])
+    for operation, file, name in rows.values_list("operation", "file", "file__name"):
+        found[operation].append({"id": file, "name": name})
+    return found
+
+
 def _stages(book: Book) -> list[dict[str, Any]]:
     stages, leads = book.stages()
-    names = dict(PartFile.objects.filter(pk__in={f for o in leads for f in o.files}).values_list("pk", "name"))
+    files = _shown(leads)
     return [
         {
             "sequence": o.sequence, "name": o.name, "center": o.center.code if o.center else "", "center_name": o.center.name if o.center else "",
@@ -151,7 +160,7 @@ def _stages(book: Book) -> list[dict[str, Any]]:
             "here": _text(came(stages, i)), "good": _text(o.good), "scrapped": _text(o.scrapped), "sent": _text(o.sent),
             "setup_minutes": _text(o.setup_minutes), "run_minutes": _text(o.run_minutes), "starts": _moment(o.starts_at), "ends": _moment(o.ends_at),
             "begun": _moment(o.begun_at), "begun_by": o.begun_by, "instructions": o.instructions,
-            "files": [{"id": f, "name": names[f]} for f in o.files if f in names],
+            "files": files[o.pk],
         }
         for i, o in enumerate(leads)
     ]  # fmt: skip
@@ -246,11 +255,7 @@ def center_queue(code: str) -> dict[str, Any]:
     components: dict[int, list[Component]] = defaultdict(list)
     for c in Component.objects.filter(order__in=list(orders), byproduct=False).select_related("part"):
         components[c.order_id].append(c)
-    names = dict(
-        PartFile.objects.filter(pk__in={f for rows in operations.values() for o in rows for f in o.files}).values_list(
-            "pk", "name"
-        )
-    )
+    files = _shown([o for rows in operations.values() for o in rows])
     tasks = []
     for key, order in orders.items():
         book = Book(order, operations[key], components[key])
@@ -267,7 +272,7 @@ def center_queue(code: str) -> dict[str, Any]:
                     "planned": _text(o.planned), "here": _text(max(here, _NONE)), "good": _text(o.good), "scrapped": _text(o.scrapped),
                     "setup_minutes": _text(o.setup_minutes if not o.good + o.scrapped else _NONE), "run_minutes": _text(round(o.run_minutes * share, 1)),
                     "starts": _moment(o.starts_at), "begun": _moment(o.begun_at), "begun_by": o.begun_by, "instructions": o.instructions,
-                    "files": [{"id": f, "name": names[f]} for f in o.files if f in names],
+                    "files": files[o.pk],
                     "takes": [
                         {"row": c.row, "part": c.part.number, "description": c.part.description, "unit": c.part.unit,
                          "quantity": _text(max(c.required - c.issued - c.stood_in, _NONE)), "backflush": c.backflush}

@@ -12,7 +12,7 @@ from verbs.contract import writing
 
 from shop.laying import decimal_of, lay, sheet_for
 from shop.ledger import held_order
-from shop.models import Component, OrderOperation, WorkOrder
+from shop.models import Component, OrderOperation, ShownFile, WorkOrder
 from shop.numbers import keep_open_quantity
 
 __all__ = ["release_order"]
@@ -30,6 +30,7 @@ def release_order(user: Any, order_id: int, version: int | None, at: datetime | 
         day = localdate(at) if at else localdate()
         laid = lay(order, sheet_for(order.part, order.alternate, day), day)
         OrderOperation.objects.bulk_create(laid.operations)
+        ShownFile.objects.bulk_create(laid.files)
         Component.objects.bulk_create(laid.components)
         whole = expected_cost(laid.plan, laid.plan.quantity)
         # What one is worth when it comes in, until the order is closed.

@@ -151,7 +151,6 @@ class Migration(migrations.Migration):
                 ('starts_at', models.DateTimeField(null=True)),
                 ('ends_at', models.DateTimeField(null=True)),
                 ('instructions', models.TextField(blank=True, default='')),
-                ('files', django.contrib.postgres.fields.ArrayField(base_field=models.BigIntegerField(), default=list, size=None)),
                 ('good', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
                 ('scrapped', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
                 ('sent', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
@@ -163,6 +162,19 @@ class Migration(migrations.Migration):
             options={
                 'ordering': ['order', 'row'],
                 'constraints': [models.UniqueConstraint(fields=('order', 'row'), name='operation_row_once')],
+            },
+        ),
+        migrations.CreateModel(
+            name='ShownFile',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('position', models.SmallIntegerField()),
+                ('file', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='definition.partfile')),
+                ('operation', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='shown', to='shop.orderoperation')),
+            ],
+            options={
+                'ordering': ['position'],
+                'constraints': [models.UniqueConstraint(fields=('operation', 'file'), name='shown_file_once')],
             },
         ),
         migrations.CreateModel(

@@ -6,12 +6,18 @@ from uuid import uuid4
 
 import pypdfium2
 import zxingcpp
+from definition.models.parts import PartFile
+from definition.models.sheets import Operation
 from PIL import Image
 from pypdf import PdfReader
-from testing import Api, load, rod_and_tube
+from tally_core.basics.errors import ProblemsError
+from testing import Api, load, person, rod_and_tube
+from verbs.parts.keep_file import drop_file, keep_file
 
+from shop.actions.close_order import cancel_order
 from shop.actions.work_outside import send_outside
 from shop.papers import code_svg
+from shop.reads import center_queue, one_order
 from shop.tests.test_orders import Shop
 
 
@@ -66,6 +72,30 @@ class Papers(Shop):
         for words in ("2 of 2", "20 Fit", "T-1", "12 ea"):
             self.assertIn(words, pages[1])
         self.assertNotIn("ROD", pages[1])
+
+    def test_a_file_that_an_order_shows_stays_as_long_as_the_order(self) -> None:
+        """It was shown when the order was released: whatever the sheet shows later, whoever works to the order still finds it."""
+        engineer = person("engineer")
+        picture = io.BytesIO()
+        Image.new("RGB", (8, 8), "red").save(picture, "PNG")
+        kept = [keep_file(engineer, "RT-1", name, picture.getvalue()) for name in ("b jig.png", "a jig.png")]
+        operation = Operation.objects.get(sheet__part__number="RT-1", sequence=10)
+        operation.files = [file.pk for file in kept]
+        operation.save()
+        order = self.released("RT-1", "2")
+        operation.files = []
+        operation.save()
+        shown = one_order(order)["stages"][0]["files"]
+        self.assertEqual(shown, [{"id": file.pk, "name": file.name} for file in kept])
+        (task, *_) = [t for t in center_queue("LATHE")["tasks"] if t["order"] == order.pk]
+        self.assertEqual(task["files"], shown)
+        with self.assertRaisesMessage(
+            ProblemsError, f"b jig.png is shown with operation 10 of work order {order.number}"
+        ):
+            drop_file(engineer, kept[0].pk)
+        self.assertEqual(PartFile.objects.count(), 2)
+        cancel_order(self.shop, order.pk, order.version, "not wanted")
+        self.assertEqual(order.operations.get(sequence=10).shown.count(), 2)
 
     def test_one_requisition_by_operation_a_traveller_and_a_label_a_unit(self) -> None:
         text = self.paper("requisition").pages[0].extract_text()

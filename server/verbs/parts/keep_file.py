@@ -7,6 +7,7 @@ from definition.models.parts import Part, PartFile
 from definition.models.sheets import Operation
 from definition.models.work_centers import StandardOperation
 from django.db import transaction
+from django.db.models import ProtectedError
 from files.store import SHOWN, kind_of, let_go, plain_name, store
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
@@ -62,5 +63,9 @@ def drop_file(user: Any, file_id: int) -> None:
         entry = StandardOperation.objects.filter(files__contains=[file_id]).first()
         if entry is not None:
             raise ProblemsError([Problem("file", f"{row.name} is shown with {entry.code} of the library")])
-        row.delete()
+        try:
+            row.delete()
+        except ProtectedError as error:
+            named = next(iter(error.protected_objects))
+            raise ProblemsError([Problem("file", f"{row.name} is shown with {named}, and stays with it")]) from None
         let_go([row.file_id])

@@ -116,7 +116,9 @@ class Draft:
         codes = _texts(operations, "standard")
         self.standards = {x.code: x for x in StandardOperation.objects.filter(code__in=codes)} if codes else {}
         self.standards |= {o.standard.code: o.standard for o in self.operations.values() if o.standard}
-        self.options = {o.code: o for o in Option.objects.all()}
+        self.options = {x.option.code: x.option for x in self.lines.values() if x.option}
+        typed = _texts(lines, "option") - self.options.keys()
+        self.options |= {o.code: o for o in Option.objects.filter(code__in=typed)} if typed else {}
 
     def _wrong(self, key: Any, field: str, message: str) -> None:
         self.problems.append(Problem(f"{key}.{field}", message))
