@@ -47,6 +47,11 @@ def parse_bundle(text: str | bytes) -> Any:
         raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
 
 
+_KNOWN = {
+    "format", "version", "currency", "options", "work_centers", "part_classes", "parts", "build_sheets", "standard_operations",
+}  # fmt: skip
+
+
 def read_bundle(
     document: Any,
     known_parts: Callable[[set[str]], Mapping[str, Part]] = lambda numbers: {},
@@ -65,71 +70,20 @@ def read_bundle(
 
     Raises ProblemsError with every problem, each named by its place in the file.
     """
-    reader = RecordReader()
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
     if document.get("version") != VERSION:
         raise ProblemsError(
             [Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")]
         )
-    known = {
-        "format",
-        "version",
-        "currency",
-        "options",
-        "work_centers",
-        "part_classes",
-        "parts",
-        "build_sheets",
-        "standard_operations",
-    }
-    for name in document.keys() - known:
-        reader.wrong(name, f"there is no field of this name; known are {', '.join(sorted(known))}")
-    currency = reader.text(document.get("currency", "EUR"), "currency") or ""
-    if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
-        reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
-
-    maker_numbers: dict[str, list[MakerNumber]] = {}
-    on_hand: dict[str, Decimal] = {}
-
-    def read(name: str, kind: type[T]) -> list[tuple[str, T]]:
-        found = []
-        for i, value in enumerate(reader.many(document.get(name, []), name)):
-            place, beside = f"{name}[{i}]", {}
-            if kind is Part and isinstance(value, dict):
-                beside = {n: v for n, v in value.items() if n in _BESIDE and v is not None}
-                value = {n: v for n, v in value.items() if n not in _BESIDE}
-            record = reader.record(kind, value, place, needed(kind))
-            if record is not None:
-                found.append((place, record))
-            if isinstance(record, Part):
-                _read_beside(reader, place, record, beside, maker_numbers, on_hand)
-        return found
-
-    centers = read("work_centers", WorkCenter)
-    standards = read("standard_operations", StandardOperation)
-    classes = read("part_classes", PartClass)
-    parts = read("parts", Part)
-    sheets = read("build_sheets", Sheet)
-    options: dict[str, str] = {}
-    not_together: dict[str, list[str]] = {}
-    for i, value in enumerate(reader.many(document.get("options", []), "options")):
-        if not isinstance(value, dict) or not isinstance(value.get("code"), str):
-            reader.wrong(f"options[{i}]", "an object with a code is needed")
-            continue
-        wrong = check_number(value["code"], "option code")
-        if wrong:
-            reader.wrong(f"options[{i}].code", wrong)
-        options[value["code"]] = reader.text(value.get("name", ""), f"options[{i}].name") or ""
-        others = reader.texts(value.get("not_with", []), f"options[{i}].not_with")
-        if others:
-            not_together[value["code"]] = sorted(set(others))
-    for code, others in not_together.items():
-        for other in others:
-            if other == code:
-                reader.wrong("options", f"option {code} cannot exclude itself")
-            elif other not in options:
-                reader.wrong("options", f"option {code} excludes {other}, which the file does not hold")
+    reader = RecordReader()
+    currency = _read_head(reader, document)
+    centers = _read_all(reader, document, "work_centers", WorkCenter)
+    standards = _read_all(reader, document, "standard_operations", StandardOperation)
+    classes = _read_all(reader, document, "part_classes", PartClass)
+    parts, maker_numbers, on_hand = _read_parts(reader, document)
+    sheets = _read_all(reader, document, "build_sheets", Sheet)
+    options, not_together = _read_options(reader, document)
 
     _unique(reader, [(place, "number", part.number) for place, part in parts])
     _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
@@ -140,59 +94,30 @@ def read_bundle(
         _gather(reader, place, check_work_center(center))
     for place, part_class in classes:
         _gather(reader, place, check_class(part_class))
-    stated = {part_class.name: part_class for _, part_class in classes}
-    stated |= known_classes({part.part_class for _, part in parts if part.own_values} - stated.keys())
-    for place, part in parts:
-        if part.own_values:
-            own = stated.get(part.part_class, PartClass(part.part_class))
-            part.own_values, problems = read_values(own, part.own_values, "own_values.")
-            _gather(reader, place, problems)
-        # A unit that is not known is named once, here.
-        _gather(reader, place, check_part(part))
+    _check_parts(reader, parts, {x.name: x for _, x in classes}, known_classes)
 
+    steps = [o for _, s in sheets for o in s.operations]
     held = {part.number: part for _, part in parts}
     used = {s.part for _, s in sheets} | {line.part for _, s in sheets for line in s.lines if line.part}
     held |= known_parts(used - held.keys())
     codes = {center.code for _, center in centers}
-    asked = {o.work_center for _, s in sheets for o in s.operations if o.work_center}
-    asked |= {x.work_center for _, s in sheets for o in s.operations for x in o.resources}
-    asked |= {x.operation.work_center for _, x in standards if x.operation.work_center}
-    codes |= known_centers(asked - codes)
+    asked = {o.work_center for o in steps} | {x.work_center for o in steps for x in o.resources}
+    asked |= {x.operation.work_center for _, x in standards}
+    codes |= known_centers({code for code in asked if code} - codes)
+    entries = {standard.code for _, standard in standards}
+    entries |= known_standards({o.standard for o in steps if o.standard} - entries)
     for place, standard in standards:
         _gather(reader, place, check_standard_operation(standard))
-        if standard.operation.work_center and standard.operation.work_center not in codes:
-            reader.wrong(f"{place}.operation.work_center", f"work center {standard.operation.work_center} is not known")
-    entries = {standard.code for _, standard in standards}
-    entries |= known_standards({o.standard for _, s in sheets for o in s.operations if o.standard} - entries)
+        _known_center(reader, f"{place}.operation", standard.operation.work_center, codes)
     for place, sheet in sheets:
         made = held.get(sheet.part)
         if made is None:
             reader.wrong(f"{place}.part", f"part {sheet.part} is not known")
             continue
         _gather(reader, place, check_sheet(sheet, made.kind))
-        for index, operation in enumerate(sheet.operations):
-            _gather(reader, f"{place}.operations[{index}]", check_operation(operation))
-            if operation.work_center and operation.work_center not in codes:
-                reader.wrong(
-                    f"{place}.operations[{index}].work_center", f"work center {operation.work_center} is not known"
-                )
-            for nth, resource in enumerate(operation.resources):
-                if resource.work_center and resource.work_center not in codes:
-                    reader.wrong(
-                        f"{place}.operations[{index}].resources[{nth}].work_center",
-                        f"work center {resource.work_center} is not known",
-                    )
-            if operation.standard and operation.standard not in entries:
-                reader.wrong(
-                    f"{place}.operations[{index}].standard", f"standard operation {operation.standard} is not known"
-                )
-        for index, line in enumerate(sheet.lines):
-            where = f"{place}.lines[{index}]"
-            component = held.get(line.part) if line.part else None
-            if line.part and component is None:
-                reader.wrong(f"{where}.part", f"part {line.part} is not known")
-            known_unit = component.unit if component and not list(check_part(component)) else None
-            _gather(reader, where, check_line(line, known_unit, made.kind))
+        _check_operations(reader, place, sheet, codes, entries)
+        _check_lines(reader, place, sheet, held, made)
+        for line in sheet.lines:
             if line.option is not None:
                 options.setdefault(line.option, "")
     if reader.problems:
@@ -212,6 +137,112 @@ def read_bundle(
         maker_numbers,
         on_hand,
     )
+
+
+def _read_head(reader: RecordReader, document: dict) -> str:
+    """The currency; what else stands on top has to be one of the known tables."""
+    for name in document.keys() - _KNOWN:
+        reader.wrong(name, f"there is no field of this name; known are {', '.join(sorted(_KNOWN))}")
+    currency = reader.text(document.get("currency", "EUR"), "currency") or ""
+    if not (len(currency) == 3 and currency.isascii() and currency.isupper()):
+        reader.wrong("currency", f"a currency is three capital letters (ISO 4217), not {show_value(currency)}")
+    return currency
+
+
+def _read_all(reader: RecordReader, document: dict, name: str, kind: type[T]) -> list[tuple[str, T]]:
+    """The records of a table that can be read, each with its place."""
+    found = []
+    for i, value in enumerate(reader.many(document.get(name, []), name)):
+        record = reader.record(kind, value, f"{name}[{i}]", needed(kind))
+        if record is not None:
+            found.append((f"{name}[{i}]", record))
+    return found
+
+
+def _read_parts(
+    reader: RecordReader, document: dict
+) -> tuple[list[tuple[str, Part]], dict[str, list[MakerNumber]], dict[str, Decimal]]:
+    """The parts, and what stands with them that is no field of theirs: makers' numbers, and what is on hand."""
+    found: list[tuple[str, Part]] = []
+    maker_numbers: dict[str, list[MakerNumber]] = {}
+    on_hand: dict[str, Decimal] = {}
+    for i, value in enumerate(reader.many(document.get("parts", []), "parts")):
+        place, beside = f"parts[{i}]", {}
+        if isinstance(value, dict):
+            beside = {n: v for n, v in value.items() if n in _BESIDE and v is not None}
+            value = {n: v for n, v in value.items() if n not in _BESIDE}
+        record = reader.record(Part, value, place, needed(Part))
+        if record is not None:
+            found.append((place, record))
+            _read_beside(reader, place, record, beside, maker_numbers, on_hand)
+    return found, maker_numbers, on_hand
+
+
+def _read_options(reader: RecordReader, document: dict) -> tuple[dict[str, str], dict[str, list[str]]]:
+    """The names of options by their codes, and the codes that each excludes."""
+    options: dict[str, str] = {}
+    not_together: dict[str, list[str]] = {}
+    for i, value in enumerate(reader.many(document.get("options", []), "options")):
+        if not isinstance(value, dict) or not isinstance(value.get("code"), str):
+            reader.wrong(f"options[{i}]", "an object with a code is needed")
+            continue
+        wrong = check_number(value["code"], "option code")
+        if wrong:
+            reader.wrong(f"options[{i}].code", wrong)
+        options[value["code"]] = reader.text(value.get("name", ""), f"options[{i}].name") or ""
+        others = reader.texts(value.get("not_with", []), f"options[{i}].not_with")
+        if others:
+            not_together[value["code"]] = sorted(set(others))
+    for code, others in not_together.items():
+        for other in others:
+            if other == code:
+                reader.wrong("options", f"option {code} cannot exclude itself")
+            elif other not in options:
+                reader.wrong("options", f"option {code} excludes {other}, which the file does not hold")
+    return options, not_together
+
+
+def _check_parts(
+    reader: RecordReader,
+    parts: list[tuple[str, Part]],
+    stated: dict[str, PartClass],
+    known_classes: Callable[[set[str]], Mapping[str, PartClass]],
+) -> None:
+    """Every part by itself, its own fields read as its class has them."""
+    stated = {**stated, **known_classes({p.part_class for _, p in parts if p.own_values} - stated.keys())}
+    for place, part in parts:
+        if part.own_values:
+            own = stated.get(part.part_class, PartClass(part.part_class))
+            part.own_values, problems = read_values(own, part.own_values, "own_values.")
+            _gather(reader, place, problems)
+        # A unit that is not known is named once, here.
+        _gather(reader, place, check_part(part))
+
+
+def _known_center(reader: RecordReader, place: str, code: str | None, codes: set[str]) -> None:
+    if code and code not in codes:
+        reader.wrong(f"{place}.work_center", f"work center {code} is not known")
+
+
+def _check_operations(reader: RecordReader, place: str, sheet: Sheet, codes: set[str], entries: set[str]) -> None:
+    for index, operation in enumerate(sheet.operations):
+        where = f"{place}.operations[{index}]"
+        _gather(reader, where, check_operation(operation))
+        _known_center(reader, where, operation.work_center, codes)
+        for nth, resource in enumerate(operation.resources):
+            _known_center(reader, f"{where}.resources[{nth}]", resource.work_center, codes)
+        if operation.standard and operation.standard not in entries:
+            reader.wrong(f"{where}.standard", f"standard operation {operation.standard} is not known")
+
+
+def _check_lines(reader: RecordReader, place: str, sheet: Sheet, held: Mapping[str, Part], made: Part) -> None:
+    for index, line in enumerate(sheet.lines):
+        where = f"{place}.lines[{index}]"
+        component = held.get(line.part) if line.part else None
+        if line.part and component is None:
+            reader.wrong(f"{where}.part", f"part {line.part} is not known")
+        known_unit = component.unit if component and not list(check_part(component)) else None
+        _gather(reader, where, check_line(line, known_unit, made.kind))
 
 
 def _read_beside(

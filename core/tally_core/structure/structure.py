@@ -122,33 +122,11 @@ def build_structure(
         UnitError: a line's unit does not convert to its part's stock unit.
         TallyError: an option removes too much, or a phantom carries work.
     """
-    day_number = day.toordinal()
-    counts = (
-        NAMES_PART[lines.kind]
-        & (lines.child >= 0)
-        & ~np.isnan(lines.quantity)
-        & ~lines.not_fitted
-        & (lines.first_day <= day_number)
-        & (day_number < lines.last_day)
-        & TAKES_SHEET[parts.kind][lines.parent]
-    )
-    if (lines.option >= 0).any():
-        counts &= (lines.option < 0) | np.isin(lines.option, list(options))
+    counts = _counting(parts, lines, day, options)
     if top is not None:
         seen = reachable(len(parts), lines.parent[counts], lines.child[counts], top)
         counts &= seen[lines.parent]
-
-    rows = np.flatnonzero(counts)
-    factor_of_line = np.ones(len(lines))
-    factor_of_line[rows] = FACTORS[lines.unit[rows], parts.unit[lines.child[rows]]]
-    wrong = rows[np.isnan(factor_of_line[rows])]
-    if wrong.size:
-        row = wrong[0]
-        source, target = SYMBOLS[lines.unit[row]], SYMBOLS[parts.unit[lines.child[row]]]
-        raise UnitError(
-            f"sheet {parts.numbers[lines.parent[row]]}, item {lines.item[row]}: {source} is {dimension(source)}, "
-            f"and {parts.numbers[lines.child[row]]} is stocked in {target}, {dimension(target)}; they do not convert"
-        )
+    factor_of_line = _factors(parts, lines, np.flatnonzero(counts))
 
     removing = counts & lines.removes
     quantity = lines.quantity
@@ -161,17 +139,7 @@ def build_structure(
 
     rows = np.flatnonzero(counts)
     parent, child = lines.parent[rows], lines.child[rows]
-    level = low_level_codes(len(parts), parent, child)
-    if (level < 0).any():
-        loop = find_loop(len(parts), parent, child)
-        assert loop is not None
-        raise LoopError([parts.numbers[i] for i in loop])
-    order = np.argsort(level, kind="stable").astype(np.int32)
-    place = np.empty_like(order)
-    place[order] = np.arange(len(order), dtype=np.int32)
-    depth = int(level.max()) + 1 if len(level) else 0
-    level_start = np.searchsorted(level[order], np.arange(depth + 1))
-
+    level, order, place, level_start = _levels(parts, parent, child)
     by_parent = np.argsort(place[parent], kind="stable")
     rows, parent, child = rows[by_parent], parent[by_parent], child[by_parent]
     usage_start = np.zeros(len(parts) + 1, dtype=np.int64)
@@ -217,6 +185,54 @@ def build_structure(
         starts=starts,
         first_operation=first_operation,
     )
+
+
+def _counting(parts: PartTable, lines: LineTable, day: date, options: Collection[int]) -> np.ndarray:
+    """Bool over lines: those that count on a day with some options chosen."""
+    day_number = day.toordinal()
+    counts = (
+        NAMES_PART[lines.kind]
+        & (lines.child >= 0)
+        & ~np.isnan(lines.quantity)
+        & ~lines.not_fitted
+        & (lines.first_day <= day_number)
+        & (day_number < lines.last_day)
+        & TAKES_SHEET[parts.kind][lines.parent]
+    )
+    if (lines.option >= 0).any():
+        counts &= (lines.option < 0) | np.isin(lines.option, list(options))
+    return counts
+
+
+def _factors(parts: PartTable, lines: LineTable, rows: np.ndarray) -> np.ndarray:
+    """Over lines: from the line's unit to its part's stock unit, for some of them; 1 for all others. Raises UnitError."""
+    factor = np.ones(len(lines))
+    factor[rows] = FACTORS[lines.unit[rows], parts.unit[lines.child[rows]]]
+    wrong = rows[np.isnan(factor[rows])]
+    if wrong.size:
+        row = wrong[0]
+        source, target = SYMBOLS[lines.unit[row]], SYMBOLS[parts.unit[lines.child[row]]]
+        raise UnitError(
+            f"sheet {parts.numbers[lines.parent[row]]}, item {lines.item[row]}: {source} is {dimension(source)}, "
+            f"and {parts.numbers[lines.child[row]]} is stocked in {target}, {dimension(target)}; they do not convert"
+        )
+    return factor
+
+
+def _levels(
+    parts: PartTable, parent: np.ndarray, child: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Over parts the level, and the rows in the order of levels; over rows their place in that; where each level starts. Raises LoopError."""
+    level = low_level_codes(len(parts), parent, child)
+    if (level < 0).any():
+        loop = find_loop(len(parts), parent, child)
+        assert loop is not None
+        raise LoopError([parts.numbers[i] for i in loop])
+    order = np.argsort(level, kind="stable").astype(np.int32)
+    place = np.empty_like(order)
+    place[order] = np.arange(len(order), dtype=np.int32)
+    depth = int(level.max()) + 1 if len(level) else 0
+    return level, order, place, np.searchsorted(level[order], np.arange(depth + 1))
 
 
 def _touched(lines: LineTable, removing: np.ndarray) -> np.ndarray:
