@@ -85,16 +85,11 @@ def _copy(cursor: Any, model: type[Model], names: str, rows: Iterable[tuple], **
     """Rows straight into a table: the named columns, ``same`` in all of them, and what the model says of every other one."""
     stated = names.split()
     for field in model._meta.concrete_fields:
-        if (
-            field.column in stated
-            or field.column in same
-            or field.null
-            or field.generated
-            or field.db_default is not NOT_PROVIDED
-        ):
-            continue
-        value = field.get_default()
-        same[field.column] = "{}" if value == [] else value
+        column = str(field.column)
+        filled = field.null or field.generated or field.db_default is not NOT_PROVIDED
+        if not filled and column not in stated and column not in same:
+            value = field.get_default()
+            same[column] = "{}" if value == [] else value
     values = tuple(same.values())
     with cursor.cursor.copy(f"COPY {model._meta.db_table} ({', '.join([*stated, *same])}) FROM STDIN") as copy:
         for row in rows:
