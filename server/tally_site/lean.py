@@ -3,6 +3,8 @@ that such a command takes."""
 
 from tally_site.settings import *  # noqa: F403
 
+# Every start configures what logs, and these commands log nothing.
+LOGGING = {"version": 1, "disable_existing_loggers": False}
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",

@@ -24,6 +24,7 @@ INSTALLED_APPS = [
     "ninja",
     "django_tasks",
     "django_tasks_db",
+    "django_prometheus",
     "jobs",
     "accounts",
     "events",
@@ -46,6 +47,8 @@ INSTALLED_APPS = [
     "tally_site",
 ]
 MIDDLEWARE = [
+    "django_prometheus.middleware.PrometheusBeforeMiddleware",
+    "tally_site.followed.Followed",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
@@ -58,6 +61,7 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
     "tally_site.retrying.RetryDeadlocks",
+    "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 ROOT_URLCONF = "tally_site.urls"
 WSGI_APPLICATION = "tally_site.wsgi.application"
@@ -155,10 +159,29 @@ UPLOAD_LIMIT = 20 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 SIMPLE_HISTORY_HISTORY_CHANGE_REASON_USE_TEXT_FIELD = True
 
+# Who reads the figures of /metrics; without a token there are none.
+METRICS_TOKEN = os.environ.get("TALLY_METRICS", "")
+
+# TALLY_LOG=INFO says every request; TALLY_LOG_FORM=json writes an object a line, for a collector of logs.
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"request": {"()": "tally_site.followed.WithRequest"}},
+    "formatters": {
+        "plain": {"format": "%(asctime)s %(levelname)s %(name)s [%(request_id)s] %(message)s"},
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "format": "%(asctime)s %(levelname)s %(name)s %(request_id)s %(message)s",
+            "rename_fields": {"asctime": "at", "levelname": "level", "name": "of", "request_id": "request"},
+        },
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "filters": ["request"],
+            "formatter": "json" if os.environ.get("TALLY_LOG_FORM") == "json" else "plain",
+        }
+    },
     # A refusal is an answer, not an event.
     "loggers": {"django.request": {"level": "ERROR"}},
     "root": {"handlers": ["console"], "level": os.environ.get("TALLY_LOG", "WARNING")},

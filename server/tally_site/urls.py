@@ -6,6 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from tally_site.api import api
+from tally_site.health import alive, metrics, ready
 
 
 @ensure_csrf_cookie
@@ -13,4 +14,10 @@ def screen(request: HttpRequest) -> HttpResponse:
     return render(request, "index.html")
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/|static/).*$", screen)]
+urlpatterns = [
+    path("alive", alive),
+    path("ready", ready),
+    path("metrics", metrics),
+    path("api/", api.urls),
+    re_path(r"^(?!api/|assets/|static/).*$", screen),
+]

@@ -1,0 +1,81 @@
+"""What keeps watch sees: alive, ready, figures, and requests that can be followed through the log."""
+
+import json
+import logging
+from logging.config import dictConfig
+from unittest.mock import patch
+
+from django.conf import settings
+from django.db import OperationalError, connection
+from django.test import Client, TestCase, override_settings
+from testing import Api
+
+from tally_site import health
+
+
+class Watched(TestCase):
+    def setUp(self) -> None:
+        health._up_to_date.clear()
+
+    def test_alive_asks_nobody_and_ready_asks_the_database(self) -> None:
+        with self.assertNumQueries(0):
+            self.assertEqual(Client().get("/alive").status_code, 200)
+        said = Client().get("/ready")
+        self.assertEqual((said.status_code, said.json()), (200, {"database": True, "tables": True, "worker": True}))
+        # Once they fit, the tables are not looked at again.
+        with patch("tally_site.health.MigrationExecutor", side_effect=AssertionError):
+            self.assertEqual(Client().get("/ready").status_code, 200)
+
+    def test_not_ready_without_a_database_or_with_other_tables(self) -> None:
+        with patch.object(connection, "ensure_connection", side_effect=OperationalError("gone")):
+            said = Client().get("/ready")
+        self.assertEqual((said.status_code, said.json()), (503, {"database": False}))
+        with patch("tally_site.health.MigrationExecutor.migration_plan", return_value=["one"]):
+            said = Client().get("/ready")
+        self.assertEqual((said.status_code, said.json()["tables"]), (503, False))
+        with patch("tally_site.health.worker_is_there", return_value=False):
+            said = Client().get("/ready")
+        self.assertEqual((said.status_code, said.json()["worker"]), (200, False))
+
+    def test_figures_are_for_who_has_the_token(self) -> None:
+        self.assertEqual(Client().get("/metrics").status_code, 404)
+        with override_settings(METRICS_TOKEN="a word of one's own"):
+            self.assertEqual(Client().get("/metrics").status_code, 403)
+            self.assertEqual(Client(headers={"Authorization": "Bearer another"}).get("/metrics").status_code, 403)
+            said = Client(headers={"Authorization": "Bearer a word of one's own"}).get("/metrics")
+        self.assertEqual(said.status_code, 200)
+        self.assertRegex(said.text, r'django_http_requests_total_by_method_total\{method="GET"\} \d')
+
+    def test_a_request_has_a_number_that_only_our_proxy_may_give(self) -> None:
+        given = {"X-Request-Id": "from-outside-1"}
+        first, second = (Client(headers=given).get("/alive").headers["X-Request-Id"] for _ in range(2))
+        self.assertEqual(len({first, second, given["X-Request-Id"]}), 3)
+        with override_settings(TRUSTED_PROXIES=1):
+            self.assertEqual(Client(headers=given).get("/alive").headers["X-Request-Id"], "from-outside-1")
+            for wrong in ("x" * 65, "short", "a\tb-in-it-1", 'quote"in-it'):
+                said = Client(headers={"X-Request-Id": wrong}).get("/alive").headers["X-Request-Id"]
+                self.assertRegex(said, "^[0-9a-f]{32}$")
+
+    def test_every_line_of_the_log_carries_it(self) -> None:
+        """The line as a collector of logs reads it: one object, with the address and without what was asked of it."""
+        lines: list[str] = []
+
+        class Kept(logging.Handler):
+            def emit(self, record: logging.LogRecord) -> None:
+                lines.append(self.format(record))
+
+        logging_as_json = json.loads(json.dumps(settings.LOGGING))
+        logging_as_json["handlers"] = {"console": {"()": lambda: Kept(), "filters": ["request"], "formatter": "json"}}
+        logging_as_json["root"]["level"] = "INFO"
+        self.addCleanup(dictConfig, settings.LOGGING)
+        dictConfig(logging_as_json)
+        api = Api("engineer")
+        lines.clear()
+        said = api.client.get("/api/parts?search=secret+word")
+        (line,) = [x for x in map(json.loads, lines) if x["of"] == "tally.requests"]
+        self.assertEqual(line["request"], said.headers["X-Request-Id"])
+        self.assertEqual((line["message"], line["status"], line["by"]), ("GET /api/parts", 200, "engineer"))
+        self.assertGreater(line["ms"], 0)
+        self.assertNotIn("secret", json.dumps(lines))
+        logging.getLogger("elsewhere").info("nobody asked")
+        self.assertEqual(json.loads(lines[-1])["request"], "")
