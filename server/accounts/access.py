@@ -54,6 +54,7 @@ GROUPS: dict[str, set[str]] = {
     "buyer": {"lists", "parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
     "shop": {"lists", "cutting", "stock", "finished orders", "work orders", "shop reports"},
     "viewer": set(),
+    "administrator": {"people"},
 }
 
 

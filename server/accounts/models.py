@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
-__all__ = ["SavedColumns", "Token"]
+__all__ = ["Noted", "SavedColumns", "Token"]
 
 
 class SavedColumns(models.Model):
@@ -43,3 +43,18 @@ class Token(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Noted(models.Model):
+    """What was done about an account: signing in, roles, passwords, tokens. Never changed; names stay when the people go."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.CharField(max_length=150)
+    person = models.CharField(max_length=150)
+    what = models.TextField()
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.what

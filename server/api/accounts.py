@@ -6,6 +6,7 @@ from typing import Any
 from accounts.access import refusal, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
 from accounts.models import SavedColumns
+from accounts.people import note
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
@@ -94,6 +95,7 @@ def sign_in(request: HttpRequest, payload: SignIn) -> Session:
     if user is None:
         raise ProblemsError([Problem("password", "This name and password do not go together.")])
     login(request, user)
+    note(user, user, "signed in")
     return _session(request)
 
 

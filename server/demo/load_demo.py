@@ -39,6 +39,7 @@ _PEOPLE = {
     "buyer": ("Piet", "Brandow"),
     "shop": ("Lou", "Fenner"),
     "viewer": ("Sam", "Quill"),
+    "administrator": ("Edda", "Larch"),
 }
 
 

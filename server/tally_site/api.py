@@ -33,6 +33,7 @@ from api.part_rows import router as part_rows
 from api.part_stock import router as part_stock
 from api.partners import router as partners
 from api.parts import router as parts
+from api.people import router as people
 from api.price_lists import router as price_lists
 from api.questions import router as questions
 from api.quotes import router as quotes
@@ -101,6 +102,7 @@ api = NinjaAPI(
 for prefix, router in (
     ("/session", accounts),
     ("/tokens", tokens),
+    ("/people", people),
     ("/today", today),
     ("/parts", parts),
     ("/partners", partners),

@@ -11,6 +11,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from accounts.access import READABLE
 from accounts.models import Token
+from accounts.people import note
 
 __all__ = ["digest_of", "make_token", "revoke_token"]
 
@@ -44,10 +45,13 @@ def make_token(user: Any, name: str, subjects: list[str], days: int) -> tuple[To
             user=user, name=name, subjects=[s for s in READABLE if s in subjects], start=token[:_START], digest=digest_of(token),
             until=localdate() + timedelta(days=days),
         )  # fmt: skip
+        note(user, user, f"made a token, {name}, that reads {', '.join(made.subjects)}")
     return made, token
 
 
 def revoke_token(user: Any, token_id: int) -> None:
     """It is taken no more, from this moment on. Raises MissingError for one that is not one's own, or was revoked."""
-    if not Token.objects.filter(pk=token_id, user=user, revoked_at=None).update(revoked_at=now()):
-        raise MissingError("This token is no longer there.")
+    with transaction.atomic():
+        if not Token.objects.filter(pk=token_id, user=user, revoked_at=None).update(revoked_at=now()):
+            raise MissingError("This token is no longer there.")
+        note(user, user, "revoked a token")

@@ -16,6 +16,19 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
+            name='Noted',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('at', models.DateTimeField(auto_now_add=True)),
+                ('by', models.CharField(max_length=150)),
+                ('person', models.CharField(max_length=150)),
+                ('what', models.TextField()),
+            ],
+            options={
+                'ordering': ['-id'],
+            },
+        ),
+        migrations.CreateModel(
             name='Token',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
