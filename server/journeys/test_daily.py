@@ -41,8 +41,8 @@ class Sessions(Journey):
         page.get_by_role("menuitem", name="Parts", exact=True).click()
         expect(page.get_by_role("option").filter(has_text="T-1").first).to_be_visible()
         # A token for a program: shown once, it reads what it was given, and no more once it is revoked.
-        page.get_by_role("button", name="Tokens", exact=True).click()
-        panel = page.get_by_role("dialog", name="Tokens for programs")
+        page.get_by_role("button", name="Account", exact=True).click()
+        panel = page.get_by_role("dialog", name="Your account")
         panel.get_by_label("What it is for").fill("nightly list")
         panel.get_by_label("parts", exact=True).check()
         panel.get_by_role("button", name="Make the token").click()

@@ -23,6 +23,7 @@ import { PartScreen } from "./part/PartScreen";
 import { PartnersScreen } from "./partners/PartnersScreen";
 import { ClassesScreen } from "./parts/ClassesScreen";
 import { PartsScreen } from "./parts/PartsScreen";
+import { PeopleScreen } from "./people/PeopleScreen";
 import { ProgramsScreen } from "./programs/ProgramsScreen";
 import { QuoteScreen } from "./quotes/QuoteScreen";
 import { QuotesScreen } from "./quotes/QuotesScreen";
@@ -71,6 +72,7 @@ export function App() {
         <Route path="/work-centers" element={<WorkCentersScreen />} />
         <Route path="/work-centers/load" element={<LoadScreen />} />
         <Route path="/library" element={<LibraryScreen />} />
+        <Route path="/people" element={<PeopleScreen />} />
         <Route path="/where-used/:number" element={<WhereUsedScreen />} />
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/cutting" element={<CuttingScreen />} />

@@ -29,6 +29,7 @@ export type Read =
   | "programs"
   | "parts"
   | "paste"
+  | "people"
   | "questions"
   | "quotes"
   | "reference"
@@ -87,6 +88,7 @@ const UNTRUE = {
   standard: ["rounds", "standards", "parts", "part", "today"],
   substitution: ["substitution"],
   token: ["tokens"],
+  people: ["people"],
   selling: ["sheet-view", "part"],
 } satisfies Record<string, Read[]>;
 

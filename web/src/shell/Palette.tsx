@@ -15,14 +15,14 @@ export function Palette({
   onTheme,
   onKeys,
   onWords,
-  onTokens,
+  onAccount,
 }: {
   open: boolean;
   onClose: () => void;
   onTheme: () => void;
   onKeys: () => void;
   onWords: () => void;
-  onTokens: () => void;
+  onAccount: () => void;
 }) {
   const [text, setText] = useState("");
   const search = useDeferredValue(text.trim());
@@ -62,7 +62,7 @@ export function Palette({
     ["Light or dark", onTheme],
     ["Keys of this screen", onKeys],
     ["What our words mean", onWords],
-    ["Tokens for programs", onTokens],
+    ["Your account: password, sessions, tokens for programs", onAccount],
   ];
   const parts = (found.data?.items ?? []).filter((part) => holds(text.trim(), part.number, part.description));
   const matching = commands.filter(([label]) => label.toLowerCase().includes(text.trim().toLowerCase()));

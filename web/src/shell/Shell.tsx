@@ -4,10 +4,10 @@ import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
 import { SignInAgain } from "../pieces/SignInAgain";
+import { AccountPanel } from "./AccountPanel";
 import { Bar } from "./Bar";
 import { Keys } from "./Keys";
 import { Palette } from "./Palette";
-import { TokensPanel } from "./TokensPanel";
 import { Words } from "./Words";
 
 /** The bar above every screen, the search, and the list of keys. */
@@ -15,7 +15,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
   const [words, setWords] = useState(false);
-  const [tokens, setTokens] = useState(false);
+  const [account, setAccount] = useState(false);
   const [dark, turn] = useTheme();
   const session = useSession().data;
   const signOut = useSignOut();
@@ -64,8 +64,8 @@ export function Shell({ children }: { children: ReactNode }) {
           >
             ?
           </button>
-          <button type="button" onClick={() => setTokens(true)} className="text-bar-quiet hover:text-white">
-            Tokens
+          <button type="button" onClick={() => setAccount(true)} className="text-bar-quiet hover:text-white">
+            Account
           </button>
           <button
             type="button"
@@ -85,9 +85,9 @@ export function Shell({ children }: { children: ReactNode }) {
         onTheme={turn}
         onKeys={() => setKeys(true)}
         onWords={() => setWords(true)}
-        onTokens={() => setTokens(true)}
+        onAccount={() => setAccount(true)}
       />
-      {tokens && <TokensPanel onClose={() => setTokens(false)} />}
+      {account && <AccountPanel onClose={() => setAccount(false)} />}
       <Keys
         open={keys}
         onClose={() => setKeys(false)}

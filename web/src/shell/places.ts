@@ -1,4 +1,4 @@
-import { useSeesPrices } from "../lib/session";
+import { useMay, useSeesPrices } from "../lib/session";
 
 /** A screen: its address, its word in the bar, and the words by which the search finds it. */
 export interface Place {
@@ -69,12 +69,14 @@ const PLACES: [group: string, Place[]][] = [
       place("/cutting", "Cutting", "Cutting: bars and boards for pieces, leftovers"),
     ],
   ],
+  ["People", [place("/people", "People", "People: who may sign in, their roles, what was done about accounts")]],
 ];
 
-/** The screens that a person is shown: those of buying only to who may see what suppliers ask. */
+/** The screens that a person is shown: those of buying only to who may see what suppliers ask, people to who may change them. */
 export function usePlaces(): [group: string, Place[]][] {
   const prices = useSeesPrices();
-  return prices ? PLACES : PLACES.filter(([group]) => group !== "Buy");
+  const people = useMay("people");
+  return PLACES.filter(([group]) => (group !== "Buy" || prices) && (group !== "People" || people));
 }
 
 /** The place of an address: the longest that it begins with. */

@@ -7,12 +7,13 @@ import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { OwnPassword } from "./OwnPassword";
 
 type Tokens = Schemas["TokensOut"];
 type Made = Schemas["TokenMade"];
 
-/** Tokens by which programs read what one may read oneself: made, shown once, revoked. */
-export function TokensPanel({ onClose }: { onClose: () => void }) {
+/** One's own password and sessions, and tokens by which programs read what one may read oneself: made, shown once, revoked. */
+export function AccountPanel({ onClose }: { onClose: () => void }) {
   const list = useQuery({ queryKey: ["tokens"], queryFn: () => answer(client.GET("/api/tokens")), staleTime: 0 });
   const [made, setMade] = useState<Made | null>(null);
   const untrue = useUntrue();
@@ -21,7 +22,10 @@ export function TokensPanel({ onClose }: { onClose: () => void }) {
     onSuccess: () => untrue("token"),
   });
   return (
-    <Panel title="Tokens for programs" note="by which a program reads, and never writes" open onClose={onClose}>
+    <Panel title="Your account" open onClose={onClose}>
+      <OwnPassword />
+      <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Tokens for programs</h3>
+      <p className="text-ink-2">by which a program reads, and never writes</p>
       {list.data && <NewToken readable={list.data.readable} onMade={setMade} />}
       {made && (
         <div role="status" className="mt-3 border border-brass px-3 py-2">
@@ -94,7 +98,7 @@ function NewToken({ readable, onMade }: { readable: string[]; onMade: (made: Mad
       }}
     >
       <Field label="What it is for" error={make.error?.of("name")}>
-        {(p) => <input {...p} className="field" autoFocus value={name} onChange={(e) => setName(e.target.value)} />}
+        {(p) => <input {...p} className="field" value={name} onChange={(e) => setName(e.target.value)} />}
       </Field>
       <fieldset>
         <legend className="pb-1 text-ink-2">What it may read</legend>

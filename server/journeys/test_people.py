@@ -1,0 +1,72 @@
+"""The administrator adds somebody, who signs in, chooses a password, and is locked out while at work."""
+
+from playwright.sync_api import Page, expect
+from testing import load, rod_and_tube
+
+from journeys.browser import Journey, keys
+
+
+class People(Journey):
+    def test_somebody_comes_is_given_a_role_and_goes(self) -> None:
+        load(rod_and_tube())
+        page = self.sign_in("administrator", to="/people")
+        table = page.get_by_role("table")
+        page.get_by_role("button", name="Add somebody").click()
+        panel = page.get_by_role("dialog", name="Add somebody")
+        keys(page, "nora", "Tab", "Nora Vane", "Tab", "12345678", "Tab")
+        panel.get_by_label("buyer").check()
+        panel.get_by_role("button", name="Add them").click()
+        # Too easy to guess is said at its field, and what was typed stays.
+        expect(panel.get_by_role("alert")).to_contain_text("too common")
+        panel.get_by_label("First password").fill("quay-side-mooring")
+        self.check_access(page, "somebody new")
+        panel.get_by_role("button", name="Add them").click()
+        expect(page.get_by_text("nora may sign in now.")).to_be_visible()
+        done = page.get_by_role("region", name="What was done")
+        expect(done).to_contain_text("nora added as buyer")
+        self.check_access(page, "people")
+
+        other = self.somebody_else("nora", "quay-side-mooring")
+        self.of_their_own(other)
+
+        # Another role holds from the next thing she asks; locked out, she is out.
+        page.reload()
+        table.get_by_role("button", name="nora").click()
+        who = page.get_by_role("dialog", name="Nora Vane")
+        who.get_by_label("engineer").check()
+        who.get_by_role("button", name="Save name and roles").click()
+        expect(page.get_by_text("Saved what nora may do.")).to_be_visible()
+        self.check_access(page, "a person")
+        who.get_by_role("button", name="Lock this account").click()
+        expect(page.get_by_text("nora is locked out, from this moment.")).to_be_visible()
+        expect(who.get_by_role("button", name="Open this account again")).to_be_visible()
+        keys(page, "Escape")
+        expect(done).to_contain_text("nora buyer before, engineer, buyer now")
+        expect(done).to_contain_text("nora is locked out")
+        other.reload()
+        expect(other.get_by_role("button", name="Sign in")).to_be_visible()
+
+    def somebody_else(self, name: str, password: str) -> Page:
+        other = self.page()
+        other.goto(f"{self.live_server_url}/today")
+        other.get_by_label("Name").wait_for()
+        keys(other, name, "Tab", password, "Enter")
+        expect(other.get_by_role("navigation", name="Screens")).to_be_visible()
+        return other
+
+    def of_their_own(self, page: Page) -> None:
+        """What is for administrators is not shown; one's own password is changed with the session going on."""
+        expect(page.get_by_role("link", name="People", exact=True)).to_have_count(0)
+        page.get_by_role("button", name="Account", exact=True).click()
+        own = page.get_by_role("dialog", name="Your account")
+        own.get_by_label("Password of now").fill("wrong")
+        own.get_by_label("New password").fill("mooring-at-the-quay")
+        own.get_by_role("button", name="Change my password").click()
+        expect(own.get_by_role("alert")).to_contain_text("not the password of now")
+        own.get_by_label("Password of now").fill("quay-side-mooring")
+        own.get_by_role("button", name="Change my password").click()
+        expect(page.get_by_text("Your password is another one. Nothing else was open.")).to_be_visible()
+        self.check_access(page, "one's own account")
+        keys(page, "Escape")
+        page.goto(f"{self.live_server_url}/people")
+        expect(page.get_by_role("alert")).to_contain_text("ask somebody who is administrator")
