@@ -1,16 +1,21 @@
 """Edges of pieces to cut, of whole cases, of balloons and of the block over a list, each worked by hand; found by ``./tally mutate``."""
 
 import unittest
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal as D
 
 from tally_core.basics.errors import TallyError
 from tally_core.drawings.balloons import Box, crossings, slots_around
+from tally_core.handover.comparing import Of, compare_definitions
 from tally_core.handover.three_way import compare_fields
 from tally_core.lists.title_block import said_to_be_for
-from tally_core.lists.titles import split_title
+from tally_core.lists.titles import ListTable, split_title
 from tally_core.stated.cut_pieces import read_cut
+from tally_core.stated.definition import Definition, Line, MakerNumber, Part, Sheet
 from tally_core.structure.to_order import covered_on, order_step, to_order
+
+DAY = date(2026, 11, 26)
 
 
 class Pieces(unittest.TestCase):
@@ -79,6 +84,15 @@ class Balloons(unittest.TestCase):
 
 
 class Titles(unittest.TestCase):
+    def test_two_rows_of_titles_may_be_all_there_is(self) -> None:
+        table = ListTable([["Part", "Total"], ["number", "quantity"]])
+        self.assertEqual((table.header, sorted(table.columns)), (1, ["part", "quantity"]))
+        self.assertEqual(list(table.body()), [])
+
+    def test_what_stands_alone_in_its_row_is_a_heading_of_a_section(self) -> None:
+        table = ListTable([["Part", "Qty"], ["Screws and nuts", ""], ["NUT", "4"], ["WASHER", ""]])
+        self.assertEqual([row[0] for _, row in table.body()], ["NUT", "WASHER"])
+
     def test_one_field_said_twice_is_one(self) -> None:
         self.assertEqual(split_title("Part No / Article No"), ["part"])
 
@@ -87,6 +101,39 @@ class Sides(unittest.TestCase):
     def test_a_field_that_one_side_knows_is_compared(self) -> None:
         found = compare_fields(None, {"a": 1, "c": 3}, {"b": 2, "c": 3})
         self.assertEqual([(f.name, f.ours, f.theirs) for f in found], [("a", 1, None), ("b", None, 2)])
+
+    def test_what_stands_beside_a_part_is_compared_where_the_part_is_the_same(self) -> None:
+        ours = Of(Definition(parts=[Part("A")], maker_numbers={"A": [MakerNumber("N-1")]}))
+        theirs = Of(Definition(parts=[Part("A")]))
+        (row,) = compare_definitions(None, ours, theirs, DAY).parts
+        self.assertEqual(([f.name for f in row.fields], row.was_agreed), (["maker_numbers"], False))
+        (row,) = compare_definitions(theirs, ours, theirs, DAY).parts
+        self.assertEqual((row.verdict, row.was_agreed), ("we moved", True))
+        self.assertEqual(compare_definitions(None, theirs, theirs, DAY).parts, [])
+
+    def test_a_sheet_is_not_in_force_on_its_last_day(self) -> None:
+        """A begins later and ends today; B began before and goes on: B counts."""
+        ended = Sheet("M", "A", "A", "released", date(2026, 3, 1), DAY, lines=[Line(10, part="B", quantity=D(1))])
+        goes_on = Sheet("M", "A", "B", "released", date(2026, 1, 1), lines=[Line(10, part="B", quantity=D(2))])
+        parts = [Part("M", kind="made"), Part("B")]
+        ours, theirs = (Of(Definition(parts=parts, sheets=s)) for s in ([ended, goes_on], [replace(goes_on, lines=[])]))
+        (row,) = compare_definitions(None, ours, theirs, DAY).lines
+        self.assertEqual(row.records[1].quantity, 2)
+
+    def test_places_are_compared_in_any_order_and_only_where_both_know_them(self) -> None:
+        def side(*places: str) -> Of:
+            lines = [Line(10, part="B", quantity=D(2), reference_designators=list(places))]
+            return Of(
+                Definition(
+                    parts=[Part("M", kind="made"), Part("B")], sheets=[Sheet("M", status="released", lines=lines)]
+                )
+            )
+
+        self.assertEqual(compare_definitions(None, side("R1", "R2"), side("R2", "R1"), DAY).lines, [])
+        (row,) = compare_definitions(None, side("R1", "R2"), side("R1", "R3"), DAY).lines
+        self.assertEqual([f.name for f in row.fields], ["reference_designators"])
+        known = {"parts": ["unit"], "sheets": [], "lines": ["quantity"], "operations": []}
+        self.assertEqual(compare_definitions(None, side("R1"), side("R3"), DAY, compared=known).lines, [])
 
 
 class TitleBlock(unittest.TestCase):
@@ -97,3 +144,5 @@ class TitleBlock(unittest.TestCase):
         self.assertEqual(said_to_be_for([["Title", "L" * 201], ["Name", "Lamp"]], 2, "x")[1], "Lamp")
         self.assertEqual(said_to_be_for([], 0, "in/of/KP-10.7.csv")[0], "KP-10.7")
         self.assertEqual(said_to_be_for([], 0, "in\\KP-11.csv")[0], "KP-11")
+        self.assertEqual(said_to_be_for([["Assembly", "K" * 63 + "123"]], 1, "x")[0], "K" * 63 + "1")
+        self.assertEqual(said_to_be_for([], 0, "_rest.csv")[0], "_rest")
