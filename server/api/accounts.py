@@ -1,14 +1,13 @@
 """Signing in and out."""
 
-import threading
 from typing import Any
 
 from accounts.access import refusal, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
 from accounts.models import SavedColumns
 from accounts.people import note
-from django.conf import settings
-from django.contrib.auth import authenticate, login, logout
+from accounts.proving import proven
+from django.contrib.auth import login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
@@ -71,27 +70,12 @@ def read_session(request: HttpRequest) -> Session:
     return _session(request)
 
 
-#: Hashing a password is slow on purpose; of those that sign in at once, the others wait or are asked to try again.
-_HASHING = threading.BoundedSemaphore(2)
-_PATIENCE = 2.0
-
-
 @router.post("", response=Session, auth=None)
 def sign_in(request: HttpRequest, payload: SignIn) -> Session:
     """Open a session."""
     if check_csrf(request) is not None:
         raise TallyError("This page is out of date; load it again and sign in.")
-    if len(payload.user) > 150 or len(payload.password) > 1000 or "\x00" in payload.user:
-        raise ProblemsError([Problem("password", "This name and password do not go together.")])
-    if not _HASHING.acquire(timeout=_PATIENCE):
-        raise TallyError("Many people sign in just now; try again in a moment.")
-    try:
-        user = authenticate(request, username=payload.user, password=payload.password)
-    finally:
-        _HASHING.release()
-    if user is None and getattr(request, "axes_locked_out", False):
-        minutes = int(settings.AXES_COOLOFF_TIME.total_seconds() // 60)
-        raise TallyError(f"Too many wrong tries for this name or from this place; try again in {minutes} minutes.")
+    user = proven(request, payload.user, payload.password)
     if user is None:
         raise ProblemsError([Problem("password", "This name and password do not go together.")])
     login(request, user)

@@ -12,9 +12,11 @@ from accounts.actions.keep_people import (
     set_password,
 )
 from accounts.people import people
+from accounts.proving import proven
 from django.contrib.auth import update_session_auth_hash
 from django.http import HttpRequest
 from ninja import Router, Schema
+from tally_core.basics.errors import Problem, ProblemsError
 
 __all__ = ["router"]
 
@@ -128,7 +130,10 @@ def end_own(request: HttpRequest) -> Any:
 @router.post("/own-password", response=Ended)
 def own_password(request: HttpRequest, payload: OwnPassword) -> Any:
     """Choose another password for oneself; one's other sessions end."""
-    person = change_own_password(request.user, payload.old, payload.password)
+    # Whoever finds a session open does not get to guess the password that opened it.
+    if proven(request, request.user.get_username(), payload.old) is None:
+        raise ProblemsError([Problem("old", "this is not the password of now")])
+    person = change_own_password(request.user, payload.password)
     # The session at hand goes on, under another key.
     update_session_auth_hash(request, person)
     return {"sessions": end_own_sessions(request.user, request.session.session_key)}

@@ -1,5 +1,6 @@
 """People: added, given roles, locked out; passwords and sessions; what is refused, and what is noted of it."""
 
+from axes.utils import reset
 from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 from testing import PASSWORD, Api, load, rod_and_tube
@@ -60,6 +61,13 @@ class People(TestCase):
         post = {"content_type": "application/json"}
         wrong = here.post("/api/people/own-password", {"old": "guess", "password": "another-good-one"}, **post)
         self.assertEqual((wrong.status_code, wrong.json()["problems"][0]["place"]), (422, "old"))
+        with self.settings(AXES_FAILURE_LIMIT=3):
+            said = [
+                here.post("/api/people/own-password", {"old": f"guess {n}", "password": GOOD}, **post).json()["message"]
+                for n in range(3)
+            ]
+            self.assertIn("Too many wrong tries", said[-1])
+            reset()
         weak = here.post("/api/people/own-password", {"old": GOOD, "password": "12345"}, **post)
         self.assertEqual((weak.status_code, weak.json()["problems"][0]["place"]), (422, "password"))
         done = here.post("/api/people/own-password", {"old": GOOD, "password": "another-good-one"}, **post)

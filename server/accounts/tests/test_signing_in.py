@@ -3,12 +3,12 @@
 import threading
 from unittest.mock import patch
 
-from api import accounts as api
 from axes.models import AccessAttempt
 from django.conf import settings
 from django.test import Client, RequestFactory, TestCase, override_settings
 from testing import PASSWORD, person
 
+from accounts import proving
 from accounts.addresses import client_address
 
 
@@ -49,14 +49,14 @@ class SigningIn(TestCase):
         self.assertIn("Too many wrong tries", said["message"])
 
     def test_names_and_passwords_without_end_are_not_hashed(self) -> None:
-        with patch.object(api, "authenticate", side_effect=AssertionError("hashed")):
+        with patch.object(proving, "authenticate", side_effect=AssertionError("hashed")):
             for user, password in (("x" * 151, "y"), ("x", "y" * 1001), ("x\x00", "y")):
                 self.assertEqual(self.attempt(user=user, password=password).status_code, 422)
 
     def test_only_some_hash_at_once_and_the_others_are_told(self) -> None:
         free = threading.BoundedSemaphore(1)
         self.assertTrue(free.acquire())
-        with patch.object(api, "_HASHING", free), patch.object(api, "_PATIENCE", 0.01):
+        with patch.object(proving, "_HASHING", free), patch.object(proving, "_PATIENCE", 0.01):
             self.assertIn("Many people sign in", self.wrong(1)[0])
             free.release()
             self.assertIn("do not go together", self.wrong(1)[0])
