@@ -133,6 +133,8 @@ def refusal(user, subject: str) -> str | None:
     if subject in writable(user):
         return None
     roles = " or ".join(sorted(name for name, may in GROUPS.items() if subject in may))
+    if subject == "people":
+        return f"Who may sign in is for somebody who is {roles}."
     it = "it" if subject in ("buying", "cutting", "stock") else "them"
     if subject == "lists":
         return f"You may keep lists of your own but not for all; ask somebody who is {roles}."

@@ -69,4 +69,4 @@ class People(Journey):
         self.check_access(page, "one's own account")
         keys(page, "Escape")
         page.goto(f"{self.live_server_url}/people")
-        expect(page.get_by_role("alert")).to_contain_text("ask somebody who is administrator")
+        expect(page.get_by_role("alert")).to_contain_text("for somebody who is administrator")

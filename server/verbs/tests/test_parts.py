@@ -87,6 +87,7 @@ class Parts(TestCase):
                 {
                     "standards": "You may look at standards but not change them; ask somebody who is accountant.",
                     "buying": "You may look at buying but not change it; ask somebody who is buyer.",
+                    "people": "Who may sign in is for somebody who is administrator.",
                 },
             ),
         )
