@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from bench.measure import DAY, median, medians, report
+from bench.measure import DAY, medians, report
 
 __all__ = [
     "edit_against_roll_up",
@@ -70,14 +70,14 @@ def needs_against_recursive_query(number: str, bound: float) -> bool:
     found, wanted = ours(), theirs()
     assert len(found) == len(wanted)
     assert all(abs(found[i] - q) <= 1e-9 * abs(q) for i, q, _ in wanted), "the two must give the same figures"
-    a, b = median(ours), median(theirs)
+    a, b = medians(ours, theirs, 7)
     with connection.cursor() as cursor:
         cursor.execute(SHARING_SQL, [part.id, part.id + PRODUCT_MADE - 1])
         sheets = cursor.fetchone()[0]
         cursor.execute(SHARING_SQL, [1, PARTS])
         everywhere = cursor.fetchone()[0]
     return report(
-        "recursive query / needs of a product of 10,000 lines, loading included",
+        f"recursive query / needs of a product of 10,000 lines ({number}), loading included",
         b / a,
         f"at least {bound:g}" if bound else "for comparison",
         b / a >= bound,
@@ -108,7 +108,7 @@ def sheet_against_bare_rows() -> bool:
             return cursor.fetchall()
 
     rows, size = len(theirs()), len(ours())
-    a, b = median(ours), median(theirs)
+    a, b = medians(ours, theirs, 7)
     return report(
         f"data of the sheet screen / bare SQL for its {rows:,} rows",
         a / b,
@@ -218,7 +218,7 @@ def where_used_against_bare_rows() -> bool:
     found, rows = orjson.loads(ours()), theirs()
     direct = sum(use["takes"] == found["part"] for use in found["uses"])
     assert len(found["parts"]) + direct == len(rows), "the two must give the same rows"
-    a, b = median(ours, 5), median(theirs, 5)
+    a, b = medians(ours, theirs, 5)
     return report(
         f"where-used of a part on {direct:,} sheets / bare SQL for its {len(rows):,} rows",
         a / b,
