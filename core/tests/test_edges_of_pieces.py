@@ -9,8 +9,10 @@ from tally_core.basics.errors import TallyError
 from tally_core.drawings.balloons import Box, crossings, slots_around
 from tally_core.handover.comparing import Of, compare_definitions
 from tally_core.handover.three_way import compare_fields
+from tally_core.lists.placements import MILLIMETRES
 from tally_core.lists.title_block import said_to_be_for
 from tally_core.lists.titles import ListTable, split_title
+from tally_core.pairing.values import AWG, MULTIPLES
 from tally_core.stated.cut_pieces import read_cut
 from tally_core.stated.definition import Definition, Line, MakerNumber, Part, Sheet
 from tally_core.structure.to_order import covered_on, order_step, to_order
@@ -134,6 +136,52 @@ class Sides(unittest.TestCase):
         self.assertEqual([f.name for f in row.fields], ["reference_designators"])
         known = {"parts": ["unit"], "sheets": [], "lines": ["quantity"], "operations": []}
         self.assertEqual(compare_definitions(None, side("R1"), side("R3"), DAY, compared=known).lines, [])
+
+
+class Published(unittest.TestCase):
+    def test_wires_by_their_gauge(self) -> None:
+        """Square millimetres as ASTM B258 has them, rounded; from memory."""
+        for gauge, area in (
+            (4, "21.2"),
+            (10, "5.26"),
+            (18, "0.823"),
+            (24, "0.205"),
+            (30, "0.0509"),
+            (36, "0.0127"),
+            (40, "0.00501"),
+        ):
+            self.assertAlmostEqual(AWG[gauge] * 10**6 / D(area), 1, delta=D("0.005"), msg=str(gauge))
+        self.assertEqual((min(AWG), max(AWG)), (4, 40))
+
+    def test_prefixes_and_lengths(self) -> None:
+        """The SI Brochure (prefixes) and NIST SP 811 (an inch is 25.4 mm, exact)."""
+        exponents = {
+            "f": -15,
+            "p": -12,
+            "n": -9,
+            "u": -6,
+            "µ": -6,
+            "μ": -6,
+            "m": -3,
+            "": 0,
+            "R": 0,
+            "E": 0,
+            "k": 3,
+            "K": 3,
+            "M": 6,
+            "G": 9,
+        }
+        self.assertEqual({prefix: D(10) ** e for prefix, e in exponents.items()}, MULTIPLES)
+        of_an_inch = {"mm": D("25.4"), "mil": 1000, "thou": 1000, "in": 1, "um": 25400, "micron": 25400}
+        for unit, count in of_an_inch.items():
+            self.assertEqual(MILLIMETRES[unit] * count, D("25.4"), unit)
+        spelled = {
+            "mm": ("millimeter", "millimeters", "millimetre", "millimetres"),
+            "mil": ("mils",),
+            "in": ("inch", "inches"),
+        }
+        for unit, words in spelled.items():
+            self.assertEqual({MILLIMETRES[w] for w in words}, {MILLIMETRES[unit]})
 
 
 class TitleBlock(unittest.TestCase):
