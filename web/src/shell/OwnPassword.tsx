@@ -24,6 +24,8 @@ export function OwnPassword() {
     mutationFn: () => answer(client.POST("/api/people/own-sessions")),
     onSuccess: ({ sessions }) => say(ended(sessions)),
   });
+  // What concerns no field, as after too many wrong tries.
+  const whole = change.error?.problems.some((p) => p.place) ? undefined : change.error?.message;
   return (
     <form
       className="mt-4 flex flex-col gap-3"
@@ -33,7 +35,7 @@ export function OwnPassword() {
         change.mutate();
       }}
     >
-      <Field label="Password of now" error={change.error?.of("old")}>
+      <Field label="Password of now" error={change.error?.of("old") ?? whole}>
         {(p) => (
           <input
             {...p}
