@@ -15,12 +15,17 @@ __all__ = ["Mark", "Written", "mark_now", "written_since"]
 _MOST = 2000
 #: Rows numbered so far below a mark may have been written by somebody who was not done when it was taken.
 _SLACK = 100_000
-#: The number of the oldest writer that is not done, whether there is another one than this, and how far the histories are.
-#: Rows carry the lower half of the number of the transaction that wrote them.
+#: The number of the oldest other writer that is not done, whether there is none, and how far the histories are. Rows carry the
+#: lower half of the number of the transaction that wrote them. All databases of a server share these numbers: who is seen to
+#: write to another one is not waited for.
 _MARK_SQL = """
-    SELECT pg_snapshot_xmin(pg_current_snapshot())::text::bigint %% 4294967296,
-        NOT EXISTS (SELECT FROM pg_snapshot_xip(pg_current_snapshot()) AS writer
-            WHERE writer IS DISTINCT FROM pg_current_xact_id_if_assigned()),
+    WITH writers AS (
+        SELECT min(writer::text::bigint) AS oldest FROM pg_snapshot_xip(pg_current_snapshot()) AS writer
+        WHERE writer IS DISTINCT FROM pg_current_xact_id_if_assigned()
+            AND writer::text::bigint %% 4294967296 NOT IN (
+                SELECT backend_xid::text::bigint FROM pg_stat_activity
+                WHERE backend_xid IS NOT NULL AND datname <> current_database()))
+    SELECT coalesce(oldest, pg_snapshot_xmax(pg_current_snapshot())::text::bigint) %% 4294967296, oldest IS NULL,
         (SELECT coalesce(max(history_id), 0) FROM definition_historicalpart),
         (SELECT coalesce(max(history_id), 0) FROM definition_historicalbuildsheet),
         (SELECT coalesce(max(history_id), 0) FROM definition_historicalworkcenter),
@@ -77,7 +82,7 @@ def written_since(since: Mark | None, but: int = 0) -> tuple[Mark, Written]:
         asked |= {n: getattr(since, n) - slack for n in ("part", "sheet", "center", "option")}
         asked |= {"certain": since.certain, "oldest": since.oldest}
     with connection.cursor() as cursor:
-        cursor.execute(_MARK_SQL + (f", {_WRITTEN_SQL}" if since is not None else ""), asked)
+        cursor.execute(f"{_MARK_SQL}{f', {_WRITTEN_SQL}' if since is not None else ''} FROM writers", asked)
         row = cursor.fetchone()
     found = [set(keys) for keys in row[6:]] or [set()] * 4
     whole = any(len(keys) >= _MOST for keys in found)

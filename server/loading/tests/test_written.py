@@ -5,6 +5,7 @@ from threading import Event, Thread
 from definition.models.parts import Part
 from definition.models.sheets import Option
 from django.db import connection, transaction
+from django.db.utils import ConnectionHandler
 from django.test import TransactionTestCase
 from django.utils.timezone import now
 from testing import load, rod_and_tube
@@ -58,6 +59,18 @@ class WrittenSince(TransactionTestCase):
         writer.join(20)
         # Its row of history is numbered below the mark, and was not there when that was taken.
         self.assertIn(self.key["ROD"], written_since(mark)[1].parts)
+
+    def test_who_writes_to_another_database_is_not_waited_for(self) -> None:
+        elsewhere = ConnectionHandler({"default": connection.settings_dict | {"NAME": "postgres"}})["default"]
+        with elsewhere.cursor() as cursor:
+            cursor.execute("BEGIN")
+            cursor.execute("SELECT pg_current_xact_id()")
+        try:
+            self.describe("NUT")
+            mark = mark_now()
+            self.assertFalse(written_since(mark)[1])
+        finally:
+            elsewhere.close()
 
     def test_very_many_count_as_all(self) -> None:
         mark = mark_now()

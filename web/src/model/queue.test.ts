@@ -12,6 +12,8 @@ function world() {
   const asked: { version: number; ids: string }[] = [];
   const answers: (Failure | { made?: string[]; laid?: boolean })[] = [];
   const heard: string[] = [];
+  /** Versions at which the sheet is read when it is next read again. */
+  const readings: number[] = [];
   const history: History = { done: [], undone: [] };
   let shows = false;
   const queue = new EditQueue(
@@ -29,13 +31,16 @@ function world() {
       },
       made: (numbers) => heard.push(`made ${numbers}`),
       left: (numbers) => heard.push(`left ${numbers}`),
-      reread: async (shown) => heard.push(shown ? "reread" : "others"),
+      reread: async (shown) => {
+        heard.push(shown ? "reread" : "others");
+        for (const version of readings.splice(0)) queue.read(version);
+      },
       changed: () => {},
     },
     history,
   );
-  queue.version = 1;
-  return { asked, answers, heard, history, queue, show: (now: boolean) => (shows = now) };
+  queue.read(1);
+  return { asked, answers, heard, readings, history, queue, show: (now: boolean) => (shows = now) };
 }
 
 describe("edits on their way", () => {
@@ -43,15 +48,16 @@ describe("edits on their way", () => {
     const { queue, asked, heard, history } = world();
     queue.edit(change("a", "1", "2"));
     queue.edit(change("b", "1", "2"));
-    expect([queue.pending.length, queue.idle]).toEqual([2, false]);
+    expect(queue.pending.length).toBe(2);
     await queue.settled();
     expect(asked).toEqual([
       { version: 1, ids: "a" },
       { version: 2, ids: "b" },
     ]);
-    expect([queue.pending.length, queue.idle, history.done.length, heard]).toEqual([0, true, 2, ["others"]]);
+    expect([queue.pending.length, history.done.length, heard]).toEqual([0, 2, ["others"]]);
     queue.edit([]);
-    expect(queue.idle).toBe(true);
+    await queue.settled();
+    expect(asked.length).toBe(2);
   });
   it("stay laid on the view until figures that came without the answer are read", async () => {
     const { queue, answers, heard } = world();
@@ -165,6 +171,33 @@ describe("somebody else saved first", () => {
     queue.edit(change("a", "1", "2"));
     await queue.settled();
     queue.settleStale(false);
-    expect([queue.pending, queue.version, asked.length]).toEqual([[], 5, 1]);
+    expect([queue.pending, asked.length]).toEqual([[], 1]);
+    queue.edit(change("b", "1", "2"));
+    await queue.settled();
+    expect(asked.at(-1)).toEqual({ version: 5, ids: "b" });
+  });
+  it("and a reading that comes meanwhile does not make what waits newer than it is", async () => {
+    const { queue, answers, asked, readings } = world();
+    answers.push({ message: "stale", passing: false, stale: stale(5) }, { message: "stale", passing: false });
+    queue.edit(change("a", "1", "2"));
+    queue.edit(change("b", "1", "2"));
+    // Between the refusal and the question how both stand.
+    readings.push(5);
+    await queue.settled();
+    expect(asked.map((a) => a.version)).toEqual([1, 1]);
+    queue.settleStale(false);
+    answers.push({ message: "no connection", passing: true }, {});
+    queue.edit(change("c", "1", "2"));
+    await queue.settled();
+    expect(queue.read(9)).toBe(false);
+    queue.settleUnsent(true);
+    await queue.settled();
+    expect(asked.slice(2).map((a) => a.version)).toEqual([5, 5]);
+  });
+  it("and a reading asked for before what was saved since is read again", async () => {
+    const { queue } = world();
+    queue.edit(change("a", "1", "2"));
+    await queue.settled();
+    expect([queue.read(1), queue.read(2), queue.read(3)]).toEqual([true, false, false]);
   });
 });

@@ -66,7 +66,8 @@ export class EditQueue {
   pending: Change[][] = [];
   unsent: Unsent | null = null;
   stale: Behind | null = null;
-  version = 0;
+  /** What the next change is made from. */
+  private version = 0;
   private chain: Promise<void> = Promise.resolve();
   private waiting = 0;
   private saved: Change[][] = [];
@@ -78,9 +79,15 @@ export class EditQueue {
     private readonly history: History,
   ) {}
 
-  /** Nothing is on its way: what is read now is what the server has. */
-  get idle(): boolean {
-    return this.waiting === 0;
+  /**
+   * The sheet was read at a version: what is typed next is made from that. What waits was made from an older one and stays
+   * so, or it would be saved over somebody else's work that its writer has not seen. Answers whether the reading is older
+   * than what was saved since it was asked for.
+   */
+  read(version: number): boolean {
+    if (version < this.version) return true;
+    if (this.waiting === 0 && !this.behind && !this.unsent) this.version = version;
+    return false;
   }
 
   /** Resolves when all that is on its way now has been answered. */

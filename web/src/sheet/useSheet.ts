@@ -86,13 +86,14 @@ export function useSheet(
   const query = useQuery({
     queryKey: key,
     queryFn: async () => {
-      const view = laidOut(
-        await answer(
-          client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
-        ),
-      );
-      if (queue.idle) queue.version = view.sheet.version;
-      return view;
+      for (;;) {
+        const view = laidOut(
+          await answer(
+            client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
+          ),
+        );
+        if (!queue.read(view.sheet.version)) return view;
+      }
     },
     placeholderData: (old) => (old?.sheet.id === sheetId ? old : undefined),
     staleTime: 0,
