@@ -86,7 +86,7 @@ def _fraction(text: str) -> Decimal | None:
 
 
 _QUANTITY = re.compile(
-    r"(?:[x×]\s*)?(?P<number>[+-]?[\d.,'’\u00a0\u2009\u202f ]*\d(?:\s*/\s*\d+)?)\s*(?P<times>[x×])?\s*(?P<unit>[A-Za-zµ²³.]+\d?)?\.?",
+    r"(?:[x×]\s*)?(?P<number>[+-]?[\d.,'’\u00a0\u2009\u202f ]*\d(?:\s*/\s*\d+)?)\s*[x×]?\s*(?P<unit>[A-Za-zµ²³.]+\d?)?\.?",
     re.IGNORECASE,
 )
 
@@ -110,7 +110,7 @@ def read_quantity(cell: Cell, comma: bool) -> tuple[Decimal, str]:
     if value is None:
         value = read_number(number, comma)
     unit = ""
-    if found["unit"] and not (found["times"] is None and found["unit"] in ("x", "X", "×")):
+    if found["unit"]:
         known = read_unit(found["unit"])
         if known is None:
             raise ValueError(f"unit “{found['unit'][:20]}” is not known")
