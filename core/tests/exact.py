@@ -191,10 +191,24 @@ class Exact:
         this, lower = self.vector(number)
         return sum(this.values()) + sum(lower.values())
 
-    def _vector(self, number: str) -> tuple[dict, dict]:
+    def _vector(self, number: str, given: bool = True) -> tuple[dict, dict]:
         part, this, lower = self.parts[number], defaultdict(F), defaultdict(F)
         price = F(part.get("unit_cost", "0"))
-        if "given_cost" in part:
+        if (
+            given
+            and "given_cost" in part
+            and part.get("given_as") == "proportion"
+            and part["kind"] in ("made", "phantom")
+        ):
+            rolled_this, rolled_lower = self._vector(number, given=False)
+            rolled = sum(rolled_this.values()) + sum(rolled_lower.values())
+            if rolled > 0:
+                factor = F(part["given_cost"]) / rolled
+                return (
+                    defaultdict(F, {e: amount * factor for e, amount in rolled_this.items()}),
+                    defaultdict(F, {e: amount * factor for e, amount in rolled_lower.items()}),
+                )
+        if given and "given_cost" in part:
             this["other" if part["kind"] == "charge" else "material"] = F(part["given_cost"])
         elif part["kind"] == "bought":
             this["material"], this["overhead"] = price, price * F(part.get("overhead_percent", "0")) / 100

@@ -25,6 +25,7 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
     # From a source of its own, so that the rest of a seed's bundle stays what it was.
     changing = random.Random(seed + 1000)
     pricing = random.Random(seed + 2000)
+    splitting = random.Random(seed + 3000)
     for center in centers:
         days = changing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], changing.randint(0, 3))
         names = ("labor_rate", "setup_labor_rate", "machine_rate", "overhead_percent_of_labor")
@@ -52,6 +53,8 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
             record["costing_lot"] = str(r.choice([5, 10, 25, 100, 2.5 if unit != "ea" else 12]))
         if i and r.random() < 0.06:
             record["given_cost"] = f"{r.randint(1, 5000) / 100}"
+            if splitting.random() < 0.6:
+                record["given_as"] = "proportion"
         if r.random() < 0.15:
             record["whole_only"] = r.random() < 0.5
         if kind != "phantom" and "given_cost" not in record and changing.random() < 0.1:

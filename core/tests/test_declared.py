@@ -83,7 +83,13 @@ class Declared(unittest.TestCase):
             f"{r.__name__}.{n}": x.cause for r in _RECORDS for n, x in facts_of(r).items() if x.cause and not x.tried
         }
         self.assertEqual(
-            found, {"Operation.run_basis": "time", "Operation.cycle_quantity": "time", "Sheet.batch": "usage"}
+            found,
+            {
+                "Part.given_as": "price",
+                "Operation.run_basis": "time",
+                "Operation.cycle_quantity": "time",
+                "Sheet.batch": "usage",
+            },
         )
 
     def test_lengths_and_bounds(self) -> None:

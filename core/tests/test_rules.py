@@ -9,6 +9,7 @@ from fractions import Fraction as F
 from tally_core.basics.elements import ELEMENTS
 from tally_core.basics.errors import LoopError, TallyError
 from tally_core.cost.answers import Basis, ask, cost_answer, needs_answer, tally
+from tally_core.cost.working import Workings
 from tally_core.stated.bundle import parse_bundle, read_bundle
 
 from .exact import Exact
@@ -39,6 +40,39 @@ def small(lines: list[dict], operations: list[dict] | None = None, lot: str | No
 
 def unit_cost(document: dict, quantity: str | None = None, **basis) -> Decimal:
     return Decimal(cost_answer(question(document, "M", quantity, **basis))["unit_cost"])
+
+
+class CostsByHand(unittest.TestCase):
+    def test_in_the_proportion_of_the_roll_up_in_whose_place_it_stands(self) -> None:
+        """By hand: 6 of material and 4 of labor and 2 of machine, rolled up; 18 by hand are 9, 6 and 3."""
+        document = small([{"part": "A", "quantity": "2"}], [{"sequence": 10, "work_center": "W", "run_minutes": "4"}])
+        document["parts"].append({"number": "TOP", "kind": "made", "unit": "ea"})
+        document["build_sheets"].append(
+            {"part": "TOP", "status": "released", "lines": [{"part": "M", "quantity": "2"}]}
+        )
+
+        def elements(part: str, **given: str) -> dict[str, float]:
+            document["parts"][0] |= given
+            asked = question(document, part)
+            costs, needs = tally(asked)
+            for element, name in enumerate(ELEMENTS):
+                opened = Workings(asked.structure, costs, needs, "EUR", asked.top).open(("element", asked.top, element))
+                self.assertAlmostEqual(opened.value, costs.unit[asked.top, element], 12, name)
+            said = cost_answer(asked)
+            self.assertEqual(costs.unit[asked.top].sum(), float(said["unit_cost"]))
+            return {n: float(v) for n, v in said["elements"].items() if float(v)}
+
+        self.assertEqual(elements("M"), {"material": 6, "labor": 4, "machine": 2})
+        self.assertEqual(elements("M", given_cost="18"), {"material": 18})
+        self.assertEqual(elements("M", given_as="proportion"), {"material": 9, "labor": 6, "machine": 3})
+        self.assertEqual(elements("TOP"), {"material": 18, "labor": 12, "machine": 6})
+        # Where nothing is rolled up there is no proportion.
+        document["build_sheets"][0] |= {"lines": [], "operations": []}
+        self.assertEqual(elements("M"), {"material": 18})
+        # A bought part has no roll-up, whatever it says.
+        document["parts"][1] |= {"given_cost": "5", "given_as": "proportion"}
+        document["build_sheets"][0]["lines"] = [{"part": "A", "quantity": "1"}]
+        self.assertEqual(elements("A"), {"material": 5})
 
 
 class AgainstExactFractions(unittest.TestCase):

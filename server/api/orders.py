@@ -6,6 +6,7 @@ from buying.actions.order_plan import order_part, order_plan
 from buying.actions.place_order import cancel_order, change_order, place_order
 from buying.actions.receive_goods import close_line, receive_goods
 from buying.models import PurchaseOrder
+from buying.order_states import ORDER_ACTIONS
 from buying.orders import PAPERS, order_head, order_lines
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
@@ -74,9 +75,20 @@ class OrderLineOut(Schema):
     receipts: list[ReceiptOut]
 
 
+class OrderWhyNot(Schema):
+    """For each action why it cannot be done with an order as it stands, in words; null where it can."""
+
+    change: str | None
+    place: str | None
+    receive: str | None
+    close_line: str | None
+    cancel: str | None
+
+
 class OrderOut(OrderRow):
     """An order whole. ``told``: what the last receipt brought over what was ordered."""
 
+    why_not: OrderWhyNot
     rows: list[OrderLineOut]
     told: list[str] = []
 
@@ -138,7 +150,9 @@ def _whole(order_id: int, told: list[str] | None = None) -> dict[str, Any]:
     order = PurchaseOrder.objects.select_related("plan").prefetch_related("lines").filter(pk=order_id).first()
     if order is None:
         raise MissingError("This order is no longer there.")
-    return order_head(order, order.lines.all()) | {"rows": order_lines(order), "told": told or []}
+    return order_head(order, order.lines.all()) | {
+        "rows": order_lines(order), "told": told or [], "why_not": ORDER_ACTIONS.answers(order.state, order.number),
+    }  # fmt: skip
 
 
 @router.get("", response=list[OrderRow])

@@ -163,9 +163,21 @@ class CameToOut(Schema):
     causes: list[CauseAt]
 
 
+class WorkOrderWhyNot(Schema):
+    """For each action why it cannot be done with an order as it stands, in words; null where it can."""
+
+    release: str | None
+    change: str | None
+    report: str | None
+    flush: str | None
+    close: str | None
+    cancel: str | None
+
+
 class WorkOrderOut(WorkOrderRow):
     """``rest``: what is still to be spent by its plan; ``behind``: another sheet that is in force by now."""
 
+    why_not: WorkOrderWhyNot
     version: int
     note: str
     alternate: str

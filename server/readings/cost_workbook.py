@@ -7,6 +7,7 @@ from formats.workbook import Sheet, Workbook
 from tally_core.basics.elements import ELEMENT, ELEMENTS
 from tally_core.basics.kinds import PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
 from tally_core.basics.units import SYMBOLS
+from tally_core.cost.cost import splits_given
 from tally_core.structure.structure import Structure
 
 from readings.cost_list import CostList, basis_words, loss_words
@@ -183,6 +184,7 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
     components = s.child[_by_component(s)]
     fixed = listing.question.fixed
     standing = set(fixed.rows.tolist()) if fixed is not None else set()
+    split = set(np.flatnonzero(splits_given(s, fixed)).tolist())
     for i in range(len(p)):
         c = parts.cells()
         kind, given = PART_KIND[PART_KINDS[p.kind[i]]], not np.isnan(p.given_cost[i])
@@ -205,27 +207,34 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
         cells: list[Any] = []
         used, steps = s.usages_of(i), s.operations_of(i)
         marked = p.markup_percent[i] if not given and i not in standing else 0.0
+        rolled = {
+            name: "+".join(
+                ([f"SUM({lines.block(name, used.start, used.stop)})"] if used.stop > used.start else [])
+                + ([f"SUM({work.block(ELEMENT[name].word.capitalize(), steps.start, steps.stop)})"]
+                   if steps.stop > steps.start and ELEMENT[name].of_operations else [])
+            )
+            for name in ELEMENTS
+        }  # fmt: skip
+        whole = "+".join(filter(None, rolled.values()))
         for e, name in enumerate(ELEMENTS):
             formula = ""
             if i in standing:
                 # At its standard: a figure that was accepted, not one to be made again.
                 cells.append(float(costs.unit[i, e]))
                 continue
-            if given:
-                formula = f"={c['Given cost']}" if name == (kind.priced_as or "material") else ""
+            one = name == (kind.priced_as or "material")
+            if i in split and whole:
+                alone = c["Given cost"] if one else "0"
+                formula = f"=IF({whole}>0,({rolled[name] or 0})*{c['Given cost']}/({whole}),{alone})"
+            elif given:
+                formula = f"={c['Given cost']}" if one else ""
             elif kind.priced_as:
                 if name == kind.priced_as:
                     formula = f"={c['Price']}"
                 elif name == "overhead" and kind.bears_overhead:
                     formula = f"={c['Price']}*{c['Overhead %']}/100"
             else:
-                terms = []
-                if used.stop > used.start:
-                    terms.append(f"SUM({lines.block(name, used.start, used.stop)})")
-                title = ELEMENT[name].word.capitalize()
-                if steps.stop > steps.start and ELEMENT[name].of_operations:
-                    terms.append(f"SUM({work.block(title, steps.start, steps.stop)})")
-                formula = "=" + "+".join(terms) if terms else ""
+                formula = f"={rolled[name]}" if rolled[name] else ""
             if name == "other" and marked:
                 # The markup is over all elements, this one without it among them.
                 own = formula.removeprefix("=") or "0"

@@ -22,7 +22,7 @@ __all__ = ["FIELD_TITLES", "fields_of_classes", "part_rows", "preview", "read_ro
 #: The fields of a part in the order of the list, with their titles.
 FIELD_TITLES = {
     "number": "Part number", "description": "Description", "second_description": "Second description", "part_class": "Class",
-    "kind": "Kind", "unit": "Unit", "unit_cost": "Unit cost", "given_cost": "Cost given by hand",
+    "kind": "Kind", "unit": "Unit", "unit_cost": "Unit cost", "given_cost": "Cost given by hand", "given_as": "Its elements",
     "markup_percent": "Markup by hand, %", "given_reason": "Why given by hand", "selling_price": "Selling price",
     "overhead_percent": "Material overhead, %", "costing_lot": "Costing lot", "lead_time_days": "Lead time, days",
     "lifecycle": "Lifecycle", "material": "Material", "mass_kg": "Mass, kg", "size_mm": "Overall size, mm",

@@ -13,7 +13,7 @@ import numpy as np
 from definition.given import GIVEN_WORDS
 from definition.models.sheets import BuildSheet, Option
 from definition.records import plain_decimal
-from definition.sheet_states import SHEET_ACTIONS, why_not
+from definition.sheet_states import SHEET_ACTIONS
 from django.db import connection
 from loading.columns import keys_text
 from loading.loaded import Loaded
@@ -147,7 +147,7 @@ def sheet_head(sheet: BuildSheet) -> dict[str, Any]:
         "version": sheet.version,
         "changed_by": sheet.changed_by,
         "changed_at": sheet.changed_at.isoformat(),
-        "why_not": {action: why_not(sheet, action) for action in SHEET_ACTIONS},
+        "why_not": SHEET_ACTIONS.answers(sheet.status, f"Revision {sheet.revision}"),
     }
 
 

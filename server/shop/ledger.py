@@ -16,6 +16,7 @@ from verbs.parts.post_stock import StockPost, post_stock
 
 from shop.models import Component, Entry, OrderOperation, Posting, WorkOrder
 from shop.numbers import keep_open_quantity
+from shop.order_states import REPORTED
 
 __all__ = ["Book", "Row", "held_order", "open_book", "write_entry"]
 
@@ -104,14 +105,6 @@ def moment(book: Book, at: datetime | None) -> datetime:
     return at
 
 
-def require_open(book: Book) -> None:
-    """Raise ProblemsError unless something may be reported on the order."""
-    order = book.order
-    if order.state not in ("released", "running", "done"):
-        why = "it has not been released yet" if order.state == "planned" else f"it is {order.state}"
-        raise ProblemsError([Problem("order", f"nothing is reported on {order.number}: {why}")])
-
-
 def write_entry(
     user: Any, book: Book, kind: str, rows: Sequence[Row], key: UUID, at: datetime, done_by: str = "", reason: str = "", reverses: Entry | None = None,
     codes: Codes = (),
@@ -195,7 +188,7 @@ def _save(user: Any, book: Book, at: datetime) -> None:
         )
     stages, _ = book.stages()
     before = order.state
-    if order.state in ("released", "running", "done"):
+    if order.state in REPORTED:
         done = finished(stages)
         order.state = "done" if done else "running"
         order.finished_at = (order.finished_at or at) if done else None

@@ -12,7 +12,7 @@ __all__ = ["order_work"]
 def order_work() -> list[OrderWork]:
     """Every operation of a released order at a work center that is not reported whole, from when it is laid, or from now where that is past.
 
-    Its set-up counts until something of it is reported, its run by the units that are not. One query.
+    Its set-up counts until something of it is reported, its run by the units that are not. Two queries.
     """
     here = localtime(now()).replace(tzinfo=None)
     found = OrderOperation.objects.filter(order__state__in=("released", "running"), center__isnull=False)

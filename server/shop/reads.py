@@ -22,6 +22,7 @@ from tally_core.shop.variances import CAUSES
 from shop.laying import sheet_for
 from shop.ledger import Book
 from shop.models import OPEN, Component, Entry, OrderOperation, Posting, ShownFile, WorkOrder
+from shop.order_states import answers
 from shop.outcome import expected_rest, plain_outcome
 from shop.stock import free_of
 
@@ -117,7 +118,7 @@ def one_order(order: WorkOrder) -> dict[str, Any]:
     )
     nested = listed_orders(order.nested.order_by("id"))
     return listed_orders(WorkOrder.objects.filter(pk=order.pk))[0] | {
-        "version": order.version, "note": order.note, "alternate": order.alternate, "made_by": order.made_by, "made": _moment(order.made_at),
+        "why_not": answers(order), "version": order.version, "note": order.note, "alternate": order.alternate, "made_by": order.made_by, "made": _moment(order.made_at),
         "released_by": order.released_by, "released": _moment(order.released_at), "closed_by": order.closed_by,
         "sheet": revision_words(order.sheet.alternate, order.sheet.revision) if order.sheet else None, "sheet_id": order.sheet_id,
         "behind": behind, "behind_id": other, "stages": _stages(book), "components": _components(book, traced), "traced": traced.get(order.part_id, ""), "nested": nested,

@@ -1,6 +1,6 @@
 """What the shop has for somebody today: what is late, short, not released, at work, or waits to be closed. Each heap takes a fixed number of queries."""
 
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 from urllib.parse import quote
@@ -11,14 +11,17 @@ from django.db.models import DecimalField, F, Q
 from django.db.models.fields.json import KT
 from django.db.models.functions import Abs, Cast
 from django.utils.timezone import localdate, localtime, now
+from readings.center_load import center_load
 from readings.heaps import MOST, Heap, Row, heap_of
 
 from shop.models import OrderOperation, WorkOrder
+from shop.order_work import order_work
 from shop.reads import SHORT_SQL
 
-__all__ = ["at_work", "came_to_more", "due_work", "not_released", "short_of_parts", "to_be_closed"]
+__all__ = ["at_work", "came_to_more", "due_work", "not_released", "over_capacity", "short_of_parts", "to_be_closed"]
 
-_DUE, _SOON = timedelta(days=14), timedelta(days=7)
+_DUE, _SOON, _WEEKS = timedelta(days=14), timedelta(days=7), timedelta(weeks=4)
+_LOAD = "/work-centers/load"
 
 
 def _what(order: WorkOrder) -> str:
@@ -110,6 +113,29 @@ def to_be_closed(user: Any) -> Heap:
     return heap_of(
         found, lambda o: _row(o, f"done on {localtime(o.finished_at):%d %b}" if o.finished_at else ""), "/shop"
     )
+
+
+def over_capacity(user: Any) -> Heap:
+    """Work centers that have more to do on released orders within some weeks than they are open for; the week that is over most first."""
+    work = order_work()
+    if not work:
+        return Heap([], 0, _LOAD)
+    load = center_load([], work)
+    last = (localdate() + _WEEKS).isoformat()
+    over = [
+        (done / capacity if capacity else float("inf"), done, capacity, week, center)
+        for center in load["centers"]
+        for week, done, capacity in zip(load["weeks"], center["load"], center["capacity"], strict=True)
+        if week <= last and done > capacity + 1e-9
+    ]
+    rows = [
+        Row(
+            center["code"], center["name"], f"week of {date.fromisoformat(week):%d %b}: {done:.0f} h in {capacity:.0f} h",
+            _LOAD, True,
+        )
+        for _, done, capacity, week, center in sorted(over, key=lambda x: (-x[0], x[3], x[4]["code"]))
+    ]  # fmt: skip
+    return Heap(rows[:MOST], len(rows), _LOAD)
 
 
 def came_to_more(user: Any) -> Heap:

@@ -9,7 +9,7 @@ import numpy as np
 
 __all__ = [
     "BEARS_OVERHEAD", "BOUGHT", "BYPRODUCT", "CHARGE", "COMPONENT", "FIELD_KINDS", "GIVES_BACK", "HAS_PRICE", "IS_ITSELF", "LIFECYCLES",
-    "LINE_KIND", "LINE_KINDS", "LISTS", "MADE", "NAMES_PART", "PART_KIND", "PART_KINDS", "PER_CYCLE", "PER_LOT", "PER_UNIT",
+    "GIVEN_AS", "IN_PROPORTION", "LINE_KIND", "LINE_KINDS", "LISTS", "MADE", "NAMES_PART", "PART_KIND", "PART_KINDS", "PER_CYCLE", "PER_LOT", "PER_UNIT",
     "PHANTOM", "ROLL_UPS", "RUN_BASES", "STATUSES", "TAKES_SHEET", "TEXT", "LineKind", "PartKind",
 ]  # fmt: skip
 
@@ -68,6 +68,9 @@ LINE_KIND = {
 LINE_KINDS = tuple(LINE_KIND)
 COMPONENT, BYPRODUCT, TEXT = map(LINE_KINDS.index, ("component", "byproduct", "text"))
 
+#: How a cost given by hand stands: as one element, or split as the roll-up that it takes the place of.
+GIVEN_AS = ("one_element", "proportion")
+IN_PROPORTION = 1
 RUN_BASES = ("per_unit", "per_cycle", "per_lot")
 PER_UNIT, PER_CYCLE, PER_LOT = range(3)
 LIFECYCLES = ("draft", "active", "last_buy", "obsolete")

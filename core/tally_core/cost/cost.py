@@ -6,14 +6,14 @@ import numpy as np
 from scipy.sparse import csr_array
 
 from ..basics.elements import AT, ELEMENTS, OF_OPERATIONS
-from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, PART_KIND, PER_CYCLE, PER_UNIT
+from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IN_PROPORTION, PART_KIND, PER_CYCLE, PER_UNIT
 from ..basics.rounding import round_up
 from ..structure.needs import Needs
 from ..structure.structure import Structure
 from ..structure.tables import OperationTable
 
 __all__ = [
-    "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "standard_lots",
+    "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "splits_given", "standard_lots",
     "unit_totals",
 ]  # fmt: skip
 
@@ -109,8 +109,13 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
     )
 
 
-def _own_costs(structure: Structure, lots: np.ndarray) -> tuple[np.ndarray, OperationCosts]:
-    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4), which come with it."""
+def _own_costs(
+    structure: Structure, lots: np.ndarray, in_proportion: np.ndarray | None = None
+) -> tuple[np.ndarray, OperationCosts]:
+    """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4), which come with it.
+
+    ``in_proportion``: bool over parts, those whose given cost is split by their roll-up, so that it is left out here.
+    """
     s, parts = structure, structure.parts
     own = np.zeros((len(parts), len(ELEMENTS)))
     price = np.nan_to_num(parts.unit_cost)
@@ -124,7 +129,9 @@ def _own_costs(structure: Structure, lots: np.ndarray) -> tuple[np.ndarray, Oper
         for name, amount in work.amounts().items():
             per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
             own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
-    given = np.flatnonzero(~np.isnan(parts.given_cost))
+    given = np.flatnonzero(
+        ~np.isnan(parts.given_cost) if in_proportion is None else ~np.isnan(parts.given_cost) & ~in_proportion
+    )
     own[given] = 0.0
     own[given, paid_as[given]] = parts.given_cost[given]
     return own, work
@@ -134,6 +141,15 @@ def rolls(structure: Structure, fixed: Fixed | None = None) -> np.ndarray:
     """Bool over parts: those whose cost comes from their sheet, not from a price, a given cost or a standard."""
     parts = structure.parts
     found = np.isnan(parts.given_cost) & ~HAS_PRICE[parts.kind]
+    if fixed is not None:
+        found[fixed.rows] = False
+    return found
+
+
+def splits_given(structure: Structure, fixed: Fixed | None = None) -> np.ndarray:
+    """Bool over parts: those whose cost given by hand stands in the proportion of their roll-up (C1)."""
+    parts = structure.parts
+    found = ~np.isnan(parts.given_cost) & ~HAS_PRICE[parts.kind] & (parts.given_as == IN_PROPORTION)
     if fixed is not None:
         found[fixed.rows] = False
     return found
@@ -181,12 +197,13 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     """
     s = structure
     count = len(s.parts)
-    own, work = _own_costs(s, lots)
+    split = splits_given(s, fixed)
+    own, work = _own_costs(s, lots, split)
     if fixed is not None:
         own[fixed.rows] = fixed.unit
 
     lot = lots[s.parent]
-    counts = ~s.free & rolls(s, fixed)[s.parent]
+    counts = ~s.free & (rolls(s, fixed) | split)[s.parent]
     net = np.where(counts & ~s.byproduct, s.net_per_unit + s.net_per_lot / lot, 0.0)
     gross = np.where(counts, s.gross_per_unit + s.gross_per_lot / lot, 0.0)
     wasted = np.where(s.byproduct, 0.0, gross - net)
@@ -203,6 +220,7 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     some_return = np.flatnonzero(returned)
     share = _markup(s, fixed)[s.order]
     some_markup = bool(share.any())
+    some_split = np.flatnonzero(split[s.order])
     for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
         first, last = usage_start[a], usage_start[b]
         if first != last:
@@ -226,6 +244,17 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
             this_level[a:b, AT["other"]] += added
             unit[a:b, AT["other"]] += added
             total[a:b] += added
+        here = some_split[np.searchsorted(some_split, a) : np.searchsorted(some_split, b)]
+        if here.size:
+            given, rolled = s.parts.given_cost[s.order[here]], total[here]
+            # Where nothing is rolled up there is no proportion: it stands in one element.
+            factor = np.where(rolled > 0.0, given / np.where(rolled > 0.0, rolled, 1.0), 0.0)
+            for column_of in (this_level, lower, unit):
+                column_of[here] *= factor[:, None]
+            alone = np.where(rolled > 0.0, 0.0, given)
+            this_level[here, AT["material"]] += alone
+            unit[here, AT["material"]] += alone
+            total[here] = given
     costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots, work=work)
     if fixed is not None:
         costs.this_level[fixed.rows] = fixed.this_level

@@ -9,7 +9,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ..basics.elements import AT, ELEMENTS
-from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PART_KIND, PART_KINDS
+from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IN_PROPORTION, IS_ITSELF, PART_KIND, PART_KINDS
 from ..basics.units import SYMBOLS
 from .working_basics import Figure, Working, constant, made
 from .working_of_work import WorkWorkings
@@ -60,10 +60,22 @@ class Workings(WorkWorkings):
         parts, unit = self.s.parts, self._each(part)
         if not np.isnan(parts.given_cost[part]) or HAS_PRICE[parts.kind[part]]:
             return made(label, unit, "sum", list(self._stated(part).values()))
+        return self._from_sheet(part, label)
+
+    def _from_sheet(self, part: int, label: str) -> Working:
+        """What its lines and operations bring, whether or not something stands in its place."""
+        parts = self.s.parts
         operands = [self._line(int(self.s.line[u])) for u in range(*self.s.usages_of(part).indices(len(self.s.line)))]
         operands += [self._work(o) for o in range(*self.s.operations_of(part).indices(len(self.s.operations)))]
         note = "no build sheet in force" if np.isnan(parts.batch[part]) else ""
-        return made(label, unit, "sum", operands, note)
+        return made(label, self._each(part), "sum", operands, note)
+
+    def _splits(self, part: int) -> bool:
+        """Whether a cost given by hand stands in the proportion of a roll-up; where nothing is rolled up there is none."""
+        parts = self.s.parts
+        if np.isnan(parts.given_cost[part]) or HAS_PRICE[parts.kind[part]] or parts.given_as[part] != IN_PROPORTION:
+            return False
+        return self._from_sheet(part, "").value > 0.0
 
     def _stated(self, part: int) -> dict[int, Working]:
         """By element, what a part costs that is not put together here: given by hand, or its price and the overhead on it."""
@@ -237,7 +249,8 @@ class Workings(WorkWorkings):
         marked = []
         if element == AT["other"] and self._share(part):
             marked = [self._markup(part, self._rolled(part, f"unit cost of {self._name(part)} before the markup"))]
-        if not np.isnan(parts.given_cost[part]) or HAS_PRICE[parts.kind[part]]:
+        splits = self._splits(part)
+        if not splits and (not np.isnan(parts.given_cost[part]) or HAS_PRICE[parts.kind[part]]):
             # What such a part costs is stated: its price is one element, the overhead on it another.
             stated = [amount for at, amount in self._stated(part).items() if at == element]
             return made(label, unit, "sum", [*stated, *marked])
@@ -265,7 +278,19 @@ class Workings(WorkWorkings):
             amount = self._work_parts(operation).get(element)
             if amount is not None:
                 operands.append(made(s.operations.named(operation), unit, "quotient", [amount, self._lot(part)]))
-        return made(label, unit, "sum", operands)
+        if not splits:
+            return made(label, unit, "sum", operands)
+        (given,) = self._stated(part).values()
+        share = [given, self._from_sheet(part, f"roll-up of {self._name(part)}")]
+        return made(
+            label,
+            unit,
+            "product",
+            [
+                made(f"{name} in its roll-up", unit, "sum", operands),
+                made("by hand over the roll-up", "", "quotient", share),
+            ],
+        )
 
 
 #: The figures that open, by name.

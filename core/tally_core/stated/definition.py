@@ -9,7 +9,17 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from ..basics.facts import of
-from ..basics.kinds import FIELD_KINDS, LIFECYCLES, LINE_KINDS, LISTS, PART_KINDS, ROLL_UPS, RUN_BASES, STATUSES
+from ..basics.kinds import (
+    FIELD_KINDS,
+    GIVEN_AS,
+    LIFECYCLES,
+    LINE_KINDS,
+    LISTS,
+    PART_KINDS,
+    ROLL_UPS,
+    RUN_BASES,
+    STATUSES,
+)
 
 __all__ = [
     "ClassField",
@@ -134,6 +144,8 @@ class Part:
     given_cost: Decimal | None = of(
         None, word="cost given by hand", bound=">= 0", cause="price", tried=True, clears=True
     )
+    # Its elements: all of it in one, or in the proportion of the roll-up in whose place it stands.
+    given_as: str = of("one_element", word="elements of a cost given by hand", among=GIVEN_AS, cause="price")
     # By hand: over the roll-up, where no cost is given.
     markup_percent: Decimal | None = of(None, word="markup by hand, %", unit="%", cause="price", tried=True)
     given_reason: str = of("", most=500)  # why either was given

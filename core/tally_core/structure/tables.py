@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ..basics.kinds import LINE_KINDS, PART_KINDS, RUN_BASES
+from ..basics.kinds import GIVEN_AS, LINE_KINDS, PART_KINDS, RUN_BASES
 from ..basics.units import SYMBOLS
 
 __all__ = ["NO_END", "NO_START", "Column", "LineTable", "OperationTable", "PartTable", "columns_of", "filled"]
@@ -76,6 +76,7 @@ class PartTable:
     unit: np.ndarray = _column("int16", 0, SYMBOLS)
     unit_cost: np.ndarray = _number()  # currency per unit
     given_cost: np.ndarray = _number()  # currency per unit
+    given_as: np.ndarray = _column("int8", 0, GIVEN_AS)
     overhead_percent: np.ndarray = _number(0)
     costing_lot: np.ndarray = _number()  # in the part's unit
     whole_only: np.ndarray = _column("bool", False)

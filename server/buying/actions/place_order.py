@@ -10,6 +10,7 @@ from verbs.contract import held, writing
 
 from buying.models import OrderLine, PurchaseOrder
 from buying.open_quantities import keep_open_quantities
+from buying.order_states import ORDER_ACTIONS
 from buying.typed_number import typed_number
 
 __all__ = ["cancel_order", "change_order", "held_order", "place_order"]
@@ -36,8 +37,7 @@ def change_order(
     """
     with writing(user, "buying"):
         order = held_order(order_id, version)
-        if order.state != "draft":
-            raise ProblemsError([Problem("", f"{order.number} is {order.state}; only a draft is changed")])
+        ORDER_ACTIONS.require("change", order.state, order.number)
         rows = {line.pk: line for line in order.lines.all()}
         problems: list[Problem] = []
         for at, given in enumerate(lines):
@@ -79,8 +79,7 @@ def place_order(user, order_id: int, version: int | None) -> PurchaseOrder:
     """Place a draft: from now on its parts are on order. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
         order = held_order(order_id, version)
-        if order.state != "draft":
-            raise ProblemsError([Problem("", f"{order.number} is {order.state} already")])
+        ORDER_ACTIONS.require("place", order.state, order.number)
         order.state, order.placed_by, order.placed_at = "placed", str(user), now()
         _saved(order, user)
         keep_open_quantities(order, user)
@@ -91,8 +90,7 @@ def cancel_order(user, order_id: int, version: int | None, reason: str) -> Purch
     """Cancel what is still to come; what was received stays received. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
         order = held_order(order_id, version)
-        if order.state in ("done", "cancelled"):
-            raise ProblemsError([Problem("", f"{order.number} is {order.state} already")])
+        ORDER_ACTIONS.require("cancel", order.state, order.number)
         words = reason.strip()
         if not words or len(words) > 2000 or "\x00" in words:
             raise ProblemsError([Problem("reason", "say why, in at most 2,000 characters")])

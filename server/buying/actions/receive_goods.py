@@ -13,6 +13,7 @@ from buying.actions.place_order import held_order
 from buying.market import rates_on
 from buying.models import OrderLine, PurchaseOrder, Receipt
 from buying.open_quantities import keep_open_quantities
+from buying.order_states import ORDER_ACTIONS
 from buying.typed_number import typed_number
 
 __all__ = ["close_line", "receive_goods"]
@@ -28,8 +29,7 @@ def receive_goods(
     """
     with writing(user, "stock"):
         order = held_order(order_id, version)
-        if order.state not in ("placed", "done"):
-            raise ProblemsError([Problem("", f"{order.number} is {order.state}; goods come in on a placed order")])
+        ORDER_ACTIONS.require("receive", order.state, order.number)
         lines = {line.pk: line for line in order.lines.select_related("part")}
         problems: list[Problem] = []
         found: list[tuple[OrderLine, Decimal]] = []
@@ -101,11 +101,10 @@ def close_line(user, order_id: int, version: int | None, line_id: int) -> Purcha
     """Nothing more is to come of a line, though less came than was ordered. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
         order = held_order(order_id, version)
+        ORDER_ACTIONS.require("close_line", order.state, order.number)
         line = order.lines.filter(pk=line_id, closed=False).first()
-        if line is None or order.state != "placed":
-            raise ProblemsError(
-                [Problem("line", "only a line of a placed order, of which something is to come, is closed")]
-            )
+        if line is None:
+            raise ProblemsError([Problem("line", "only a line of which something is to come is closed")])
         line.closed = True
         line.save(update_fields=["closed"])
         if all(other.to_come == 0 for other in order.lines.all()):

@@ -8,6 +8,7 @@ from xml.etree import ElementTree as ET
 
 from definition.models.parts import OpenOrder, Part, StockMove
 from definition.stock_levels import stock_levels
+from django.db import transaction
 from pypdf import PdfReader
 from testing import Api
 
@@ -164,6 +165,47 @@ class Orders(Lamps):
         placed = self.buyer.post(f"{at}/place", {"version": changed["version"]})[1]
         self.assertEqual(self.buyer.send("PATCH", at, {"version": placed["version"], "lines": []})[0], 422)
         self.assertEqual(self.buyer.post(f"{at}/place", {"version": placed["version"]})[0], 422)
+
+    def test_what_an_order_refuses_is_known_beforehand(self) -> None:
+        """In every state the order says what the actions themselves say."""
+        _, (screws, tube) = self.ordered()
+        line, other = screws["rows"][0]["id"], tube["rows"][0]["id"]
+        told = {}
+        for state in ("draft", "placed", "done", "cancelled"):
+            if state == "placed":
+                screws = self.buyer.post(f"/orders/{screws['id']}/place", {"version": screws["version"]})[1]
+            elif state == "done":
+                screws = self.buyer.post(f"/orders/{screws['id']}/lines/{line}/close", {"version": screws["version"]})[
+                    1
+                ]
+            elif state == "cancelled":
+                screws, line = (
+                    self.buyer.post(f"/orders/{tube['id']}/cancel", {"version": tube["version"], "reason": "no"})[1],
+                    other,
+                )
+            self.assertEqual(screws["state"], state)
+            at, version = f"/orders/{screws['id']}", {"version": screws["version"]}
+            for action, (method, address, body) in {
+                "change": ("PATCH", at, {"lines": []}), "place": ("POST", f"{at}/place", {}), "cancel": ("POST", f"{at}/cancel", {"reason": "x"}),
+                "receive": ("POST", f"{at}/receive", {"came": [{"line": line, "quantity": "1"}]}), "close_line": ("POST", f"{at}/lines/{line}/close", {}),
+            }.items():  # fmt: skip
+                with transaction.atomic():
+                    status, said = self.buyer.send(method, address, version | body)
+                    transaction.set_rollback(True)
+                words = screws["why_not"][action]
+                self.assertEqual(
+                    (status, said.get("message")) if status > 299 else None, words and (422, words), (state, action)
+                )
+            told[state] = sorted(action for action, words in screws["why_not"].items() if words is None)
+        self.assertEqual(
+            told,
+            {
+                "draft": ["cancel", "change", "place"],
+                "placed": ["cancel", "close_line", "receive"],
+                "done": ["receive"],
+                "cancelled": [],
+            },
+        )
 
     def test_one_part_is_ordered_by_hand(self) -> None:
         offer = self.offer("TUBE", "Holm Metals", [["5", "30"]])

@@ -38,6 +38,7 @@ class Part(models.Model):
     unit = models.CharField(max_length=8, default="ea")
     unit_cost = amount(null=True)
     given_cost = amount(null=True)
+    given_as = models.CharField(max_length=11, default="one_element", db_default="one_element")
     markup_percent = amount(null=True)
     given_reason = models.TextField(blank=True, default="", db_default="")
     selling_price = amount(null=True)

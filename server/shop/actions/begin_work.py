@@ -6,8 +6,9 @@ from django.utils.timezone import now
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 
-from shop.ledger import open_book, require_open
+from shop.ledger import open_book
 from shop.models import OrderOperation
+from shop.order_states import require_now
 
 __all__ = ["begin_work"]
 
@@ -16,7 +17,7 @@ def begin_work(user: Any, order_id: int, sequence: int, begins: bool, done_by: s
     """Begin, or leave what was begun. Beginning twice leaves the first moment. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "shop reports"):
         book = open_book(order_id)
-        require_open(book)
+        require_now(book.order, "report")
         operation = next((o for o in book.operations if o.sequence == sequence and o.resource == 0), None)
         if operation is None:
             raise MissingError(f"{book.order.number} has no operation {sequence}.")

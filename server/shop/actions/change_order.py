@@ -14,6 +14,7 @@ from shop.laying import lay, sheet_for
 from shop.ledger import held_order
 from shop.models import WorkOrder
 from shop.numbers import keep_open_quantity, next_number
+from shop.order_states import require_now
 
 __all__ = ["change_order", "replan_order", "split_order"]
 
@@ -70,14 +71,7 @@ def split_order(user: Any, order_id: int, version: int, quantity: Any) -> WorkOr
 
 def _changeable(order_id: int, version: int) -> WorkOrder:
     order = held_order(order_id, version)
-    if order.state not in ("planned", "released"):
-        raise ProblemsError(
-            [Problem("", f"{order.number} is {order.state}: what was begun is finished, closed or reversed first")]
-        )
-    if order.entries.exists():
-        raise ProblemsError(
-            [Problem("", f"something was reported on {order.number}; it keeps what it was released with")]
-        )
+    require_now(order, "change")
     return order
 
 

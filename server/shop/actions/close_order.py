@@ -18,6 +18,7 @@ from shop.laying import decimal_of
 from shop.ledger import Book, held_order, open_book
 from shop.models import Entry, Posting, WorkOrder
 from shop.numbers import keep_open_quantity
+from shop.order_states import require_now
 from shop.outcome import outcome, plain_outcome
 
 __all__ = ["cancel_order", "close_order"]
@@ -35,8 +36,7 @@ def close_order(user: Any, order_id: int, version: int, reason: str = "", at: da
             raise ProblemsError(
                 [Problem("", f"{order.number} was changed by somebody else meanwhile; look at it again")]
             )
-        if order.state not in ("running", "done"):
-            raise ProblemsError([Problem("", f"{order.number} is {order.state}; only what was worked on is closed")])
+        require_now(order, "close")
         words = " ".join(reason.split())
         if order.state == "running" and not words:
             raise ProblemsError([Problem("reason", "it is not done; say why nothing more comes of it")])
@@ -119,8 +119,7 @@ def cancel_order(user: Any, order_id: int, version: int, reason: str) -> WorkOrd
         words = " ".join(reason.split())
         if not 0 < len(words) <= 100 or not words.isprintable():
             raise ProblemsError([Problem("reason", "say why, in 1 to 100 characters")])
-        if order.state not in ("planned", "released", "running") or order.spent or order.good:
-            raise ProblemsError([Problem("", f"something was done on {order.number}: reverse it, or close the order")])
+        require_now(order, "cancel")
         order.state, order.closed_by, order.closed_at = "cancelled", str(user), now()
         order.version += 1
         order._history_user, order._change_reason = user, words

@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from typing import Any
 
-from tally_core.basics.errors import Problem, ProblemsError
 from verbs.contract import writing
 
 from shop.ledger import open_book
 from shop.models import Component, WorkOrder
+from shop.order_states import require_now
 
 __all__ = ["flush_components"]
 
@@ -16,8 +16,7 @@ def flush_components(user: Any, order_id: int, rows: Mapping[int, bool]) -> Work
     """``rows``: by a component's row, whether it is taken with what is reported at its operation. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "work orders"):
         book = open_book(order_id)
-        if book.order.state not in ("released", "running"):
-            raise ProblemsError([Problem("", f"{book.order.number} is {book.order.state}")])
+        require_now(book.order, "flush")
         chosen = [c for c in book.components if c.row in rows]
         for component in chosen:
             component.backflush = rows[component.row]

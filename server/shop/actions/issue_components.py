@@ -15,8 +15,9 @@ from tally_core.stated.reading import RecordReader
 from verbs.contract import writing
 from verbs.parts.post_stock import StockPost
 
-from shop.ledger import Row, moment, open_book, require_open, write_entry, written
+from shop.ledger import Row, moment, open_book, write_entry, written
 from shop.models import Entry
+from shop.order_states import require_now
 from shop.taking import taking
 
 __all__ = ["Issue", "issue_components"]
@@ -53,7 +54,7 @@ def issue_components(
         told = written(book, key)
         if told is not None:
             return told
-        require_open(book)
+        require_now(book.order, "report")
         when = moment(book, at)
         why = " ".join(reason.split())
         if len(why) > 300 or not why.isprintable():

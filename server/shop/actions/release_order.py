@@ -5,7 +5,6 @@ from fractions import Fraction
 from typing import Any
 
 from django.utils.timezone import localdate, now
-from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.shop.expected import expected_cost
 from tally_core.shop.kept_plan import plain_plan
 from verbs.contract import writing
@@ -14,6 +13,7 @@ from shop.laying import decimal_of, lay, sheet_for
 from shop.ledger import held_order
 from shop.models import Component, OrderOperation, ShownFile, WorkOrder
 from shop.numbers import keep_open_quantity
+from shop.order_states import require_now
 
 __all__ = ["release_order"]
 
@@ -25,8 +25,7 @@ def release_order(user: Any, order_id: int, version: int | None, at: datetime | 
     """
     with writing(user, "work orders"):
         order = held_order(order_id, version)
-        if order.state != "planned":
-            raise ProblemsError([Problem("", f"{order.number} is {order.state}; only a planned order is released")])
+        require_now(order, "release")
         day = localdate(at) if at else localdate()
         laid = lay(order, sheet_for(order.part, order.alternate, day), day)
         OrderOperation.objects.bulk_create(laid.operations)

@@ -21,8 +21,9 @@ from verbs.contract import writing
 from verbs.parts.move_lots import Codes
 
 from shop.laying import decimal_of
-from shop.ledger import Book, Row, moment, open_book, require_open, write_entry, written
+from shop.ledger import Book, Row, moment, open_book, write_entry, written
 from shop.models import Component, Entry, OrderOperation
+from shop.order_states import require_now
 from shop.taking import beyond_the_list, taking
 
 __all__ = ["Report", "report_work"]
@@ -59,7 +60,7 @@ def report_work(
         told = written(book, key)
         if told is not None:
             return told
-        require_open(book)
+        require_now(book.order, "report")
         when = moment(book, at)
         stages, leads = book.stages()
         place = next((i for i, o in enumerate(leads) if o.sequence == report.sequence), None)

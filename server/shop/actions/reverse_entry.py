@@ -10,8 +10,9 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 from verbs.parts.post_stock import StockPost
 
-from shop.ledger import Row, open_book, require_open, write_entry, written
+from shop.ledger import Row, open_book, write_entry, written
 from shop.models import Entry, Posting
+from shop.order_states import require_now
 
 __all__ = ["reverse_entry"]
 
@@ -26,7 +27,7 @@ def reverse_entry(user: Any, order_id: int, entry_id: int, key: UUID, reason: st
         told = written(book, key)
         if told is not None:
             return told
-        require_open(book)
+        require_now(book.order, "report")
         entry = Entry.objects.filter(pk=entry_id, order=book.order).prefetch_related("postings__part").first()
         if entry is None:
             raise MissingError("This entry is not of this order.")

@@ -10,8 +10,9 @@ from tally_core.shop.reporting import came
 from tally_core.stated.reading import RecordReader
 from verbs.contract import writing
 
-from shop.ledger import Book, Row, moment, open_book, require_open, write_entry, written
+from shop.ledger import Book, Row, moment, open_book, write_entry, written
 from shop.models import Entry, OrderOperation
+from shop.order_states import require_now
 
 __all__ = ["invoice_outside", "send_outside"]
 
@@ -45,7 +46,7 @@ def send_outside(
         told = written(book, key)
         if told is not None:
             return told
-        require_open(book)
+        require_now(book.order, "report")
         place, operation = _place(book, sequence)
         units = _amount(quantity, "quantity")
         there = came(book.stages()[0], place) - operation.sent
@@ -66,7 +67,7 @@ def invoice_outside(
         told = written(book, key)
         if told is not None:
             return told
-        require_open(book)
+        require_now(book.order, "report")
         _, operation = _place(book, sequence)
         row = Row("invoice", operation=operation.row, cost={"subcontract": _amount(amount, "amount")})
         return write_entry(user, book, "invoice", [row], key, moment(book, at), "", _words(invoice, "invoice"))

@@ -158,6 +158,21 @@ class Numbers(Shop):
         heaps = {h["title"]: h for h in Api("accountant").get("/today")[1]["heaps"]}
         self.assertEqual(heaps["Came to more or less than expected"]["rows"][0]["name"], done.number)
 
+    def test_today_says_where_there_is_more_to_do_than_time(self) -> None:
+        """One order fills the weeks it needs; a second one at the same time is too much for the one lathe."""
+
+        def heap() -> list[dict]:
+            heaps = {h["title"]: h for h in self.api.get("/today")[1]["heaps"]}
+            return heaps["More to do than time"]["rows"]
+
+        self.assertEqual(heap(), [])
+        self.released("RT-1", "1200")
+        self.assertEqual(heap(), [])
+        self.released("RT-1", "1200")
+        first = heap()[0]
+        self.assertEqual((first["name"], first["to"], first["urgent"]), ("LATHE", "/work-centers/load", True))
+        self.assertRegex(first["more"], r"^week of \d\d \w+: 80 h in 40 h$")
+
     def test_what_is_left_of_released_orders_loads_the_work_centers(self) -> None:
         """By hand: set-up 12 and run 30 for ten, then 10; when six of ten are turned, 12 of 30 minutes are left of that."""
         order = self.released("RT-1", "10")

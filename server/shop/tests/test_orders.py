@@ -13,6 +13,7 @@ from uuid import UUID, uuid4
 
 from definition.models.parts import OpenOrder, Part, StockMove, StockWorth
 from definition.models.work_centers import FinishedWork, WorkCenter
+from django.db import transaction
 from django.db.models import Sum
 from django.test import TestCase
 from django.utils.timezone import localdate, now
@@ -23,6 +24,7 @@ from verbs.parts.move_stock import move_stock
 from shop.actions.build_at_once import build_at_once
 from shop.actions.change_order import change_order, replan_order, split_order
 from shop.actions.close_order import cancel_order, close_order
+from shop.actions.flush_components import flush_components
 from shop.actions.issue_components import Issue, issue_components
 from shop.actions.link_order import link_order
 from shop.actions.open_order import open_order
@@ -198,7 +200,7 @@ class Walk(Shop):
     def test_what_cannot_be_is_named_and_nothing_is_written(self) -> None:
         self.stock(ROD="500", NUT="500", T_1="50")
         planned = open_order(self.shop, "RT-1", "5", nest=False)
-        self.refused("has not been released yet", lambda: self.report(planned, 10, "1"))
+        self.refused("nothing is reported on it", lambda: self.report(planned, 10, "1"))
         order = self.released("RT-1", "5")
         self.refused("only 5 came to it", lambda: self.report(order, 10, "6"))
         self.refused("only 0 came to it", lambda: self.report(order, 20, "1"))
@@ -222,7 +224,7 @@ class Walk(Shop):
         self.report(order, 20, "6", reason="as came")
         order.refresh_from_db()
         close_order(self.shop, order.pk, order.version)
-        self.refused("it is closed", lambda: self.report(order, 10, "1"))
+        self.refused("is closed; nothing", lambda: self.report(order, 10, "1"))
         self.refused("only what is made", lambda: open_order(self.shop, "ROD", "1"))
         self.refused("a number above 0", lambda: open_order(self.shop, "RT-1", "0"))
         self.refused("is past", lambda: open_order(self.shop, "RT-1", "1", localdate() - timedelta(days=1)))
@@ -287,6 +289,56 @@ class Walk(Shop):
         self.assertEqual(cancel_order(self.shop, other.pk, other.version, "not wanted").state, "cancelled")
         self.assertFalse(OpenOrder.objects.filter(order=other.number).exists())
         self.assertEqual(other.history.first().history_change_reason, "not wanted")
+
+    def test_what_an_order_refuses_is_known_beforehand(self) -> None:
+        """In every state, and after everything was reversed, the order's page says what the actions themselves say."""
+        self.stock(ROD="1000", NUT="1000", T_1="300")
+        acts: dict[str, Any] = {
+            "release": lambda o: release_order(self.shop, o.pk, o.version),
+            "change": lambda o: replan_order(self.shop, o.pk, o.version, "tried"),
+            "report": lambda o: self.report(o, 10, "1"),
+            "flush": lambda o: flush_components(self.shop, o.pk, {}),
+            "close": lambda o: close_order(self.shop, o.pk, o.version, "tried"),
+            "cancel": lambda o: cancel_order(self.shop, o.pk, o.version, "tried"),
+        }
+        whole = self.released("RT-1", "2")
+        begun, undone = self.released("RT-1", "2"), self.released("RT-1", "2")
+        self.report(begun, 10, "1")
+        reverse_entry(self.shop, undone.pk, self.report(undone, 10, "1").pk, uuid4(), "slip")
+        for sequence in (10, 20):
+            self.report(whole, sequence, "2")
+        closed = self.released("RT-1", "1")
+        self.report(closed, 10, "1")
+        closed.refresh_from_db()
+        closed = close_order(self.shop, closed.pk, closed.version, "enough")
+        gone = self.released("RT-1", "1")
+        gone = cancel_order(self.shop, gone.pk, gone.version, "not wanted")
+        planned, released = open_order(self.shop, "RT-1", "2", nest=False), self.released("RT-1", "2")
+        met = {}
+        for order in (planned, released, begun, undone, whole, closed, gone):
+            order.refresh_from_db()
+            told = one_order(order)["why_not"]
+            self.assertEqual(set(told), set(acts))
+            for action, act in acts.items():
+                with transaction.atomic():
+                    try:
+                        act(WorkOrder.objects.get(pk=order.pk))
+                        said = None
+                    except ProblemsError as error:
+                        said = error.problems[0].message
+                    transaction.set_rollback(True)
+                if action == "report" and order.state == "done":
+                    # It may be reported on; that all of it has come already is a word of the report.
+                    said = None
+                self.assertEqual(said, told[action], (order.state, action))
+            met[order.pk] = [action for action in acts if told[action] is None]
+        self.assertEqual(
+            [met[o.pk] for o in (planned, released, begun, undone, whole, closed, gone)],
+            [
+                ["release", "change", "cancel"], ["change", "report", "flush", "cancel"], ["report", "flush", "close"],
+                ["report", "flush", "close", "cancel"], ["report", "close"], [], [],
+            ],
+        )  # fmt: skip
 
     def test_a_later_revision_is_a_difference_until_it_is_taken_over(self) -> None:
         self.stock(ROD="100", NUT="100", T_1="30")

@@ -70,8 +70,8 @@ export function OrderLines({ order }: { order: Order }) {
     onSuccess: () => untrue("order"),
     onError: (error) => say(error.message, { bad: true }),
   });
-  const draft = order.state === "draft";
-  const takes = order.state === "placed" || order.state === "done";
+  const draft = order.why_not.change === null;
+  const takes = order.why_not.receive === null;
   const error = save.error ?? receive.error;
   const set = (line: number, more: Change[number]) =>
     setChange((old) => ({ ...old, [line]: { ...old[line], ...more } }));
@@ -260,7 +260,7 @@ function Came({
         )}
         {line.closed && " closed"}
       </span>
-      {order.state === "placed" && Number(line.received) > 0 && Number(line.to_come) > 0 && (
+      {order.why_not.close_line === null && Number(line.received) > 0 && Number(line.to_come) > 0 && (
         <Button
           needs="buying"
           look="quiet"

@@ -51,7 +51,6 @@ function Whole({ order }: { order: Order }) {
     onError: (error) => say(error.message, { bad: true }),
   });
   const paper = (shape: string) => window.location.assign(`/api/orders/${order.id}/paper/${shape}`);
-  const open = order.state === "draft" || order.state === "placed";
   return (
     <div className="h-full overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-baseline gap-3 pb-2">
@@ -74,12 +73,12 @@ function Whole({ order }: { order: Order }) {
             <MenuItem onSelect={() => paper("csv")}>as CSV</MenuItem>
             <MenuItem onSelect={() => paper("xml")}>as UBL 2.1 order</MenuItem>
           </Menu>
-          {open && (
+          {order.why_not.cancel === null && (
             <Button needs="buying" onClick={() => setCancelling(true)}>
               Cancel it …
             </Button>
           )}
-          {order.state === "draft" && (
+          {order.why_not.place === null && (
             <Button needs="buying" look="strong" disabled={place.isPending} onClick={() => place.mutate()}>
               Place the order
             </Button>

@@ -3,6 +3,7 @@ import { addLine, asNote, type Below, setLine } from "../model/lines";
 import { addOperations, addResource, doneAt, resequence, setOperation } from "../model/operations";
 import type { Row } from "../model/rows";
 import { BAND_CELLS } from "./grid/bandCells";
+import { partEditOf } from "./grid/cells";
 import type { ReadWork } from "./useWork";
 
 /** What was typed into a cell, as changes; `make` is the kind of a part that is to be made. */
@@ -18,8 +19,14 @@ export function keepTyped(work: ReadWork, at: Row, column: string, text: string,
     queue.edit(changes);
     work.place({ row: `/${id}`, column: "setup" });
   } else if (at.kind === "line") {
-    const fields = work.columns.find((c) => c.key === column)?.edit?.apply(clean, at, make);
-    queue.edit(setLine(view, at.line, fields ?? {}));
+    const found = work.columns.find((c) => c.key === column);
+    const ofPart = partEditOf(found, at);
+    if (ofPart)
+      work.parts.change(at.part!.number, ofPart.apply(clean), (error) => {
+        work.place({ row: at.key, column });
+        work.setEditing({ text: clean, error });
+      });
+    else queue.edit(setLine(view, at.line, found?.edit?.apply(clean, at, make) ?? {}));
   } else {
     const fields = BAND_CELLS.find((c) => c.key === column)?.edit?.apply(clean, at, work.centers) ?? {};
     const next = fields.sequence;

@@ -15,7 +15,7 @@ import { figureAt } from "./grid/cells";
 import { type ColumnSet, columnsOf } from "./grid/columns";
 import type { Cursor, Editing, GridHandle } from "./grid/cursor";
 import type { Reading, SheetVerb } from "./readings/reading";
-import { useParts } from "./useMadeParts";
+import { useParts } from "./useParts";
 import { useRefused } from "./useRefused";
 import { useSheet } from "./useSheet";
 
@@ -145,7 +145,22 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
 
   const operations = (model && view && model.operations.get(view.top)) || [];
   return {
-    ...{ head, revisions, onShow, basis, changeBasis, query, view, model, queue, findings, refused, say, navigate },
+    ...{
+      parts,
+      head,
+      revisions,
+      onShow,
+      basis,
+      changeBasis,
+      query,
+      view,
+      model,
+      queue,
+      findings,
+      refused,
+      say,
+      navigate,
+    },
     ...{
       rows,
       row,

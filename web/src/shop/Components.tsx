@@ -19,7 +19,7 @@ export function Components({ order }: { order: Order }) {
   const [reason, setReason] = useState("");
   const key = useRef(crypto.randomUUID());
   const may = useMay("shop reports");
-  const takes = may && (order.state === "released" || order.state === "running" || order.state === "done");
+  const takes = may && order.why_not.report === null;
   const rows = Object.entries(given).filter(([, text]) => text.trim());
   const issue = useAct<void>(
     () =>
@@ -206,7 +206,7 @@ function codesOf(text: string, all: string): { code: string; quantity: string }[
 
 /** Whether it is taken with what is reported, or issued by the store. */
 function Flush({ order, c }: { order: Order; c: Component }) {
-  const may = useMay("work orders") && (order.state === "released" || order.state === "running");
+  const may = useMay("work orders") && order.why_not.flush === null;
   const keep = useAct<boolean>((backflush) =>
     answer(
       client.PUT("/api/shop/orders/{order_id}/backflush", {

@@ -45,7 +45,7 @@ function Row({ order, entry }: { order: Order; entry: Entry }) {
       ),
     () => setAsking(false),
   );
-  const open = order.state === "running" || order.state === "done" || order.state === "released";
+  const open = order.why_not.report === null;
   const may = open && !entry.reversed && entry.kind !== "reversal" && entry.kind !== "closing";
   return (
     <li className={`border-b border-hair py-1 ${entry.reversed ? "text-ink-3 line-through" : ""}`}>

@@ -25,7 +25,7 @@ export function Operations({
   onOpen: (open: OpenForm) => void;
 }) {
   const may = useMay("shop reports");
-  const takes = order.state === "released" || order.state === "running" || order.state === "done";
+  const takes = order.why_not.report === null;
   return (
     <section aria-label="Operations" className="pt-4">
       <h2 className="pb-1 font-semibold">Operations</h2>

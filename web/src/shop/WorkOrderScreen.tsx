@@ -55,7 +55,7 @@ function Whole({ order }: { order: Order }) {
     );
   const release = useAct<void>(() => step("release"));
   const close = useAct<void>(() => step("close"));
-  const early = order.state === "planned" || order.state === "released";
+  const can = (action: keyof Order["why_not"]) => order.why_not[action] === null;
   const paper = (shape: string) => window.open(`/api/shop/orders/${order.id}/paper/${shape}`, "_blank", "noreferrer");
   const next =
     order.stages.find((s) => Number(s.came) > Number(s.good) + Number(s.scrapped)) ??
@@ -64,7 +64,7 @@ function Whole({ order }: { order: Order }) {
     {
       keys: "R",
       words: "report the next operation",
-      run: next && may && order.state !== "planned" ? () => setOpen([next.sequence, "report"]) : undefined,
+      run: next && may && can("report") ? () => setOpen([next.sequence, "report"]) : undefined,
     },
     {
       keys: "I",
@@ -74,8 +74,11 @@ function Whole({ order }: { order: Order }) {
     {
       keys: "Ctrl Enter",
       words: "release a planned order, close one that is done",
-      run:
-        order.state === "planned" ? () => release.mutate() : order.state === "done" ? () => close.mutate() : undefined,
+      run: can("release")
+        ? () => release.mutate()
+        : order.state === "done" && can("close")
+          ? () => close.mutate()
+          : undefined,
     },
     { keys: "P", words: "its cards, to be printed", run: order.stages.length ? () => paper("cards") : undefined },
   ];
@@ -112,25 +115,25 @@ function Whole({ order }: { order: Order }) {
               )}
             </Menu>
           )}
-          {early && (
+          {(can("change") || can("cancel")) && (
             <Menu label="Change …">
-              <MenuItem onSelect={() => setAsked("change")}>Quantity or day</MenuItem>
-              <MenuItem onSelect={() => setAsked("split")}>Split in two</MenuItem>
+              {can("change") && <MenuItem onSelect={() => setAsked("change")}>Quantity or day</MenuItem>}
+              {can("change") && <MenuItem onSelect={() => setAsked("split")}>Split in two</MenuItem>}
               <MenuItem onSelect={() => setAsked("link")}>Made for another order</MenuItem>
-              <MenuItem onSelect={() => setAsked("cancel")}>Cancel it</MenuItem>
+              {can("cancel") && <MenuItem onSelect={() => setAsked("cancel")}>Cancel it</MenuItem>}
             </Menu>
           )}
-          {order.state === "running" && (
+          {can("close") && order.state !== "done" && (
             <Button needs="work orders" onClick={() => setAsked("close")}>
               Close it short …
             </Button>
           )}
-          {order.state === "planned" && (
+          {can("release") && (
             <Button needs="work orders" look="strong" disabled={release.isPending} onClick={() => release.mutate()}>
               Release
             </Button>
           )}
-          {order.state === "done" && (
+          {can("close") && order.state === "done" && (
             <Button needs="work orders" look="strong" disabled={close.isPending} onClick={() => close.mutate()}>
               Close the order
             </Button>
@@ -180,7 +183,7 @@ function Whole({ order }: { order: Order }) {
       {order.behind && (
         <p className="flex items-center gap-3 border-b border-hair bg-sunk px-2 py-1.5">
           <b>{order.behind}.</b> The order keeps the sheet it was released with
-          {order.state === "released" ? "" : ", since it has begun"}.
+          {can("change") ? "" : ", since it has begun"}.
           {order.behind_id && (
             <Link
               className="text-blue underline"
@@ -189,7 +192,7 @@ function Whole({ order }: { order: Order }) {
               What differs
             </Link>
           )}
-          {order.state === "released" && (
+          {can("change") && (
             <Button needs="work orders" look="quiet" onClick={() => setAsked("sheet")}>
               Take the new one over …
             </Button>

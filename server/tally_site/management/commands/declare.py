@@ -8,7 +8,17 @@ from accounts.access import subjects
 from django.core.management.base import BaseCommand, CommandParser
 from tally_core.basics.elements import ELEMENT, ELEMENTS
 from tally_core.basics.facts import word_of
-from tally_core.basics.kinds import FIELD_KINDS, LIFECYCLES, LINE_KIND, LISTS, PART_KIND, ROLL_UPS, RUN_BASES, STATUSES
+from tally_core.basics.kinds import (
+    FIELD_KINDS,
+    GIVEN_AS,
+    LIFECYCLES,
+    LINE_KIND,
+    LISTS,
+    PART_KIND,
+    ROLL_UPS,
+    RUN_BASES,
+    STATUSES,
+)
 from tally_core.basics.units import SYMBOLS
 from tally_core.cost.causes import CAUSES
 from tally_core.structure.overlay import INPUTS
@@ -39,6 +49,7 @@ def declared() -> dict[str, Any]:
         "LIFECYCLES": LIFECYCLES,
         "STATUSES": STATUSES,
         "RUN_BASES": RUN_BASES,
+        "GIVEN_AS": GIVEN_AS,
         "FIELD_KINDS": FIELD_KINDS,
         "ROLL_UPS": ROLL_UPS,
         "LISTS": LISTS,

@@ -4,7 +4,7 @@ import { Field } from "../../kit/Field";
 import { PartnerNames } from "../../kit/PartnerNames";
 import { useReference } from "../../lib/session";
 import { OwnFields } from "./OwnFields";
-import { KIND_WORDS, LIFECYCLE_WORDS, MORE, type Name, NUMBERS } from "./partFields";
+import { GIVEN_AS_WORDS, KIND_WORDS, LIFECYCLE_WORDS, MORE, type Name, NUMBERS } from "./partFields";
 import type { PartFormState } from "./usePartForm";
 
 const LISTS: Partial<Record<Name, string>> = { part_class: "part-classes", supplier: "suppliers" };
@@ -78,10 +78,9 @@ function Folded({
 
 /** Every stated field of a part, those of its class included. */
 export function PartFields({ of }: { of: PartFormState }) {
-  const { part, form, may, wrong, ofClass } = of;
+  const { part, form, made, may, wrong, ofClass } = of;
   const { values } = form;
   const reference = useReference().data;
-  const made = values.kind === "made" || values.kind === "phantom";
   return (
     <>
       <Field label="Part number" error={wrong("number")}>
@@ -153,7 +152,19 @@ export function PartFields({ of }: { of: PartFormState }) {
             ["given_cost", "markup_percent", "given_reason"].some((n) => wrong(n))
           }
         >
-          <Plain of={of} name="given_cost" label="Cost" hint="instead of the roll-up" />
+          <Field label="Cost" hint="instead of the roll-up" error={wrong("given_cost")}>
+            {(p) => (
+              <input
+                {...p}
+                {...form.bind("given_cost")}
+                onChange={(event) => of.giveCost(event.target.value)}
+                className="field text-right"
+                inputMode="decimal"
+                disabled={!may}
+              />
+            )}
+          </Field>
+          {made && <Choice of={of} name="given_as" label="Its elements" words={Object.entries(GIVEN_AS_WORDS)} />}
           <Plain of={of} name="markup_percent" label="or markup, %" hint="over the roll-up; in the element other" />
           <div className="col-span-2">
             <Plain of={of} name="given_reason" label="Why" hint="shown wherever the cost is" />

@@ -1,4 +1,4 @@
-import type { LIFECYCLES, PART_KINDS } from "../../lib/declared";
+import type { GIVEN_AS, LIFECYCLES, PART_KINDS } from "../../lib/declared";
 
 export const NAMES = [
   "number",
@@ -7,6 +7,7 @@ export const NAMES = [
   "unit",
   "unit_cost",
   "given_cost",
+  "given_as",
   "markup_percent",
   "given_reason",
   "selling_price",
@@ -76,6 +77,10 @@ export const KIND_WORDS: Record<keyof typeof PART_KINDS, string> = {
   made: "made, with a build sheet",
   phantom: "phantom, never stocked",
   charge: "charge: freight, a fee, tooling",
+};
+export const GIVEN_AS_WORDS: Record<(typeof GIVEN_AS)[number], string> = {
+  proportion: "in proportion to its roll-up",
+  one_element: "all of it material",
 };
 export const LIFECYCLE_WORDS: Record<(typeof LIFECYCLES)[number], string> = {
   draft: "draft",

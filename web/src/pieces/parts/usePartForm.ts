@@ -8,11 +8,19 @@ import { useUntrue } from "../../lib/untrue";
 import { NAMES, type Name, NUMBERS } from "./partFields";
 import { useClasses } from "./useParts";
 
-const FRESH = { kind: "bought", unit: "ea", lifecycle: "active", overhead_percent: "0", lead_time_days: 0 };
+const FRESH = {
+  kind: "bought",
+  unit: "ea",
+  lifecycle: "active",
+  given_as: "one_element",
+  overhead_percent: "0",
+  lead_time_days: 0,
+};
 
 /** What is typed of a part, and keeping it: one that is made where `part` is null. */
 export function usePartForm(part: PartOut | null, onSaved: (saved: PartOut) => void, kind?: string | null) {
   const form = useForm(NAMES, part ?? { ...FRESH, ...(kind ? { kind } : {}) }, NUMBERS);
+  const made = form.values.kind === "made" || form.values.kind === "phantom";
   const [sold, setSold] = useState(part?.sold ?? false);
   const [unmodelled, setUnmodelled] = useState(part?.unmodelled ?? false);
   const [own, setOwn] = useState<Record<string, string>>(part?.own_values ?? {});
@@ -58,7 +66,12 @@ export function usePartForm(part: PartOut | null, onSaved: (saved: PartOut) => v
       (p) => NAMES.includes(p.place as Name) || p.place.startsWith("own_values.") || p.place === "unmodelled",
     );
   return {
-    ...{ part, form, sold, setSold, unmodelled, setUnmodelled, own, setOwn, classes, ofClass, may, save, next },
+    ...{ part, form, made, sold, setSold, unmodelled, setUnmodelled, own, setOwn, classes, ofClass, may, save, next },
+    /** A cost by hand keeps the elements of the roll-up in proportion, unless that is told otherwise. */
+    giveCost: (text: string) => {
+      if (made && form.values.given_cost === "" && part?.given_cost == null) form.set("given_as", "proportion");
+      form.set("given_cost", text);
+    },
     wrong: (name: string) => save.error?.of(name),
     /** What is wrong and belongs to no field. */
     general: general ? save.error!.message : null,

@@ -19,7 +19,7 @@ import type { SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
 import { Band } from "./Band";
 import { BAND_CELLS } from "./bandCells";
-import { cellsOf, nearest } from "./cells";
+import { cellsOf, lineEditOf, nearest, partEditOf } from "./cells";
 import type { Column, Units } from "./column";
 import type { Cursor, Editing, GridHandle } from "./cursor";
 import { freshCells } from "./FreshCells";
@@ -112,8 +112,8 @@ export function SheetGrid({
       return !!edit && (at.operation.beside === null || !edit.alone);
     }
     if (at.kind !== "line") return true;
-    const edit = columns.find((c) => c.key === key)?.edit;
-    return !!edit && (at.line.kind === "text" ? edit.of !== undefined : edit.of !== "notes");
+    const found = columns.find((c) => c.key === key);
+    return !!(partEditOf(found, at) ?? lineEditOf(found, at));
   };
   const move = (steps: number) => {
     const next = rows[Math.max(0, Math.min(rows.length - 1, index + steps))];
@@ -207,8 +207,9 @@ export function SheetGrid({
       onToggle: () => onToggle(at),
     };
     return cell(at, c.key, !!c.right, c.show(at, beside), () => {
-      const choices = c.edit?.choices?.(at, units);
-      const start = c.edit?.start(at) ?? "";
+      const ofPart = partEditOf(c, at);
+      const choices = ofPart ? ofPart.choices?.() : c.edit?.choices?.(at, units);
+      const start = (ofPart ? ofPart.start(at.part!) : c.edit?.start(at)) ?? "";
       const shared = {
         start: choices ? start : (editing?.text ?? start),
         fresh: editing?.text !== null && !editing?.error,

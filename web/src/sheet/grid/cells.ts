@@ -1,8 +1,8 @@
-import type { Row } from "../../model/rows";
+import type { LineRowOnScreen, Row } from "../../model/rows";
 import { counts } from "../../model/texts";
 import type { SheetView } from "../../model/wire";
 import { BAND_CELLS } from "./bandCells";
-import type { Column } from "./column";
+import type { Column, LineEdit, PartEdit } from "./column";
 import { ALL_COLUMNS } from "./columns";
 
 /** The figure that opens from a cell of any row; null where there is none. */
@@ -13,6 +13,17 @@ export function figureAt(row: Row | undefined, column: string, columns: Column[]
   if (row.kind !== "line") return null;
   const at = columns.find((c) => c.key === column);
   return at?.figure?.(row, view) ?? (counts(row) ? `line:${row.line.id}` : null);
+}
+
+/** How something of the line's part is typed into its cell; only of a draft, which nobody rests on yet. */
+export function partEditOf(column: Column | undefined, row: LineRowOnScreen): PartEdit | undefined {
+  return row.line.kind !== "text" && row.part?.lifecycle === "draft" ? column?.ofPart : undefined;
+}
+
+/** How a cell of a line is typed into, if it is. */
+export function lineEditOf(column: Column | undefined, row: LineRowOnScreen): LineEdit | undefined {
+  const edit = column?.edit;
+  return (row.line.kind === "text" ? edit?.of !== undefined : edit?.of !== "notes") ? edit : undefined;
 }
 
 /** The keys of the cells of a row, from left to right. */

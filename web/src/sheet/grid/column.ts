@@ -1,7 +1,8 @@
 import type { ReactNode } from "react";
+import type { Schemas } from "../../lib/api";
 import type { LineValues, OperationValues } from "../../model/change";
 import type { BandRow, LineRowOnScreen } from "../../model/rows";
-import type { SheetView } from "../../model/wire";
+import type { PartRow, SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
 
 /** What a cell says in a file: numbers as numbers. */
@@ -35,6 +36,13 @@ export interface LineEdit {
   fields: string[];
 }
 
+/** How something of the part itself is typed into a cell of a line, while the part is a draft. */
+export interface PartEdit {
+  start: (part: PartRow) => string;
+  choices?: () => Choices;
+  apply: (text: string) => Partial<Schemas["PartIn"]>;
+}
+
 /** A column of lines: what it says, how it looks, how it is typed into, and which figure opens from it. */
 export interface Column {
   key: string;
@@ -46,6 +54,7 @@ export interface Column {
   value: (row: LineRowOnScreen) => Cell;
   show: (row: LineRowOnScreen, beside: Beside) => ReactNode;
   edit?: LineEdit;
+  ofPart?: PartEdit;
   figure?: (row: LineRowOnScreen, view: SheetView) => string | null;
 }
 

@@ -120,6 +120,10 @@ const UNIT_COST: Column = {
       money(part.cost)
     );
   },
+  ofPart: {
+    start: (part) => part.unit_cost ?? "",
+    apply: (text) => ({ unit_cost: typed(text) }),
+  },
   figure: (r) => (r.part && counts(r) ? `unit:${r.part.id}` : null),
 };
 

@@ -1,9 +1,10 @@
 import { KindMark } from "../../kit/KindMark";
-import { LINE_KINDS } from "../../lib/declared";
+import { LINE_KINDS, PART_KINDS } from "../../lib/declared";
 import { quantity, typed } from "../../lib/number";
 import { readLoss } from "../../model/lines";
 import type { LineRowOnScreen } from "../../model/rows";
 import { counts, lossOtherwise, lossText, usageText } from "../../model/texts";
+import type { PartRow } from "../../model/wire";
 import { SeverityMark } from "../../pieces/findings/SeverityMark";
 import type { Column } from "./column";
 
@@ -94,6 +95,7 @@ const DESCRIPTION: Column = {
     </span>
   ),
   edit: { start: (r) => r.line.text, of: "notes", apply: (text) => ({ text }), fields: ["text"] },
+  ofPart: { start: (part) => part.description, apply: (description) => ({ description }) },
 };
 
 const KIND: Column = {
@@ -107,6 +109,11 @@ const KIND: Column = {
       note={r.line.kind === "component" ? usageText(r) || undefined : undefined}
     />
   ),
+  ofPart: {
+    start: (part) => part.kind,
+    choices: () => Object.keys(PART_KINDS).map((kind) => [kind, kind]),
+    apply: (kind) => ({ kind: kind as PartRow["kind"] }),
+  },
 };
 
 const QUANTITY: Column = {

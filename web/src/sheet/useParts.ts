@@ -1,16 +1,28 @@
 import { useCallback } from "react";
 import { useSay } from "../kit/Says";
-import { answer, client } from "../lib/api";
+import { answer, changePart, client, type Schemas } from "../lib/api";
+import { useUntrue } from "../lib/untrue";
 
-/** Draft parts that typing made on the way: said, and offered to be taken away when the step is undone. */
+/** Draft parts: those that typing made on the way are said, and offered to be taken away when the step is undone; what is typed of one on its line. */
 export function useParts() {
   const say = useSay();
+  const untrue = useUntrue();
   const made = useCallback(
     (numbers: string[]) =>
       say(
-        `Made ${numbers.join(", ")} as ${numbers.length === 1 ? "a draft part" : "draft parts"}. Alt Enter on the line opens it.`,
+        `Made ${numbers.join(", ")} as ${numbers.length === 1 ? "a draft part" : "draft parts"}. What it is, its kind and its cost can be typed on its line; Alt Enter opens it.`,
       ),
     [say],
+  );
+  const change = useCallback(
+    (number: string, fields: Partial<Schemas["PartIn"]>, refused: (message: string) => void) =>
+      changePart(number, fields).then(
+        () => {
+          untrue("part");
+        },
+        (error: Error) => refused(error.message),
+      ),
+    [untrue],
   );
   const left = useCallback(
     (numbers: string[]) => {
@@ -29,5 +41,5 @@ export function useParts() {
     },
     [say],
   );
-  return { made, left };
+  return { made, left, change };
 }
