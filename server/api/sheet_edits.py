@@ -194,7 +194,8 @@ def edit(request: HttpRequest, sheet_id: int, payload: Edit, basis: Query[BasisI
     held = read_basis(basis)
     changes = [_named(c) for c in payload.changes]
     sheet, made = edit_sheet(request.user, sheet_id, payload.version, changes, payload.reason)
-    figures = changed_by_edit(sheet, held, payload.stamp) if payload.stamp else None
+    only_lines = all(c["table"] == "line" for c in changes)
+    figures = changed_by_edit(sheet, held, payload.stamp, only_lines) if payload.stamp else None
     answer = sheet_head(sheet) | {"made": made, "figures": figures}
     return HttpResponse(orjson.dumps(answer, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 

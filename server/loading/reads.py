@@ -258,8 +258,11 @@ def _read_lines(
     return lines, rows["id"].copy()
 
 
-def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
+def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet, only_lines: bool = False) -> Loaded:
     """What was loaded, with one sheet's batch, lines and operations as they stand in the database now.
+
+    Args:
+        only_lines: nothing but its lines was changed since, so that its operations are not read.
 
     Raises TallyError when the sheet takes a part that was not loaded.
     """
@@ -270,7 +273,10 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
         return np.full(len(sheets), row, dtype=np.int32)
 
     first, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
-    operations, operation_ids, center_ids = _read_operations(keys, part_of, loaded.day)
+    if only_lines:
+        operation_ids = loaded.operation_ids[first:last]
+    else:
+        operations, operation_ids, center_ids = _read_operations(keys, part_of, loaded.day)
     lines, line_ids = _read_lines(keys, part_of, loaded.part_ids, loaded.parts.unit, operation_ids)
 
     def spliced(held: np.ndarray, fresh: np.ndarray, start: int, stop: int) -> np.ndarray:
@@ -283,21 +289,26 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet) -> Loaded:
     lines = replace(lines, operation=np.where(lines.operation >= 0, lines.operation + first, -1).astype(np.int32))
     own = np.flatnonzero(held.parent == row)
     start, stop = (int(own[0]), int(own[-1]) + 1) if len(own) else (len(held), len(held))
-    batch = loaded.parts.batch.copy()
-    batch[row] = float(sheet.batch)
-    return replace(
+    found = replace(
         loaded,
-        parts=replace(loaded.parts, batch=batch),
         lines=LineTable(
             **{n: spliced(getattr(held, n), getattr(lines, n), start, stop) for n in LineTable.__dataclass_fields__}
         ),
+        line_ids=spliced(loaded.line_ids, line_ids, start, stop),
+    )
+    if only_lines:
+        return found
+    batch = loaded.parts.batch.copy()
+    batch[row] = float(sheet.batch)
+    return replace(
+        found,
+        parts=replace(loaded.parts, batch=batch),
         operations=OperationTable(
             **{
                 n: spliced(getattr(loaded.operations, n), getattr(operations, n), first, last)
                 for n in OperationTable.__dataclass_fields__
             }
         ),
-        line_ids=spliced(loaded.line_ids, line_ids, start, stop),
         operation_ids=spliced(loaded.operation_ids, operation_ids, first, last),
         center_ids=spliced(loaded.center_ids, center_ids, first, last),
     )

@@ -17,12 +17,13 @@ from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures
 __all__ = ["changed_by_edit"]
 
 
-def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, Any] | None:
+def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: bool = False) -> dict[str, Any] | None:
     """The rows of an edited sheet, and the figures of other rows that its edit changed.
 
     Args:
         stamp: of the view the edit was made on. Where another process answered last the figures of that view are not
             known here, and those of all rows are given.
+        only_lines: the edit changed nothing but lines.
 
     Returns None when the view has to be read again: something around the sheet has changed since, the sheet takes
     other parts than before, or the basis has no answer any more.
@@ -35,11 +36,13 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str) -> dict[str, An
             mark = unchanged_around(held, sheet)
             if mark is None:
                 return None
-            loaded = with_sheet_read_again(held.loaded, sheet)
+            # No other edit came between the product that is held and this one.
+            only_lines = only_lines and held.version == sheet.version - 1
+            loaded = with_sheet_read_again(held.loaded, sheet, only_lines)
             top = loaded.row(sheet.part_id)
             if _takes(loaded.lines, top) != _takes(held.loaded.lines, top):
                 return None
-            times = with_times_read_again(held.times, held.loaded, loaded, sheet)
+            times = held.times if only_lines else with_times_read_again(held.times, held.loaded, loaded, sheet)
         else:
             mark = mark_now()
             part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)

@@ -288,7 +288,7 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
     s = question.structure
     costs, needs = tally(question)
     met = np.zeros(len(s.parts), dtype=bool)
-    met[[question.top, *np.unique(s.child).tolist()]] = True
+    met[s.child] = met[question.top] = True
     lacking = met & TAKES_SHEET[s.parts.kind] & np.isnan(s.parts.batch) & np.isnan(s.parts.given_cost)
     net, gross, vectors = line_vectors(s, costs)
     lines = np.full((len(loaded.lines), 3 + len(ELEMENTS)), np.nan)

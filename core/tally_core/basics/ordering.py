@@ -95,7 +95,14 @@ def reachable(count: int, parent: np.ndarray, child: np.ndarray, top: int) -> np
     seen[top] = True
     front = np.array([top])
     while front.size:
-        front = np.unique(gather(start, targets, front))
-        front = front[~seen[front]]
-        seen[front] = True
+        met = gather(start, targets, front)
+        met = met[~seen[met]]
+        seen[met] = True
+        # Each once, or those met often would be followed as often.
+        if met.size > count // 16:
+            touched = np.zeros(count, dtype=bool)
+            touched[met] = True
+            front = np.flatnonzero(touched)
+        else:
+            front = np.unique(met)
     return seen

@@ -67,7 +67,8 @@ class Draft:
         ):
             keys = [c["id"] for c in changes if c["table"] == table]
             fresh = [key for key in keys if key not in held]
-            elsewhere = set(model.objects.filter(id__in=[k for k in fresh if k]).values_list("id", flat=True))
+            asked = [key for key in fresh if key]
+            elsewhere = set(model.objects.filter(id__in=asked).values_list("id", flat=True)) if asked else set()
             for change in (c for c in changes if c["table"] == table and c["id"] not in held):
                 if change["id"] is None or change["id"] in elsewhere or change["id"] in others:
                     self._wrong(change["id"], "id", f"this is no {table} of this sheet")
@@ -111,7 +112,8 @@ class Draft:
         # By the number in capital letters: whoever types it small means the same part.
         self.parts: dict[str, Part] = {p.number.upper(): p for p in found}
         self.parts |= {x.part.number.upper(): x.part for x in self.lines.values() if x.part}
-        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=_texts(operations, "work_center"))}
+        named = _texts(operations, "work_center")
+        self.centers = {w.code: w for w in WorkCenter.objects.filter(code__in=named)} if named else {}
         self.centers |= {o.work_center.code: o.work_center for o in self.operations.values() if o.work_center}
         codes = _texts(operations, "standard")
         self.standards = {x.code: x for x in StandardOperation.objects.filter(code__in=codes)} if codes else {}
