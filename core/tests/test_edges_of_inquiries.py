@@ -217,6 +217,10 @@ class Lines(unittest.TestCase):
         )
         self.assertEqual(in_short([]), "")
 
+    def test_a_line_of_which_nothing_is_said(self) -> None:
+        bare = InquiryLine(1)
+        self.assertEqual((bare.row, bare.customer_supplied, bare.not_fitted, bare.name), (0, False, False, "row 0"))
+
     def test_of_plain_values_and_back(self) -> None:
         read = InquiryLine.of(
             7,

@@ -48,6 +48,11 @@ class WhereValuesStand(unittest.TestCase):
         ):  # fmt: skip
             self.assertEqual(said(text), fields, text)
 
+    def test_the_first_of_two_counts_and_places_hold_behind_letters_without_a_small_form(self) -> None:
+        self.assertEqual(said("Cap 10n 25V 50V")["voltage"], ("25", "25V"))
+        self.assertEqual(said("Wire 22 AWG")["section"], ("0.000000325534", "22 AWG"))
+        self.assertEqual(said("İİ Screw M5 brass")["material"], ("brass", "brass"))
+
     def test_what_is_nearly_a_value_is_none(self) -> None:
         for text, without in (
             ("Resistor 4k7 1/0 W", "power"), ("Resistor X4K7", "resistance"), ("Resistor 4K7%", "resistance"), ("Resistor 1k 10603", "case"),
@@ -182,6 +187,11 @@ class FirstAmongEquals(unittest.TestCase):
         )
         self.assertEqual(self.found(shelf, number="K-1", maker_number="N-1000001TR")[0], ("P-2", "remembered", True))
         self.assertEqual(self.found(shelf, number="gone"), [])
+        # Also where the weaker one is met first: nearly the maker's number, and exactly ours.
+        self.assertEqual(self.found(shelf, maker_number="N1000001T", number="P-2")[0], ("P-2", "exact", True))
+        # A slip at its beginning: the end is whole.
+        slip = self.shelf(Ours("P-3", makers=[("Tarn", "A0CDEF12345", 0)]))
+        self.assertEqual(self.found(slip, maker_number="AOCDEF12345"), [("P-3", "near", False)])
         self.assertEqual(self.found(shelf, number="--", maker_number=" / "), [])
 
     def test_by_words_where_the_rare_ones_are_shared(self) -> None:

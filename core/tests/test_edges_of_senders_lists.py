@@ -9,6 +9,7 @@ from decimal import Decimal as D
 from tally_core.lists.cells import is_settled, read_number, reads_two_ways, uses_decimal_comma
 from tally_core.lists.neutral import read_list, read_quantity
 from tally_core.lists.placements import PlaceRow, read_places
+from tally_core.lists.titles import ColumnMap
 
 
 def rows_of(*rows: list) -> list:
@@ -153,6 +154,11 @@ class ManyRows(unittest.TestCase):
         self.assertEqual([r.level for r in rows_of(titles, [" A", 1], [" B", 1])], [None, None])
         self.assertEqual([r.level for r in rows_of(titles, [" A", 1], ["  B", 1])], [None, None])
 
+    def test_a_map_that_says_how_a_column_is_read_is_not_asked_again(self) -> None:
+        given = ColumnMap(0, {"part": (0, 0), "quantity": (1, 0)}, {"quantity": False})
+        found = read_list([["Part", "Qty"], ["A", "1,234"]], given)
+        self.assertEqual((found.rows[0].quantity, found.problems), (1234, []))
+
     def test_the_decimal_sign_of_a_column(self) -> None:
         """A number beside its unit decides as one alone; a fraction decides nothing."""
         self.assertEqual([r.quantity for r in rows_of(["Part", "Qty"], ["A", "1,234 m"], ["B", "0,5 m"], ["C", "1/2"])], [D("1.234"), D("0.5"), D("0.5")])  # fmt: skip
@@ -211,6 +217,10 @@ class Places(unittest.TestCase):
         # The first titles, else the lines above, else millimetres, which is said unless every cell has its own.
         found, said = self.read(["Units used: mil"], ["Ref", "X", "Y"], ["R1", "1000", "2000"])
         self.assertEqual((found[0].x_mm, found[0].y_mm, said), (D("25.4"), D("50.8"), []))
+        self.assertEqual(str(self.read(["Ref", "X (mm)", "Y (mm)"], ["R1", "10", "100"])[0][0].x_mm), "10")
+        self.assertEqual(self.read(["Ref", "X", "Y"]), ([], []), "nothing is placed, so nothing is doubtful")
+        self.assertIsNone(read_places([[f"line {n}"] for n in range(100)] + [["Ref", "X", "Y"], ["R1", "1", "2"]]))
+        self.assertIsNotNone(read_places([[f"line {n}"] for n in range(99)] + [["Ref", "X", "Y"], ["R1", "1", "2"]]))
         found, _ = self.read(["Units: mil"], ["Ref", "X (mm)", "Y (mm)"], ["R1", "10", "1,5"])
         self.assertEqual((found[0].x_mm, found[0].y_mm), (10, D("1.5")))
         _, said = self.read(["Ref", "X", "Y"], ["R1", "1mm", "2mm"], ["R2", "1mm", "2"])

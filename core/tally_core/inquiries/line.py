@@ -112,8 +112,8 @@ def mended_value(name: str, text: str) -> Any:
         return None
     if name in ("quantity", "unit_cost", "scrap_percent"):
         value = read_number(text, "," in text and "." not in text)
-        if value < 0 or value >= Decimal(10) ** 12:
-            raise ValueError(f"{text[:40]} is out of reach")
+        if value < 0:
+            raise ValueError(f"{text[:40]} is below nothing")
         return f"{round(value, 9).normalize() + 0:f}"
     if name == "unit":
         unit = read_unit(text)

@@ -38,7 +38,7 @@ def _plain(line: InquiryLine, name: str) -> str:
 
 _KEYS: tuple[Callable[[InquiryLine], Hashable], ...] = (
     # The likeliest first; what cannot be told apart is matched by the order of the rows.
-    lambda x: (x.row == 0,) if x.row == 0 else None,
+    lambda x: "head" if x.row == 0 else None,
     lambda x: (x.thing, x.level, x.parent, tuple(x.designators), x.item),
     lambda x: (x.thing, x.level, x.parent, x.item),
     lambda x: (x.thing, x.level, x.parent),

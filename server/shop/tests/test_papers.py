@@ -134,4 +134,4 @@ class Papers(Shop):
         self.assertEqual(status, 200, said)
         status, said = self.api.get(f"/shop/orders/{said['id']}/paper/cards")
         self.assertEqual(status, 422, said)
-        self.assertIn("nothing is reported on it", str(said))
+        self.assertIn("has not been released yet", str(said))
