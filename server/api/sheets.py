@@ -182,6 +182,8 @@ class SheetView(Schema):
     basis: BasisOut
     # The state of the product that an edit goes on from; none where there are no figures.
     stamp: str | None
+    # Whether all that the sheet takes is there, or only its own rows.
+    whole: bool
     top: int
     problem: str | None
     missing: list[str]
@@ -258,9 +260,9 @@ def keep_option(request: HttpRequest, payload: OptionOut) -> Any:
 
 
 @router.get("/{sheet_id}/view", response=SheetView)
-def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn]) -> HttpResponse:
-    """The sheet screen's data."""
-    view = sheet_view(the_sheet(sheet_id), read_basis(basis))
+def read_view(request: HttpRequest, sheet_id: int, basis: Query[BasisIn], own: bool = False) -> HttpResponse:
+    """The sheet screen's data; ``own``: only the rows of the sheet itself."""
+    view = sheet_view(the_sheet(sheet_id), read_basis(basis), own)
     # Straight to bytes: checking every row against the schema would take longer than making it.
     return HttpResponse(orjson.dumps(view, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 

@@ -5,12 +5,14 @@ more than the figures. ``SheetView`` in ``api.sheets`` describes them, and a tes
 """
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from typing import Any, get_args, get_type_hints
 
 import numpy as np
 from definition.given import GIVEN_WORDS
+from definition.models.parts import Workspace
 from definition.models.sheets import BuildSheet, Option
 from definition.records import plain_decimal
 from definition.sheet_states import SHEET_ACTIONS
@@ -33,7 +35,7 @@ from tally_core.structure.needs import average_needs
 from tally_core.structure.structure import Structure
 from tally_core.time.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 
-from readings.held import Figures, Held, hold, state_around
+from readings.held import Figures, Held, held_for, hold, state_around, unchanged_around
 from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, table
 
 __all__ = [
@@ -174,48 +176,72 @@ def revisions_of(part_id: int) -> list[BuildSheet]:
     return list(BuildSheet.objects.filter(part_id=part_id).select_related("part").order_by("alternate", "-id"))
 
 
-def sheet_view(sheet: BuildSheet, basis: Basis) -> dict[str, Any]:
+def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, Any]:
     """A sheet, all it takes, and what that costs. A fixed number of queries, whatever its size.
+
+    Args:
+        own: only the rows of the sheet itself, to be shown while the others are on their way.
 
     Where the basis has no answer (an option removes too much), ``problem`` says why, and the rows stand there
     without figures. ``stamp`` names this state of the product: see ``after_edit``.
     """
-    # Before the rows are read: what changes meanwhile must not pass for what was read.
-    mark = mark_now()
-    part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
-    around = state_around(part_ids, sheet)
-    loaded = load_parts(part_ids, basis, sheet)
-    parts = _columns(_PART_SQL, _PART_NAMES, part_ids)
+    loaded, held, problem = _product(sheet, basis)
+    top = loaded.row(sheet.part_id)
+    own_lines, own_operations = (np.flatnonzero(t.parent == top) for t in (loaded.lines, loaded.operations))
+    taken = loaded.lines.child[own_lines]
+    rows = np.unique(np.append(taken[taken >= 0], top)) if own else np.arange(len(loaded.part_ids))
+    parts = _columns(_PART_SQL, _PART_NAMES, loaded.part_ids[rows].tolist())
     row_of = {key: row for row, key in enumerate(parts["id"])}
     if sheet.part_id not in row_of:
         raise MissingError("This sheet is not there, or no longer.")
-    lines, operations = line_columns(list(loaded.sheet_of.values()), row_of)
+    lines, operations = line_columns([sheet.id] if own else list(loaded.sheet_of.values()), row_of)
     view: dict[str, Any] = {
         "sheet": sheet_head(sheet),
         "currency": loaded.currency,
         "basis": basis.plain(),
         "stamp": None,
+        "whole": not own,
         "top": row_of[sheet.part_id],
-        "problem": None,
-        "missing": [],
+        "problem": problem,
+        "missing": held.figures.missing if held else [],
         "standard": _standard(sheet.part_id, basis),
         "selling_price": plain_decimal(sheet.part.selling_price),
         "options": options_of(loaded),
     }
     parts["sheet"] = [loaded.sheet_of.get(key) for key in parts["id"]]
     parts["on_hand"], parts["on_order"] = _there(parts["id"])
+    if held is None:
+        return view | {"parts": table(parts), "lines": table(lines), "operations": table(operations)}
+    figures = held.figures
+    at_line = own_lines if own else slice(None)
+    at_operation = own_operations if own else slice(None)
+    view["parts"] = table(parts, figures_by_name(figures.parts[rows], PART_FIGURES))
+    view["lines"] = with_figures(lines, loaded.line_ids[at_line], figures.lines[at_line], LINE_FIGURES)
+    view["operations"] = with_figures(
+        operations, loaded.operation_ids[at_operation], figures.operations[at_operation], OPERATION_FIGURES
+    )
+    view["stamp"] = hold(sheet, basis, held)
+    return view
+
+
+def _product(sheet: BuildSheet, basis: Basis) -> tuple[Loaded, Held | None, str | None]:
+    """A product with its figures: what is held of it in memory, where it still is what the database says. Without an answer, why."""
+    held = held_for(sheet, basis) if basis.plain_inputs else None
+    if held is not None and held.version == sheet.version and held.loaded.currency == Workspace.the().currency:
+        mark = unchanged_around(held, sheet)
+        if mark is not None:
+            return held.loaded, replace(held, mark=mark), None
+    # Before the rows are read: what changes meanwhile must not pass for what was read.
+    mark = mark_now()
+    part_ids = reached([sheet.part_id], basis.as_of, basis.drafts, sheet.id)
+    around = state_around(part_ids, sheet)
+    loaded = load_parts(part_ids, basis, sheet)
     try:
         times = load_times(loaded)
         figures = figures_of(loaded, question_of(loaded, sheet.part, basis), times)
     except TallyError as error:
-        view |= {"problem": str(error), "parts": table(parts), "lines": table(lines), "operations": table(operations)}
-        return view
-    view["missing"] = figures.missing
-    view["parts"] = table(parts, figures_by_name(figures.parts, PART_FIGURES))
-    view["lines"] = with_figures(lines, loaded.line_ids, figures.lines, LINE_FIGURES)
-    view["operations"] = with_figures(operations, loaded.operation_ids, figures.operations, OPERATION_FIGURES)
-    view["stamp"] = hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures))
-    return view
+        return loaded, None, str(error)
+    return loaded, Held(mark, around, sheet.version, loaded, times, figures), None
 
 
 def _there(part_ids: list[int]) -> tuple[list[float], list[float]]:

@@ -76,7 +76,8 @@ export function visibleRows(
         const opens =
           line.kind === "component" &&
           child !== null &&
-          (model.lines.has(line.child) || model.operations.has(line.child)) &&
+          // Of a view that is not whole only the parts say which of them have a sheet.
+          (model.lines.has(line.child) || model.operations.has(line.child) || (!view.whole && child.sheet !== null)) &&
           level < 30;
         const isOpen = opens && open.has(key);
         const need = counts ? needed * line.gross! : null;

@@ -37,6 +37,7 @@ export function smallSheet(): SheetView {
     currency: "EUR",
     basis: { as_of: "2026-11-25", quantity: null, drafts: false } as unknown as SheetView["basis"],
     stamp: "s",
+    whole: true,
     top: 0,
     problem: null,
     missing: [],

@@ -38,7 +38,9 @@ export function useSheet(
   const [queue] = useState(() => {
     const save = async (version: number, changes: Change[]) => {
       const shown = now.current.key;
-      const stamp = queries.getQueryData<SheetView>(shown)?.stamp ?? null;
+      const seen = queries.getQueryData<SheetView>(shown);
+      // Rows of the whole product are moved by their place in it.
+      const stamp = seen?.whole ? seen.stamp : null;
       const { figures, made, ...head } = await answer(
         client.POST("/api/sheets/{sheet_id}/edits", {
           params: { path: { sheet_id: sheetId }, query: shown[2] },
@@ -46,7 +48,7 @@ export function useSheet(
         }),
       );
       const base = queries.getQueryData<SheetView>(shown);
-      const laid = !!figures && base?.stamp === stamp;
+      const laid = !!figures && !!base?.whole && base.stamp === stamp;
       if (laid) queries.setQueryData(shown, withEdit(base, head, figures));
       return { version: head.version, made, laid };
     };
@@ -86,12 +88,22 @@ export function useSheet(
   const query = useQuery({
     queryKey: key,
     queryFn: async () => {
-      for (;;) {
-        const view = laidOut(
+      const read = async (own: boolean) =>
+        laidOut(
           await answer(
-            client.GET("/api/sheets/{sheet_id}/view", { params: { path: { sheet_id: sheetId }, query: basis } }),
+            client.GET("/api/sheets/{sheet_id}/view", {
+              params: { path: { sheet_id: sheetId }, query: { ...basis, own } },
+            }),
           ),
         );
+      if (queries.getQueriesData({ queryKey: ["sheet-view", sheetId] }).every(([, held]) => held === undefined)) {
+        // Its own rows stand there while all that they take is on its way.
+        const own = await read(true);
+        queue.read(own.sheet.version);
+        queries.setQueryData(key, (held: SheetView | undefined) => held ?? own);
+      }
+      for (;;) {
+        const view = await read(false);
         if (!queue.read(view.sheet.version)) return view;
       }
     },

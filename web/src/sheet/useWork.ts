@@ -62,7 +62,10 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     setEditing(back);
   });
   const parts = useParts();
-  const { query, view, model, queue } = useSheet(head.id, basis, refused.take, parts.made, parts.left);
+  const { query, queue, ...read } = useSheet(head.id, basis, refused.take, parts.made, parts.left);
+  // The other readings go through all that the sheet takes, and wait for it.
+  const shown = read.view?.whole || reading === "operations" || reading === "lines";
+  const [view, model] = shown ? [read.view, read.model] : [];
   refused.onScreen.current = useMemo(
     () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
     [view],
