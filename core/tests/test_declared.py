@@ -1,5 +1,6 @@
 """What the records declare, said a second time: who moves a bound, a cause or a trait moves it here, too, or hears of it."""
 
+import math
 import unittest
 
 from tally_core.basics.facts import Facts, facts_of
@@ -16,6 +17,7 @@ from tally_core.stated.definition import (
     WorkCenter,
 )
 from tally_core.structure.overlay import INPUTS
+from tally_core.structure.tables import NO_END, NO_START, LineTable, OperationTable, PartTable, columns_of
 
 #: table, field: bound, unit (None: the part's, or money), cause; "clears" for what a round may take away.
 _INPUTS = """
@@ -91,6 +93,26 @@ class Declared(unittest.TestCase):
                 "Sheet.batch": "usage",
             },
         )
+
+    def test_what_stands_where_nothing_was_stated(self) -> None:
+        """Also in what was kept before there was such a column: it reads as what had no such thing."""
+        self.assertEqual((NO_START, NO_END), (0, 2**31 - 1))
+        absent = {
+            PartTable: {"whole_only": 0, "kind": 0, "unit": 0, "given_as": 0, "overhead_percent": 0, "markup_percent": 0},
+            LineTable: {
+                **dict.fromkeys(("parent", "child", "operation", "option"), -1), "first_day": 0, "last_day": 2**31 - 1,
+                **dict.fromkeys(("kind", "unit", "item", "fixed_loss", "per_lot", "removes", "customer_supplied", "not_fitted"), 0),
+            },
+            OperationTable: {
+                "parent": -1, **dict.fromkeys(("crew", "setup_crew"), 1), **dict.fromkeys(("yield_percent", "efficiency_percent"), 100),
+                **dict.fromkeys(
+                    ("sequence", "resource", "setup_minutes", "run_minutes", "run_basis", "labor_rate", "setup_labor_rate", "machine_rate",
+                     "overhead_per_hour", "overhead_percent_of_labor", "outside_minimum"), 0),
+            },
+        }  # fmt: skip
+        for table, stated in absent.items():
+            found = {n: c.absent for n, c in columns_of(table).items() if not math.isnan(c.absent)}
+            self.assertEqual(found, stated, table.__name__)
 
     def test_lengths_and_bounds(self) -> None:
         lengths = {f"{r.__name__}.{n}": x.most for r in _RECORDS for n, x in facts_of(r).items() if x.most}

@@ -159,11 +159,29 @@ class Bundles(unittest.TestCase):
 
         part = {"number": "K", "kind": "bought", "unit": "ea", "part_class": "C", "own_values": {"n": "1.50"}}
         plain = {"number": "L", "kind": "bought", "unit": "ea", "part_class": "E"}
+        # What the file itself says of a class is not asked for.
+        here = {"number": "N", "kind": "bought", "unit": "ea", "part_class": "D", "own_values": {"n": "1.50"}}
         read = read_bundle(
-            {"format": "round-tally-bundle", "version": 1, "parts": [part, plain], "part_classes": [{"name": "D"}]},
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "parts": [part, plain, here],
+                "part_classes": [{"name": "D", "fields": [{"name": "n", "kind": "text"}]}],
+            },
             known_classes=classes,
         )
-        self.assertEqual((asked, read.parts[0].own_values), ([{"C"}], {"n": "1.5"}))
+        self.assertEqual((asked, [p.own_values for p in read.parts]), ([{"C"}], [{"n": "1.5"}, {}, {"n": "1.50"}]))
+
+    def test_what_stands_with_a_part_and_is_no_field_of_it(self) -> None:
+        parts = [
+            {"number": "K", "kind": "bought", "unit": "ea", "on_hand": "5", "maker_numbers": [{"number": "N-1", "maker": "Norwick"}]},
+            {"number": "L", "kind": "bought", "unit": "ea", "on_hand": None, "maker_numbers": None},
+        ]  # fmt: skip
+        read = read_bundle({"format": "round-tally-bundle", "version": 1, "parts": parts})
+        self.assertEqual(
+            (read.on_hand, {p: [m.number for m in found] for p, found in read.maker_numbers.items()}),
+            ({"K": 5}, {"K": ["N-1"]}),
+        )
 
         def parts(numbers: set[str]) -> dict[str, Part]:
             self.assertEqual(numbers, {"OLD"})

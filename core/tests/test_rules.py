@@ -63,6 +63,10 @@ class CostsByHand(unittest.TestCase):
             return {n: float(v) for n, v in said["elements"].items() if float(v)}
 
         self.assertEqual(elements("M"), {"material": 6, "labor": 4, "machine": 2})
+        # What is not lost has no place in a working.
+        asked = question(document, "M")
+        opened = Workings(asked.structure, tally(asked)[0], None, "EUR", asked.top).open(("gross", 0))
+        self.assertEqual([x.label for x in opened.operands], ["net quantity"])
         self.assertEqual(elements("M", given_cost="18"), {"material": 18})
         self.assertEqual(elements("M", given_as="proportion"), {"material": 9, "labor": 6, "machine": 3})
         self.assertEqual(elements("TOP"), {"material": 18, "labor": 12, "machine": 6})

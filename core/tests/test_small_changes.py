@@ -6,7 +6,7 @@ from decimal import Decimal as D
 
 import numpy as np
 from tally_core.basics.elements import ELEMENTS
-from tally_core.basics.errors import TallyError
+from tally_core.basics.errors import TallyError, UnitError
 from tally_core.basics.ordering import find_loop
 from tally_core.basics.units import SYMBOLS
 from tally_core.calendar.calendars import Calendar, parse_shifts, work_by_week, work_from
@@ -18,7 +18,7 @@ from tally_core.cost.cost import Fixed, standard_lots
 from tally_core.lists.intake import designators, propose_without_header, read_rows
 from tally_core.stated.compare import compare_sheets, pair
 from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, Subcontract, WorkCenter
-from tally_core.structure.structure import Structure, build_structure
+from tally_core.structure.structure import Structure, build_structure, starts_per_good_unit
 from tally_core.structure.tabulate import tabulate
 from tally_core.time.leadtime import TimeTable, elapsed, lead_times, order_of_work, routing_times
 
@@ -61,6 +61,21 @@ class Networks(unittest.TestCase):
 
     def test_a_loop_is_found_behind_a_way_that_leads_into_it(self) -> None:
         self.assertIn(find_loop(3, np.array([1, 2, 0]), np.array([2, 1, 1])), ([1, 2, 1], [2, 1, 2]))
+
+    def test_one_operation_starts_what_it_loses_and_no_operation_nothing(self) -> None:
+        self.assertEqual(starts_per_good_unit(np.array([0]), np.array([50.0])).tolist(), [2.0])
+        self.assertEqual(starts_per_good_unit(np.array([], dtype=int), np.array([])).tolist(), [])
+
+    def test_a_unit_that_nobody_knows_is_refused_where_columns_are_made(self) -> None:
+        for part, line in (
+            (Part("K", unit="bushel"), Line(part="K", quantity=D(1))),
+            (Part("K"), Line(part="K", quantity=D(1), unit="bushel")),
+        ):
+            held = Definition(
+                parts=[Part("M", kind="made"), part], sheets=[Sheet("M", status="released", lines=[line])]
+            )
+            with self.assertRaises(UnitError):
+                structured(held)
 
     def test_nothing_at_all_has_no_levels(self) -> None:
         s, _ = structured(Definition())
