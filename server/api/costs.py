@@ -104,7 +104,7 @@ class BuildableOut(Schema):
 
 @router.get("/buildable", response=BuildableOut)
 def read_buildable(request: HttpRequest, sheet: int, basis: Query[BasisIn]) -> Any:
-    """How many can be built by a sheet from what is on hand."""
+    """How many can be built by a sheet from what is on hand and not spoken for."""
     head = sheet_named(sheet)
     return from_stock(*load_question(head.part, read_basis(basis), head))
 

@@ -104,6 +104,7 @@ class MatrixRow(Schema):
     size_mm: str
     lead_time_days: int
     on_hand: float
+    spoken_for: float
     on_order: float
     order: float
 
@@ -185,8 +186,8 @@ class TimeStep(Schema):
 class TimeOrder(Schema):
     """What is bought, and the day by which, none where what is there covers it; ``late`` when that day is past.
 
-    ``taken`` is what the job takes and ``quantity`` what is to be ordered of it, none for standard lots; ``on_order`` is due in
-    time.
+    ``taken`` is what the job takes and ``quantity`` what is to be ordered of it, none for standard lots; ``free`` is on hand and not
+    spoken for, ``on_order`` is due in time.
     """
 
     part: str
@@ -195,7 +196,7 @@ class TimeOrder(Schema):
     needed: str
     lead_days: int
     taken: float | None
-    on_hand: float
+    free: float
     on_order: float
     quantity: float | None
     unit: str

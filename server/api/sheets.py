@@ -109,6 +109,7 @@ class PartRow(Schema):
     sheet: int | None
     # In the stock unit.
     on_hand: float
+    spoken_for: float
     on_order: float
     cost: float | None = None
     this_level: float | None = None

@@ -151,14 +151,13 @@ def _bought_otherwise(loaded: Loaded, row: int) -> bool:
 
 
 class _There:
-    """What is on hand and on order, less what was given away already."""
+    """What is free and coming, less what was given away already."""
 
     def __init__(self, loaded: Loaded, levels: dict[int, Level], limits: Limits) -> None:
         keys = loaded.part_ids.tolist()
-        self.stock = [max(levels[k].on_hand, Decimal(0)) if limits.use_stock else Decimal(0) for k in keys]
+        self.stock = [levels[k].free if limits.use_stock else Decimal(0) for k in keys]
         self.orders: list[list[list[Any]]] = [
-            [[order, due, quantity] for order, due, quantity in levels[k].orders] if limits.use_orders else []
-            for k in keys
+            [list(order) for order in levels[k].coming()] if limits.use_orders else [] for k in keys
         ]
 
     def free(self, by: date | None) -> np.ndarray:

@@ -144,7 +144,7 @@ def _laid(
     if wanted is None:
         for at, row in orders:
             assert needs is not None and cover is not None
-            there = covered_on(_exact(needs.lot[row]), cover[row].on_hand, cover[row].arriving)
+            there = covered_on(_exact(needs.lot[row]), cover[row].free, cover[row].arriving())
             if there is not None:
                 days = max(0, (there - first).days) if there > first else 0
                 network.steps[at] = Step(min(network.steps[at].work, days * DAY))
@@ -168,7 +168,7 @@ def _exact(quantity: float) -> Decimal:
 
 def _short(quantity: float, level: Level, needed: date) -> Decimal:
     """What is to be ordered so that a quantity is there on a day."""
-    return to_order(_exact(quantity), level.on_hand + level.arriving_by(needed), level.minimum, level.step)
+    return to_order(_exact(quantity), level.free + level.arriving_by(needed), level.minimum, level.step)
 
 
 def product_times(sheet: BuildSheet, basis: Basis, wanted: date | None, stock: bool = True) -> dict[str, Any]:
@@ -285,7 +285,7 @@ def _answer(plan: Plan, parts: list[Part], today: date, wanted: date | None) -> 
                     "needed": end.isoformat(timespec="minutes"),
                     "lead_days": part.lead_time_days,
                     "taken": None if needs is None else float(needs.lot[row]),
-                    "on_hand": float(level.on_hand) if level else 0.0,
+                    "free": float(level.free) if level else 0.0,
                     "on_order": float(level.arriving_by(end.date())) if level else 0.0,
                     "quantity": None if quantity is None else float(quantity),
                     "unit": part.unit,

@@ -93,7 +93,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
     def row(i: int) -> dict[str, Any]:
         key = int(loaded.part_ids[i])
         level = levels[key]
-        there = level.on_hand + level.on_order if stock else Decimal(0)
+        there = level.to_be_had() if stock else Decimal(0)
         wanted = Decimal(repr(round(float(total[i]), 9)))
         return {
             "part": numbers[i],
@@ -109,6 +109,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
             "size_mm": held[key].size_mm,
             "lead_time_days": held[key].lead_time_days,
             "on_hand": float(level.on_hand),
+            "spoken_for": float(level.spoken_for),
             "on_order": float(level.on_order),
             "order": float(to_order(wanted, there, level.minimum, level.step)),
         }

@@ -16,6 +16,7 @@ from definition.models.parts import Workspace
 from definition.models.sheets import BuildSheet, Option
 from definition.records import plain_decimal
 from definition.sheet_states import SHEET_ACTIONS
+from definition.stock_levels import spoken_for
 from django.db import connection
 from loading.columns import keys_text
 from loading.loaded import Loaded
@@ -210,6 +211,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, 
     }
     parts["sheet"] = [loaded.sheet_of.get(key) for key in parts["id"]]
     parts["on_hand"], parts["on_order"] = _there(parts["id"])
+    taken = spoken_for(parts["id"])
+    parts["spoken_for"] = [float(taken.get(key, 0)) for key in parts["id"]]
     if held is None:
         return view | {"parts": table(parts), "lines": table(lines), "operations": table(operations)}
     figures = held.figures

@@ -98,7 +98,7 @@ class Times(TestCase):
             said = self.times(wanted="2026-12-18", quantity="100", **more)
             self.assertEqual(said["stock"], not more)
             return {
-                o["part"]: (o["taken"], o["on_hand"], o["on_order"], o["quantity"], o["order_by"] is None)
+                o["part"]: (o["taken"], o["free"], o["on_order"], o["quantity"], o["order_by"] is None)
                 for o in said["orders"]
             }
 

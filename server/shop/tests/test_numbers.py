@@ -7,7 +7,8 @@ from decimal import Decimal
 from uuid import uuid4
 
 import openpyxl
-from definition.models.parts import Part, StockMove, StockWorth
+from definition.models.parts import OpenOrder, Part, StockMove, StockWorth
+from definition.models.sheets import BuildSheet
 from django.utils.timezone import localdate, now
 from standards.models import Round, Standard, Tally
 from tally_core.basics.elements import ELEMENTS
@@ -138,6 +139,38 @@ class Numbers(Shop):
         self.assertEqual(self.api.post("/shop/can-build", [{"part": "RT-1"}])[1][0]["most"], "10")
         self.assertEqual(self.api.post("/shop/can-build", [{"part": "NOPE"}])[0], 404)
         self.assertEqual(self.api.post("/shop/can-build", [])[0], 422)
+
+    def test_what_released_orders_take_is_there_for_nobody_else(self) -> None:
+        """By hand: an order for 40 takes 160 of 200 nuts; one for 20 more takes 40 that are there and 40 of 100 that come."""
+        self.released("RT-1", "40")
+        sheet = BuildSheet.objects.get(part__number="RT-1")
+
+        def nuts() -> tuple:
+            build = {"part": "RT-1", "quantity": "20", "options": []}
+            rows = self.api.post("/sheets/matrix", {"builds": [build], "day": "", "drafts": False, "stock": True})[1][
+                "rows"
+            ]
+            row = next(r for r in rows if r["part"] == "NUT")
+            view = self.api.get(f"/sheets/{sheet.pk}/view")[1]
+            part = next(p for p in view["parts"] if p["number"] == "NUT")
+            plan = self.buyer.post(
+                "/buying/plans", {"title": "x", "builds": [{"part": "RT-1", "quantity": "20"}], "limits": {}}
+            )[1]["id"]
+            needs = {n["part"]: n for n in self.buyer.get(f"/buying/plans/{plan}")[1]["needs"]}
+            need = self.buyer.get(f"/buying/needs/{needs['NUT']['id']}")[1]
+            most = self.api.get(f"/costing/buildable?sheet={sheet.pk}")[1]
+            return (
+                (row["on_hand"], row["spoken_for"], row["order"]), (part["on_hand"], part["spoken_for"]),
+                (float(need["stock"]), sum(float(o["quantity"]) for o in need["orders"]), float(needs["NUT"]["quantity"])), float(most["quantity"]),
+            )  # fmt: skip
+
+        self.buyer = Api("buyer")
+        self.assertEqual(nuts(), ((200, 160, 40), (200, 160), (40, 0, 40), 10))
+        self.released("RT-1", "20")
+        OpenOrder.objects.create(
+            part=Part.objects.get(number="NUT"), order="PO-1", quantity=100, due_on=localdate(), added_by="x"
+        )
+        self.assertEqual(nuts(), ((200, 240, 20), (200, 240), (0, 60, 20), 0))
 
     def test_today_says_what_is_late_short_and_not_released(self) -> None:
         order = self.released("RT-1", "60")

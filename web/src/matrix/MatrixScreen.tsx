@@ -114,6 +114,14 @@ export function MatrixScreen() {
                     show: (r: Row) => quantity(r.on_hand, 4),
                   },
                   {
+                    key: "spoken_for",
+                    title: "Spoken for",
+                    width: "74px",
+                    number: true,
+                    value: (r: Row) => r.spoken_for,
+                    show: (r: Row) => (r.spoken_for ? quantity(r.spoken_for, 4) : ""),
+                  },
+                  {
                     key: "on_order",
                     title: "On order",
                     width: "74px",

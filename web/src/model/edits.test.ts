@@ -234,6 +234,9 @@ describe("what is there", () => {
   it("is short by what is neither there nor to come", () => {
     expect(short(b({ on_hand: 10, on_order: 25 }).part, false)).toBe(5);
     expect(short(b({ on_hand: 10, on_order: 30 }).part, false)).toBe(0);
+    // What orders of the shop still take is not there for anybody else, whether it is on hand or not.
+    expect(short(b({ on_hand: 10, on_order: 30, spoken_for: 8 }).part, false)).toBe(8);
+    expect(short(b({ on_hand: 10, on_order: 0, spoken_for: 25 }).part, false)).toBe(40);
     // Of a job the need rounded up counts.
     expect(short(b({ on_hand: 10, on_order: 25, need: 39.2, lot: 40 }).part, true)).toBe(5);
     expect(short(b({ kind: "charge" }).part, false)).toBeNull();
@@ -242,5 +245,6 @@ describe("what is there", () => {
   it("is enough for whole products, by what a line really takes", () => {
     // The line takes 4 for each, of which 3 go in.
     expect([11.9, 12, 0].map((on_hand) => enoughFor(b({ on_hand })))).toEqual([2, 3, 0]);
+    expect(enoughFor(b({ on_hand: 12, spoken_for: 4 }))).toBe(2);
   });
 });

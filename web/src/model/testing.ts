@@ -24,6 +24,7 @@ export function smallSheet(): SheetView {
       lead_time_days: 0,
       sheet: null,
       on_hand: 0,
+      spoken_for: 0,
       on_order: 0,
       cost: 1,
       ...more,

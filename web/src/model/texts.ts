@@ -6,13 +6,19 @@ import type { PartRow } from "./wire";
 /** Whether a line counts under the basis. */
 export const counts = (row: LineRowOnScreen) => row.line.net !== null && row.line.net !== undefined;
 
+/** What is on hand of a part and not spoken for by orders of the shop. */
+export const free = (part: PartRow): number => Math.max(0, part.on_hand - part.spoken_for);
+
 /**
  * What is taken of a part and is neither there nor to come; nothing for what is no stock. A job takes whole units of what is
  * counted in them (rule N2).
  */
 export function short(part: PartRow | null, job: boolean): number | null {
   if (!part || !PART_KINDS[part.kind].stocked || part.need === null || part.need === undefined) return null;
-  return Math.max(0, (job ? (part.lot ?? part.need) : part.need) - part.on_hand - part.on_order);
+  return Math.max(
+    0,
+    (job ? (part.lot ?? part.need) : part.need) - Math.max(0, part.on_hand + part.on_order - part.spoken_for),
+  );
 }
 
 /** For how many of what its sheet builds a part's stock is enough; nothing where the line takes none of it. */
@@ -20,7 +26,7 @@ export function enoughFor(row: LineRowOnScreen): number | null {
   const { line, part } = row;
   if (!part || !PART_KINDS[part.kind].stocked || line.kind !== "component" || !line.gross || line.gross <= 0)
     return null;
-  return Math.floor(part.on_hand / line.gross + 1e-9);
+  return Math.floor(free(part) / line.gross + 1e-9);
 }
 
 export function lossText(row: LineRowOnScreen): string {

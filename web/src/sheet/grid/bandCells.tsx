@@ -84,7 +84,7 @@ export const BAND_CELLS: BandCell[] = [
     key: "run",
     label: "Run",
     right: true,
-    beside: ["loss", "fixed", "per", "needed", "option", "material", "supplier", "on_hand"],
+    beside: ["loss", "fixed", "per", "needed", "option", "material", "supplier", "on_hand", "free"],
     show: (r) =>
       r.operation.subcontract ? (
         <span className="truncate text-ink-3">{money(Number(r.operation.subcontract.unit_price))} each</span>

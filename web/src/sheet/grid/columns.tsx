@@ -3,7 +3,7 @@ import { money, quantity, typed } from "../../lib/number";
 import type { LineValues } from "../../model/change";
 import { readOption } from "../../model/lines";
 import type { LineRowOnScreen } from "../../model/rows";
-import { counts, enoughFor, optionText, short, usageText } from "../../model/texts";
+import { counts, enoughFor, free, optionText, short, usageText } from "../../model/texts";
 import type { Column } from "./column";
 import { isNote, SHARED } from "./lineColumns";
 import { ShareBar } from "./ShareBar";
@@ -202,6 +202,7 @@ const amount = (
 
 const stocked = (r: LineRowOnScreen) => !!r.part && PART_KINDS[r.part.kind].stocked;
 const ON_HAND = amount("on_hand", "On hand", (r) => (stocked(r) ? r.part!.on_hand : null));
+const FREE = amount("free", "Free", (r) => (stocked(r) ? free(r.part!) : null));
 const ON_ORDER = amount("on_order", "On order", (r) => (stocked(r) ? r.part!.on_order : null));
 const SHORT = amount("short", "Short", (r) => (counts(r) ? short(r.part, r.job) : null), "font-semibold text-brass");
 const ENOUGH = { ...amount("enough", "Enough for", enoughFor), width: "70px" };
@@ -248,7 +249,7 @@ const CUT: Column = {
 const SETS: Record<ColumnSet, Column[]> = {
   engineering: [FIXED, PER, OPTION, USE],
   cost: [NEEDED, UNIT_COST, COST, SHARE],
-  stock: [NEEDED, ON_HAND, ON_ORDER, SHORT, ENOUGH],
+  stock: [NEEDED, ON_HAND, FREE, ON_ORDER, SHORT, ENOUGH],
   buying: [NEEDED, SHORT, SUPPLIER, BOUGHT_BY, LEAD],
   shop: [NEEDED, MATERIAL, PLACES, USE],
   cutting: [NEEDED, CUT, USE],

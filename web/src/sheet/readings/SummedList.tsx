@@ -5,7 +5,7 @@ import { KindMark } from "../../kit/KindMark";
 import { OutLink } from "../../kit/OutLink";
 import { PART_KINDS } from "../../lib/declared";
 import { money, quantity } from "../../lib/number";
-import { short } from "../../model/texts";
+import { free, short } from "../../model/texts";
 import type { PartRow, SheetView } from "../../model/wire";
 
 /** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
@@ -89,6 +89,7 @@ export function SummedList({
       ...(
         [
           ["on_hand", "On hand", true, (p: PartRow) => p.on_hand],
+          ["free", "Free", true, (p: PartRow) => free(p)],
           ["on_order", "On order", true, (p: PartRow) => p.on_order],
           ["short", "Short", false, (p: PartRow) => short(p, view.basis.quantity !== null)],
         ] as const

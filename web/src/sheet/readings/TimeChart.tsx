@@ -127,12 +127,12 @@ function Orders({ found, onPart }: { found: Times; onPart: (number: string) => v
             ...(found.stock
               ? [
                   {
-                    key: "on_hand",
-                    title: "On hand",
+                    key: "free",
+                    title: "Free",
                     width: "70px",
                     number: true,
-                    value: (o: Schemas["TimeOrder"]) => o.on_hand,
-                    show: (o: Schemas["TimeOrder"]) => quantity(o.on_hand, 4),
+                    value: (o: Schemas["TimeOrder"]) => o.free,
+                    show: (o: Schemas["TimeOrder"]) => quantity(o.free, 4),
                   },
                   {
                     key: "on_order",
