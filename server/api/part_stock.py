@@ -1,11 +1,13 @@
 """Stock, open orders and makers' numbers of parts over HTTP."""
 
 from collections.abc import Iterable
+from decimal import Decimal
 from typing import Any
 
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part
 from definition.records import plain_decimal
+from definition.stock_levels import spoken_for
 from django.http import HttpRequest
 from formats.apart import read_tables
 from ninja import File, Router, Schema
@@ -42,6 +44,8 @@ class StockOut(Schema):
     """What is on hand, and the last moves that made it."""
 
     on_hand: str
+    # What released orders of the shop still take of it.
+    spoken_for: str
     unit: str
     moves: list[MoveOut]
     count: int
@@ -89,7 +93,14 @@ def _stock(part: Part) -> StockOut:
         MoveOut(quantity=plain_decimal(m.quantity) or "0", reason=m.reason, by=m.made_by, at=m.made_at.isoformat())
         for m in moves
     ]
-    return StockOut(on_hand=plain_decimal(on_hand(part)) or "0", unit=part.unit, moves=listed, count=part.moves.count())
+    taken = spoken_for([part.pk]).get(part.pk, Decimal(0))
+    return StockOut(
+        on_hand=plain_decimal(on_hand(part)) or "0",
+        spoken_for=plain_decimal(taken) or "0",
+        unit=part.unit,
+        moves=listed,
+        count=part.moves.count(),
+    )
 
 
 @router.get("/one/stock", response=StockOut)

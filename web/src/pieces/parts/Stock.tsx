@@ -42,6 +42,9 @@ export function Stock({ part }: { part: string }) {
       <p>
         On hand <b className="text-[15px]">{quantity(stock.data.on_hand)}</b>{" "}
         <span className="text-ink-3">{stock.data.unit}</span>
+        {Number(stock.data.spoken_for) > 0 && (
+          <span className="text-ink-2">, {quantity(stock.data.spoken_for)} spoken for by work orders</span>
+        )}
       </p>
       {!may ? (
         <Button needs="stock" className="self-start">

@@ -79,7 +79,7 @@ export const KIND_WORDS: Record<keyof typeof PART_KINDS, string> = {
   charge: "charge: freight, a fee, tooling",
 };
 export const GIVEN_AS_WORDS: Record<(typeof GIVEN_AS)[number], string> = {
-  proportion: "in proportion to its roll-up",
+  proportion: "split as its roll-up",
   one_element: "all of it material",
 };
 export const LIFECYCLE_WORDS: Record<(typeof LIFECYCLES)[number], string> = {

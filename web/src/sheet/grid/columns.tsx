@@ -190,7 +190,7 @@ const amount = (
 ): Column => ({
   key,
   label,
-  width: "60px",
+  width: "56px",
   right: true,
   number: true,
   value: of,
@@ -205,7 +205,7 @@ const ON_HAND = amount("on_hand", "On hand", (r) => (stocked(r) ? r.part!.on_han
 const FREE = amount("free", "Free", (r) => (stocked(r) ? free(r.part!) : null));
 const ON_ORDER = amount("on_order", "On order", (r) => (stocked(r) ? r.part!.on_order : null));
 const SHORT = amount("short", "Short", (r) => (counts(r) ? short(r.part, r.job) : null), "font-semibold text-brass");
-const ENOUGH = { ...amount("enough", "Enough for", enoughFor), width: "70px" };
+const ENOUGH = { ...amount("enough", "Enough for", enoughFor), width: "66px" };
 
 const MATERIAL: Column = {
   key: "material",

@@ -77,7 +77,7 @@ const PART: Column = {
 const DESCRIPTION: Column = {
   key: "description",
   label: "Description",
-  width: "minmax(120px, 1fr)",
+  width: "minmax(112px, 1fr)",
   value: (r) => (isNote(r) ? r.line.text : (r.part?.description ?? null)),
   show: ({ line, part, level }) => (
     <span className="flex min-w-0 items-baseline gap-2" style={{ paddingLeft: level * 10 }}>
