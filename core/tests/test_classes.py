@@ -117,6 +117,7 @@ class Refusing(unittest.TestCase):
 
     def test_results_as_text(self) -> None:
         for expression, wanted in (
+            ("2 * 'x'", "– cannot be computed: text is only compared and joined"), ("'x' * 2", "– cannot be computed: text is only compared and joined"),
             ("7 // 2", "3"), ("7 % 4", "3"), ("1 / 3", "0.333333333"), ("2 > 1", "yes"), ("not 2", "no"), ("'a' + 'b'", "ab"),
             ("round(2.567, 2)", "2.57"), ("round(2.5)", "2"), ("round(2.123456789, 9)", "2.123456789"), ("999999999999999 / 1", "999999999999999"),
         ):  # fmt: skip

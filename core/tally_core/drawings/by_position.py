@@ -67,7 +67,6 @@ def number_by_position(
                 number += group.step
             numbers[key] = number
             used.add(number)
-            number += group.step
     return numbers | {k: n for k, n in locked.items() if k in points or k in behind}
 
 
