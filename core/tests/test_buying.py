@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal as D
 from fractions import Fraction as F
@@ -9,6 +10,7 @@ from typing import Any
 
 from tally_core.basics.errors import ProblemsError
 from tally_core.buying.cheapest import cheapest_plan
+from tally_core.buying.covering import asks
 from tally_core.buying.offers import Break, Held, Need, Offer, Purchase, Supplier
 from tally_core.buying.purchase_file import plan_as_json, read_purchase
 
@@ -166,6 +168,32 @@ class PricesAndPacks(unittest.TestCase):
         self.assertEqual(plan.bought.total, 40 * 2 + 60 + 5)
         with_break = Offer("X", "S", "", "EUR", (Break(D(1), D(2)), Break(D(100), D(1))), lead_days=5)
         self.assertEqual(self.plan(needs, [with_break, slow]).bought.total, D(100))
+
+    def test_what_comes_late_and_would_not_do_either_is_too_few(self) -> None:
+        need = [Need("X", D(100), date(2026, 12, 1))]
+        offers = [
+            Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(10)),
+            Offer("X", "T", "", "EUR", (Break(D(1), D(1)),), available=D(20), lead_days=40),
+        ]
+        self.assertEqual([u.reason for u in self.plan(need, offers, split=2).uncovered], ["too few"])
+        offers[1] = replace(offers[1], available=None)
+        self.assertEqual([u.reason for u in self.plan(need, offers, split=2).uncovered], ["too late"])
+
+    def test_what_is_held_in_full_leaves_no_further_line(self) -> None:
+        offers = [Offer("X", code, "", "EUR", (Break(D(1), D(1)),)) for code in "STU"]
+        for quantity, lines in (("6", 3), ("9", 2), ("10", 2)):
+            held = (Held(0, D(1)), Held(1, D(quantity)))
+            ((ask,), _) = asks(
+                Purchase(
+                    "EUR",
+                    date(2026, 11, 25),
+                    {code: Supplier(code) for code in "STU"},
+                    (Need("X", D(10)),),
+                    tuple(offers),
+                    held=held,
+                )
+            )
+            self.assertEqual(ask.lines, lines, quantity)
 
     def test_a_choice_by_hand_is_held_and_the_rest_planned_around_it(self) -> None:
         offers = [Offer("X", "S", "", "EUR", (Break(D(1), D(1)),)), Offer("X", "T", "", "EUR", (Break(D(1), D(2)),))]

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tally_core.stated.bundle import read_bundle
 from tally_core.stated.compare import Difference, compare_sheets, pair
-from tally_core.stated.definition import Line, Sheet
+from tally_core.stated.definition import Line, Operation, Resource, Sheet
 
 from .generate import bundle
 
@@ -72,3 +72,12 @@ class Comparing(unittest.TestCase):
             ],
         )
         self.assertEqual([d.state for d in self.differing(right, left)][2:], ["only left", "only left"])
+
+    def test_what_works_beside_an_operation_is_compared_in_words(self) -> None:
+        left, right = (
+            Sheet("P", operations=[Operation(10, "Turn", "W", resources=[Resource("HELP", crew=Decimal(crew))])])
+            for crew in (1, 2)
+        )
+        ((_, before, after),) = self.differing(left, right)[0].fields
+        self.assertIn("work center HELP", before)
+        self.assertEqual((before.count("crew 1"), after.count("crew 2")), (2, 1))

@@ -335,7 +335,7 @@ class AsFiles(unittest.TestCase):
             (("kerf_mm",), "-1", "kerf_mm"), (("kerf_mm",), "wide", "kerf_mm"), (("format",), "other", "format"), (("version",), 2, "format"),
             (("bars", 0, "length_mm"), "0", "bars[0].length_mm"), (("bars", 0, "length_mm"), None, "bars[0].length_mm"),
             (("bars", 0, "cost"), "0", "bars[0].cost"), (("bars", 0, "available"), -1, "bars[0].available"), (("bars", 0, "stock"), "", "bars[0].stock"),
-            (("pieces", 0, "count"), 1.5, "pieces[0].count"), (("pieces", 0, "count"), "-2", "pieces[0].count"), (("pieces", 0, "name"), None, "pieces[0].name"),
+            (("pieces", 0, "count"), 1.5, "pieces[0].count"), (("pieces", 0, "count"), None, "pieces[0].count"), (("pieces", 0, "count"), "-2", "pieces[0].count"), (("pieces", 0, "name"), None, "pieces[0].name"),
             (("pieces", 0, "length_mm"), "1e99", "pieces[0].length_mm"), (("pieces", 0, "colour"), "red", "pieces[0].colour"), (("pieces", 0), 7, "pieces[0]"),
             (("bars",), [], "bars"), (("bars",), 3, "bars"), (("boards",), [], ""), (("more",), 1, "more"),
         ):  # fmt: skip
@@ -351,6 +351,10 @@ class AsFiles(unittest.TestCase):
         twice["bars"].append({"stock": "c", "length_mm": "3000"})
         with self.assertRaisesRegex(ProblemsError, "either all of them have a cost, or none"):
             read_cuts(twice)
+        alone = {n: v for n, v in good.items() if n != "bars"}
+        with self.assertRaises(ProblemsError) as refused:
+            read_cuts(alone)
+        self.assertEqual([p.place for p in refused.exception.problems], ["bars"])
         for document in ([], "x", None, {}):
             with self.assertRaises(ProblemsError):
                 read_cuts(document)

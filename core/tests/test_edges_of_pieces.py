@@ -28,6 +28,9 @@ class Pieces(unittest.TestCase):
         self.assertEqual(board.edges, (1, 2, 4, 8))
         self.assertEqual(board.as_cut(), (600 - 4 - 8 + 16, 300 - 1 - 2 + 16))
 
+    def test_the_smallest_sides(self) -> None:
+        self.assertEqual((read_cut("1 × 1 × 1").length, read_cut("1 × 0.5").length), (1, D("0.5")))
+
     def test_what_cannot_be_cut(self) -> None:
         for text, why in (
             ("12", "write count"),

@@ -87,7 +87,7 @@ def read_cut(text: str) -> CutPieces:
 
 def _number(text: str, what: str) -> Decimal:
     try:
-        number = Decimal(text.strip() or "x")
+        number = Decimal(text.strip())
     except InvalidOperation:
         raise TallyError(f"{what} is a number in millimetres, not {text.strip()[:40]!r}") from None
     if not number.is_finite() or not 0 <= number <= _MOST_MM or number != round(number, 3):
