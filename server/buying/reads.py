@@ -6,24 +6,30 @@ from typing import Any
 from definition.models.parts import Part
 from definition.records import plain_decimal
 from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.utils.timezone import localdate
 from partners.models import Partner
 
-from buying.models import BuyPlan, Offer, PlanNeed, Terms
+from buying.models import BuyPlan, Offer, PlanNeed, Rate, Terms
 
 __all__ = ["need_row", "offers_of", "plan_head", "plans_shown", "terms_of"]
 
 
 def plans_shown() -> QuerySet[Any]:
-    """Plans with all that ``plan_head`` takes, in two queries. ``offers_moved``: an offer for a need came or went since it was planned."""
+    """Plans with all that ``plan_head`` takes, in two queries. ``market_moved``: an offer for a need came or went since it was planned, or
+    a currency that one is in has another rate."""
     since = Q(part__offers__offered_at__gt=OuterRef("planned_at")) | Q(
         part__offers__let_go_at__gt=OuterRef("planned_at")
     )
-    moved = Exists(PlanNeed.objects.filter(since, plan=OuterRef("pk")))
-    return BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").annotate(offers_moved=moved)
+    offers = Exists(PlanNeed.objects.filter(since, plan=OuterRef("pk")))
+    asked = PlanNeed.objects.filter(plan=OuterRef(OuterRef("pk"))).values("part__offers__currency")
+    rates = Exists(Rate.objects.filter(currency__in=asked, stated_at__gt=OuterRef("planned_at"), day__lte=localdate()))
+    return (
+        BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").annotate(market_moved=offers | rates)
+    )
 
 
 def plan_head(plan: Any) -> dict[str, Any]:
-    """A plan of ``plans_shown`` as the list of plans shows it. ``behind``: it was changed since it was last planned, or offers were."""
+    """A plan of ``plans_shown`` as the list of plans shows it. ``behind``: it was changed since it was last planned, or offers or rates were."""
     result = plan.result or {}
     uncovered = sum(result.get("uncovered", {}).values())
     return {
@@ -38,7 +44,7 @@ def plan_head(plan: Any) -> dict[str, Any]:
         ],
         "opened_by": plan.opened_by, "opened_at": plan.opened_at.isoformat(),
         "planned_at": plan.planned_at.isoformat() if plan.planned_at else None,
-        "behind": plan.planned_version is not None and (plan.planned_version != plan.version or plan.offers_moved),
+        "behind": plan.planned_version is not None and (plan.planned_version != plan.version or plan.market_moved),
         "total": result.get("total"), "bound": result.get("bound"), "line_by_line": result.get("line_by_line"),
         "currency": result.get("currency", ""), "suppliers": len(result.get("orders", ())), "uncovered": uncovered,
     }  # fmt: skip

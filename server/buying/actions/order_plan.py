@@ -27,8 +27,10 @@ def order_plan(user, plan_id: int, version: int | None) -> list[PurchaseOrder]:
         plan = held_plan(plan_id, version)
         if plan.result is None or plan.planned_version != plan.version:
             raise ProblemsError([Problem("", "the plan was changed since it was planned; plan it anew first")])
-        if plans_shown().filter(pk=plan.pk, offers_moved=True).exists():
-            raise ProblemsError([Problem("", "offers for it came or went since it was planned; plan it anew first")])
+        if plans_shown().filter(pk=plan.pk, market_moved=True).exists():
+            raise ProblemsError(
+                [Problem("", "offers for it came or went since it was planned, or rates did; plan it anew first")]
+            )
         there = plan.orders.exclude(state="cancelled").values_list("number", flat=True)
         if there:
             raise ProblemsError([Problem("", f"ordered already: {', '.join(sorted(there))}")])

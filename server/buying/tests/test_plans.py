@@ -136,6 +136,14 @@ class Plans(Lamps):
         plan = self.plan()
         # All of it there: (52 + 527) × 0.9 + 18 = 539.10; a rate of a later day does not count yet.
         self.assertEqual((D(plan["total"]), plan["rates"]), (D("539.10"), {"USD": "0.9"}))
+        # Neither a rate that does not hold yet nor one of another currency moves it; another one of its own does.
+        self.buyer.post("/buying/rates", {"currency": "USD", "day": day(4), "rate": "0.2"})
+        self.buyer.post("/buying/rates", {"currency": "GBP", "day": day(-1), "rate": "1.2"})
+        self.assertFalse(self.read(plan["id"])["behind"])
+        self.buyer.post("/buying/rates", {"currency": "USD", "day": day(-1), "rate": "0.95"})
+        self.assertTrue(self.read(plan["id"])["behind"])
+        status, said = self.buyer.post(f"/orders/of-plan/{plan['id']}", {"version": plan["version"]})
+        self.assertEqual((status, "or rates did" in said["message"]), (422, True))
         (order,) = plan["orders"]
         self.assertEqual((D(order["freight"]), D(order["minimum"])), (D(18), D(90)))
         barred = self.plan(barred=["Kelpie Supply"])
