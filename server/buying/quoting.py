@@ -64,7 +64,7 @@ def _costs(plan: BuyPlan, part: Part, quantity: Decimal, options: list[str]) -> 
         if taken <= 0:
             continue
         known = _known_cost(loaded, row)
-        paid, source, doubt = _paid(need, known, offers)
+        paid, source, doubt = _paid(need, Decimal(decimal_text(taken)), known, offers)
         # What the part costs over all that the job takes of it: so the roll-up comes to what is paid.
         loaded.parts.unit_cost[row] = float(paid) / taken
         parts.append(
@@ -91,19 +91,26 @@ def _known_cost(loaded: Loaded, row: int) -> Decimal | None:
     return None if cost != cost else Decimal(repr(cost))
 
 
-def _paid(need: PlanNeed, known: Decimal | None, offers: dict[int, Offer]) -> tuple[Decimal, dict[str, Any], list[str]]:
-    """What all of a need costs: what is bought as planned, what is there at the part's own cost; where from, and what is uncertain."""
+def _paid(
+    need: PlanNeed, taken: Decimal, known: Decimal | None, offers: dict[int, Offer]
+) -> tuple[Decimal, dict[str, Any], list[str]]:
+    """What all that is taken of a part costs: what is bought as planned, what is there at the part's own cost, by itself or within
+    sub-assemblies that are; where from, and what is uncertain."""
     said, doubt = need.said, []
+    # A plan asks for nothing of what lies within a sub-assembly that is in stock; a quote is paid for it, too.
+    within = max(taken - sum((Decimal(q) for _, _, q in said["asked"]), Decimal(0)), Decimal(0))
     there = Decimal(said["stock"]) + sum((Decimal(q) for _, _, q in said["orders"]), Decimal(0))
     open_ = sum((Decimal(q) for _, q in said["left"]), Decimal(0)) if need.reason else Decimal(0)
     bought = sum((Decimal(b["cost"]) for b in need.bought), Decimal(0))
-    at_own = (known or Decimal(0)) * (there + open_)
+    at_own = (known or Decimal(0)) * (there + open_ + within)
     if need.reason:
         doubt.append(
             f"{need.reason}; {'reckoned at its own cost' if known is not None else 'no price at all, counted as nothing'}"
         )
     elif there and known is None:
         doubt.append("what is in stock has no cost, counted as nothing")
+    if within and known is None:
+        doubt.append("what lies within sub-assemblies in stock has no cost, counted as nothing")
     doubt += [
         f"{b['surplus']} more than needed are paid for"
         for b in need.bought

@@ -87,6 +87,24 @@ class Quotes(Lamps):
         (some,) = self.quote()["quantities"]
         self.assertEqual(some["uncertain"], ["SCR: no offer; no price at all, counted as nothing"])
 
+    def test_what_lies_within_a_sub_assembly_in_stock_is_paid_for_too(self) -> None:
+        """60 of 100 stems are there: 460 screws are bought at 0.10, and the 60 in those stems are worth as much."""
+        from verbs.parts.move_stock import move_stock
+
+        move_stock(self.buyer.user, "STEM", "60", "counted")
+        plan = self.plan(("LAMP", "100"))
+        self.assertEqual(D(plan["needs"]["SCR"]["quantity"]), 460)
+        BuyPlan.objects.filter(inquiry=self.inquiry).update(inquiry=None)
+        BuyPlan.objects.filter(pk=plan["id"]).update(inquiry=self.inquiry)
+        (some,) = self.quote()["quantities"]
+        self.assertIn(
+            "SCR: what lies within sub-assemblies in stock has no cost, counted as nothing", some["uncertain"]
+        )
+        self.buyer.send("PATCH", "/parts/one?number=SCR", {"unit_cost": "0.10", "version": 1})
+        (some,) = self.quote()["quantities"]
+        screws = next(p for p in some["parts"] if p["part"] == "SCR")
+        self.assertEqual((D(screws["quantity"]), D(screws["cost"]), some["uncertain"]), (520, 52, []))
+
     def test_sent_it_stands_and_the_next_says_what_moved(self) -> None:
         first = self.quote(overall_percent="10")
         sent = self.buyer.post(f"/quotes/{first['id']}/send", {"version": first["version"]})[1]

@@ -46,6 +46,7 @@ export function MatrixScreen() {
   });
   const data = builds.length > 0 ? found.data : undefined;
   const ordered = builds.some((b) => b.quantity);
+  const taken = data?.rows.some((r) => r.spoken_for > 0);
   const columns = useMemo<DataColumn<Row>[]>(
     () => [
       {
@@ -113,14 +114,18 @@ export function MatrixScreen() {
                     value: (r: Row) => r.on_hand,
                     show: (r: Row) => quantity(r.on_hand, 4),
                   },
-                  {
-                    key: "spoken_for",
-                    title: "Spoken for",
-                    width: "74px",
-                    number: true,
-                    value: (r: Row) => r.spoken_for,
-                    show: (r: Row) => (r.spoken_for ? quantity(r.spoken_for, 4) : ""),
-                  },
+                  ...(taken
+                    ? [
+                        {
+                          key: "spoken_for",
+                          title: "Spoken for",
+                          width: "74px",
+                          number: true,
+                          value: (r: Row) => r.spoken_for,
+                          show: (r: Row) => (r.spoken_for ? quantity(r.spoken_for, 4) : ""),
+                        },
+                      ]
+                    : []),
                   {
                     key: "on_order",
                     title: "On order",

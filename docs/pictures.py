@@ -1,0 +1,124 @@
+"""The pictures of docs/screenshots, taken anew from the demo as it was just made: ``.venv/bin/python docs/pictures.py ADDRESS [NAME ...]``.
+
+Views to which more leads than an address (a drawing laid out, a handover begun, a price tried) are clicked to.
+"""
+
+import sys
+from collections.abc import Callable
+from datetime import date, timedelta
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+OUT = Path(__file__).parent / "screenshots"
+_DAY = date.today()
+
+
+def _in(days: int) -> str:
+    return (_DAY + timedelta(days=days)).isoformat()
+
+
+def _first(page: Page, address: str, by: str, value: str) -> int:
+    """The key of the first of a list of the API in which a field says something."""
+    return page.evaluate(
+        "async ([u, by, value]) => (await (await fetch('/api' + u)).json()).find((r) => String(r[by]) === value).id",
+        [address, by, value],
+    )
+
+
+def _sheet(page: Page) -> None:
+    expect(page.get_by_role("treegrid")).to_be_focused()
+
+
+def _inquiry(page: Page) -> None:
+    page.goto(f"/inquiries/{_first(page, '/inquiries', 'number', 'I1001')}")
+    page.get_by_role("row").filter(has_text="QE-1004").click()
+
+
+def _plan(page: Page) -> None:
+    page.goto(f"/buying/{_first(page, '/buying/plans', 'number', 'B1001')}")
+    page.get_by_role("row").filter(has_text="LNS-155").first.click()
+
+
+def _round(page: Page) -> None:
+    page.goto(f"/rounds/{_first(page, '/rounds', 'name', 'Standards 2027')}")
+    page.get_by_role("row").filter(has_text="Harbour lantern, 155 mm").first.click()
+
+
+def _order(state: str) -> Callable[[Page], None]:
+    def go(page: Page) -> None:
+        number = {"running": "WO-4145", "closed": "WO-4122"}[state]
+        key = page.evaluate(
+            "async (n) => { for (const all of ['false', 'true']) { const found = (await (await fetch('/api/shop/orders?closed=' + all)).json())"
+            ".find((r) => r.number === n); if (found) return found.id; } }",
+            number,
+        )
+        page.goto(f"/shop/orders/{key}")
+        if state == "closed":
+            page.get_by_text("What it came to").first.wait_for()
+            page.mouse.move(640, 500)
+            page.mouse.wheel(0, 380)
+
+    return go
+
+
+def _cutting(page: Page) -> None:
+    page.goto(f"/cutting/{_first(page, '/cutting', 'number', 'C-2')}")
+    page.get_by_text("PLY-09").first.click()
+
+
+def _at(address: str, *steps: Callable[[Page], None]) -> Callable[[Page], None]:
+    def go(page: Page) -> None:
+        page.goto(address)
+        for step in steps:
+            step(page)
+
+    return go
+
+
+#: Name of a picture → who looks, and how it is come to.
+PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
+    "today": ("engineer", _at("/today")),
+    "sheet-cost": ("engineer", _at("/sheets/HL-155", _sheet)),
+    "overview": ("engineer", _at("/sheets/HL-155?read=overview")),
+    "time": ("engineer", _at("/sheets/HL-155?read=time&quantity=250")),
+    "matrix": ("engineer", _at("/matrix?builds=HL-155:250,HL-200:40,SC-40:20")),
+    "load": (
+        "engineer",
+        _at(f"/work-centers/load?builds=HL-155:900::{_in(25)},HL-200:120::{_in(21)},SC-40:60::{_in(18)},HL-155:300::{_in(41)}"),
+    ),
+    "part": ("engineer", _at("/part/HL155-22")),
+    "round": ("accountant", _round),
+    "cost-questions": ("engineer", _at("/sheets/SC-40?read=cost")),
+    "inquiry": ("engineer", _inquiry),
+    "plan": ("buyer", _plan),
+    "quote": ("buyer", lambda page: page.goto(f"/quotes/{_first(page, '/quotes', 'number', 'Q1001')}") and None),
+    "list": ("engineer", _at("/lists?part=HL-155")),
+    "cutting": ("engineer", _cutting),
+    "work-order": ("shop", _order("running")),
+    "work-center": ("shop", _at("/shop/at/MILL")),
+    "came-to": ("shop", _order("closed")),
+}
+
+
+def main(address: str, names: list[str]) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        for name in names or PICTURES:
+            who, go = PICTURES[name]
+            page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()
+            page.goto("/")
+            page.get_by_label("Name").fill(who)
+            page.get_by_label("Password").fill("harbour-light")
+            page.keyboard.press("Enter")
+            page.get_by_role("navigation", name="Screens").wait_for()
+            go(page)
+            page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(800)
+            page.screenshot(path=OUT / f"{name}.png")
+            page.context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], sys.argv[2:])
