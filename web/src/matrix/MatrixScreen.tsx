@@ -156,7 +156,7 @@ export function MatrixScreen() {
           ]
         : []),
     ],
-    [data, per, ordered, stock],
+    [data, per, ordered, stock, taken],
   );
   const top = data?.builds[0];
   return (
