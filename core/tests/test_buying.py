@@ -11,6 +11,7 @@ from typing import Any
 from tally_core.basics.errors import ProblemsError
 from tally_core.buying.cheapest import cheapest_plan
 from tally_core.buying.covering import asks
+from tally_core.buying.line_by_line import line_by_line
 from tally_core.buying.offers import Break, Held, Need, Offer, Purchase, Supplier
 from tally_core.buying.purchase_file import plan_as_json, read_purchase
 
@@ -194,6 +195,56 @@ class PricesAndPacks(unittest.TestCase):
                 )
             )
             self.assertEqual(ask.lines, lines, quantity)
+
+    def alone(self, needs: list[Need], offers: list[Offer], **given: Any) -> list[tuple[str, str, D]] | None:
+        """What each part by itself would be bought at: part, supplier and quantity."""
+        suppliers = given.pop("suppliers", {"S": Supplier("S"), "T": Supplier("T")})
+        purchase = Purchase("EUR", date(2026, 11, 25), suppliers, tuple(needs), tuple(offers), **given)
+        bought = line_by_line(purchase, asks(purchase)[0])
+        return bought and [
+            (line.part, order.supplier, line.quantity) for order in bought.orders for line in order.lines
+        ]
+
+    def test_line_by_line_is_each_part_by_itself(self) -> None:
+        need, one = [Need("X", D(10))], Break(D(1), D(1))
+        # 20 at 1.00, of which 10 are over and worth half of it again, are 15; 10 at 1.60 are 16.
+        packed, loose = (
+            Offer("X", "S", "", "EUR", (one,), multiple=D(20)),
+            Offer("X", "T", "", "EUR", (Break(D(1), D("1.6")),)),
+        )
+        self.assertEqual(self.alone(need, [packed, loose], surplus_worth_percent=D(50)), [("X", "S", D(20))])
+        self.assertEqual(self.alone(need, [packed, loose]), [("X", "T", D(10))])
+        # Twice as much as is needed is just what is allowed.
+        self.assertEqual(self.alone(need, [packed], surplus_percent=D(100)), [("X", "S", D(20))])
+        # Five here and five there are ten, and nothing more is bought.
+        few = [
+            Offer("X", code, "", "EUR", (Break(D(1), D(price)),), available=D(5))
+            for code, price in (("S", 1), ("T", 2), ("S", 3))
+        ]
+        self.assertEqual(self.alone(need, few, split=3), [("X", "S", D(5)), ("X", "T", D(5))])
+
+    def test_an_order_that_is_refused_is_raised_by_the_line_that_adds_least(self) -> None:
+        """X is 10 at 9.00, Y one pack of 5 at 8.00: 130.00. To reach 135.00, one more X adds 9.00 and another pack 40.00."""
+        needs = [Need("X", D(10)), Need("Y", D(5))]
+        offers = [
+            Offer("X", "S", "", "EUR", (Break(D(1), D(9)),), multiple=D(1)),
+            Offer("Y", "S", "", "EUR", (Break(D(1), D(8)),), multiple=D(5)),
+        ]
+        strict = {"S": Supplier("S", minimum_order=D(135))}
+        self.assertEqual(self.alone(needs, offers, suppliers=strict), [("X", "S", D(11)), ("Y", "S", D(5))])
+        # What is given for nothing raises no order.
+        free = [*offers, Offer("Z", "S", "", "EUR", (Break(D(1), D(0)),))]
+        self.assertEqual(self.alone([*needs, Need("Z", D(1))], free, suppliers=strict)[0], ("X", "S", D(11)))
+        # Where one more is too many, the pack is; where that is, too, nobody sells.
+        self.assertEqual(
+            self.alone(
+                [Need("X", D(10)), Need("Y", D(5))],
+                [offers[0], offers[1]],
+                suppliers={"S": Supplier("S", minimum_order=D(131))},
+                surplus_percent=D(5),
+            ),
+            None,
+        )
 
     def test_a_choice_by_hand_is_held_and_the_rest_planned_around_it(self) -> None:
         offers = [Offer("X", "S", "", "EUR", (Break(D(1), D(1)),)), Offer("X", "T", "", "EUR", (Break(D(1), D(2)),))]

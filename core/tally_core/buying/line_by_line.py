@@ -135,9 +135,11 @@ def _raised(purchase: Purchase, asked: list[Ask], choices: list[Choice], supplie
                 or (tier.high is not None and wanted > tier.high)
             ):
                 continue
-            costs = _net(purchase, choice.offer, wanted, ask.quantity)
-            if best is None or costs < best[0]:
-                best = (costs, choice, wanted)
+            more = _net(purchase, choice.offer, wanted, ask.quantity) - _net(
+                purchase, choice.offer, choice.quantity, ask.quantity
+            )
+            if best is None or more < best[0]:
+                best = (more, choice, wanted)
     if best is None:
         return None
     return [Choice(c.offer, best[2]) if c is best[1] else c for c in choices]
