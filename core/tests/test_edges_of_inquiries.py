@@ -220,6 +220,17 @@ class Lines(unittest.TestCase):
     def test_a_line_of_which_nothing_is_said(self) -> None:
         bare = InquiryLine(1)
         self.assertEqual((bare.row, bare.customer_supplied, bare.not_fitted, bare.name), (0, False, False, "row 0"))
+        texts = ("part", "parent", "item", "description", "unit", "maker", "maker_number", "note")
+        for said in (
+            {},
+            dict.fromkeys(("unit_cost", "quantity", "scrap_percent", *texts), ""),
+            dict.fromkeys(("unit_cost", *texts)),
+        ):
+            read = InquiryLine.of(1, "a", 0, said)
+            self.assertEqual([getattr(read, n) for n in texts], [""] * len(texts), said)
+            self.assertEqual(
+                (read.unit_cost, read.quantity, read.scrap_percent, read.designators), (None, None, None, [])
+            )
 
     def test_of_plain_values_and_back(self) -> None:
         read = InquiryLine.of(
