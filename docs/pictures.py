@@ -33,6 +33,7 @@ def _sheet(page: Page) -> None:
 def _inquiry(page: Page) -> None:
     page.goto(f"/inquiries/{_first(page, '/inquiries', 'number', 'I1001')}")
     page.get_by_role("row").filter(has_text="QE-1004").click()
+    page.keyboard.press("b")
 
 
 def _plan(page: Page) -> None:
@@ -48,11 +49,7 @@ def _round(page: Page) -> None:
 def _order(state: str) -> Callable[[Page], None]:
     def go(page: Page) -> None:
         number = {"running": "WO-4145", "closed": "WO-4122"}[state]
-        key = page.evaluate(
-            "async (n) => { for (const all of ['false', 'true']) { const found = (await (await fetch('/api/shop/orders?closed=' + all)).json())"
-            ".find((r) => r.number === n); if (found) return found.id; } }",
-            number,
-        )
+        key = _first(page, "/shop/orders?which=all", "number", number)
         page.goto(f"/shop/orders/{key}")
         if state == "closed":
             page.get_by_text("What it came to").first.wait_for()
@@ -65,6 +62,18 @@ def _order(state: str) -> Callable[[Page], None]:
 def _cutting(page: Page) -> None:
     page.goto(f"/cutting/{_first(page, '/cutting', 'number', 'C-2')}")
     page.get_by_text("PLY-09").first.click()
+
+
+def _tried(page: Page) -> None:
+    """One price tried: that of the bare board of the controller."""
+    field = page.get_by_label("Try another unit cost of PCB-1044")
+    field.fill("5.2")
+    field.press("Enter")
+
+
+def _with_pictures(page: Page) -> None:
+    for title in ("Picture", "Material", "Unit cost"):
+        page.get_by_label(title, exact=True).click()
 
 
 def _at(address: str, *steps: Callable[[Page], None]) -> Callable[[Page], None]:
@@ -85,15 +94,17 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "matrix": ("engineer", _at("/matrix?builds=HL-155:250,HL-200:40,SC-40:20")),
     "load": (
         "engineer",
-        _at(f"/work-centers/load?builds=HL-155:900::{_in(25)},HL-200:120::{_in(21)},SC-40:60::{_in(18)},HL-155:300::{_in(41)}"),
+        _at(
+            f"/work-centers/load?builds=HL-155:900::{_in(25)},HL-200:120::{_in(21)},SC-40:60::{_in(18)},HL-155:300::{_in(41)}"
+        ),
     ),
     "part": ("engineer", _at("/part/HL155-22")),
     "round": ("accountant", _round),
-    "cost-questions": ("engineer", _at("/sheets/SC-40?read=cost")),
+    "cost-questions": ("engineer", _at("/sheets/SC-40?read=cost", _tried)),
     "inquiry": ("engineer", _inquiry),
     "plan": ("buyer", _plan),
     "quote": ("buyer", lambda page: page.goto(f"/quotes/{_first(page, '/quotes', 'number', 'Q1001')}") and None),
-    "list": ("engineer", _at("/lists?part=HL-155")),
+    "list": ("engineer", _at("/lists?part=HL-155", _with_pictures)),
     "cutting": ("engineer", _cutting),
     "work-order": ("shop", _order("running")),
     "work-center": ("shop", _at("/shop/at/MILL")),
@@ -103,7 +114,9 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
 
 def main(address: str, names: list[str]) -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
         for name in names or PICTURES:
             who, go = PICTURES[name]
             page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()
