@@ -211,8 +211,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, 
     }
     parts["sheet"] = [loaded.sheet_of.get(key) for key in parts["id"]]
     parts["on_hand"], parts["on_order"] = _there(parts["id"])
-    taken = spoken_for(parts["id"])
-    parts["spoken_for"] = [float(taken.get(key, 0)) for key in parts["id"]]
+    promised = spoken_for(parts["id"])
+    parts["spoken_for"] = [float(promised.get(key, 0)) for key in parts["id"]]
     if held is None:
         return view | {"parts": table(parts), "lines": table(lines), "operations": table(operations)}
     figures = held.figures
