@@ -301,7 +301,10 @@ def main() -> None:
         for number, (line, words) in changes:
             # A line that runs on import is reached by whatever uses the module; one of nothing but records, by all that name it.
             in_function = any(line in lines for lines in at.values())
-            tests = [n for n, lines in at.items() if (line in lines if in_function else lines)] or _naming(module, at)
+            tests = [n for n, lines in at.items() if (line in lines if in_function else lines)]
+            if not in_function:
+                # Also by who only looks at what stands there.
+                tests = [*dict.fromkeys([*tests, *_naming(module, at)])]
             tests.sort(key=lambda n: reach[n][0])
             code = _changed(source, number, str(path))
             if not _run_changed(

@@ -196,6 +196,20 @@ class PricesAndPacks(unittest.TestCase):
             )
             self.assertEqual(ask.lines, lines, quantity)
 
+    def test_what_is_needed_in_whole_numbers_is_bought_so(self) -> None:
+        offers = [
+            {"part": p, "supplier": "S", "breaks": [{"from": "1", "price": "1"}], **more}
+            for p, more in (("X", {}), ("Y", {}), ("X", {"multiple": "5"}))
+        ]
+        read = read_purchase(
+            a_purchase(
+                suppliers=[{"code": "S"}],
+                needs=[{"part": "X", "quantity": "3"}, {"part": "Y", "quantity": "2.5"}],
+                offers=offers,
+            )
+        )
+        self.assertEqual([o.multiple for o in read.offers], [1, None, 5])
+
     def alone(self, needs: list[Need], offers: list[Offer], **given: Any) -> list[tuple[str, str, D]] | None:
         """What each part by itself would be bought at: part, supplier and quantity."""
         suppliers = given.pop("suppliers", {"S": Supplier("S"), "T": Supplier("T")})

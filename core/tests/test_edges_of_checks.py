@@ -50,6 +50,11 @@ class Checking(unittest.TestCase):
             self.revisions((None, "2026-02-02"), ("2026-02-01", None)),
             ["revisions A and B are both in force from 2026-02-01 on"],
         )
+        # In whatever order they were made.
+        self.assertEqual(
+            self.revisions(("2026-05-01", None), ("2026-01-01", None)),
+            ["revisions B and A are both in force from 2026-05-01 on"],
+        )
         self.assertEqual(
             self.revisions((None, None), (None, "2026-02-01")),
             ["revisions A and B are both in force from the start on"],

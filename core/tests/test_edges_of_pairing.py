@@ -194,6 +194,12 @@ class FirstAmongEquals(unittest.TestCase):
         self.assertEqual(self.found(slip, maker_number="AOCDEF12345"), [("P-3", "near", False)])
         self.assertEqual(self.found(shelf, number="--", maker_number=" / "), [])
 
+    def test_one_number_of_two_makers_is_certain_for_the_one_that_is_asked(self) -> None:
+        for makers in ([("Holm", "N-1", 1), ("Norwick", "N1", 2)], [("Norwick", "N1", 2), ("Holm", "N-1", 1)]):
+            shelf = self.shelf(Ours("P-1", makers=makers), Ours("P-2", makers=[("Norwick", "N1", 1)]))
+            found = self.found(shelf, maker_number="n 1", maker="norwick")
+            self.assertEqual(found, [("P-2", "exact", True), ("P-1", "exact", True)])
+
     def test_by_words_where_the_rare_ones_are_shared(self) -> None:
         shelf = self.shelf(
             Ours("L-1", "Lens moulded clear"), Ours("L-2", "Lens moulded red"), Ours("L-3", "Lens ground clear"), Ours("B-1", "Bracket bent"),

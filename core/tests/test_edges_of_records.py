@@ -155,6 +155,7 @@ class Records(unittest.TestCase):
         def center(**fields: object) -> list[str]:
             return places(check_work_center(WorkCenter("W", **fields)))  # type: ignore[arg-type]
 
+        self.assertEqual(places(check_work_center(WorkCenter(""))), ["code"])
         self.assertEqual(center(group="x" * 61), ["group"])
         self.assertEqual(center(name="x" * 201), ["name"])
         self.assertEqual(center(shifts="always"), ["shifts"])

@@ -8,7 +8,7 @@ from tally_core.cost.cost import roll_up, standard_lots
 from tally_core.shop.expected import ExpectedLine, ExpectedOperation, OrderPlan, Rates
 from tally_core.shop.from_costing import order_plan
 from tally_core.shop.kept_plan import plain_plan, read_plan
-from tally_core.shop.reporting import Stage, backflushed, finished
+from tally_core.shop.reporting import Stage, backflushed, finished, first_pass_yield, scrap_ratio
 from tally_core.shop.variances import ActualWork, came_to
 from tally_core.shop.worth import Worth
 from tally_core.stated.definition import Definition, Line, Operation, Part, Sheet, WorkCenter
@@ -40,6 +40,18 @@ class Reporting(unittest.TestCase):
 class Expected(unittest.TestCase):
     def test_an_operation_is_itself_unless_it_works_beside_one(self) -> None:
         self.assertEqual(ExpectedOperation(10).resource, 0)
+
+    def test_no_hours_where_nothing_is_started_or_it_is_done_outside(self) -> None:
+        turn = ExpectedOperation(10, setup_hours=F(2), run_hours=F(1))
+        self.assertEqual((turn.hours(F(0)), turn.hours(F(1))), ((0, 0), (2, 1)))
+        self.assertEqual(
+            ExpectedOperation(10, setup_hours=F(2), run_hours=F(1), outside_price=F(9)).hours(F(1)), (0, 0)
+        )
+
+    def test_yield_and_scrap_by_iso_22400(self) -> None:
+        """ISO 22400-2, from memory: good of inspected, scrapped of produced; nothing of nothing is no figure."""
+        self.assertEqual((first_pass_yield(D(9), D(10)), first_pass_yield(D(0), D(0))), (D("0.9"), None))
+        self.assertEqual((scrap_ratio(D(1), D(4)), scrap_ratio(D(0), D(0))), (D("0.25"), None))
 
     def test_dust_of_a_cycle_is_none(self) -> None:
         oven = ExpectedOperation(10, run_hours=F(1), run_basis="per_cycle", cycle_quantity=F(4))

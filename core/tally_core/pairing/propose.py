@@ -133,8 +133,10 @@ class Shelf:
         found: dict[str, tuple[str, int, bool]] = {}
 
         def take(part: str, road: str, rank: int = 0, doubt: bool = False) -> None:
+            # A part may be met several times: by the strongest road, without doubt, at its best rank.
+            way = (ROADS.index(road), doubt, rank)
             held = found.get(part)
-            if part in self.parts and (held is None or ROADS.index(road) < ROADS.index(held[0])):
+            if part in self.parts and (held is None or way < (ROADS.index(held[0]), held[2], held[1])):
                 found[part] = (road, rank, doubt)
 
         for text in filter(None, (asked.number, asked.maker_number)):
