@@ -79,13 +79,18 @@ class Rounds(WithRounds):
         self.assertAlmostEqual(cost(prices=f"round:{key}"), now + 2.6 + 5.2 / 60 * 20, places=6)
         self.tallied(key)
         self.assertEqual(self.accept(key)[1]["status"], "accepted")
-        Part.objects.filter(number="ROD").update(unit_cost=5)
+
+        def priced(unit_cost: str) -> None:
+            body = {"unit_cost": unit_cost, "version": Part.objects.get(number="ROD").version}
+            self.assertEqual(self.accountant.patch("/parts/one?number=ROD", body)[0], 200)
+
+        priced("5")
         before = (TODAY - timedelta(days=1)).isoformat()
         # All levels on standards: what is bought at its standard of the day, work at today's rates.
         self.assertAlmostEqual(cost(prices="standards"), now + 2.6, places=6)
         self.assertAlmostEqual(cost(prices="standards", day=before), now, places=6)
         self.assertAlmostEqual(cost(), now + 2 * 2.6, places=6)
-        Part.objects.filter(number="ROD").update(unit_cost=9)
+        priced("9")
         # One level: the tube stands at its own standard, too.
         self.assertAlmostEqual(cost(prices="level"), now + 2.6, places=6)
         self.assertAlmostEqual(cost(what_if=f"part,{Part.objects.get(number='ROD').pk},unit_cost,3"), now, places=6)
