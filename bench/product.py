@@ -92,6 +92,7 @@ def sheet_against_bare_rows() -> bool:
     from definition.models.sheets import BuildSheet
     from django.db import connection
     from loading.reads import part_named
+    from readings import held
     from readings.sheet_view import sheet_view
     from tally_core.cost.answers import Basis
 
@@ -100,6 +101,8 @@ def sheet_against_bare_rows() -> bool:
     sheet = BuildSheet.objects.select_related("part").get(part=part_named(TOP))
 
     def ours() -> bytes:
+        # Read and tallied anew, as where no process holds the product.
+        held._held.clear()
         return orjson.dumps(sheet_view(sheet, Basis(DAY, Decimal(100))), option=orjson.OPT_SERIALIZE_NUMPY)
 
     def theirs() -> list[tuple]:
