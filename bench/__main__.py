@@ -216,7 +216,8 @@ def main() -> int:
         # Files first: they need no catalogue.
         held = _of_files()
         _catalogue()
-        held += _of_the_catalogue() + _of_a_product()
+        # Before anything is handed over: that changes the product.
+        held += _of_a_product() + _of_the_catalogue()
     print(f"kept in {keep()}")
     if "--against" in sys.argv:
         print("\n".join(beside(Path(sys.argv[sys.argv.index("--against") + 1]))))
