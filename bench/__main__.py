@@ -154,7 +154,6 @@ def _of_a_product() -> list[bool]:
 
 def _of_the_catalogue() -> list[bool]:
     return [
-        handing_over_against_bare_writes(5_000),
         *_of_the_shop(),
         roll_up_against_triangular_solve(),
         first_rows_in_a_browser(),
@@ -166,6 +165,8 @@ def _of_the_catalogue() -> list[bool]:
         causes_against_roll_up(),
         tally_of_a_round_against_reading_and_copying(),
         memory_of_roll_up(),
+        # Last: it changes the products that are asked before.
+        handing_over_against_bare_writes(5_000),
     ]
 
 
@@ -216,7 +217,6 @@ def main() -> int:
         # Files first: they need no catalogue.
         held = _of_files()
         _catalogue()
-        # Before anything is handed over: that changes the product.
         held += _of_a_product() + _of_the_catalogue()
     print(f"kept in {keep()}")
     if "--against" in sys.argv:
