@@ -71,8 +71,9 @@ class CostListWorkbook(TestCase):
                 self.assertAlmostEqual(float(found["COST LIST!N2"]), self.unit_cost(sheet, 7, options), places=6)
 
     def test_the_workbook_of_any_definition_recalculates(self) -> None:
-        """Generated definitions with options, yields, lots, cycles, by-products: every cost of every part, not the top alone."""
-        for seed in (1002, 1011, 1023):
+        """Generated definitions with options, yields, lots, cycles, by-products, costs by hand in proportion: every cost and element of every part,
+        not the top alone."""
+        for seed in (1002, 1011, 1023, 1039):
             document, top, options = bundle(seed)
             with transaction.atomic():
                 load(document)
@@ -87,6 +88,7 @@ class CostListWorkbook(TestCase):
                         ("V", costs.unit[row].sum()),
                         ("K", needs.gross[row]),
                         ("L", costs.lots[row]),
+                        *((chr(ord("M") + e), amount) for e, amount in enumerate(costs.unit[row])),
                     ):
                         value = found.get(f"PARTS!{column}{row + 2}", 0)
                         self.assertAlmostEqual(
