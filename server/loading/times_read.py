@@ -14,6 +14,7 @@ from loading.loaded import Loaded
 __all__ = ["load_times", "with_times_read_again"]
 
 
+_CHANGED = "Sheets were changed while they were read; ask once more."
 _TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
     name: number_or_nan(expression)
     for name, expression in {
@@ -29,13 +30,15 @@ _TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesc
 def load_times(loaded: Loaded) -> TimeTable:
     """What the time rules read of parts and operations that were loaded. Four queries, whatever their number.
 
-    Raises TallyError when operations were changed since.
+    Raises TallyError when parts or operations were taken away or changed since.
     """
     lead = fetch_columns(
         {"days": ("p.lead_time_days", "int4")},
         "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
         [keys_text(loaded.part_ids.tolist())],
     )
+    if len(lead["days"]) != len(loaded.part_ids):
+        raise TallyError(_CHANGED)
     keys = keys_text(loaded.sheet_of.values())
     return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
 
@@ -52,7 +55,7 @@ def _read_times(
     )
     order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
     if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
-        raise TallyError("Sheets were changed while they were read; ask once more.")
+        raise TallyError(_CHANGED)
     at = np.empty_like(order)
     at[wanted] = order
     with connection.cursor() as cursor:

@@ -1,13 +1,20 @@
 """The data of the sheet screen: its own rows first, and what is held in memory of a product, which is only ever a shortcut."""
 
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from definition.models.parts import Workspace
 from definition.models.sheets import BuildSheet
 from demo.load_demo import load_demo
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from django.utils.timezone import localdate
+from loading.reads import load_product
+from loading.times_read import load_times
+from tally_core.basics.errors import TallyError
+from tally_core.cost.answers import Basis
 from testing import Api, load, rod_and_tube, sheet_of
 
 from readings import held
@@ -88,6 +95,14 @@ class SheetView(TestCase):
             self.assertNotEqual(found, before, what)
             before = found
         self.assertEqual(next(p for p in before["parts"] if p["number"] == "ROD")["on_hand"], 7)
+
+    def test_a_part_that_is_taken_away_while_it_is_read_is_said(self) -> None:
+        load(rod_and_tube())
+        sheet = sheet_of("RT-1")
+        loaded = load_product(sheet.part, Basis(localdate()), sheet)
+        gone = replace(loaded, part_ids=np.append(loaded.part_ids, loaded.part_ids[-1] + 10**6))
+        with self.assertRaisesRegex(TallyError, "ask once more"):
+            load_times(gone)
 
     def test_where_there_is_no_answer_the_rows_stand_without_figures(self) -> None:
         load(rod_and_tube())

@@ -94,8 +94,10 @@ export function SheetGrid({
     estimateSize: (i) => (rows[i]?.kind === "band" ? 34 : 32),
     getItemKey: (i) => rows[i]?.key ?? i,
     overscan: 10,
-    // The headings stand within what scrolls.
-    scrollPaddingEnd: 28,
+    // What is said stands at the foot of the screen, and never over the row that is typed into.
+    paddingEnd: 56,
+    // The headings stand within what scrolls, too.
+    scrollPaddingEnd: 28 + 56,
   });
   useImperativeHandle(ref, () => ({ focus: () => box.current?.focus() }));
   useEffect(() => {
