@@ -133,11 +133,20 @@ class Journey(LiveServerTestCase):
         ]
 
 
+_TAKES_TEXT = """() => document.activeElement?.matches(
+  "input, textarea, select, [contenteditable=true], [role=treegrid], [role=grid]") ?? false"""
+
+
 def keys(page: Page, *presses: str) -> None:
-    """Press keys; what is longer than the name of a key is typed."""
+    """
+    Press keys; what is longer than the name of a key is typed. Like somebody who looks, it types words only once something
+    takes them: what a button opens may come a moment later on a busy machine.
+    """
     named = ("Enter", "Tab", "Escape", "Space", "Delete", "Home", "End")
     for press in presses:
         if press in named or press.startswith(("Arrow", "Control+", "Alt+", "Shift+")):
             page.keyboard.press(press)
         else:
+            if len(press) > 1:
+                page.wait_for_function(_TAKES_TEXT)
             page.keyboard.type(press)

@@ -11,7 +11,7 @@ from handover.tests.beside import a_product, drop_records, emptied_server, recor
 from playwright.sync_api import Page, expect
 from testing import Api, load
 
-from journeys.browser import Journey
+from journeys.browser import Journey, keys
 
 
 class HandingOver(Journey):
@@ -55,7 +55,7 @@ class HandingOver(Journey):
     def compare(self, page: Page) -> None:
         page.get_by_role("button", name="Hand a product over").click()
         page.get_by_role("button", name="Product: choose").click()
-        page.keyboard.type("RT-1")
+        keys(page, "RT-1")
         page.get_by_role("option", name="RT-1").first.wait_for()
         page.keyboard.press("Enter")
         page.get_by_role("button", name="Compare").click()

@@ -111,7 +111,7 @@ class Lists(Journey):
         expect(page.get_by_text("No product stands in the matrix yet")).to_be_visible()
         for number in ("HL-155", "SC-40"):
             page.get_by_role("button", name="+ a product").click()
-            page.keyboard.type(number)
+            keys(page, number)
             expect(page.get_by_role("option", name=number).first).to_be_visible()
             page.keyboard.press("Enter")
             expect(page.get_by_label(f"How many {number}")).to_be_visible()
@@ -183,7 +183,7 @@ class Master(Journey):
         page = self.sign_in(to="/where-used/ROD")
         page.get_by_role("button", name="Exchange it").click()
         page.get_by_role("button", name="Part that comes: choose").click()
-        page.keyboard.type("BAR")
+        keys(page, "BAR")
         expect(page.get_by_role("option", name="BAR")).to_be_visible()
         page.keyboard.press("Enter")
         # 2 m with 5 % scrap and half a metre in the tube, one more a metre.
@@ -236,7 +236,7 @@ class Master(Journey):
         row = page.get_by_role("row").filter(has_text="quantity 6, but 5 reference designators")
         expect(row).to_contain_text("SC40-21 rev. A, item 40")
         row.get_by_role("button", name="waive").click()
-        page.keyboard.type("the sixth is fitted by hand")
+        keys(page, "the sixth is fitted by hand")
         page.keyboard.press("Enter")
         expect(row).to_have_count(0)
         page.get_by_label("show waived ones").check()

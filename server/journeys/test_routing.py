@@ -244,7 +244,7 @@ class Routing(Journey):
         wrong = reported.get_by_role("listitem").filter(has_text="WO-92")
         expect(wrong).to_contain_text("20 in 240 min")
         wrong.get_by_role("button", name="reverse").click()
-        page.keyboard.type("reported for the wrong order")
+        keys(page, "reported for the wrong order")
         page.keyboard.press("Enter")
         expect(wrong).to_contain_text("reported for the wrong order")
         reported.get_by_label("Order or part").fill("wo-91")

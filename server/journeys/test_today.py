@@ -21,7 +21,7 @@ class Hands:
 
     def type(self, text: str) -> None:
         self.count += len(text)
-        self.page.keyboard.type(text)
+        self.keys(page, text)
 
     def click(self, role: str, name: str) -> None:
         self.count += 1

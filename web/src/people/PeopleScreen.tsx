@@ -89,7 +89,7 @@ export function PeopleScreen() {
           </section>
         </div>
       )}
-      {found.data && params.has("new") && <NewPerson roles={found.data.roles} onClose={() => setParams({})} />}
+      {params.has("new") && <NewPerson roles={found.data?.roles ?? {}} onClose={() => setParams({})} />}
       {found.data && open && (
         <PersonPanel key={open.name} person={open} roles={found.data.roles} onClose={() => setParams({})} />
       )}
