@@ -5,7 +5,7 @@ from demo.load_demo import load_demo
 from partners.models import Partner
 from playwright.sync_api import Page, expect
 
-from journeys.browser import Journey
+from journeys.browser import Journey, keys
 
 
 class Hands:
@@ -21,7 +21,7 @@ class Hands:
 
     def type(self, text: str) -> None:
         self.count += len(text)
-        self.keys(page, text)
+        keys(self.page, text)
 
     def click(self, role: str, name: str) -> None:
         self.count += 1
