@@ -5,8 +5,9 @@ Rules are common practice; chip sizes and names by IPC-7351 are from memory of t
 
 import unittest
 
-from tally_core.inquiries.check import Held, Known, Place, check_lines, layout_words
+from tally_core.inquiries.check import Held, Known, check_lines
 from tally_core.inquiries.join import join, own_top
+from tally_core.inquiries.layout import Place, layout_words
 from tally_core.inquiries.line import InquiryLine, in_short, mended_value
 from tally_core.inquiries.revise import revise
 

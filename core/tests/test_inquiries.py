@@ -8,8 +8,9 @@ import unittest
 from decimal import Decimal
 from pathlib import Path
 
-from tally_core.inquiries.check import RULES, Held, Known, Place, case_of_package, check_lines, layout_words
+from tally_core.inquiries.check import RULES, Held, Known, check_lines
 from tally_core.inquiries.join import join, own_top
+from tally_core.inquiries.layout import Place, case_of_package, layout_words
 from tally_core.inquiries.line import FIELDS, InquiryLine, mended_value
 from tally_core.inquiries.revise import revise
 from tally_core.lists.neutral import read_list

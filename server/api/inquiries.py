@@ -1,9 +1,9 @@
-"""Inquiries over HTTP: the list of them, their heads, files, builds and questions, and what they become."""
+"""Inquiries over HTTP: the list of them, their heads, files, builds and layouts."""
 
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from formats.cells import rows_of_json
 from inquiries.actions.add_file import (
     KIND,
@@ -17,25 +17,13 @@ from inquiries.actions.add_file import (
 )
 from inquiries.actions.ask_data import KIND as DATA
 from inquiries.actions.ask_data import ask_data
-from inquiries.actions.ask_sender import drop_question, take_answers
 from inquiries.actions.forget_pair import forget_pair
 from inquiries.actions.open_inquiry import change_inquiry, open_inquiry
-from inquiries.actions.save_result import save_result
 from inquiries.actions.set_builds import set_builds
 from inquiries.board import board_of
 from inquiries.models import Inquiry, InquiryFile
 from inquiries.origins import origins_of
-from inquiries.reads import (
-    builds_of,
-    counts_of,
-    files_of,
-    head,
-    pairs_of,
-    products_of,
-    questions_mail,
-    questions_workbook,
-)
-from inquiries.result import make_result
+from inquiries.reads import builds_of, counts_of, files_of, head, pairs_of, products_of, questions_mail
 from jobs.models import Job
 from jobs.work import JobState, job_state
 from ninja import File, Router, Schema
@@ -156,58 +144,6 @@ class GridOut(Schema):
     map: dict[str, Any] | None
 
 
-class PlannedLineOut(Schema):
-    verb: str
-    part: str
-    words: str
-    line: int | None
-
-
-class PlannedSheetOut(Schema):
-    part: str
-    description: str
-    revision: str
-    stands: bool
-    top: bool
-    new: bool
-    turns_made: bool
-    lines: list[PlannedLineOut]
-
-
-class ResultProblem(Schema):
-    line: int
-    words: str
-
-
-class ResultOut(Schema):
-    """What the inquiry will become, which parts get the description that they lack, and what keeps it from that."""
-
-    seal: str
-    sheets: list[PlannedSheetOut]
-    described: dict[str, str]
-    problems: list[ResultProblem]
-
-
-class ResultSeen(Schema):
-    """The seal of the plan that was seen; without one, what is planned by now is carried out."""
-
-    seal: str | None = None
-
-
-class QuestionMail(Schema):
-    to: str
-    subject: str
-    body: str
-    count: int
-
-
-class Laid(Schema):
-    """How many lines answers were laid on, and what could not be."""
-
-    lines: int
-    told: list[str]
-
-
 class PairOut(Schema):
     """A sender's number, our part that it was paired with, and what the line said then."""
 
@@ -271,7 +207,8 @@ def the_inquiry(inquiry_id: int) -> Inquiry:
     return inquiry
 
 
-def _whole(inquiry_id: int) -> dict[str, Any]:
+def whole(inquiry_id: int) -> dict[str, Any]:
+    """An inquiry with its files, builds, products and work under way. Raises MissingError."""
     inquiry = the_inquiry(inquiry_id)
     files = files_of(inquiry)
     jobs: dict[int, Job] = {}
@@ -307,7 +244,7 @@ def list_inquiries(request: HttpRequest, closed: bool = False) -> Any:
 def open_one(request: HttpRequest, payload: InquiryIn) -> Any:
     """Open an inquiry."""
     fields = payload.dict(exclude_unset=True, exclude={"version", "state"})
-    return _whole(open_inquiry(request.user, fields).pk)
+    return whole(open_inquiry(request.user, fields).pk)
 
 
 @router.get("/origins/{sheet_id}", response=SheetOrigins)
@@ -332,7 +269,7 @@ def forget(request: HttpRequest, pair_id: int) -> dict[str, bool]:
 @router.get("/{inquiry_id}", response=InquiryOut)
 def read_one(request: HttpRequest, inquiry_id: int) -> Any:
     """One inquiry."""
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.patch("/{inquiry_id}", response=InquiryOut)
@@ -340,42 +277,42 @@ def change_one(request: HttpRequest, inquiry_id: int, payload: InquiryIn) -> Any
     """Change what stands at its head."""
     fields = payload.dict(exclude_unset=True, exclude={"version"})
     change_inquiry(request.user, inquiry_id, payload.version, fields)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.put("/{inquiry_id}/builds", response=InquiryOut)
 def builds(request: HttpRequest, inquiry_id: int, payload: list[InquiryBuildIn]) -> Any:
     """Say how many of what are wanted, in place of what stood there."""
     set_builds(request.user, inquiry_id, [b.dict() for b in payload])
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/files", response=InquiryOut)
 def bring_file(request: HttpRequest, inquiry_id: int, file: UploadedFile = File(...)) -> Any:  # noqa: B008
     """Bring a file; the worker reads it."""
     add_file(request.user, inquiry_id, file.name or "file", file.read())
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/files/{file_id}/again", response=InquiryOut)
 def file_again(request: HttpRequest, inquiry_id: int, file_id: int) -> Any:
     """Have a file read once more."""
     read_again(request.user, inquiry_id, file_id)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/files/{file_id}/drop", response=InquiryOut)
 def file_drop(request: HttpRequest, inquiry_id: int, file_id: int) -> Any:
     """Take a file away, with its lines."""
     drop_file(request.user, inquiry_id, file_id)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/files/{file_id}/bill", response=InquiryOut)
 def file_bill(request: HttpRequest, inquiry_id: int, file_id: int, on: bool = True) -> Any:
     """Take the bill that a layout carries as a list, or no longer."""
     take_as_list(request.user, inquiry_id, file_id, on)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.get("/{inquiry_id}/files/{file_id}/grid", response=list[GridOut])
@@ -402,89 +339,24 @@ def file_grid(request: HttpRequest, inquiry_id: int, file_id: int) -> Any:
 def file_map(request: HttpRequest, inquiry_id: int, file_id: int, payload: ColumnMapIn) -> Any:
     """Say how a list is read; later lists of this sender with the same titles are read so too."""
     map_columns(request.user, inquiry_id, file_id, payload.sheet, payload.header, payload.columns, payload.commas)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/pair", response=InquiryOut)
 def pair_once_more(request: HttpRequest, inquiry_id: int) -> Any:
     """Have all lines held against our parts as they are now."""
     pair_again(request.user, inquiry_id)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.post("/{inquiry_id}/data", response=InquiryOut)
 def data(request: HttpRequest, inquiry_id: int) -> Any:
     """Have the parts-data service asked for what is not known yet."""
     ask_data(request.user, inquiry_id)
-    return _whole(inquiry_id)
+    return whole(inquiry_id)
 
 
 @router.get("/{inquiry_id}/board", response=BoardOut)
 def board(request: HttpRequest, inquiry_id: int) -> Any:
     """Where the layouts have each component."""
     return board_of(the_inquiry(inquiry_id))
-
-
-@router.get("/{inquiry_id}/questions", response=QuestionMail)
-def mail(request: HttpRequest, inquiry_id: int) -> Any:
-    """The open questions as a mail to look at."""
-    return questions_mail(the_inquiry(inquiry_id))
-
-
-@router.get("/{inquiry_id}/questions.xlsx")
-def workbook(request: HttpRequest, inquiry_id: int) -> HttpResponse:
-    """The open questions as a workbook to be filled in."""
-    inquiry = the_inquiry(inquiry_id)
-    answer = HttpResponse(
-        questions_workbook(inquiry), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    )
-    answer["Content-Disposition"] = f'attachment; filename="questions {inquiry.number}.xlsx"'
-    return answer
-
-
-@router.post("/{inquiry_id}/questions/{question_id}/drop", response=InquiryOut)
-def question_drop(request: HttpRequest, inquiry_id: int, question_id: int) -> Any:
-    """Take a question back."""
-    drop_question(request.user, inquiry_id, question_id)
-    return _whole(inquiry_id)
-
-
-@router.post("/{inquiry_id}/answers", response=Laid)
-def answers(request: HttpRequest, inquiry_id: int, file: UploadedFile = File(...)) -> Any:  # noqa: B008
-    """Lay the answers of a workbook that came back on their lines."""
-    lines, told = take_answers(request.user, inquiry_id, file.name or "answers.xlsx", file.read())
-    return Laid(lines=lines, told=told)
-
-
-@router.get("/{inquiry_id}/result", response=ResultOut)
-def result(request: HttpRequest, inquiry_id: int) -> Any:
-    """What the inquiry will become. Saves nothing."""
-    made = make_result(the_inquiry(inquiry_id))
-    return ResultOut(
-        seal=made.seal(),
-        sheets=[
-            PlannedSheetOut(
-                part=s.part.number,
-                description=s.part.description,
-                revision=s.revision,
-                stands=s.stands,
-                top=s.top,
-                new=s.newest is None,
-                turns_made=s.turns_made,
-                lines=[
-                    PlannedLineOut(verb=x.verb, part=x.part, words=x.words(), line=x.source.pk if x.source else None)
-                    for x in s.lines
-                ],
-            )
-            for s in made.sheets
-        ],
-        described=made.described,
-        problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
-    )
-
-
-@router.post("/{inquiry_id}/result", response=InquiryOut)
-def result_save(request: HttpRequest, inquiry_id: int, body: ResultSeen) -> Any:
-    """Turn the inquiry into sheets, all of them or none."""
-    save_result(request.user, inquiry_id, body.seal)
-    return _whole(inquiry_id)

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.db.models import Q, Sum
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
-from tally_core.inquiries.check import layout_words
+from tally_core.inquiries.layout import layout_words
 from tally_core.inquiries.line import FIELDS, InquiryLine, in_short
 from tally_core.pairing.compare import AGREES, MEETS, compare
 from tally_core.pairing.describe import Described, describe

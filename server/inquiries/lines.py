@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from django.db.models import F, QuerySet
 from tally_core.basics.errors import MissingError
-from tally_core.inquiries.check import Place
+from tally_core.inquiries.layout import Place
 from tally_core.inquiries.line import InquiryLine
 
 from inquiries.models import Inquiry, InquiryFile, ListLine

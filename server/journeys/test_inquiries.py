@@ -9,7 +9,7 @@ import xlsxwriter
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from inquiries.models import Inquiry, ListLine
-from inquiries.tests.test_inquiries import stock
+from inquiries.tests.at_work import stock
 from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 from testing import Api, load

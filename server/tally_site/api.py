@@ -20,6 +20,8 @@ from api.handover_words import router as handover_words
 from api.hooks import router as hooks
 from api.inquiries import router as inquiries
 from api.inquiry_lines import router as inquiry_lines
+from api.inquiry_questions import router as inquiry_questions
+from api.inquiry_result import router as inquiry_result
 from api.jobs import router as jobs
 from api.library import router as library
 from api.lists import router as lists
@@ -132,6 +134,8 @@ for prefix, router in (
     ("/rounds", rounds),
     ("/inquiries", inquiries),
     ("/inquiries", inquiry_lines),
+    ("/inquiries", inquiry_questions),
+    ("/inquiries", inquiry_result),
     ("/findings", findings),
     ("/hooks", hooks),
     ("/handover", handover_words),

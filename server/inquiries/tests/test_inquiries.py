@@ -1,79 +1,18 @@
-"""An inquiry from its files to sheets, as the API does it: read, paired, decided, asked, revised; and nothing half saved."""
+"""An inquiry from its files to sheets, as the API does it: read, paired, decided, asked; and nothing half saved."""
 
 import io
-from typing import Any
 from unittest.mock import patch
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
-from django.test import TestCase
 from openpyxl import load_workbook
-from testing import Api, load, workbook
+from testing import Api, workbook
 
-from inquiries.models import Decision, ListLine, RememberedPair
-
-LIST = [
-    ["Kestrel Piers, quotation"],
-    ["Assembly", "QP-7", "Title", "Pier light"],
-    [],
-    ["Pos", "Part No.", "Designation", "Manufacturer / MPN", "Qty", "Ref Des"],
-    [1, "K-100", "Resistor 10k 1% 0603", "Nordry / NR-0603-10K", 2, "R1, R2"],
-    [2, "K-101", "Capacitor 100 nF 25 V X7R 0603", "", 1, "C1"],
-    [3, "K-102", "Housing, moulded", "", 1, ""],
-]
+from inquiries.models import Decision, RememberedPair
+from inquiries.tests.at_work import LIST, InquiryCase
 
 
-def stock() -> dict[str, Any]:
-    """Our own parts: what the list's lines may be."""
-    return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
-        "parts": [
-            {"number": "RES-1", "kind": "bought", "unit": "ea", "description": "Resistor 10 kΩ 1 % 0.1 W 0603",
-             "maker_numbers": [{"maker": "Nordry", "number": "NR0603-10K"}]},
-            {"number": "CAP-1", "kind": "bought", "unit": "ea", "description": "Capacitor 100 nF 50 V X7R 0603"},
-            {"number": "CAP-2", "kind": "bought", "unit": "ea", "description": "Capacitor 100 nF 25 V X7R 0805"},
-        ],
-    }  # fmt: skip
-
-
-class Inquiries(TestCase):
-    def setUp(self) -> None:
-        load(stock())
-        self.api = Api("engineer")
-        status, self.inquiry = self.api.post(
-            "/inquiries", {"title": "Pier lights", "customer": "Kestrel Piers", "wanted_by": "2026-12-10"}
-        )
-        self.assertEqual(status, 200, self.inquiry)
-        self.at = f"/inquiries/{self.inquiry['id']}"
-
-    def bring(self, name: str = "list.xlsx", rows: list[list[Any]] | bytes = LIST) -> dict[str, Any]:
-        content = rows if isinstance(rows, bytes) else workbook(rows)
-        status, answer = self.api.upload(name, content, f"{self.at}/files")
-        self.assertEqual(status, 200, answer)
-        return answer
-
-    def lines(self, api: Api | None = None, since: int = 0) -> dict[str, dict[str, Any]]:
-        """The lines by their number."""
-        table = (api or self.api).get(f"{self.at}/lines", since=since)[1]["table"]
-        rows = [dict(table["same"]) | {n: c[at] for n, c in table["each"].items()} for at in range(table["count"])]
-        return {r["part"] or f"row {r['row']}": r for r in rows}
-
-    def decide(
-        self, number: str, verb: str, part: str = "", api: Api | None = None, seen: int | None = None, **more: Any
-    ) -> Any:
-        line = self.lines()[number]
-        body = [
-            {"line": line["id"], "seen": line["stamp"] if seen is None else seen, "verb": verb, "part": part} | more
-        ]
-        return (api or self.api).post(f"{self.at}/decisions", body)
-
-    def decide_all(self) -> None:
-        self.decide("K-100", "take", "RES-1")
-        self.decide("K-101", "take", "CAP-1")
-        new = [self.lines()[n] for n in ("QP-7", "K-102")]
-        status, answer = self.api.post(f"{self.at}/parts", [{"line": x["id"], "seen": x["stamp"]} for x in new])
-        self.assertEqual(status, 200, answer)
-
+class Inquiries(InquiryCase):
     def test_a_list_is_read_paired_and_checked(self) -> None:
         answer = self.bring()
         self.assertEqual(
@@ -298,131 +237,3 @@ class Inquiries(TestCase):
         # Saved again, it stands as it is.
         self.assertEqual(self.api.post(f"{self.at}/result", {})[0], 200)
         self.assertEqual(BuildSheet.objects.count(), 1)
-
-    def test_a_later_revision_is_read_as_a_change(self) -> None:
-        self.bring()
-        self.decide_all()
-        first_seal = self.api.get(f"{self.at}/result")[1]["seal"]
-        self.api.post(f"{self.at}/result", {})
-        sheet = BuildSheet.objects.get()
-        # Somebody adds what stands on no list, and sets a scrap; both stay.
-        first = sheet.lines.get(part__number="RES-1")
-        self.api.post(f"/sheets/{sheet.pk}/edits", {"version": sheet.version, "changes": [
-            {"table": "line", "id": str(first.pk), "before": {"scrap_percent": None}, "after": {"scrap_percent": "3"}},
-            {"table": "line", "id": "11111111-1111-4111-8111-111111111111", "before": None, "after": {"part": "CAP-2", "quantity": "0.5", "item": 90, "position": 9}},
-        ]})  # fmt: skip
-        later = [*LIST[:4], [1, "K-100", "Resistor 10k 1% 0603", "Nordry / NR-0603-10K", 3, "R1, R2, R5"], [3, "K-102", "Housing, moulded", "", 1, ""],
-                 [4, "K-109", "Washer", "", 4, ""]]  # fmt: skip
-        answer = self.bring("list rev B.xlsx", later)
-        self.assertEqual([f["replaced_by"] is not None for f in answer["files"]], [True, False])
-        self.assertEqual(answer["files"][1]["taken"], ["K-101 Capacitor 100 nF 25 V X7R 0603, row 6"])
-        found = self.lines()
-        self.assertEqual(found["K-100"]["changed"], {"quantity": "2", "designators": "R1 R2"})
-        self.assertEqual((found["K-109"]["changed"], found["K-102"]["changed"]), ({"": "added"}, {}))
-        self.assertEqual(
-            {n: x["state"] for n, x in found.items()},
-            {"QP-7": "paired", "K-100": "paired", "K-102": "paired", "K-109": "open"},
-        )
-        self.decide("K-109", "out")
-        seen = self.api.get(f"{self.at}/result")[1]
-        planned = seen["sheets"][0]
-        self.assertEqual([(x["verb"], x["part"], x["words"]) for x in planned["lines"]], [
-            ("changed", "RES-1", "quantity 2 → 3, designators R1 R2 → R1 R2 R5"), ("stays", "K-102", "as it stands"),
-            ("gone", "CAP-1", "taken away"), ("not from a list", "CAP-2", "not from a list")])  # fmt: skip
-        # Somebody changed the list since that was seen: what was not seen is not saved.
-        self.assertNotEqual(seen["seal"], first_seal)
-        status, refused = self.api.post(f"{self.at}/result", {"seal": first_seal})
-        self.assertEqual((status, "has changed since it was shown" in refused["message"]), (422, True))
-        self.assertEqual(sheet.lines.count(), 4)
-        self.assertEqual(self.api.post(f"{self.at}/result", {"seal": seen["seal"]})[0], 200)
-        lines = sheet.lines.all()
-        self.assertEqual({x.part.number: (float(x.quantity), x.scrap_percent and float(x.scrap_percent)) for x in lines},
-                         {"RES-1": (3.0, 3.0), "K-102": (1.0, None), "CAP-2": (0.5, None)})  # fmt: skip
-        # The file taken away, the one before counts again.
-        newest = answer["files"][1]["id"]
-        self.assertEqual(self.api.post(f"{self.at}/files/{newest}/drop", {})[0], 200)
-        self.assertEqual(set(self.lines()), {"QP-7", "K-100", "K-101", "K-102"})
-        # With what was decided on its lines, and where the sheet's lines came from.
-        self.assertEqual(Decision.objects.filter(line__said__part="K-100", verb="take").count(), 1)
-        came = self.api.get(f"/inquiries/origins/{sheet.pk}")[1]["lines"]
-        self.assertEqual({x["file"] for x in came.values()}, {"list.xlsx"})
-
-    def test_a_map_by_hand_is_remembered_for_lists_of_this_shape(self) -> None:
-        rows = [["Ref", "What it is", "Pieces"], ["K-1", "Pin", "1,5"], ["K-2", "Nut", "2"]]
-        answer = self.bring("odd.xlsx", rows)
-        file = answer["files"][0]
-        grid = self.api.get(f"{self.at}/files/{file['id']}/grid")[1][0]
-        self.assertEqual(grid["rows"][0], ["Ref", "What it is", "Pieces"])
-        said = {
-            "sheet": "",
-            "header": 0,
-            "columns": {"part": [0, 0], "description": [1, 0], "quantity": [2, 0]},
-            "commas": {"quantity": True},
-        }
-        status, answer = self.api.send("PUT", f"{self.at}/files/{file['id']}/map", said)
-        self.assertEqual((status, answer["files"][0]["maps"]), (200, {"": "by hand"}))
-        self.assertEqual(self.lines()["K-1"]["quantity"], "1.5")
-        answer = self.bring(
-            "odd two.xlsx", [["For your eyes"], ["REF.", "what it is", "Pieces"], ["K-3", "Pin", "2,25"]]
-        )
-        self.assertEqual(answer["files"][1]["maps"], {"": "remembered"})
-        self.assertEqual(self.lines()["K-3"]["quantity"], "2.25")
-        bad = self.api.send("PUT", f"{self.at}/files/{file['id']}/map", said | {"columns": {"quantity": [7, 0]}})
-        self.assertEqual((bad[0], len(bad[1]["problems"])), (422, 2))
-
-    def test_other_files_are_kept_and_broken_ones_say_why(self) -> None:
-        answer = self.bring("photo.png", b"\x89PNG")
-        self.assertEqual((answer["files"][0]["role"], answer["lines"]), ("other", 0))
-        answer = self.bring("broken.xlsx", b"PK\x03\x04nonsense")
-        self.assertEqual(answer["files"][1]["role"], "unread")
-        self.assertIn("broken.xlsx", answer["files"][1]["failed"])
-        answer = self.bring("prose.csv", b"Dear all;\nnothing to see\n")
-        self.assertIn("neither a list", answer["files"][2]["failed"])
-        self.assertEqual(ListLine.objects.count(), 0)
-        self.assertEqual(self.api.post(f"{self.at}/files/{answer['files'][1]['id']}/again", {})[0], 200)
-
-    def test_the_board_of_a_layout(self) -> None:
-        """An outline in inches, a package with a box of its own; elements of IPC-2581, from memory."""
-        layout = (
-            '<IPC-2581 revision="C"><Ecad><CadHeader units="INCH"/><CadData><Layer name="T" side="TOP"/><Step><Profile><Polygon>'
-            '<PolyBegin x="0" y="0"/><PolyStepSegment x="2" y="0"/><PolyStepCurve x="2" y="1" centerX="2" centerY="0.5"/></Polygon></Profile>'
-            '<Package name="R0603"><Outline><Polygon><PolyBegin x="-0.03" y="-0.015"/><PolyStepSegment x="0.03" y="0.015"/></Polygon></Outline>'
-            '</Package><Component refDes="R1" packageRef="R0603" layerRef="T"><Location x="1" y="0.5"/></Component></Step></CadData></Ecad></IPC-2581>'
-        )
-        self.bring()
-        self.bring("board.xml", layout.encode())
-        board = self.api.get(f"{self.at}/board")[1]
-        self.assertEqual(board["outline"], [[0, 0], [50.8, 0], [50.8, 25.4]])
-        self.assertEqual(
-            (board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]})
-        )
-        self.assertEqual(
-            [(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])]
-        )
-        self.assertIn("not-on-layout", [f["code"] for f in self.lines()["K-100"]["findings"]])
-
-    def test_heads_and_builds(self) -> None:
-        self.assertRegex(self.inquiry["number"], r"^I\d{4}$")
-        self.assertEqual(self.api.post("/inquiries", {"title": " "})[1]["problems"][0]["place"], "title")
-        for bad in ({"wanted_by": "soon"}, {"held_by": "nobody"}, {"state": "asleep"}):
-            self.assertEqual(self.api.send("PATCH", self.at, bad | {"version": 1})[0], 422, bad)
-        status, answer = self.api.send("PATCH", self.at, {"state": "waiting", "version": 1})
-        self.assertEqual((status, answer["state"], answer["version"]), (200, "waiting", 2))
-        self.assertEqual(self.api.send("PATCH", self.at, {"state": "won", "version": 1})[0], 422)
-        self.assertEqual(self.api.send("PATCH", self.at, {"state": "won"})[0], 422)
-        self.bring()
-        top = self.lines()["QP-7"]["id"]
-        status, answer = self.api.send(
-            "PUT",
-            f"{self.at}/builds",
-            [{"line": top, "quantity": "250", "wanted_by": "2027-02-01"}, {"line": top, "quantity": "1000"}],
-        )
-        self.assertEqual(
-            [(b["product"], b["quantity"], b["wanted_by"]) for b in answer["builds"]],
-            [("QP-7", "250", "2027-02-01"), ("QP-7", "1000", None)],
-        )
-        bad = self.api.send("PUT", f"{self.at}/builds", [{"line": 0, "quantity": "0", "wanted_by": "x"}])
-        self.assertEqual([p["place"] for p in bad[1]["problems"]], ["[0].quantity", "[0].line", "[0].wanted_by"])
-        self.assertEqual([r["number"] for r in self.api.get("/inquiries")[1]], [self.inquiry["number"]])
-        self.api.send("PATCH", self.at, {"state": "lost", "version": 2})
-        self.assertEqual((self.api.get("/inquiries")[1], len(self.api.get("/inquiries", closed=True)[1])), ([], 1))

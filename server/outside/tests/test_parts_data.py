@@ -7,7 +7,7 @@ from unittest.mock import patch
 
 from django.test import SimpleTestCase, TestCase, override_settings
 from inquiries.models import NumberData
-from inquiries.tests.test_inquiries import LIST
+from inquiries.tests.at_work import LIST
 from testing import Api, workbook
 
 from outside import calling

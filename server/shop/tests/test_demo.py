@@ -5,7 +5,7 @@ from django.test import TestCase
 
 from shop.models import WorkOrder
 from shop.reads import shown_orders
-from shop.tests.test_orders import Shop
+from shop.tests.floor import Shop
 
 
 class OfTheDemo(TestCase):

@@ -19,7 +19,7 @@ from shop.actions.close_order import close_order
 from shop.actions.open_order import open_order
 from shop.actions.value_stock_at import value_stock_at
 from shop.models import WorkOrder
-from shop.tests.test_orders import Shop
+from shop.tests.floor import Shop
 
 
 class Numbers(Shop):

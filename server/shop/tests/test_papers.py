@@ -18,7 +18,7 @@ from shop.actions.close_order import cancel_order
 from shop.actions.work_outside import send_outside
 from shop.papers import code_svg
 from shop.reads import center_queue, one_order
-from shop.tests.test_orders import Shop
+from shop.tests.floor import Shop
 
 
 def drawn(svg: str) -> Image.Image:

@@ -11,7 +11,7 @@ from verbs.parts.trace_part import trace_part
 from shop.actions.issue_components import Issue, issue_components
 from shop.actions.reverse_entry import reverse_entry
 from shop.models import Component
-from shop.tests.test_orders import Shop
+from shop.tests.floor import Shop
 
 
 class Tracing(Shop):

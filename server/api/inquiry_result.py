@@ -1,0 +1,84 @@
+"""What an inquiry becomes, over HTTP: looked at before, then saved whole."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from inquiries.actions.save_result import save_result
+from inquiries.result import make_result
+from ninja import Router, Schema
+
+from api.inquiries import InquiryOut, the_inquiry, whole
+
+router = Router(tags=["inquiries"])
+
+
+class PlannedLineOut(Schema):
+    verb: str
+    part: str
+    words: str
+    line: int | None
+
+
+class PlannedSheetOut(Schema):
+    part: str
+    description: str
+    revision: str
+    stands: bool
+    top: bool
+    new: bool
+    turns_made: bool
+    lines: list[PlannedLineOut]
+
+
+class ResultProblem(Schema):
+    line: int
+    words: str
+
+
+class ResultOut(Schema):
+    """What the inquiry will become, which parts get the description that they lack, and what keeps it from that."""
+
+    seal: str
+    sheets: list[PlannedSheetOut]
+    described: dict[str, str]
+    problems: list[ResultProblem]
+
+
+class ResultSeen(Schema):
+    """The seal of the plan that was seen; without one, what is planned by now is carried out."""
+
+    seal: str | None = None
+
+
+@router.get("/{inquiry_id}/result", response=ResultOut)
+def result(request: HttpRequest, inquiry_id: int) -> Any:
+    """What the inquiry will become. Saves nothing."""
+    made = make_result(the_inquiry(inquiry_id))
+    return ResultOut(
+        seal=made.seal(),
+        sheets=[
+            PlannedSheetOut(
+                part=s.part.number,
+                description=s.part.description,
+                revision=s.revision,
+                stands=s.stands,
+                top=s.top,
+                new=s.newest is None,
+                turns_made=s.turns_made,
+                lines=[
+                    PlannedLineOut(verb=x.verb, part=x.part, words=x.words(), line=x.source.pk if x.source else None)
+                    for x in s.lines
+                ],
+            )
+            for s in made.sheets
+        ],
+        described=made.described,
+        problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
+    )
+
+
+@router.post("/{inquiry_id}/result", response=InquiryOut)
+def result_save(request: HttpRequest, inquiry_id: int, body: ResultSeen) -> Any:
+    """Turn the inquiry into sheets, all of them or none."""
+    save_result(request.user, inquiry_id, body.seal)
+    return whole(inquiry_id)
