@@ -134,12 +134,20 @@ class CutMaterial(Schema):
     loss_percent: str | None
 
 
+class CutPlanWhyNot(Schema):
+    """For each action why it cannot be done with a plan as it stands, in words; null where it can."""
+
+    change: str | None
+    cut: str | None
+
+
 class CutPlanOut(CutPlanHead):
     """``behind`` says what moved since it was made."""
 
     job: JobOut | None
     failed: str
     behind: str
+    why_not: CutPlanWhyNot
     materials: list[CutMaterial]
 
 

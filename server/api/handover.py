@@ -35,6 +35,14 @@ class LogLine(Schema):
     words: str
 
 
+class HandoverWhyNot(Schema):
+    """For each action why it cannot be done with a handover as it stands, in words; null where it can."""
+
+    change: str | None
+    let_go: str | None
+    settle: str | None
+
+
 class HandoverOut(Schema):
     """A handover; ``job`` while the other side is read or written, ``failed``: why that was not finished."""
 
@@ -53,6 +61,7 @@ class HandoverOut(Schema):
     log: list[LogLine]
     job: JobOut | None
     failed: str
+    why_not: HandoverWhyNot
 
 
 class RecordNamed(Schema):

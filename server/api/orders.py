@@ -6,8 +6,8 @@ from buying.actions.order_plan import order_part, order_plan
 from buying.actions.place_order import cancel_order, change_order, place_order
 from buying.actions.receive_goods import close_line, receive_goods
 from buying.models import PurchaseOrder
-from buying.order_states import ORDER_ACTIONS
 from buying.orders import PAPERS, order_head, order_lines
+from buying.states import ORDER_ACTIONS
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from tally_core.basics.errors import MissingError

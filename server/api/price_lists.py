@@ -5,6 +5,7 @@ from typing import Any
 from accounts.access import require
 from buying.actions.take_price_list import KIND, bring_price_list, keep_price_list, let_go_price_list, map_price_list
 from buying.models import PriceList
+from buying.states import PRICE_LIST_ACTIONS
 from django.http import HttpRequest
 from jobs.work import job_state, last_job
 from ninja import File, Router, Schema
@@ -30,6 +31,14 @@ class OfferListOut(Schema):
     look: list[str]
 
 
+class PriceListWhyNot(Schema):
+    """For each action why it cannot be done with a price list as it stands, in words; null where it can."""
+
+    map: str | None
+    keep: str | None
+    let_go: str | None
+
+
 class PriceListOut(Schema):
     """A list as it is read: its titles, the first rows beneath them, which column holds what, and what came of it.
 
@@ -45,6 +54,7 @@ class PriceListOut(Schema):
     columns: dict[str, int]
     mapped: bool
     said: OfferListOut | None
+    why_not: PriceListWhyNot
     brought_by: str
     brought_at: str
     version: int
@@ -70,7 +80,7 @@ def _list(list_id: int) -> dict[str, Any]:
     state = job_state(last_job(KIND, of.pk))
     return {
         "id": of.pk, "supplier": of.supplier_id or "", "name": of.name, "state": of.state, "titles": of.titles, "sample": of.sample,
-        "columns": of.columns, "mapped": of.mapped, "said": of.said, "brought_by": of.brought_by, "brought_at": of.brought_at.isoformat(),
+        "columns": of.columns, "mapped": of.mapped, "said": of.said, "why_not": PRICE_LIST_ACTIONS.answers(of.state, of.name), "brought_by": of.brought_by, "brought_at": of.brought_at.isoformat(),
         "version": of.version, "job": job_out(state), "failed": state.failed,
     }  # fmt: skip
 

@@ -6,6 +6,7 @@ from buying.actions.make_quote import change_quote, make_quote, send_quote
 from buying.models import Quote
 from buying.quote_papers import quote_pdf, quote_workbook
 from buying.quoting import WORDS, moved_since, prices_of
+from buying.states import QUOTE_ACTIONS
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from tally_core.basics.errors import MissingError
@@ -80,6 +81,13 @@ class QuoteMoved(Schema):
     causes: dict[str, str]
 
 
+class QuoteWhyNot(Schema):
+    """For each action why it cannot be done with a quote as it stands, in words; null where it can."""
+
+    change: str | None
+    send: str | None
+
+
 class QuoteOut(QuoteRow):
     """A quote whole; ``words_of``: element → its word. ``since``: the quote before it, and what moved."""
 
@@ -95,6 +103,7 @@ class QuoteOut(QuoteRow):
     words_of: dict[str, str]
     since: str
     moved: list[QuoteMoved]
+    why_not: QuoteWhyNot
 
 
 class QuoteIn(Schema):
@@ -134,7 +143,7 @@ def _whole(quote_id: int) -> dict[str, Any]:
     return _row(quote) | {
         "currency": quote.currency, "markups": quote.markups, "overall_percent": f"{quote.overall_percent.normalize():f}", "once": quote.once,
         "decimals": quote.decimals, "valid_days": quote.valid_days, "words": quote.words, "version": quote.version, "words_of": WORDS,
-        "since": before.number if before else "", "moved": moved_since(quote, before) if before else [],
+        "why_not": QUOTE_ACTIONS.answers(quote.state, quote.number), "since": before.number if before else "", "moved": moved_since(quote, before) if before else [],
         "quantities": [
             of | {
                 "marked": {n: f"{v:.6f}" for n, v in price.marked.items()}, "cost": f"{price.cost:.6f}", "each": f"{price.each:f}",

@@ -27,6 +27,14 @@ class RequestLineOut(Schema):
     unit: str
 
 
+class RequestWhyNot(Schema):
+    """For each action why it cannot be done with a request as it stands, in words; null where it can."""
+
+    send: str | None
+    remind: str | None
+    answer: str | None
+
+
 class RequestOut(Schema):
     """A request; ``words``: the mail, ``late``: days since an answer was wanted."""
 
@@ -47,6 +55,7 @@ class RequestOut(Schema):
     late: int
     version: int
     lines: list[RequestLineOut]
+    why_not: RequestWhyNot
 
 
 class AskSuppliersIn(Schema):

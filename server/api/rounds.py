@@ -80,6 +80,16 @@ class Overlap(Schema):
     parts: int
 
 
+class RoundWhyNot(Schema):
+    """For each action why it cannot be done with a round as it stands, in words; null where it can."""
+
+    change: str | None
+    tally: str | None
+    accept: str | None
+    drop: str | None
+    take_over: str | None
+
+
 class RoundOut(Schema):
     """A round, with what the worker does with it, and why that was not finished the last time."""
 
@@ -100,6 +110,7 @@ class RoundOut(Schema):
     failed: str
     tally: TallyOut | None
     overlaps: list[Overlap]
+    why_not: RoundWhyNot
 
 
 class RoundIn(Schema):

@@ -11,6 +11,7 @@ from formats.ubl_quoting import RequestedLine, UblRequest, request_document
 from partners.models import Partner
 
 from buying.models import Request, RequestLine
+from buying.states import REQUEST_ACTIONS
 
 __all__ = ["first_words", "reminder_words", "request_row", "request_ubl", "request_workbook"]
 
@@ -91,6 +92,7 @@ def request_row(request: Request) -> dict[str, Any]:
         "made_by": request.made_by, "sent_by": request.sent_by, "sent_at": request.sent_at.isoformat() if request.sent_at else None,
         "reminders": request.reminders, "reminded_at": request.reminded_at.isoformat() if request.reminded_at else None,
         "answered_at": request.answered_at.isoformat() if request.answered_at else None, "late": max(late, 0), "version": request.version,
+        "why_not": REQUEST_ACTIONS.answers(request.state, request.number),
         "lines": [
             {"part": line.part.number, "description": line.part.description, "quantity": plain_decimal(line.quantity) or "0", "unit": line.unit}
             for line in request.lines.all()

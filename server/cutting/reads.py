@@ -1,20 +1,16 @@
 """What is shown of cutting: plans, one plan with how it stands, materials with their sizes and leftovers."""
 
-from collections import Counter
-from decimal import Decimal
 from typing import Any
 
 from definition.models.parts import Part
 from definition.records import plain_decimal
 from jobs.work import job_state, last_job, last_jobs
-from readings.matrix import Build
-from tally_core.basics.errors import TallyError
-from tally_core.cost.answers import Basis
 
 from cutting.actions.plan_cuts import KIND
+from cutting.behind import behind
 from cutting.models import CutPlan, Leftover
-from cutting.pieces import cut_lines
 from cutting.planned import loss_percent, sizes_of, stock_cost
+from cutting.states import answers
 
 __all__ = ["leftovers", "one_plan", "plans", "sizes"]
 
@@ -39,32 +35,11 @@ def _head(row: CutPlan) -> dict[str, Any]:
 def one_plan(plan: CutPlan) -> dict[str, Any]:
     """A plan whole; ``behind`` says what moved since it was made."""
     materials = plan.said["materials"] if plan.said else []
+    moved = behind(plan)
     return _head(plan) | {
-        "job": job_state(last_job(KIND, plan.pk)), "behind": _behind(plan) if plan.state == "made" else "",
+        "job": job_state(last_job(KIND, plan.pk)), "behind": moved, "why_not": answers(plan, moved),
         "materials": [m | {"loss_percent": loss_percent(m)} for m in materials],
     }  # fmt: skip
-
-
-def _behind(plan: CutPlan) -> str:
-    """Why a plan is no longer what would be made now; empty while it is."""
-    assert plan.said is not None
-    builds = [Build(b["part"], tuple(b["options"]), Decimal(b["quantity"])) for b in plan.builds]
-    try:
-        lines = cut_lines(builds, Basis(plan.day, None, (), bool(plan.builds[0]["drafts"])))
-    except TallyError as error:
-        return str(error)
-    now = Counter((x.material.number, x.words, x.count) for x in lines)
-    held = Counter((m["part"], _words(p), p["count"]) for m in plan.said["materials"] for p in m["pieces"])
-    if now != held:
-        return "What is cut is stated otherwise by now."
-    wanted = {u["leftover"] for m in plan.said["materials"] for u in m["used"]} - {None}
-    if Leftover.objects.filter(pk__in=wanted, used_by=None, gone_by="").count() < len(wanted):
-        return "A leftover that it takes is no longer there."
-    return ""
-
-
-def _words(piece: dict[str, Any]) -> str:
-    return str(piece["words"])
 
 
 def sizes(part: Part) -> dict[str, Any]:

@@ -22,6 +22,7 @@ from handover.looking import Look, look_at, said_of
 from handover.models import Handover
 from handover.ours import that_count
 from handover.planning import field_word, is_said, plan_of, row_words
+from handover.states import answers
 from handover.wording import key_of, service_named
 
 __all__ = ["handover_heads", "handover_named", "rows_of", "who_moved"]
@@ -64,6 +65,7 @@ def _head(handover: Handover, state: JobState) -> dict[str, Any]:
         "log": handover.log,
         "job": state if state.doing else None,
         "failed": state.failed,
+        "why_not": answers(handover),
     }
 
 

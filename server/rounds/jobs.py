@@ -3,7 +3,9 @@
 from jobs.models import Job
 from jobs.work import ask_for
 from standards.models import Round
-from tally_core.basics.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError
+
+from rounds.states import require_now
 
 __all__ = ["KIND", "begin", "open_round_for"]
 
@@ -11,13 +13,12 @@ __all__ = ["KIND", "begin", "open_round_for"]
 KIND = "round"
 
 
-def open_round_for(round_id: int) -> Round:
-    """A round, locked for the transaction. Raises TallyError when it is gone or no longer open."""
+def open_round_for(round_id: int, action: str) -> Round:
+    """A round to do something with, locked for the transaction. Raises MissingError, and ProblemsError in a state that forbids it."""
     found = Round.objects.select_for_update().filter(pk=round_id).first()
     if found is None:
         raise MissingError("This round is no longer there.")
-    if found.status != "open":
-        raise TallyError(f"{found.name} was {found.status} by {found.closed_by}; what it did stays as it is.")
+    require_now(found, action)
     return found
 
 

@@ -28,6 +28,7 @@ from rounds.actions.propose import OWN, key_of
 from rounds.jobs import KIND
 from rounds.snapshot import unpack
 from rounds.staleness import changes_since
+from rounds.states import answers
 from rounds.tallying import loaded_for
 
 __all__ = [
@@ -114,19 +115,21 @@ def round_head(the_round: Round) -> dict[str, Any]:
         "overlaps": [],
     }
     tally = Tally.objects.filter(round=the_round).first()
+    changed: list[str] = []
     if tally is not None:
-        running = bool(job.doing)
+        if the_round.status == "open" and not job.doing:
+            changed = changes_since(the_round, tally)
         found["tally"] = {
             "at": tally.tallied_at.isoformat(),
             "by": tally.tallied_by,
             "lacking": tally.lacking,
             "unpriced": tally.unpriced,
-            "stale": changes_since(the_round, tally) if the_round.status == "open" and not running else [],
+            "stale": changed,
             **_sums(the_round, tally),
         }
         if the_round.status == "open":
             found["overlaps"] = _overlaps(the_round, tally)
-    return found
+    return found | {"why_not": answers(the_round, tally, changed)}
 
 
 def _sums(the_round: Round, tally: Tally) -> dict[str, Any]:

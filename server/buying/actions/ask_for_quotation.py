@@ -18,6 +18,7 @@ from buying.actions.take_offer_list import OfferList, take_answer_list
 from buying.models import BuyPlan, PlanNeed, Request, RequestLine
 from buying.needs import whole_units
 from buying.requests import first_words, reminder_words, request_ubl, request_workbook
+from buying.states import REQUEST_ACTIONS
 
 __all__ = ["ask_for_quotation", "remind", "send_request", "take_answer"]
 
@@ -114,9 +115,8 @@ def send_request(user: Any, request_id: int, version: int | None, words: str, ma
     """Send a draft, in the words that were looked at. Raises ProblemsError, TallyError, MissingError and Refused."""
     with writing(user, "buying"):
         request = _held(request_id, version)
+        REQUEST_ACTIONS.require("send", request.state, request.number)
         problems = []
-        if request.state != "draft":
-            problems.append(Problem("", f"{request.number} was sent already"))
         if not words.strip() or len(words) > 20_000 or "\x00" in words:
             problems.append(Problem("words", "say what is asked, in at most 20,000 characters"))
         if "@" not in mail_to or len(mail_to) > 254 or not mail_to.isprintable() or any(c in mail_to for c in " ,;<>"):
@@ -134,10 +134,7 @@ def remind(user: Any, request_id: int, version: int | None) -> Request:
     """Remind of a request that is not answered. Raises ProblemsError, TallyError, MissingError and Refused."""
     with writing(user, "buying"):
         request = _held(request_id, version)
-        if request.state != "sent":
-            raise ProblemsError(
-                [Problem("", f"{request.number} is {request.state}; only what was sent is reminded of")]
-            )
+        REQUEST_ACTIONS.require("remind", request.state, request.number)
         request.reminded_at, request.reminders = now(), request.reminders + 1
         _saved(request, user)
         _mail(request, f"Reminder: request for quotation {request.number}", reminder_words(request))
@@ -155,6 +152,7 @@ def take_answer(user: Any, request_id: int, rows: list[list[Cell]], anyway: bool
         )
         if request is None or request.supplier is None:
             raise MissingError("This request is no longer there.")
+        REQUEST_ACTIONS.require("answer", request.state, request.number)
         said = take_answer_list(user, request.supplier, rows, request.number, anyway)
         if said.kept:
             request.state, request.answered_at = "answered", now()

@@ -13,6 +13,7 @@ from verbs.contract import held, writing
 
 from buying.models import Quote
 from buying.quoting import WORDS, costs_of_plans
+from buying.states import QUOTE_ACTIONS
 from buying.typed_number import typed_number
 
 __all__ = ["change_quote", "make_quote", "send_quote"]
@@ -49,10 +50,9 @@ def make_quote(user, inquiry_id: int) -> Quote:
         return quote
 
 
-def _draft(quote_id: int, version: int | None) -> Quote:
+def _held(quote_id: int, version: int | None, action: str) -> Quote:
     quote = held(Quote.objects.filter(pk=quote_id), version, "This quote", "This quote is no longer there.")
-    if quote.state != "draft":
-        raise ProblemsError([Problem("", f"{quote.number} was sent and stands as it is; make a new one")])
+    QUOTE_ACTIONS.require(action, quote.state, quote.number)
     return quote
 
 
@@ -62,7 +62,7 @@ def change_quote(user, quote_id: int, version: int | None, given: dict[str, Any]
     Raises ProblemsError naming each field, MissingError and Refused.
     """
     with writing(user, "buying"):
-        quote = _draft(quote_id, version)
+        quote = _held(quote_id, version, "change")
         problems: list[Problem] = []
         if "markups" in given:
             markups = {}
@@ -119,7 +119,7 @@ def _number(text: Any) -> Decimal | None:
 def send_quote(user, quote_id: int, version: int | None) -> Quote:
     """The quote went to the customer; the inquiry is quoted now. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
-        quote = _draft(quote_id, version)
+        quote = _held(quote_id, version, "send")
         quote.state, quote.sent_by, quote.sent_at = "sent", str(user), now()
         inquiry = Inquiry.objects.select_for_update(of=("self",)).get(pk=quote.inquiry_id)
         if inquiry.state in ("work", "waiting", "ready"):

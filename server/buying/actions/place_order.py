@@ -10,7 +10,7 @@ from verbs.contract import held, writing
 
 from buying.models import OrderLine, PurchaseOrder
 from buying.open_quantities import keep_open_quantities
-from buying.order_states import ORDER_ACTIONS
+from buying.states import ORDER_ACTIONS
 from buying.typed_number import typed_number
 
 __all__ = ["cancel_order", "change_order", "held_order", "place_order"]

@@ -13,7 +13,7 @@ from buying.actions.place_order import held_order
 from buying.market import rates_on
 from buying.models import OrderLine, PurchaseOrder, Receipt
 from buying.open_quantities import keep_open_quantities
-from buying.order_states import ORDER_ACTIONS
+from buying.states import ORDER_ACTIONS
 from buying.typed_number import typed_number
 
 __all__ = ["close_line", "receive_goods"]

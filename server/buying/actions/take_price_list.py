@@ -18,6 +18,7 @@ from verbs.contract import held, writing
 from buying.actions.take_offer_list import OfferList, keep_offers, let_go_earlier, read_offers
 from buying.models import Offer, PriceList
 from buying.price_columns import checked_columns, columns_of, listed, titles_of
+from buying.states import PRICE_LIST_ACTIONS
 
 __all__ = ["KIND", "bring_price_list", "keep_price_list", "let_go_price_list", "map_price_list"]
 
@@ -46,10 +47,9 @@ def bring_price_list(user, code: str, name: str, content: bytes) -> PriceList:
     return made
 
 
-def _held(list_id: int, version: int | None) -> PriceList:
+def _held(list_id: int, version: int | None, action: str) -> PriceList:
     of = held(PriceList.objects.filter(pk=list_id), version, "This list", "This list is no longer there.")
-    if of.state != "waiting":
-        raise ProblemsError([Problem("", f"{of.name} is {of.state} already")])
+    PRICE_LIST_ACTIONS.require(action, of.state, of.name)
     return of
 
 
@@ -59,7 +59,7 @@ def map_price_list(user, list_id: int, version: int | None, columns: dict[str, i
     Raises ProblemsError for a map that makes no sense, TallyError while it is read, MissingError and Refused.
     """
     with writing(user, "buying"):
-        of = _held(list_id, version)
+        of = _held(list_id, version, "map")
         of.columns, of.mapped = checked_columns(columns, len(of.titles)), True
         of.said = None
         _save(of, user)
@@ -70,7 +70,7 @@ def map_price_list(user, list_id: int, version: int | None, columns: dict[str, i
 def keep_price_list(user, list_id: int, version: int | None) -> None:
     """Have the worker keep the offers that are right. Raises ProblemsError, TallyError while it is at it, MissingError and Refused."""
     with writing(user, "buying"):
-        of = _held(list_id, version)
+        of = _held(list_id, version, "keep")
         if not of.said or not of.said["good"]:
             raise ProblemsError([Problem("", "there is no offer in it that could be kept")])
         job = ask_for(KIND, of.pk, f"keeping the offers of {of.name}", str(user))
@@ -80,7 +80,7 @@ def keep_price_list(user, list_id: int, version: int | None) -> None:
 def let_go_price_list(user, list_id: int, version: int | None) -> None:
     """Keep nothing of it. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
-        of = _held(list_id, version)
+        of = _held(list_id, version, "let_go")
         of.state = "let go"
         _save(of, user)
 

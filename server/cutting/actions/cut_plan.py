@@ -10,7 +10,9 @@ from verbs.contract import writing
 from verbs.parts.move_stock import move_stock
 
 from cutting.actions.plan_cuts import held_plan
+from cutting.behind import behind
 from cutting.models import CutPlan, Leftover
+from cutting.states import require_now
 
 __all__ = ["cut_plan"]
 
@@ -18,17 +20,14 @@ __all__ = ["cut_plan"]
 def cut_plan(user: Any, plan_id: int, moves_stock: bool) -> CutPlan:
     """All of it or nothing. ``moves_stock``: whole bars and boards, less what is left of them, are taken out of stock.
 
-    Raises TallyError for a plan that has not been made or cannot be cut whole, ProblemsError where a leftover or the stock is not there,
-    and Refused.
+    Raises ProblemsError for a plan that has not been made, cannot be cut whole or is behind, and where a leftover or the stock is not there;
+    MissingError and Refused.
     """
     with writing(user, "cutting"):
         plan = held_plan(plan_id)
-        if plan.said is None:
-            raise TallyError(f"{plan.number} has not been made yet.")
+        require_now(plan, "cut", behind(plan))
+        assert plan.said is not None
         materials = plan.said["materials"]
-        stops = [f"{m['part']}: {m['stops']}" for m in materials if m["stops"]]
-        if stops:
-            raise TallyError(f"{plan.number} cannot be cut whole. {'; '.join(stops)}.")
         parts = {p.number: p for p in Part.objects.filter(number__in=[m["part"] for m in materials])}
         wanted = [u["leftover"] for m in materials for u in m["used"] if u["leftover"] is not None]
         taken = list(

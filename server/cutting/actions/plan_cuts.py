@@ -19,6 +19,7 @@ from verbs.contract import writing
 from cutting.models import CutPlan
 from cutting.pieces import cut_lines
 from cutting.planned import FORMAT, cut_material, sizes_of
+from cutting.states import require_now
 
 __all__ = ["KIND", "drop_plan", "held_plan", "plan_cuts", "plan_now"]
 
@@ -72,12 +73,11 @@ def drop_plan(user: Any, plan_id: int) -> None:
 
 
 def held_plan(plan_id: int) -> CutPlan:
-    """A plan that was not cut yet, locked. Raises MissingError, and TallyError for one that was."""
+    """A plan that was not cut yet, locked. Raises MissingError, and ProblemsError for one that was."""
     plan = CutPlan.objects.select_for_update().filter(pk=plan_id).first()
     if plan is None:
         raise MissingError("This plan is no longer there.")
-    if plan.state == "cut":
-        raise TallyError(f"{plan.number} was cut by {plan.cut_by}; it stays as it is.")
+    require_now(plan, "change")
     return plan
 
 

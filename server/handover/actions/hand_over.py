@@ -77,7 +77,7 @@ def take_handover_back(user, handover_id: int) -> None:
 
 def _settle(user, handover_id: int, run: Any) -> None:
     with writing(user, "handover"):
-        handover = open_one(handover_id, ("writing",))
+        handover = open_one(handover_id, "settle")
         job = ask_for(KIND, handover.pk, f"settling {handover.number}", str(user))
     run.enqueue(handover.pk, job.pk, user.pk)
 
@@ -198,7 +198,7 @@ def _taken_back(handover_id: int, book: Book, user: Any, words: str = "") -> int
     handover = Handover.objects.select_related("top").get(pk=handover_id)
     back, theirs = take_back(book, handover.journal, str(user))
     with transaction.atomic():
-        held = open_one(handover_id, ("writing",))
+        held = open_one(handover_id, "settle")
         held.state, held.sheet, held.journal = "work", None, None
         done = f"taken back, {back} of their things are as before" if back else "nothing was written"
         if theirs:
@@ -214,14 +214,14 @@ def _taken_back(handover_id: int, book: Book, user: Any, words: str = "") -> int
 
 def _told(handover_id: int, user: Any, words: str) -> None:
     with transaction.atomic():
-        held = open_one(handover_id, ("work", "writing"))
+        held = open_one(handover_id, "tell")
         held.tell(str(user), words)
         held.save(update_fields=["log"])
 
 
 def _both(handover_id: int, book: Book, user: Any) -> None:
     """Ours, then theirs, then what is agreed; within the caller's transaction."""
-    handover = open_one(handover_id, ("writing",))
+    handover = open_one(handover_id, "settle")
     found = look_at(handover, lock=True)
     plan = plan_of(handover, found, book)
     if handover.journal is None or plan.digest != handover.journal["digest"]:

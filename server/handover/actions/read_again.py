@@ -15,6 +15,7 @@ from verbs.contract import writing
 
 from handover.kept import read_kept
 from handover.models import Handover
+from handover.states import require_now
 from handover.wording import service_named
 
 __all__ = ["KIND", "open_one", "read_again", "read_now"]
@@ -22,18 +23,13 @@ __all__ = ["KIND", "open_one", "read_again", "read_now"]
 KIND = "read records"
 
 
-def open_one(handover_id: int, states: tuple[str, ...] = ("work",)) -> Handover:
-    """A handover in one of some states, locked until the transaction ends. Raises MissingError and TallyError."""
+def open_one(handover_id: int, action: str = "change") -> Handover:
+    """A handover to do something with, locked until the transaction ends. Raises MissingError, and ProblemsError in a state that forbids it."""
     rows = Handover.objects.select_for_update(of=("self",)).select_related("top")
     handover = rows.filter(pk=handover_id).first()
     if handover is None:
         raise MissingError("This handover is no longer there.")
-    if handover.state not in states:
-        raise TallyError(
-            f"{handover.number} is being written, or broke off in the middle; finish it or take it back first."
-            if handover.state == "writing"
-            else f"{handover.number} has ended; begin a new one."
-        )
+    require_now(handover, action)
     return handover
 
 

@@ -14,6 +14,7 @@ from tally_core.basics.errors import TallyError
 
 from rounds.jobs import begin, open_round_for
 from rounds.staleness import changes_since
+from rounds.states import why_not_accepted
 
 __all__ = ["ask_to_accept", "run_accept"]
 
@@ -41,7 +42,7 @@ def ask_to_accept(user: Any, round_id: int, version: int) -> None:
     """
     require(user, "standards")
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "accept")
         refuse_stale(the_round, version)
         job = begin(the_round, "accepting", str(user))
     run_accept.enqueue(round_id, job.pk, user.pk, version)
@@ -50,18 +51,11 @@ def ask_to_accept(user: Any, round_id: int, version: int) -> None:
 def refuse_stale(the_round: Round, version: int) -> Tally:
     """The tally that may be accepted. Raises TallyError where there is none, or inputs have changed since."""
     tally = Tally.objects.filter(round=the_round).first()
-    if tally is None:
-        raise TallyError(
-            f"{the_round.name} has not been tallied yet; tally it, look at what it comes to, then accept it."
-        )
-    if version != the_round.version:
+    if tally is not None and version != the_round.version:
         raise TallyError(f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it.")
-    changed = changes_since(the_round, tally)
-    if changed:
-        more = f" and {len(changed) - 3} more" if len(changed) > 3 else ""
-        raise TallyError(
-            f"Changed since {the_round.name} was tallied: {'; '.join(changed[:3])}{more}. Tally it again, then accept it."
-        )
+    refusal = why_not_accepted(the_round, tally, changes_since(the_round, tally) if tally else ())
+    if tally is None or refusal:
+        raise TallyError(refusal or "")
     return tally
 
 
@@ -85,7 +79,7 @@ def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
                 cursor.execute(_STANDARDS_SQL, values)
                 cursor.execute(_REVALUE_SQL, values)
                 revalued = cursor.rowcount
-            the_round = open_round_for(round_id)
+            the_round = open_round_for(round_id, "accept")
             if the_round.version != version:
                 raise TallyError(
                     f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it."

@@ -17,7 +17,7 @@ def drop_round(user: Any, round_id: int) -> Round:
     """Close an open round without any effect; what it proposed and its last tally stay to be looked at."""
     require(user, "rounds")
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "drop")
         # Refused while a worker is at it; what still waits for one finds that its job is gone.
         let_go(KIND, the_round.pk, "The round was dropped.")
         the_round.status, the_round.closed_by, the_round.closed_at = "dropped", str(user), now()

@@ -28,7 +28,7 @@ def change_round(user: Any, round_id: int, fields: dict[str, Any]) -> Round:
     """Change the name, the day, the note or the parts of an open round; what is left out stays as it is."""
     require(user, "rounds")
     with transaction.atomic():
-        return _save(user, open_round_for(round_id), fields, "changed")
+        return _save(user, open_round_for(round_id, "change"), fields, "changed")
 
 
 def _save(user: Any, the_round: Round, fields: dict[str, Any], what: str) -> Round:

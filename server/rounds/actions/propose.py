@@ -67,7 +67,7 @@ def propose(user: Any, round_id: int, items: Sequence[dict[str, Any]], source: s
     if not 0 < len(items) <= _MOST_BY_HAND:
         raise TallyError(f"Propose 1 to {_MOST_BY_HAND:,} inputs at a time; bring more in as a list.")
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "change")
         found, problems = _read(items)
         _keep(user, the_round, found, problems, source)
         return the_round
@@ -192,7 +192,7 @@ def propose_percent(
         raise ProblemsError([Problem("field", "choose what the percentage is of")])
     source = f"{share.normalize():+f} % over {selection.words()}"
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "change")
         own = OWN.get(field, field)
         rows = list(_selected(table, selection).exclude(**{own: None}).exclude(**{own: 0}))
         if table == "operation":
@@ -270,7 +270,7 @@ def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[Cell]], sourc
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
     items, unread = _items(listed, table, fields)
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "change")
         found, problems = _read(items)
         problems = sorted([*unread, *problems], key=lambda p: int(p.place.removeprefix("row ")))
         _keep(user, the_round, found, [Problem(p.place, f"{p.place}: {p.message}") for p in problems], source)
@@ -299,7 +299,7 @@ def withdraw(user: Any, round_id: int, keys: Sequence[int]) -> Round:
     """Take proposals back by their keys; all of them when none is named."""
     require(user, "rounds")
     with transaction.atomic():
-        the_round = open_round_for(round_id)
+        the_round = open_round_for(round_id, "change")
         rows = Proposal.objects.filter(round=the_round)
         gone, _ = (rows.filter(pk__in=keys) if keys else rows).delete()
         if gone:

@@ -10,10 +10,12 @@ from definition.records import plain_decimal, work_center_record
 from django.db import transaction
 from readings.part_plan import MOST
 from standards.models import Proposal, Round
-from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.basics.errors import MissingError
 from tally_core.structure.rates import RATES
 from verbs.parts.save_parts import save_parts
 from verbs.work_centers.save_work_center import save_work_center
+
+from rounds.states import require_now
 
 __all__ = ["take_over_inputs"]
 
@@ -25,15 +27,16 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
     changed by a draft and released; they are counted as left.
 
     Returns how many ``parts`` and ``centers`` were written, and how many proposals were ``left``. Raises ProblemsError for a
-    round that is not accepted, and Refused.
+    round that is not accepted, MissingError and Refused.
     """
     require(user, "standards")
     require(user, "parts")
     require(user, "work centers")
     with transaction.atomic():
         the_round = Round.objects.select_for_update().filter(pk=round_id).first()
-        if the_round is None or the_round.status != "accepted":
-            raise ProblemsError([Problem("", "only what an accepted round proposed becomes the inputs")])
+        if the_round is None:
+            raise MissingError("This round is no longer there.")
+        require_now(the_round, "take_over")
         parts: dict[str, dict[str, Any]] = defaultdict(dict)
         versions: dict[str, int] = {}
         centers: dict[str, dict[str, Any]] = defaultdict(dict)

@@ -22,7 +22,7 @@ def ask_for_tally(user: Any, round_id: int) -> None:
     """Have the worker tally a round. Raises TallyError while it is at it already, and Refused."""
     require(user, "rounds")
     with transaction.atomic():
-        job = begin(open_round_for(round_id), "the tally of", str(user))
+        job = begin(open_round_for(round_id, "tally"), "the tally of", str(user))
     run_tally.enqueue(round_id, job.pk, str(user))
 
 

@@ -77,7 +77,7 @@ export function OneRequest({
         <span className="pn">{request.number}</span> <b className="font-semibold">{request.supplier}</b>{" "}
         <span className={request.late ? "font-semibold text-bad" : "text-ink-2"}>{stands(request)}</span>
       </summary>
-      {request.state === "draft" ? (
+      {request.why_not.send === null ? (
         <>
           <label className="mt-2 flex items-center gap-2">
             to
@@ -106,7 +106,7 @@ export function OneRequest({
         </p>
       )}
       <div className="flex flex-wrap gap-2 pt-2">
-        {request.state === "draft" && (
+        {request.why_not.send === null && (
           <Button needs="buying" look="strong" disabled={send.isPending} onClick={() => send.mutate()}>
             Send it
           </Button>
@@ -115,12 +115,12 @@ export function OneRequest({
           Its workbook
         </Button>
         <Button onClick={() => window.location.assign(`/api/requests/${request.id}/request.xml`)}>As UBL</Button>
-        {request.state === "sent" && (
+        {request.why_not.remind === null && (
           <Button needs="buying" disabled={remind.isPending} onClick={() => remind.mutate()}>
             Remind them
           </Button>
         )}
-        {request.state !== "draft" && (
+        {request.why_not.answer === null && (
           <FileButton
             label={`The answer of ${request.supplier}`}
             needs="buying"

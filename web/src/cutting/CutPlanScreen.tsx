@@ -73,7 +73,6 @@ export function CutPlanScreen() {
     );
   if (!plan) return null;
   const material = plan.materials.find((m) => m.part === chosen) ?? plan.materials[0];
-  const stops = plan.materials.filter((m) => m.stops).length;
   const parts = new URLSearchParams(plan.builds.map((b) => ["part", b.part]));
   return (
     <div className="flex h-full flex-col">
@@ -112,7 +111,7 @@ export function CutPlanScreen() {
             </MenuItem>
             <MenuItem onSelect={() => navigate(`/lists?${parts}`)}>The structure</MenuItem>
           </Menu>
-          {plan.state !== "cut" && (
+          {plan.why_not.change === null && (
             <>
               <Button needs="cutting" className="!min-h-[28px]" disabled={drop.isPending} onClick={() => drop.mutate()}>
                 Let it go
@@ -124,7 +123,8 @@ export function CutPlanScreen() {
                 needs="cutting"
                 look="strong"
                 className="!min-h-[28px]"
-                disabled={plan.state !== "made" || stops > 0 || !!plan.behind || !!plan.job}
+                disabled={!!plan.job}
+                why={plan.why_not.cut ?? undefined}
                 onClick={() => setAsking(true)}
               >
                 It was cut

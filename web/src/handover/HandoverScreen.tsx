@@ -43,7 +43,7 @@ export function HandoverScreen() {
           It is read in full, however large it is; what was decided before stays.
         </Empty>
       )}
-      {head.state === "writing" && !head.job && <BrokeOff head={head} />}
+      {head.why_not.settle === null && !head.job && <BrokeOff head={head} />}
       {written && (
         <div className="min-h-0 flex-1 overflow-y-auto pb-4">
           <Sheet sheet={written} />
@@ -73,7 +73,7 @@ function Head({ head }: { head: ShownHandover["head"] }) {
         {head.ended_at && ` ${dayAndTime(head.ended_at)} by ${head.ended_by}`}
       </p>
       <span className="ml-auto flex gap-2">
-        {head.state === "work" && (
+        {head.why_not.change === null && (
           <Button
             needs="handover"
             disabled={!!head.job || verbs.plainly.isPending}
@@ -84,7 +84,7 @@ function Head({ head }: { head: ShownHandover["head"] }) {
         )}
         {(head.state === "done" || head.state === "writing") && <Files id={head.id} />}
         {head.state === "done" && <Button onClick={() => navigate("/handover")}>All handovers</Button>}
-        {head.state === "work" && (
+        {head.why_not.let_go === null && (
           <Menu label="More">
             <MenuItem onSelect={() => setWords(true)}>Words of {head.record}</MenuItem>
             <MenuItem needs="handover" onSelect={() => setLetGo(true)}>

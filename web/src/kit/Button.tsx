@@ -4,22 +4,25 @@ import { useSay } from "./Says";
 
 /**
  * A button: `strong` for the one thing to do, `quiet` inside running text and bars. With `needs`, whoever may not write that
- * subject finds it disabled with the server's reason. Disabled it does nothing but can still be reached: a reason can be read,
+ * subject finds it disabled with the server's reason; `why` is the server's reason by how the thing stands. Disabled it does nothing but can still be reached: a reason can be read,
  * and the keyboard does not lose its place when the button that was pressed has nothing more to do.
  */
 export function Button({
   look = "plain",
   className = "",
   needs,
+  why,
   disabled,
   onClick,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & {
   look?: "strong" | "plain" | "quiet";
   needs?: Subject;
+  why?: string;
   ref?: Ref<HTMLButtonElement>;
 }) {
-  const reason = useRefusal(needs);
+  const refusal = useRefusal(needs);
+  const reason = refusal ?? why;
   const say = useSay();
   const looks = {
     strong: "bg-blue text-paper border-blue font-semibold",

@@ -76,11 +76,11 @@ export function PriceList({ code }: { code: string }) {
           {!list.job && list.said && (
             <ListSaid
               said={list.said}
-              onKeep={list.state === "waiting" ? () => verb.mutate({ list, what: "keep" }) : undefined}
+              onKeep={list.why_not.keep === null ? () => verb.mutate({ list, what: "keep" }) : undefined}
             />
           )}
-          {!list.job && list.said && list.state === "waiting" && <PriceColumns key={list.version} list={list} />}
-          {!list.job && list.state === "waiting" && (
+          {!list.job && list.said && list.why_not.map === null && <PriceColumns key={list.version} list={list} />}
+          {!list.job && list.why_not.let_go === null && (
             <Button needs="buying" className="mt-2" onClick={() => verb.mutate({ list, what: "let-go" })}>
               Keep nothing of it
             </Button>

@@ -56,7 +56,7 @@ function Whole({ quote }: { quote: Quote }) {
     onError: bad,
   });
   const paper = (shape: string) => window.location.assign(`/api/quotes/${quote.id}/paper/${shape}`);
-  const draft = quote.state === "draft";
+  const draft = quote.why_not.change === null;
   return (
     <div className="h-full overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-baseline gap-3 pb-2">
@@ -69,15 +69,15 @@ function Whole({ quote }: { quote: Quote }) {
             {quote.inquiry_number}
           </Link>
         </span>
-        <span className={draft ? "text-brass" : "text-ink-2"}>
-          {draft ? "draft" : `sent ${day(quote.sent_at)} by ${quote.sent_by}`}
+        <span className={quote.state === "draft" ? "text-brass" : "text-ink-2"}>
+          {quote.state === "draft" ? "draft" : `sent ${day(quote.sent_at)} by ${quote.sent_by}`}
         </span>
         <span className="ml-auto flex gap-2">
           <Menu label="Paper …">
             <MenuItem onSelect={() => paper("pdf")}>for the customer, PDF</MenuItem>
             <MenuItem onSelect={() => paper("xlsx")}>for us, a workbook that calculates</MenuItem>
           </Menu>
-          {draft && (
+          {quote.why_not.send === null && (
             <Button needs="buying" look="strong" disabled={send.isPending} onClick={() => send.mutate()}>
               It was sent
             </Button>

@@ -98,7 +98,7 @@ export function RoundScreen() {
           {round.closed_by && `, ${round.status} by ${round.closed_by} on ${day(round.closed_at)}`}
         </span>
         <span className="ml-auto flex items-center gap-1.5">
-          {open && (
+          {round.why_not.change === null && (
             <>
               <Button needs="rounds" onClick={() => setPanel("propose")} disabled={!!job}>
                 Propose …
@@ -121,14 +121,15 @@ export function RoundScreen() {
             <Button
               needs="standards"
               look={round.tally && stale.length === 0 ? "strong" : "plain"}
-              disabled={!!job || !round.tally || accept.isPending}
+              disabled={!!job || accept.isPending}
+              why={round.why_not.accept ?? undefined}
               onClick={() => setAsking(true)}
             >
               Accept as standards
             </Button>
           )}
           <Menu label="Round …">
-            {open && (
+            {round.why_not.change === null && (
               <MenuItem needs="rounds" onSelect={() => setPanel("change")}>
                 Name, day and parts …
               </MenuItem>
@@ -152,13 +153,13 @@ export function RoundScreen() {
                   {words}
                 </MenuItem>
               ))}
-            {round.status === "accepted" && (
+            {round.why_not.take_over === null && (
               <MenuItem needs="standards" onSelect={() => takeOver.mutate()}>
                 Make its prices, lots and rates the inputs, too
               </MenuItem>
             )}
             <MenuItem onSelect={() => setPanel("history")}>History</MenuItem>
-            {open && (
+            {round.why_not.drop === null && (
               <MenuItem needs="rounds" onSelect={() => drop.mutate()}>
                 Drop it; nothing else changes
               </MenuItem>
