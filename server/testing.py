@@ -3,6 +3,7 @@
 import io
 import json
 import zipfile
+from collections.abc import Mapping
 from typing import Any
 from urllib.parse import unquote
 
@@ -12,6 +13,7 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
 from definition.models.work_centers import StandardOperation, WorkCenter
 from django.contrib.auth.models import Group, User
+from django.db import transaction
 from django.test import Client
 from verbs.sheets.load_bundle import load_bundle
 
@@ -71,6 +73,20 @@ class Api:
 
     def post(self, path: str, body: Any) -> tuple[int, Any]:
         return self.send("POST", path, body)
+
+    def refusals(self, acts: Mapping[str, tuple[str, str, Any]]) -> dict[str, str | None]:
+        """What each of some actions (method, path, body) is refused with; none where it is done, and nothing of it stays done."""
+        found = {}
+        for action, (method, path, body) in acts.items():
+            with transaction.atomic():
+                if isinstance(body, bytes):
+                    status, said = self.upload("tried.csv", body, path)
+                else:
+                    status, said = self.send(method, path, body)
+                transaction.set_rollback(True)
+            assert status < 500, said
+            found[action] = said["message"] if status > 299 else None
+        return found
 
     def inquiry(self, **fields: Any) -> str:
         """The address of a new inquiry; without a customer it is a list of our own."""

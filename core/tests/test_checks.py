@@ -102,6 +102,7 @@ FAULTS: list[tuple[Callable[[Definition], None], list[tuple[str, str, str, int]]
     (put(lambda d: d.parts[2], unit_cost=None), [("no-cost", LOOK, "M", 10), ("no-cost", LOOK, "N", 10)]),
     (put(lambda d: d.sheets[0], operations=[]), [("no-routing", LOOK, "M", -1)]),
     (put(lambda d: d.sheets[0].operations[0], stations=2), [("stations", LOOK, "M", -1)]),
+    (put(lambda d: d.sheets[0].operations[0], any_of_group=True), [("group-of-none", LOOK, "M", -1)]),
     (put(line, quantity=Decimal(3)), [("designators", LOOK, "M", 10)]),
     (put(line, reference_designators=["X1", "X1"]), [("designators", LOOK, "M", 10)]),
     (put(lambda d: line(d, 0, 1), item=10), [("item-twice", LOOK, "M", 10)]),

@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.sparse import coo_array, identity
 from scipy.sparse.linalg import spsolve
+from tally_core.basics.elements import AT
 from tally_core.basics.ordering import find_loop, low_level_codes, reachable
 from tally_core.cost.answers import Basis, ask, tally
 from tally_core.cost.working import Workings
@@ -134,6 +135,7 @@ class WorkingsTest(unittest.TestCase):
                 workings = Workings(question.structure, costs, needs, "EUR", question.top)
                 waiting = [(("unit", question.top), float(costs.unit[question.top].sum()))]
                 waiting += [(("element", question.top, e), float(costs.unit[question.top, e])) for e in range(9)]
+                waiting.append((("charges", question.top), float(costs.unit[question.top, AT["other"]])))
                 seen = set()
                 while waiting:
                     figure, value = waiting.pop()

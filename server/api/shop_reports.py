@@ -92,6 +92,7 @@ class BeginIn(Schema):
     sequence: int
     begins: bool = True
     done_by: str = ""
+    center: str = ""
 
 
 class Begun(Schema):
@@ -115,7 +116,7 @@ class TaskTakes(Schema):
 
 
 class TaskOut(Schema):
-    """An operation at a work center: ``place`` of ``of``; ``here``: units that wait for it."""
+    """An operation at a work center: ``place`` of ``of``; ``here``: units that wait for it; ``any_of``: the group of which any may take it up."""
 
     order: int
     number: str
@@ -125,6 +126,7 @@ class TaskOut(Schema):
     wanted: str | None
     sequence: int
     name: str
+    any_of: str
     place: int
     of: int
     planned: str
@@ -211,10 +213,8 @@ def build(request: HttpRequest, payload: AtOnceIn) -> Any:
 @router.post("/orders/{order_id}/begin", response=Begun)
 def begin(request: HttpRequest, order_id: int, payload: BeginIn) -> Any:
     """Begin at an operation, or leave it."""
-    return {
-        "begun": begin_work(request.user, order_id, payload.sequence, payload.begins, payload.done_by).begun_at
-        is not None
-    }
+    operation = begin_work(request.user, order_id, payload.sequence, payload.begins, payload.done_by, payload.center)
+    return {"begun": operation.begun_at is not None}
 
 
 @router.post("/orders/{order_id}/report", response=WorkOrderOut)

@@ -23,7 +23,16 @@ from readings.today import (
     reported_last,
 )
 from rounds.today import largest_moves, waiting
-from shop.today import at_work, came_to_more, due_work, not_released, over_capacity, short_of_parts, to_be_closed
+from shop.today import (
+    at_work,
+    came_to_more,
+    due_work,
+    not_released,
+    over_capacity,
+    short_of_parts,
+    times_to_enter,
+    to_be_closed,
+)
 
 __all__ = ["HEAPS", "router"]
 
@@ -55,6 +64,7 @@ HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
         over_capacity,
     ),
     ("Being worked at", "Nobody has begun an operation.", {"shop"}, at_work),
+    ("Times to enter", "Every operation that was reported has its minutes.", {"shop"}, times_to_enter),
     ("Done, to be closed", "Every order that is done is closed.", {"shop", "accountant"}, to_be_closed),
     ("Came to more or less than expected", "No order was closed in the last quarter.", {"accountant"}, came_to_more),
     ("Orders of lists due and late", "No order that came with a list is due within two weeks.", {"shop"}, made_orders),

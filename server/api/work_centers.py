@@ -172,7 +172,8 @@ class CenterLoad(Schema):
 
 
 class LoadSource(Schema):
-    """Where hours come from: an operation of a build, of which ``build`` is the index, or of a work order."""
+    """Where hours come from: an operation of a build, of which ``build`` is the index, or of a work order. ``any_of``: the group of which
+    any work center could do it."""
 
     build: int | None
     order: str
@@ -181,6 +182,7 @@ class LoadSource(Schema):
     part: str
     sequence: int
     name: str
+    any_of: str
     hours: float
 
 

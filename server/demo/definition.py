@@ -39,6 +39,7 @@ def _center(row: list[str]) -> dict[str, Any]:
         "stations": int(row[8]),
         "shifts": SHIFTS.get(row[0], "Mo-Fr 07:00-15:30"),
         "group": GROUPS[row[0]],
+        "paces": "100, 100, 85" if row[0] == "BENCH" else "",
         "stops": STOPS.get(row[0], []),
     }
 
@@ -110,7 +111,7 @@ def _lantern(engine: str, revision: str, **head: Any) -> dict[str, Any]:
             _op(10, "Fit light engine", "BENCH", "12", "6.5", stations=2),
             _op(20, "Pot and cure", "POT", "20", "4", wait_minutes="1440", yield_percent="99"),
             _op(30, "Close, seal, test", "TEST", "8", "5", instructions=_TEST),
-            _op(40, "Pack", "PACK", "5", "3"),
+            _op(40, "Pack", "PACK", "5", "3", any_of_group=True),
         ],
         ("HL155-20", engine, "ea", at[10]),
         ("HL155-30", "1", "ea", at[10] | {"scrap_percent": "1"}),

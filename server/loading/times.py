@@ -33,7 +33,8 @@ from loading.times_read import load_times
 __all__ = ["Plan", "Work", "calendars", "plan_product", "product_times"]
 
 _OPERATIONS_SQL = """
-    SELECT o.id, o.sequence, o.name, o.outside, coalesce(o.supplier, ''), coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, ''), w.id
+    SELECT o.id, o.sequence, o.name, o.outside, coalesce(o.supplier, ''), coalesce(w.name, ''), coalesce(w.code, ''), coalesce(w.shifts, ''), w.id,
+        CASE WHEN o.any_of_group THEN w."group" ELSE '' END
     FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
     WHERE o.sheet_id = ANY(%s::bigint[])
 """
@@ -49,6 +50,7 @@ class Work:
     supplier: str
     center_name: str
     center: str
+    group: str  # any work center of which may do it; empty where that one does
     calendar: Calendar | None
 
 
@@ -117,9 +119,9 @@ def plan_product(
     calendar = calendars()
     work = []
     for key in loaded.operation_ids:
-        sequence, name, outside, supplier, center_name, code, shifts, center = told[UUID(bytes=bytes(key))]
+        sequence, name, outside, supplier, center_name, code, shifts, center, group = told[UUID(bytes=bytes(key))]
         works = None if outside else calendar(shifts, stops_of.get(center, []))
-        work.append(Work(sequence, name, outside, supplier, center_name, code, works))
+        work.append(Work(sequence, name, outside, supplier, center_name, code, group or "", works))
     network = _network(s, question.top, work, times, spent, alone)
     cover = None
     if stock and needs is not None:

@@ -5,6 +5,7 @@ from definition.models.sheets import BuildSheet
 from django.db import connection
 from tally_core.basics.errors import TallyError
 from tally_core.calendar.calendars import PLAIN_WEEK, parse_shifts
+from tally_core.calendar.paces import parse_paces, work_together
 from tally_core.structure.tables import OperationTable
 from tally_core.time.leadtime import TimeTable, order_of_work
 
@@ -64,16 +65,22 @@ def _read_times(
             [sheet_keys],
         )
         named = {key.bytes: after for key, after in cursor.fetchall()}
-        cursor.execute("SELECT id, shifts FROM definition_workcenter")
-        shifts = dict(cursor.fetchall())
+        cursor.execute("SELECT id, shifts, paces, stations FROM definition_workcenter")
+        of_center = {key: stated for key, *stated in cursor.fetchall()}
     row_of = dict(zip(operation_ids.tolist(), range(len(at)), strict=True)) if named else {}
     before, after = order_of_work(operations, {row_of[key]: others for key, others in named.items()})
-    share = np.ones(len(at))
+    share, stations = np.ones(len(at)), rows["stations"][at].astype(float)
     for center in np.unique(center_ids[center_ids >= 0]).tolist():
-        calendar = parse_shifts(shifts[center]) if shifts.get(center) else PLAIN_WEEK
-        share[center_ids == center] = calendar.share()
+        shifts, paces, there = of_center.get(center, ("", "", 1))
+        here = center_ids == center
+        share[here] = (parse_shifts(shifts) if shifts else PLAIN_WEEK).share()
+        if paces:
+            each = parse_paces(paces, there)
+            stations[here] = np.array([work_together(each, used) for used in range(there + 1)])[
+                stations[here].astype(int)
+            ]
     return TimeTable(
-        stations=rows["stations"][at].astype(float),
+        stations=stations,
         share=share,
         before=before,
         after=after,

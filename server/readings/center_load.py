@@ -1,6 +1,7 @@
 """The load of a set of builds on every work center, by week, against what it can do."""
 
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -11,7 +12,8 @@ from django.utils.timezone import localdate
 from loading.reads import part_named
 from loading.times import Plan, calendars, plan_product
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
-from tally_core.calendar.calendars import open_minutes, work_by_week, work_from
+from tally_core.calendar.calendars import Calendar, open_minutes, work_by_week, work_from
+from tally_core.calendar.paces import parse_paces, work_together
 from tally_core.cost.answers import Basis
 
 __all__ = ["MOST_BUILDS", "OrderWork", "PlannedBuild", "center_load"]
@@ -41,14 +43,26 @@ class OrderWork:
     part: str
     sequence: int
     name: str
+    group: str = ""  # any work center of which may still do it
+
+
+@dataclass(frozen=True, slots=True)
+class _Floating:
+    """An operation that any work center of a group may do: where it is stated, its hours by week, and what it is."""
+
+    group: str
+    center: str
+    hours: dict[date, float]
+    of: dict[str, Any]
 
 
 def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) -> dict[str, Any]:
     """Hours at every work center by week, with the operations they come from, as plain values.
 
     Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
-    hours a work center is open times its stations. Set-up and run are load, a queue is not. An operation that shares its
-    lot over stations loads all of them, and what works beside it its own work center from the same start. Orders add
+    hours a work center is open times its stations, each at its pace. Set-up and run are load, a queue is not. An operation that shares its
+    lot over stations loads all of them, and what works beside it its own work center from the same start. What any work center of
+    a group may do goes, as a whole, to the one of them that it fills least, after all that has its place. Orders add
     what is still to be done on them, from when they are laid. Raises ProblemsError placing what is wrong at its build.
     """
     if not (builds or orders) or len(builds) > MOST_BUILDS:
@@ -58,6 +72,7 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
     sources: list[dict[str, Any]] = []
     numbers: dict[int, str] = {}
     plans: dict[PlannedBuild, Plan] = {}
+    floating: list[_Floating] = []
     laid = 0
     for index, build in enumerate(builds):
         if build.wanted is not None and build.wanted < today:
@@ -86,37 +101,34 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
             begins = work_from(work.calendar, start, float(plan.times.queue_minutes[lead]))
             busy = float(plan.elapsed.setup[row]) + float(plan.elapsed.run[row]) / stations
             total = float(plan.elapsed.setup[row] + plan.elapsed.run[row])
-            for week, minutes in work_by_week(work.calendar, begins, busy).items():
-                hours = minutes / busy * total / 60.0
-                cells[work.center, week] = cells.get((work.center, week), 0.0) + hours
-                sources.append(
-                    {
-                        "build": index,
-                        "order": "",
-                        "center": work.center,
-                        "week": week.isoformat(),
-                        "part": numbers[plan.part_ids[int(parent[row])]],
-                        "sequence": work.sequence,
-                        "name": work.name,
-                        "hours": round(hours, 6),
-                    }
-                )
+            hours = {
+                week: minutes / busy * total / 60.0
+                for week, minutes in work_by_week(work.calendar, begins, busy).items()
+            }
+            of = {
+                "build": index, "order": "", "part": numbers[plan.part_ids[int(parent[row])]], "sequence": work.sequence, "name": work.name,
+            }  # fmt: skip
+            if work.group and row == lead:
+                floating.append(_Floating(work.group, work.center, hours, of))
+            else:
+                _put(cells, sources, work.center, hours, of)
     calendar = calendars()
     held = {c.code: calendar(c.shifts, c.stops) for c in WorkCenter.objects.filter(code__in={w.center for w in orders})}
     for x in orders:
-        for week, minutes in work_by_week(held[x.center], x.begins, x.minutes).items():
-            cells[x.center, week] = cells.get((x.center, week), 0.0) + minutes / 60.0
-            sources.append(
-                {"build": None, "order": x.order, "center": x.center, "week": week.isoformat(), "part": x.part, "sequence": x.sequence,
-                 "name": x.name, "hours": round(minutes / 60.0, 6)}
-            )  # fmt: skip
+        hours = {w: minutes / 60.0 for w, minutes in work_by_week(held[x.center], x.begins, x.minutes).items()}
+        of = {"build": None, "order": x.order, "part": x.part, "sequence": x.sequence, "name": x.name}
+        if x.group:
+            floating.append(_Floating(x.group, x.center, hours, of))
+        else:
+            _put(cells, sources, x.center, hours, of)
+    capacity_of = _Capacity(calendar)
+    _share_out(floating, cells, sources, capacity_of)
     weeks = _weeks({week for _, week in cells})
     used = {center for center, _ in cells}
     centers = []
     for center in WorkCenter.objects.filter(code__in=used).order_by("group", "code"):
-        open_at = calendar(center.shifts, center.stops)
         load = [round(cells.get((center.code, week), 0.0), 6) for week in weeks]
-        capacity = [open_minutes(open_at, week) / 60.0 * center.stations for week in weeks]
+        capacity = [capacity_of(center, week) for week in weeks]
         centers.append(
             {
                 "code": center.code,
@@ -134,6 +146,54 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
         "centers": centers,
         "sources": sorted(sources, key=lambda x: (x["center"], x["week"], -x["hours"], x["part"], x["sequence"])),
     }
+
+
+class _Capacity:
+    """Hours that a work center can do in a week: those it is open, times its stations, each at its pace."""
+
+    def __init__(self, calendar: Callable[[str, list[dict[str, str]]], Calendar]) -> None:
+        self._calendar = calendar
+        self._held: dict[tuple[int, date], float] = {}
+
+    def __call__(self, center: WorkCenter, week: date) -> float:
+        key = (center.pk, week)
+        if key not in self._held:
+            at_once = work_together(parse_paces(center.paces, center.stations), center.stations)
+            self._held[key] = open_minutes(self._calendar(center.shifts, center.stops), week) / 60.0 * at_once
+        return self._held[key]
+
+
+def _put(
+    cells: dict[tuple[str, date], float],
+    sources: list[dict[str, Any]],
+    center: str,
+    hours: dict[date, float],
+    of: dict[str, Any],
+) -> None:
+    for week, amount in hours.items():
+        cells[center, week] = cells.get((center, week), 0.0) + amount
+        sources.append({"any_of": ""} | of | {"center": center, "week": week.isoformat(), "hours": round(amount, 6)})
+
+
+def _share_out(
+    floating: list[_Floating], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
+) -> None:
+    """Each to the work center of its group that is fullest afterwards the least, the earliest and longest first; the stated one where equal."""
+    groups: dict[str, list[WorkCenter]] = {}
+    for center in WorkCenter.objects.filter(group__in={x.group for x in floating}).order_by("code"):
+        groups.setdefault(center.group, []).append(center)
+    for x in sorted(floating, key=lambda x: (min(x.hours, default=date.max), -sum(x.hours.values()))):
+
+        def fullest(center: WorkCenter, x: _Floating = x) -> tuple[float, bool]:
+            shares = [
+                (cells.get((center.code, week), 0.0) + amount) / there
+                if (there := capacity(center, week))
+                else math.inf
+                for week, amount in x.hours.items()
+            ]
+            return round(max(shares, default=0.0), 9), center.code != x.center
+
+        _put(cells, sources, min(groups[x.group], key=fullest).code, x.hours, x.of | {"any_of": x.group})
 
 
 def _worked(plan: Plan) -> Iterator[tuple[datetime, int, int]]:

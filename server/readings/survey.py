@@ -91,6 +91,13 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
             keys,
         )
         crowded = cursor.fetchall()
+        cursor.execute(
+            f"""SELECT o.sheet_id, o.sequence, w.code FROM definition_operation o
+            JOIN definition_workcenter w ON w.id = o.work_center_id JOIN definition_buildsheet s ON s.id = o.sheet_id
+            WHERE o.any_of_group AND w."group" = '' AND o.beside_id IS NULL AND s.status <> 'retired' {where} ORDER BY o.sheet_id, o.sequence""",
+            keys,
+        )
+        groupless = cursor.fetchall()
     sheet_ids = np.array([head[0] for head in heads], dtype=np.int64)
     rows = fetch_columns(
         _LINE_COLUMNS,
@@ -128,6 +135,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         line_unit=np.where(own >= 0, own, unit[child]) if len(unit) else own,
         designators=places,
         crowded=_by_sheet(sheet_ids, crowded),
+        groupless=_by_sheet(sheet_ids, groupless),
         options={key: option.code for key, option in options.items()},
         not_together={option.code: option.not_with for option in options.values()},
         **{n: rows[n].astype(np.int8) for n in ("line_kind",)},
@@ -139,9 +147,9 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy(), rows["lineage"].copy())
 
 
-def _by_sheet(sheet_ids: np.ndarray, rows: list[tuple]) -> dict[int, list[tuple[int, str, int, int]]]:
+def _by_sheet(sheet_ids: np.ndarray, rows: list[tuple]) -> dict[int, list[tuple[Any, ...]]]:
     """Rows that begin with a sheet's key, by the row of the sheet."""
-    found: dict[int, list[tuple[int, str, int, int]]] = {}
+    found: dict[int, list[tuple[Any, ...]]] = {}
     for key, *rest in rows:
         found.setdefault(int(np.searchsorted(sheet_ids, key)), []).append(tuple(rest))
     return found

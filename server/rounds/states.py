@@ -2,26 +2,31 @@
 
 from collections.abc import Sequence
 
-from accounts.allowed import Allowed
 from standards.models import Round, Tally
+from tally_core.basics.errors import Problem, ProblemsError
 
 __all__ = ["answers", "require_now", "why_not_accepted"]
 
-_OPEN = (("open",), "is {state}; what it did stays as it is")
-_ACTIONS = Allowed(
-    {
-        "change": _OPEN,
-        "tally": _OPEN,
-        "accept": _OPEN,
-        "drop": _OPEN,
-        "take_over": (("accepted",), "is {state}; only what an accepted round proposed becomes the inputs"),
-    }
-)
+_ACTIONS = ("change", "tally", "accept", "drop", "take_over")
+
+
+def _why_not(the_round: Round, action: str) -> str | None:
+    if action == "take_over":
+        wrong = the_round.status != "accepted"
+        return (
+            f"{the_round.name} is {the_round.status}; only what an accepted round proposed becomes the inputs"
+            if wrong
+            else None
+        )
+    if the_round.status == "open":
+        return None
+    return f"{the_round.name} was {the_round.status} by {the_round.closed_by}; what it did stays as it is"
 
 
 def require_now(the_round: Round, action: str) -> None:
     """Raise ProblemsError where an action cannot be done with a round in its state."""
-    _ACTIONS.require(action, the_round.status, the_round.name)
+    if refusal := _why_not(the_round, action):
+        raise ProblemsError([Problem("", refusal)])
 
 
 def why_not_accepted(the_round: Round, tally: Tally | None, changed: Sequence[str]) -> str | None:
@@ -38,5 +43,5 @@ def why_not_accepted(the_round: Round, tally: Tally | None, changed: Sequence[st
 
 def answers(the_round: Round, tally: Tally | None, changed: Sequence[str]) -> dict[str, str | None]:
     """For every action why it cannot be done, null where it can."""
-    found = _ACTIONS.answers(the_round.status, the_round.name)
+    found = {action: _why_not(the_round, action) for action in _ACTIONS}
     return found | {"accept": found["accept"] or why_not_accepted(the_round, tally, changed)}

@@ -117,6 +117,8 @@ def _operations(
         if stated is not None:
             row.name, row.center_id, row.supplier = stated.name, stated.work_center_id, str(stated.supplier_id or "")
             row.instructions = stated.instructions
+            if stated.any_of_group and expected.resource == 0 and stated.work_center is not None:
+                row.group = stated.work_center.group
             files += [ShownFile(operation=row, file_id=key, position=n) for n, key in enumerate(stated.files)]
         if expected.resource == 0:
             after = stated.after if stated is not None else []

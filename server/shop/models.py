@@ -76,6 +76,8 @@ class OrderOperation(models.Model):
     resource = models.SmallIntegerField(default=0)
     name = models.TextField(blank=True, default="")
     center = models.ForeignKey(WorkCenter, on_delete=models.PROTECT, null=True, related_name="+")
+    # Any work center of this group may do it; ``center`` is where it is planned, then where it was begun or reported last.
+    group = models.CharField(max_length=60, blank=True, default="")
     outside = models.BooleanField(default=False)
     supplier = models.CharField(max_length=200, blank=True, default="")
     # Rows of those it follows.

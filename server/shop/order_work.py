@@ -5,6 +5,7 @@ from django.utils.timezone import localtime, now
 from readings.center_load import OrderWork
 
 from shop.models import OrderOperation
+from shop.stations import floats
 
 __all__ = ["order_work"]
 
@@ -29,7 +30,14 @@ def order_work() -> list[OrderWork]:
         if minutes > 0:
             said.append(
                 OrderWork(
-                    o.order.number, o.center.code, max(starts, here), minutes, o.order.part.number, o.sequence, o.name
+                    o.order.number,
+                    o.center.code,
+                    max(starts, here),
+                    minutes,
+                    o.order.part.number,
+                    o.sequence,
+                    o.name,
+                    o.group if floats(o) else "",
                 )
             )
     return said

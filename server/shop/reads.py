@@ -10,7 +10,7 @@ from definition.models.parts import OpenOrder, Tracing
 from definition.models.work_centers import WorkCenter
 from definition.records import plain_decimal
 from django.db import connection
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.db.models.fields.json import KT
 from django.utils.timezone import localdate, localtime
 from loading.columns import keys_text
@@ -24,6 +24,7 @@ from shop.ledger import Book
 from shop.models import OPEN, Component, Entry, OrderOperation, Posting, ShownFile, WorkOrder
 from shop.order_states import answers
 from shop.outcome import expected_rest, plain_outcome
+from shop.stations import floats
 from shop.stock import free_of
 
 __all__ = ["SHORT_SQL", "center_queue", "centers", "listed_orders", "one_order", "shown_orders", "whats_here"]
@@ -226,10 +227,14 @@ def centers() -> list[dict[str, Any]]:
     ).select_related("center")
     waiting: dict[int, list[OrderOperation]] = defaultdict(list)
     found: dict[int, WorkCenter] = {}
+    of_group: dict[str, list[WorkCenter]] = defaultdict(list)
+    for c in WorkCenter.objects.filter(group__in={o.group for o in rows if floats(o)}).exclude(group=""):
+        of_group[c.group].append(c)
     for o in rows:
         if o.center is not None and o.good + o.scrapped < o.planned:
-            waiting[o.center.pk].append(o)
-            found[o.center.pk] = o.center
+            for c in of_group[o.group] if floats(o) else [o.center]:
+                waiting[c.pk].append(o)
+                found[c.pk] = c
     return [
         {"code": c.code, "name": c.name, "operations": len(waiting[key]), "begun": sum(1 for o in waiting[key] if o.begun_at)}
         for key, c in sorted(found.items(), key=lambda item: item[1].code)
@@ -247,7 +252,8 @@ def center_queue(code: str) -> dict[str, Any]:
     orders = {
         o.pk: o
         for o in WorkOrder.objects.filter(
-            state__in=("released", "running"), operations__center=center, operations__resource=0
+            Q(operations__center=center) | Q(operations__group=center.group, operations__group__gt=""),
+            state__in=("released", "running"), operations__resource=0,
         ).select_related("part").defer("plan", "came_to").distinct()
     }  # fmt: skip
     operations: dict[int, list[OrderOperation]] = defaultdict(list)
@@ -262,14 +268,15 @@ def center_queue(code: str) -> dict[str, Any]:
         book = Book(order, operations[key], components[key])
         stages, leads = book.stages()
         for i, o in enumerate(leads):
-            if o.center_id != center.pk or o.good + o.scrapped >= o.planned:
+            here_too = floats(o) and o.group == center.group
+            if (o.center_id != center.pk and not here_too) or o.good + o.scrapped >= o.planned:
                 continue
             here = came(stages, i) - o.good - o.scrapped
             share = max(here, _NONE) / o.planned if o.planned else _NONE
             tasks.append(
                 {
                     "order": order.pk, "number": order.number, "part": order.part.number, "description": order.part.description, "unit": order.part.unit,
-                    "wanted": order.wanted.isoformat() if order.wanted else None, "sequence": o.sequence, "name": o.name, "place": i + 1, "of": len(leads),
+                    "wanted": order.wanted.isoformat() if order.wanted else None, "sequence": o.sequence, "name": o.name, "any_of": o.group if here_too else "", "place": i + 1, "of": len(leads),
                     "planned": _text(o.planned), "here": _text(max(here, _NONE)), "good": _text(o.good), "scrapped": _text(o.scrapped),
                     "setup_minutes": _text(o.setup_minutes if not o.good + o.scrapped else _NONE), "run_minutes": _text(round(o.run_minutes * share, 1)),
                     "starts": _moment(o.starts_at), "begun": _moment(o.begun_at), "begun_by": o.begun_by, "instructions": o.instructions,

@@ -1,4 +1,4 @@
 """Work laid on days: shifts and moments, networks of steps, the longest path.
 
-``calendars`` · ``schedule`` · ``critical_path``
+``calendars`` · ``paces`` · ``schedule`` · ``critical_path``
 """

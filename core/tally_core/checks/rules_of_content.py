@@ -93,6 +93,17 @@ def stations(s: Survey, day: int) -> Iterator[Finding]:
 
 
 @rule
+def group_of_none(s: Survey, day: int) -> Iterator[Finding]:
+    """An operation that may be done at any work center of a group, at one that is in none: it is planned there (C3)."""
+    for sheet, found in s.groupless.items():
+        named = ", ".join(f"operation {number} at {center}" for number, center in found)
+        yield at_sheet(
+            s, "group-of-none", LOOK, sheet, f"any work center of its group may do it, and it is in none: {named}",
+            "give the work center its group, or keep the operation there",
+        )  # fmt: skip
+
+
+@rule
 def designators(s: Survey, day: int) -> Iterator[Finding]:
     """Reference designators that do not agree with the quantity, or stand twice on a sheet (common practice)."""
     seen: dict[tuple[int, str], int] = {}

@@ -50,6 +50,8 @@ class Survey:
 
     #: By sheet row, the operations that ask for more stations than their work center has: (sequence, work center, asked, there).
     crowded: Mapping[int, Sequence[tuple[int, str, int, int]]]
+    #: By sheet row, the operations that may be done at any of a group, at a work center that is in none: (sequence, work center).
+    groupless: Mapping[int, Sequence[tuple[int, str]]]
 
     options: Mapping[int, str]  # option → its code
     not_together: Mapping[str, Sequence[str]]
@@ -73,12 +75,17 @@ def survey(definition: Definition) -> Survey:
 
     child = [rows[x.part] if x.part else -1 for _, x in lines]
     there = {c.code: c.stations for c in definition.work_centers}
+    alone = {c.code for c in definition.work_centers if not c.group}
     crowded = {
         i: [
             (o.sequence, o.work_center, o.stations, there[o.work_center])
             for o in s.operations
             if o.work_center and o.stations > there.get(o.work_center, o.stations)
         ]
+        for i, s in enumerate(sheets)
+    }
+    groupless = {
+        i: [(o.sequence, o.work_center) for o in s.operations if o.any_of_group and o.work_center in alone]
         for i, s in enumerate(sheets)
     }
     return Survey(
@@ -114,6 +121,7 @@ def survey(definition: Definition) -> Survey:
         line_last_day=days((x.effective_to for _, x in lines), NO_END),
         designators={i: x.reference_designators for i, (_, x) in enumerate(lines) if x.reference_designators},
         crowded={i: found for i, found in crowded.items() if found},
+        groupless={i: found for i, found in groupless.items() if found},
         options={i: c for c, i in codes.items()},
         not_together=definition.not_together,
     )

@@ -11,6 +11,7 @@ import numpy as np
 from ..basics.elements import AT, ELEMENTS
 from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IN_PROPORTION, IS_ITSELF, PART_KIND, PART_KINDS
 from ..basics.units import SYMBOLS
+from .other_charges import other_charges
 from .working_basics import Figure, Working, constant, made
 from .working_of_work import WorkWorkings
 
@@ -292,6 +293,22 @@ class Workings(WorkWorkings):
             ],
         )
 
+    def charges(self, part: int) -> Working:
+        """The element *other* of a part's unit cost, told by the charge or markup that it comes from, whatever the level."""
+        taken, each = other_charges(self.s, self.costs, part, self.fixed)
+        amounts = taken * each
+        operands = []
+        for p in sorted(np.flatnonzero(amounts).tolist(), key=lambda p: (-amounts[p], self._name(p))):
+            value, unit = float(each[p]), self._each(p)
+            marked = float(self._share(p)) != 0.0 and not HAS_PRICE[self.s.parts.kind[p]]
+            if marked:
+                own = self._markup(p, self._rolled(p, f"unit cost of {self._name(p)} before the markup"))
+            else:
+                own = self._closed(("element", p, AT["other"]), f"other in one {self._name(p)}", value, unit)
+            count = constant(f"of it in one {self._name(part)}", float(taken[p]), self._stock_unit(p))
+            operands.append(made(self._name(p), self._each(part), "product", [count, own]))
+        return made(f"other charges in one {self._name(part)}, all levels", self._each(part), "sum", operands)
+
 
 #: The figures that open, by name.
 FIGURES: dict[str, Callable[..., Working]] = {
@@ -304,4 +321,5 @@ FIGURES: dict[str, Callable[..., Working]] = {
     "lot": Workings.lot,
     "need": Workings.need,
     "element": Workings.element,
+    "charges": Workings.charges,
 }

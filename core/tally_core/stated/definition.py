@@ -100,6 +100,8 @@ class WorkCenter:
     )
     efficiency_percent: Decimal = of(HUNDRED, word="efficiency, %", bound="> 0", unit="%", cause="time", tried=True)
     stations: int = of(1, bound="> 0")
+    # Of each station in percent, like "100, 100, 80", in the order in which they are taken; all alike when not stated.
+    paces: str = of("", most=500)
     crew: Decimal = of(ONE, bound=">= 0")  # of a new operation here
     # Like "Mo-Fr 07:00-15:30"; a plain week of Mo-Fr 08:00-16:00 when not stated.
     shifts: str = of("", most=500)
@@ -224,6 +226,7 @@ class Operation:
     move_minutes: Decimal = of(ZERO, bound=">= 0")
     after: list[int] = field(default_factory=list)  # the sequences it follows; the one before it when empty
     stations: int = of(1, bound="> 0")  # how many stations of its work center share the lot
+    any_of_group: bool = False  # it may be done at any work center of that one's group; it costs what it costs there
     # When what follows may begin: when so many are done; the whole lot when not stated.
     transfer_quantity: Decimal | None = of(None, bound="> 0")
     subcontract: Subcontract | None = None

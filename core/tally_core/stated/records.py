@@ -11,6 +11,7 @@ from ..basics.facts import facts_of
 from ..basics.kinds import LINE_KIND, LISTS, PART_KIND
 from ..basics.units import code, dimension, is_count
 from ..calendar.calendars import parse_shifts
+from ..calendar.paces import parse_paces
 from ..calendar.schedule import routing_order
 from .cut_pieces import read_cut
 from .definition import Line, MakerNumber, Operation, Part, Resource, Sheet, StandardOperation, WorkCenter
@@ -224,6 +225,11 @@ def check_work_center(center: WorkCenter) -> Iterator[Problem]:
             parse_shifts(center.shifts)
         except TallyError as error:
             yield Problem("shifts", str(error))
+    if center.stations > 0:
+        try:
+            parse_paces(center.paces, center.stations)
+        except TallyError as error:
+            yield Problem("paces", str(error))
 
 
 def check_operation(operation: Operation) -> Iterator[Problem]:
@@ -235,6 +241,8 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
         yield Problem("cycle_quantity", "say how many one cycle holds, since this operation runs per cycle")
     if (operation.work_center is None) == (operation.subcontract is None):
         yield Problem("work_center", "give either a work center or a subcontract, one of the two")
+    if operation.any_of_group and operation.work_center is None:
+        yield Problem("any_of_group", "name a work center of the group")
     if len(operation.instructions) > 20_000:
         yield Problem("instructions", "instructions have at most 20,000 characters; put more into a file beside them")
     if operation.transfer_quantity is not None and operation.subcontract is not None:

@@ -114,6 +114,24 @@ class OfferLists(Lamps):
         other_of = self.buyer.upload("summer.xlsx", workbook(other), "/buying/price-lists?code=OT")[1]
         self.assertEqual(other_of["columns"], {}, "what one supplier's titles mean is not another's")
 
+    def test_what_a_list_refuses_is_known_beforehand(self) -> None:
+        content = b"Part;Article;From;Price\nSCR;N-5;1;0.08\n"
+        _, of = self.buyer.upload("prices.csv", content, "/buying/price-lists?code=FB")
+        at, told = f"/buying/price-lists/{of['id']}", []
+        for state in ("waiting", "kept"):
+            if state == "kept":
+                self.buyer.post(f"{at}/keep", {"version": of["version"]})
+                (of,) = self.buyer.get("/buying/price-lists", code="FB")[1]
+            self.assertEqual(of["state"], state)
+            version = {"version": of["version"]}
+            tried = self.buyer.refusals({
+                "map": ("PUT", f"{at}/columns", version | {"columns": {"part": 0, "maker_number": 1, "from": 2, "price": 3}}),
+                "keep": ("POST", f"{at}/keep", version), "let_go": ("POST", f"{at}/let-go", version),
+            })  # fmt: skip
+            self.assertEqual(tried, of["why_not"], state)
+            told.append(sum(words is None for words in tried.values()))
+        self.assertEqual(told, [3, 0])
+
     def test_a_file_that_is_no_list_and_a_large_one_half_of_it_wrong(self) -> None:
         answer = self.buyer.upload("prices.xlsx", b"no workbook", "/buying/price-lists?code=FB")[1]
         self.assertIn("is not a workbook", answer["failed"])

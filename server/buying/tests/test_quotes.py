@@ -130,6 +130,17 @@ class Quotes(Lamps):
             ("7.89", "7.24", {"material": "-34.00", "freight and charges": "-25.00"}),
         )
 
+    def test_what_a_quote_refuses_is_known_beforehand(self) -> None:
+        draft = self.quote()
+        _, sent = self.buyer.post(f"/quotes/{self.quote()['id']}/send", {"version": 1})
+        for quote, may in ((draft, ["change", "send"]), (sent, [])):
+            at, version = f"/quotes/{quote['id']}", {"version": quote["version"]}
+            tried = self.buyer.refusals(
+                {"change": ("PATCH", at, version | {"decimals": 3}), "send": ("POST", f"{at}/send", version)}
+            )
+            self.assertEqual(tried, quote["why_not"])
+            self.assertEqual([action for action, words in tried.items() if words is None], may)
+
     def test_plans_that_were_changed_since_are_not_priced(self) -> None:
         plan = BuyPlan.objects.filter(inquiry=self.inquiry).first()
         assert plan is not None

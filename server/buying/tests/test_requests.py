@@ -76,6 +76,27 @@ class Requests(Lamps):
         # 520 at 0.07.
         self.assertEqual((D(again["total"]), again["needs"]["TUBE"]["reason"]), (D("36.40"), "no offer"))
 
+    def test_what_a_request_refuses_is_known_beforehand(self) -> None:
+        request = self.ask(["SCR"], ["FB"])[0]
+        back = b"Part;MPN;From;Price\nSCR;N-5;1;0.08\n"
+        told = {}
+        for state in ("draft", "sent", "answered"):
+            if state == "sent":
+                request = self.send(request)[1]
+            elif state == "answered":
+                self.buyer.upload("back.csv", back, f"/requests/{request['id']}/answer")
+                request = self.buyer.get("/requests", plan=self.the_plan["id"])[1][0]
+            self.assertEqual(request["state"], state)
+            at, version = f"/requests/{request['id']}", {"version": request["version"]}
+            tried = self.buyer.refusals({
+                "send": ("POST", f"{at}/send", version | {"words": "x", "mail_to": "a@fathom.example"}),
+                "remind": ("POST", f"{at}/remind", version), "answer": ("POST", f"{at}/answer", back),
+            })  # fmt: skip
+            self.assertEqual(tried, request["why_not"], state)
+            told[state] = [action for action, words in tried.items() if words is None]
+        self.assertEqual(told, {"draft": ["send"], "sent": ["remind", "answer"], "answered": ["answer"]})
+        self.assertEqual(Offer.objects.count(), 1)
+
     def test_what_is_overdue_is_seen_and_reminded_of(self) -> None:
         (request,) = self.ask(["SCR"], ["FB"], day(-2))
         sent = self.send(request)[1]

@@ -13,6 +13,7 @@ import openpyxl
 from definition.models.parts import Part, StockMove
 from definition.models.sheets import Line
 from django.test import TestCase
+from django.utils.timezone import localdate
 from pypdf import PdfReader
 from testing import Api, load
 
@@ -127,6 +128,24 @@ class Cutting(TestCase):
         self.assertEqual(self.api.post(f"/cutting/{first['id']}/again", {})[0], 422)
         self.assertEqual(self.api.post(f"/cutting/{first['id']}/drop", {})[0], 422)
         self.assertEqual([p["number"] for p in self.api.post(f"/cutting/{third['id']}/drop", {})[1]], ["C-2", "C-1"])
+
+    def test_what_a_plan_refuses_is_known_beforehand(self) -> None:
+        may = {}
+        fresh, behind, stops, cut = (self.plan() for _ in range(4))
+        asked = CutPlan.objects.create(number="C-99", builds=CutPlan.objects.get(pk=fresh["id"]).builds, made_by="x", day=localdate(), kerf_mm=3, keep_mm=200)  # fmt: skip
+        CutPlan.objects.filter(pk=behind["id"]).update(said={"format": 1, "materials": [CutPlan.objects.get(pk=fresh["id"]).said["materials"][0]]})  # fmt: skip
+        of = CutPlan.objects.get(pk=stops["id"])
+        of.said["materials"][0]["stops"] = "a piece is longer than any bar"
+        of.save()
+        status, said = self.api.post(f"/cutting/{cut['id']}/cut", {"moves_stock": False})
+        self.assertEqual(status, 200, said)
+        for name, key in {"fresh": fresh["id"], "behind": behind["id"], "stops": stops["id"], "asked": asked.pk, "cut": cut["id"]}.items():  # fmt: skip
+            at, told = f"/cutting/{key}", self.api.get(f"/cutting/{key}")[1]
+            tried = self.api.refusals({"change": ("POST", f"{at}/drop", {}), "cut": ("POST", f"{at}/cut", {"moves_stock": False})})  # fmt: skip
+            self.assertEqual(tried, told["why_not"], name)
+            self.assertEqual(self.api.refusals({"change": ("POST", f"{at}/again", {})})["change"], tried["change"])
+            may[name] = [action for action, words in tried.items() if words is None]
+        self.assertEqual(may, {"fresh": ["change", "cut"], "behind": ["change"], "stops": ["change"], "asked": ["change"], "cut": []})  # fmt: skip
 
     def test_more_than_is_there_is_not_taken(self) -> None:
         said = self.plan()

@@ -26,6 +26,7 @@ class WorkCenter(models.Model):
     overhead_percent_of_labor = amount(default=0)
     efficiency_percent = amount(default=100)
     stations = models.IntegerField(default=1)
+    paces = models.TextField(blank=True, default="", db_default="")
     crew = amount(default=1, db_default=1)
     shifts = models.TextField(blank=True, default="", db_default="")
     # Rates that change on a day and planned stops, as the plain values of the core's RateChange and Stop.
@@ -59,6 +60,7 @@ class OperationFields(models.Model):
     wait_minutes = amount(default=0)
     move_minutes = amount(default=0)
     stations = models.IntegerField(default=1, db_default=1)
+    any_of_group = models.BooleanField(default=False, db_default=False)
     transfer_quantity = amount(null=True)
     outside = models.BooleanField(default=False)
     supplier = named_partner(db_column="supplier")

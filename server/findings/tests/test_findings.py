@@ -5,6 +5,7 @@ from unittest.mock import patch
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation, Option
+from definition.models.work_centers import WorkCenter
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
@@ -52,6 +53,7 @@ class Findings(TestCase):
             lambda: Part.objects.filter(number="NUT").update(lifecycle="obsolete"),
             lambda: BuildSheet.objects.filter(part__number="T-1").update(status="draft"),
             lambda: Operation.objects.filter(sheet=self.sheet).update(stations=3),
+            lambda: Operation.objects.filter(sheet=self.sheet, sequence=20).update(any_of_group=True),
         ):
             change()
             held = survey(read_bundle(export_bundle()))
@@ -61,6 +63,10 @@ class Findings(TestCase):
             self.assertGreater(len(ours), 3)
         (crowded,) = (f["message"] for f in find(load_survey(), DAY) if f["code"] == "stations")
         self.assertIn("operation 10 on 3 of 1 at LATHE, operation 20 on 3 of 1 at LATHE", crowded)
+        (groupless,) = (f["message"] for f in find(load_survey(), DAY) if f["code"] == "group-of-none")
+        self.assertIn("operation 20 at LATHE", groupless)
+        WorkCenter.objects.update(group="turning")
+        self.assertNotIn("group-of-none", {f["code"] for f in find(load_survey(), DAY)})
 
     def test_each_leads_to_its_line(self) -> None:
         found = {(f["code"], f["item"]): f for f in self.product()}

@@ -85,6 +85,7 @@ class BreakingOff(Beside):
                 status, refused = self.engineer.post("/handover", {"record": "pier", "top": "T-1"})
                 self.assertEqual(status, 200)
                 self.server.modes["pier"] = "well"
+                self.known_beforehand(key, {"change", "let_go"})
                 other = self.read(refused["id"])
                 status, refused = self.engineer.post(
                     f"/handover/{other['head']['id']}/hand-over", {"digest": other["compared"]["digest"]}
@@ -99,6 +100,20 @@ class BreakingOff(Beside):
                     self.assertEqual(everything(self, "pier"), before)
                 else:
                     self.assertEqual(self.begun("pier")["compared"]["rows"], [])
+
+    def known_beforehand(self, key: int, refused: set[str]) -> None:
+        """What a handover refuses is what its page says; what it does not refuse is not tried, since it would write over there."""
+        at, told = f"/handover/{key}", self.shown(key)["head"]["why_not"]
+        acts = {"change": ("POST", f"{at}/read", {}), "let_go": ("POST", f"{at}/let-go", {}), "settle": ("POST", f"{at}/finish", {})}  # fmt: skip
+        tried = self.engineer.refusals({action: act for action, act in acts.items() if action in refused})
+        self.assertEqual({action: words for action, words in told.items() if words}, tried)
+        self.assertEqual(set(tried), refused)
+
+    def test_what_a_handover_refuses_is_known_beforehand(self) -> None:
+        shown = self.begun("pier")
+        self.known_beforehand(shown["head"]["id"], {"settle"})
+        self.handed_over(shown)
+        self.known_beforehand(shown["head"]["id"], {"change", "let_go", "settle"})
 
     def test_what_somebody_changed_over_there_since_is_not_written_over(self) -> None:
         self.agreed("pier")

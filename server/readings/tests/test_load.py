@@ -13,7 +13,7 @@ from loading.reads import load_question, part_named
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import job_lots, operation_costs
 from tally_core.structure.needs import job_needs
-from testing import Api, load, rod_and_tube
+from testing import Api, load, rod_and_tube, sheet_of
 
 TODAY = date(2026, 11, 25)  # a Wednesday
 
@@ -56,6 +56,53 @@ class Load(TestCase):
         for said in (alone, shared):
             self.assertAlmostEqual(sum(said["centers"][0]["load"]), 4012 / 60, places=4)
         self.assertEqual((len(alone["weeks"]), len(shared["weeks"])), (2, 1))
+
+    def test_stations_that_differ_in_pace(self) -> None:
+        """Stations at 100 and 50 %: a lot of 3,000 minutes shared by both takes 2,000; one alone takes the first. Hours stay those of the
+        lot, and a week of 40 hours holds 60 of them."""
+        load(rod_and_tube())
+        WorkCenter.objects.filter(code="LATHE").update(stations=2, paces="100, 50")
+        Operation.objects.filter(sequence=10).update(stations=2)
+        said = self.load({"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}, drafts=True)["centers"][0]
+        # 12 + 2,000 minutes, then 1,000: 1,400 of the 2,012 lie in the last week, and each of them is 3,012 / 2,012 of work.
+        self.assertAlmostEqual(said["load"][1], (1000 + 1400 * 3012 / 2012) / 60, places=5)
+        self.assertAlmostEqual(said["load"][0], 612 * 3012 / 2012 / 60, places=5)
+        self.assertEqual(said["capacity"], [60.0, 60.0])
+        # The faster one stands first now: what takes one station takes that, 1,000 minutes in 500; 3,000 shared take 1,200.
+        WorkCenter.objects.filter(code="LATHE").update(paces="200, 50")
+        said = self.load({"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}, drafts=True)
+        self.assertEqual((len(said["weeks"]), said["centers"][0]["capacity"]), (1, [100.0]))
+        self.assertAlmostEqual(said["centers"][0]["load"][0], 4012 / 60, places=5)
+        for wrong in ("100", "100, 100, 80", "100, fast", "100, 0"):
+            status, told = self.api.patch("/work-centers/one?code=LATHE", {"paces": wrong})
+            self.assertEqual((status, told["problems"][0]["place"]), (422, "paces"), told)
+
+    def test_what_any_of_a_group_may_do_goes_where_it_fills_least(self) -> None:
+        """Turning 1,000 is 1,612 minutes in the first week and 1,400 in the last; fitting them keeps the lathe for 1,000 of the last.
+
+        Of three builds two go to the other lathe: 53.7 of 40 hours there are less than 50 + 23.3 here; the third then fills the first
+        lathe to 73.3 hours, which is less than the 80.6 of the other one.
+        """
+        load(rod_and_tube())
+        WorkCenter.objects.filter(code="LATHE").update(group="turning")
+        WorkCenter.objects.create(code="LATHE-2", group="turning", labor_rate=99)
+        WorkCenter.objects.create(code="SAW", group="cutting")
+        build = {"part": "RT-1", "quantity": "1000", "wanted": "2026-12-18"}
+        stated = self.load(build, build, build, drafts=True)
+        self.assertEqual([c["code"] for c in stated["centers"]], ["LATHE"])
+        Operation.objects.filter(sequence=10).update(any_of_group=True)
+        said = self.load(build, build, build, drafts=True)
+        hours = {c["code"]: [round(x, 4) for x in c["load"]] for c in said["centers"]}
+        first, last = 1612 / 60, 1400 / 60
+        self.assertEqual(hours, {"LATHE": [round(first, 4), round(50 + last, 4)], "LATHE-2": [round(2 * first, 4), round(2 * last, 4)]})  # fmt: skip
+        self.assertEqual(
+            {(x["center"], x["sequence"], x["any_of"]) for x in said["sources"]},
+            {("LATHE", 10, "turning"), ("LATHE-2", 10, "turning"), ("LATHE", 20, "")},
+        )
+        # It costs what it costs where it is stated.
+        cost = self.api.get(f"/sheets/{sheet_of('RT-1').pk}/view")[1]["parts"][0]["cost"]
+        Operation.objects.filter(sequence=10).update(any_of_group=False)
+        self.assertEqual(self.api.get(f"/sheets/{sheet_of('RT-1').pk}/view")[1]["parts"][0]["cost"], cost)
 
     def test_hours_are_those_of_the_cost_rules(self) -> None:
         """Over the whole demo product, stops and closed days in between: nothing is lost, nothing counted twice."""

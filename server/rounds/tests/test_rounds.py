@@ -6,9 +6,10 @@ from datetime import timedelta
 from definition.models.parts import Part, StockMove
 from definition.models.sheets import BuildSheet, Line
 from definition.models.work_centers import WorkCenter
+from django.contrib.auth.models import Group
 from django.utils.timezone import localdate
 from standards.models import Revaluation, Round, Standard, TallyRow
-from testing import person, rod_and_tube, sheet_of
+from testing import Api, person, rod_and_tube, sheet_of
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 from verbs.sheets.release_revision import release_revision
@@ -285,6 +286,32 @@ class Rounds(WithRounds):
         line = Line.objects.get(sheet__part__number="RT-1", part__number="ROD")
         draft = open_sheet(user, "RT-1", "B", copy_of=line.sheet_id)
         self.assertNotEqual(Line.objects.get(sheet=draft, part__number="ROD").lineage, line.lineage)
+
+    def test_what_a_round_refuses_is_known_beforehand(self) -> None:
+        accepted = self.accepted("accepted", TODAY - timedelta(days=40))
+        fresh, ready, moved, dropped = (self.opened(name) for name in ("fresh", "ready", "moved", "dropped"))
+        for key in (ready, moved):
+            self.propose(key, ("part", "ROD", "unit_cost", "9"))
+            self.tallied(key)
+        self.propose(moved, ("part", "NUT", "unit_cost", "2"))
+        self.accountant.post(f"/rounds/{dropped}/drop", {})
+        may = {}
+        for key in (fresh, ready, moved, dropped, accepted):
+            told = self.accountant.get(f"/rounds/{key}")[1]
+            at = f"/rounds/{key}"
+            tried = self.accountant.refusals({
+                "change": ("POST", f"{at}/change", {"note": "x"}), "tally": ("POST", f"{at}/tally", {}), "drop": ("POST", f"{at}/drop", {}),
+                "accept": ("POST", f"{at}/accept", {"version": told["version"]}),
+            })  # fmt: skip
+            both = Api("engineer")
+            both.user.groups.add(Group.objects.get(name="accountant"))
+            tried |= both.refusals({"take_over": ("POST", f"{at}/inputs", {})})
+            self.assertEqual(tried, told["why_not"], told["name"])
+            may[told["name"]] = [action for action, words in tried.items() if words is None]
+        whole = ["change", "tally", "drop"]
+        self.assertEqual(
+            may, {"fresh": whole, "ready": [*whole, "accept"], "moved": whole, "dropped": [], "accepted": ["take_over"]}
+        )
 
     def test_a_dropped_round_changes_nothing(self) -> None:
         key = self.opened()

@@ -9,12 +9,15 @@ from verbs.contract import writing
 from shop.ledger import open_book
 from shop.models import OrderOperation
 from shop.order_states import require_now
+from shop.stations import done_at
 
 __all__ = ["begin_work"]
 
 
-def begin_work(user: Any, order_id: int, sequence: int, begins: bool, done_by: str = "") -> OrderOperation:
-    """Begin, or leave what was begun. Beginning twice leaves the first moment. Raises ProblemsError, MissingError and Refused."""
+def begin_work(
+    user: Any, order_id: int, sequence: int, begins: bool, done_by: str = "", center: str = ""
+) -> OrderOperation:
+    """Begin, or leave what was begun. Beginning twice leaves the first moment. ``center``: where. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "shop reports"):
         book = open_book(order_id)
         require_now(book.order, "report")
@@ -24,6 +27,8 @@ def begin_work(user: Any, order_id: int, sequence: int, begins: bool, done_by: s
         words = " ".join(done_by.split())
         if len(words) > 100 or not words.isprintable():
             raise ProblemsError([Problem("done_by", "at most 100 characters that can be printed")])
+        if begins:
+            done_at(operation, center)
         if begins and operation.begun_at is None:
             operation.begun_at, operation.begun_by = now(), words or str(user)
         elif not begins:

@@ -24,6 +24,7 @@ from shop.laying import decimal_of
 from shop.ledger import Book, Row, moment, open_book, write_entry, written
 from shop.models import Component, Entry, OrderOperation
 from shop.order_states import require_now
+from shop.stations import done_at
 from shop.taking import beyond_the_list, taking
 
 __all__ = ["Report", "report_work"]
@@ -69,14 +70,10 @@ def report_work(
         operation = leads[place]
         good, scrapped, setup, run = _typed(book, report)
         problems: list[Problem] = []
-        if center and (operation.center is None or operation.center.code != center):
-            where = operation.center.code if operation.center else operation.supplier or "outside"
-            problems.append(
-                Problem(
-                    "center",
-                    f"operation {operation.sequence} of {book.order.number} is done at {where}, not at {center}",
-                )
-            )
+        try:
+            done_at(operation, center)
+        except ProblemsError as error:
+            problems += error.problems
         reason = " ".join(report.reason.split())
         if len(reason) > 300 or not reason.isprintable():
             problems.append(Problem("reason", "at most 300 characters that can be printed"))

@@ -142,6 +142,7 @@ class Migration(migrations.Migration):
                 ('sequence', models.IntegerField()),
                 ('resource', models.SmallIntegerField(default=0)),
                 ('name', models.TextField(blank=True, default='')),
+                ('group', models.CharField(blank=True, default='', max_length=60)),
                 ('outside', models.BooleanField(default=False)),
                 ('supplier', models.CharField(blank=True, default='', max_length=200)),
                 ('follows', django.contrib.postgres.fields.ArrayField(base_field=models.IntegerField(), default=list, size=None)),

@@ -8,7 +8,8 @@ from uuid import uuid4
 
 import openpyxl
 from definition.models.parts import OpenOrder, Part, StockMove, StockWorth
-from definition.models.sheets import BuildSheet
+from definition.models.sheets import BuildSheet, Operation
+from definition.models.work_centers import WorkCenter
 from django.utils.timezone import localdate, now
 from standards.models import Round, Standard, Tally
 from tally_core.basics.elements import ELEMENTS
@@ -18,7 +19,7 @@ from testing import Api, load, person, rod_and_tube
 from shop.actions.close_order import close_order
 from shop.actions.open_order import open_order
 from shop.actions.value_stock_at import value_stock_at
-from shop.models import WorkOrder
+from shop.models import Posting, WorkOrder
 from shop.tests.floor import Shop
 
 
@@ -191,6 +192,25 @@ class Numbers(Shop):
         heaps = {h["title"]: h for h in Api("accountant").get("/today")[1]["heaps"]}
         self.assertEqual(heaps["Came to more or less than expected"]["rows"][0]["name"], done.number)
 
+    def test_today_says_which_times_are_missing(self) -> None:
+        order = self.released("RT-1", "10")
+
+        def heap() -> list[tuple[str, str, str, bool]]:
+            heaps = {h["title"]: h for h in self.api.get("/today")[1]["heaps"]}
+            return [(r["name"], r["what"], r["more"], r["urgent"]) for r in heaps["Times to enter"]["rows"]]
+
+        self.assertEqual(heap(), [])
+        for sequence in (10, 20):
+            self.report(order, sequence, "6", run_minutes="0", setup_minutes="0")
+        turned = (order.number, "10 Turn of RT-1", "6 ea reported, LATHE", False)
+        self.assertEqual(heap(), [turned, (order.number, "20 Fit of RT-1", "6 ea reported, LATHE", False)])
+        # Minutes told afterwards, without units, are enough; done and still without them, it is pressing.
+        self.report(order, 20, "0", run_minutes="7")
+        self.assertEqual(heap(), [turned])
+        self.report(order, 10, "4", run_minutes="0", setup_minutes="0")
+        self.report(order, 20, "4", run_minutes="4")
+        self.assertEqual(heap(), [(order.number, "10 Turn of RT-1", "10 ea reported, LATHE", True)])
+
     def test_today_says_where_there_is_more_to_do_than_time(self) -> None:
         """One order fills the weeks it needs; a second one at the same time is too much for the one lathe."""
 
@@ -222,6 +242,44 @@ class Numbers(Shop):
         both = self.api.post("/work-centers/load", {"builds": [{"part": "RT-1", "quantity": "10"}], "orders": True})[1]
         self.assertAlmostEqual(sum(both["centers"][0]["load"]), 74 / 60, 5)
         self.assertEqual(self.api.post("/work-centers/load", {"builds": [], "orders": False})[0], 422)
+
+    def test_any_of_a_group_takes_up_what_may_be_done_there(self) -> None:
+        """Turning stands in the queues of both lathes until somebody begins; what it costs there is at the rates there: 6 minutes at 60."""
+        WorkCenter.objects.filter(code="LATHE").update(group="turning")
+        WorkCenter.objects.create(code="LATHE-2", group="turning", labor_rate=60)
+        WorkCenter.objects.create(code="SAW", group="cutting", labor_rate=60)
+        Operation.objects.filter(sequence=10).update(any_of_group=True)
+        order = self.released("RT-1", "10")
+
+        def queues() -> dict[str, list[int]]:
+            told = {c: self.api.get(f"/shop/centers/{c}")[1]["tasks"] for c in ("LATHE", "LATHE-2", "SAW")}
+            self.assertEqual(
+                {c["code"]: c["operations"] for c in self.api.get("/shop/centers")[1]},
+                {c: len(tasks) for c, tasks in told.items() if tasks},
+            )
+            return {c: [t["sequence"] for t in tasks] for c, tasks in told.items()}
+
+        both = {"LATHE": [10, 20], "LATHE-2": [10], "SAW": []}
+        self.assertEqual(queues(), both)
+        (task,) = self.api.get("/shop/centers/LATHE-2")[1]["tasks"]
+        self.assertEqual(task["any_of"], "turning")
+        load = self.api.post("/work-centers/load", {"builds": [], "orders": True})[1]
+        self.assertEqual({(s["center"], s["sequence"]) for s in load["sources"]}, {("LATHE-2", 10), ("LATHE", 20)})
+        at = f"/shop/orders/{order.pk}"
+        status, said = self.api.post(f"{at}/begin", {"sequence": 10, "center": "SAW"})
+        self.assertEqual(status, 422)
+        self.assertIn("is done at a work center of turning, not at SAW", said["message"])
+        self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 10, "center": "LATHE-2"})[0], 200)
+        self.assertEqual(queues(), {"LATHE": [20], "LATHE-2": [10], "SAW": []})
+        self.api.post(f"{at}/begin", {"sequence": 10, "begins": False})
+        self.assertEqual(queues(), both)
+        report = {"key": str(uuid4()), "sequence": 10, "good": "2", "run_minutes": "6"}
+        self.assertEqual(self.api.post(f"{at}/report", report | {"center": "SAW"})[0], 422)
+        status, said = self.api.post(f"{at}/report", report | {"center": "LATHE-2"})
+        self.assertEqual(status, 200, said)
+        self.assertEqual(Decimal(Posting.objects.get(kind="work").elements["labor"]), 6)
+        # What is not of the group stays where it is.
+        self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 20, "center": "LATHE-2"})[0], 422)
 
     def test_what_is_typed_wrong_is_named(self) -> None:
         for body, words in (({"part": "RT-1", "quantity": "two"}, "above 0"), ({"part": "RT-1", "quantity": "2", "wanted": "soon"}, "no day"), ({"part": "RT-1", "quantity": "1e99"}, "above 0"), ({"part": "RT-1", "quantity": "2", "options": ["GOLD"]}, "GOLD")):  # fmt: skip

@@ -180,6 +180,7 @@ export function LoadScreen() {
                         </td>
                         <td>
                           {s.sequence} {s.name}
+                          {s.any_of && <span className="text-ink-3"> · any of {s.any_of} may do it</span>}
                         </td>
                         <td className="text-ink-2">
                           {s.build === null ? (

@@ -53,6 +53,7 @@ export function doneAt(
   return {
     work_center: null,
     transfer_quantity: null,
+    any_of_group: false,
     subcontract: { supplier: "", unit_price: "0", minimum_charge: "0", lead_days: 0 },
   };
 }

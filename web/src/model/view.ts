@@ -43,6 +43,7 @@ export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
   move_minutes: "0",
   after: [],
   stations: 1,
+  any_of_group: false,
   transfer_quantity: null,
   subcontract: null,
   instructions: "",

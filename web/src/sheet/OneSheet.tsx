@@ -119,7 +119,14 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
               <SheetAside work={work} />
             </div>
             {work.aside === "working" && reading !== "cost" && reading !== "overview" && (
-              <Rings model={model} onEntered={onEntered} />
+              <Rings
+                model={model}
+                onEntered={onEntered}
+                onOpen={(figure) => {
+                  work.setWhole(true);
+                  work.setAsked(figure);
+                }}
+              />
             )}
           </aside>
         )}

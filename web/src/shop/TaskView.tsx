@@ -36,7 +36,7 @@ export function TaskView({
       answer(
         client.POST("/api/shop/orders/{order_id}/begin", {
           params: { path: { order_id: task.order } },
-          body: { sequence: task.sequence, begins, done_by: name },
+          body: { sequence: task.sequence, begins, done_by: name, center },
         }),
       ),
     onSuccess: () => untrue("work order"),
@@ -80,7 +80,7 @@ export function TaskView({
         {Number(task.good) > 0 && `, ${quantity(task.good)} good so far`}.{" "}
         <span className="text-ink-2">
           {Number(task.setup_minutes) > 0 ? `Set-up ${minutes(task.setup_minutes)}, run ` : "Run "}
-          {minutes(task.run_minutes)}.
+          {minutes(task.run_minutes)}.{task.any_of && ` Any work center of ${task.any_of} may take it up.`}
         </span>
       </p>
       {task.begun ? (

@@ -166,11 +166,12 @@ const NAMES = [
   "overhead_percent_of_labor",
   "efficiency_percent",
   "stations",
+  "paces",
   "crew",
   "group",
   "shifts",
 ] as const;
-const TEXTS = ["code", "name", "group", "shifts"];
+const TEXTS = ["code", "name", "group", "paces", "shifts"];
 const NUMBERS = NAMES.filter((name) => !TEXTS.includes(name));
 const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   code: ["Code"],
@@ -183,6 +184,7 @@ const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
   overhead_percent_of_labor: ["Overhead on labor, %"],
   efficiency_percent: ["Efficiency, %", "at 80 % an hour of work takes 75 minutes"],
   stations: ["Stations", "how many jobs at once"],
+  paces: ["Pace of each station, %", "like 100, 100, 80; when empty all alike"],
   crew: ["Crew", "of a new operation here"],
   shifts: ["Shifts", "like Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00; when empty Mo-Fr 08:00-16:00"],
 };

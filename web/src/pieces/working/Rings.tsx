@@ -77,10 +77,13 @@ export function Rings({
   model,
   label = "Where the money is",
   onEntered,
+  onOpen,
 }: {
   model: Model;
   label?: string;
   onEntered?: (leave: (() => void) | null) => void;
+  /** Opens the working of a figure; what stands together in *other* is told by what it comes from. */
+  onOpen?: (figure: string) => void;
 }) {
   const [entered, setEntered] = useState<string[]>([]);
   const [over, setOver] = useState<Slice | null>(null);
@@ -193,8 +196,21 @@ export function Rings({
                 className={`inline-block h-[9px] w-[9px] shrink-0 ${element === "scrap" ? "hatched" : ""}`}
                 style={{ backgroundColor: elementColour(element) }}
               />
-              <span>{ELEMENT_WORDS[element]}</span>
-              <span className="ml-auto">{money(value)}</span>
+              {onOpen && centre.within ? (
+                <button
+                  type="button"
+                  className="flex min-h-6 flex-1 items-center text-left hover:text-blue hover:underline"
+                  onClick={() => onOpen(figureOf(element, model.view.parts[centre.within!.part]!.id))}
+                >
+                  {ELEMENT_WORDS[element]}
+                  <span className="ml-auto">{money(value)}</span>
+                </button>
+              ) : (
+                <>
+                  <span>{ELEMENT_WORDS[element]}</span>
+                  <span className="ml-auto">{money(value)}</span>
+                </>
+              )}
             </li>
           ))}
         </ul>
@@ -202,6 +218,9 @@ export function Rings({
     </section>
   );
 }
+
+const figureOf = (element: Element, part: number): string =>
+  element === "other" ? `charges:${part}` : `element:${part}:${element}`;
 
 function pathTo(node: HierarchyRectangularNode<Slice>): string[] {
   return node

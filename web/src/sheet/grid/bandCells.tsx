@@ -7,7 +7,7 @@ import { whole } from "./lineColumns";
 export const centerText = ({ operation }: BandRow): string =>
   operation.subcontract
     ? `outside${operation.subcontract.supplier ? `: ${operation.subcontract.supplier}` : ""}`
-    : operation.work_center_name || operation.work_center || "";
+    : `${operation.work_center_name || operation.work_center || ""}${operation.any_of_group ? " or its group" : ""}`;
 
 /** What an operation costs in one of the top part; null where the basis has no answer. */
 export const costOf = ({ operation, share }: BandRow): number | null =>
