@@ -205,7 +205,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     asked,
     setAsked,
     figure: view
-      ? reading === "overview" && asked
+      ? asked && (whole || reading === "overview")
         ? asked
         : whole
           ? `unit:${view.parts[view.top]!.id}`
