@@ -143,8 +143,12 @@ class FromNothing(Journey):
         batch.fill("4")
         batch.press("Enter")
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        page.get_by_label("Any work center of its group may do it").check()
+        expect(page.get_by_role("row").filter(has_text="Turn").first).to_contain_text("Lathe or its group")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
         sheet = BuildSheet.objects.get(part__number="RT-1")
-        self.assertEqual((sheet.batch, sheet.operations.get(sequence=10).yield_percent), (4, 80))
+        operation = sheet.operations.get(sequence=10)
+        self.assertEqual((sheet.batch, operation.yield_percent, operation.any_of_group), (4, 80, True))
 
     def test_a_day_is_read_as_written_and_an_ambiguous_one_is_not_guessed(self) -> None:
         load(rod_and_tube("released"))
