@@ -50,6 +50,19 @@ class Balloons(unittest.TestCase):
         for x, y in placed:
             self.assertTrue(all((x - u) ** 2 + (y - v) ** 2 >= 9.5**2 for u, v in taken))
 
+    def test_a_view_near_the_edges_has_no_balloon_beyond_them(self) -> None:
+        """Of a ring 8.8 away around a view 10 from two edges only what lies whole on the paper stays: none above, none to the left."""
+        box = Box(10, 10, 60, 40)
+        for x, y in slots_around(box, 4, 60, PAPER):
+            self.assertTrue(x >= 4 and y >= 4, (x, y))
+        low = Box(PAPER.width - 70, PAPER.height - 50, 60, 40)
+        for x, y in slots_around(low, 4, 60, PAPER):
+            self.assertTrue(x <= PAPER.width - 4 and y <= PAPER.height - 4, (x, y))
+        # 2.4 radii keep two apart: one that stands there already takes its place and no other.
+        free = slots_around(Box(150, 100, 60, 40), 4, 1, PAPER)
+        placed = place_balloons([(180, 120)] * (len(free) - 1), Box(150, 100, 60, 40), 4, PAPER, [free[0]])
+        self.assertEqual(sorted(placed), sorted(free[1:]))
+
     def test_what_is_blocked_is_not_covered(self) -> None:
         title = Box(230, 150, 180, 137)
         placed = place_balloons([(200, 130)] * 12, Box(150, 100, 80, 60), 4, PAPER, blocked=[title])

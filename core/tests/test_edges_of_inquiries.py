@@ -71,6 +71,12 @@ class Join(unittest.TestCase):
         same[1].quantity = None
         self.assertEqual(len(join([*one, *same]).problems), 1)
 
+    def test_a_list_that_says_parents_and_levels(self) -> None:
+        """What no parent is said of stands beneath the row that others name, though that row has no level."""
+        rows = [line("T", 1), line("A", 2, parent="T"), line("B", 3, level=1), line("C", 4, level=2)]
+        found = join(rows)
+        self.assertEqual([found.parents.get(x.key) for x in rows], [None, rows[0].thing, rows[0].thing, rows[2].thing])
+
     def test_things_stand_beneath_nothing_where_no_list_has_them(self) -> None:
         found = join([head("U", "b"), line("T", 1, "b"), head("T", "a"), line("A", 1, "a"), head("LONE", "c")])
         self.assertEqual((found.tops, list(found.sheets)), (["U"], ["T", "U"]))

@@ -165,6 +165,15 @@ class FirstAmongEquals(unittest.TestCase):
             ["R-1", "R-4", "R-2", "R-3", "R-6", "R-7", "R-5"],
         )
 
+    def test_a_part_met_twice_takes_its_best_rank(self) -> None:
+        shelf = self.shelf(
+            Ours("P-1", makers=[("Norwick", "N-100", 3), ("Norwick", "N-200", 1)]),
+            Ours("P-2", makers=[("Norwick", "N-100", 2)]),
+        )  # fmt: skip
+        self.assertEqual(
+            [p for p, _, _ in self.found(shelf, number="N-100", maker_number="N-200", maker="Norwick")], ["P-1", "P-2"]
+        )
+
     def test_by_rank_of_the_maker_and_another_maker_behind(self) -> None:
         shelf = self.shelf(
             Ours("P-1", makers=[("Norwick", "N-100", 2)]), Ours("P-2", makers=[("Norwick", "N-100", 1)]), Ours("P-3", makers=[("Holm", "N-100", 0)]),

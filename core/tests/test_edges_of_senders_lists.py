@@ -21,6 +21,16 @@ def troubles(*rows: list) -> list[tuple[int, str]]:
 
 
 class OneRow(unittest.TestCase):
+    def test_a_word_that_is_no_number_is_shown_to_forty_letters(self) -> None:
+        for length, shown in ((40, "y" * 40), (41, "y" * 40)):
+            with self.assertRaisesRegex(ValueError, f"“{shown}”"):
+                read_number("y" * length, False)
+
+    def test_a_length_with_both_signs_has_a_decimal_point(self) -> None:
+        for text, millimetres in (("1,234.5", "1234.5"), ("1,5", "1.5"), ("12.5 mm", "12.5")):
+            (place,), _ = read_places([["Ref", "Mid X (mm)", "Y mm", "Side"], ["R1", text, "1", "top"]])
+            self.assertEqual(place.x_mm, D(millimetres), text)
+
     def test_fractions_and_times(self) -> None:
         for text, comma, number, unit in (
             ("1/3", False, "0.333333333", ""), ("3 2/4 m", False, "3.5", "m"), ("0/5", False, "0", ""), ("4 x", False, "4", ""), ("x 4 pcs", False, "4", "ea"),

@@ -38,6 +38,10 @@ class Reporting(unittest.TestCase):
 
 
 class Expected(unittest.TestCase):
+    def test_a_cycle_that_holds_nothing_said_is_one(self) -> None:
+        cycle = ExpectedOperation(10, rates=Rates(F(1)), run_basis="per_cycle", run_hours=F(2))
+        self.assertEqual(cycle.hours(F(7)), (0, 2))
+
     def test_an_operation_is_itself_unless_it_works_beside_one(self) -> None:
         self.assertEqual(ExpectedOperation(10).resource, 0)
 
@@ -110,6 +114,12 @@ class FromCosting(unittest.TestCase):
         self.assertEqual({(x["part"], x["operation"]) for x in kept["lines"]}, {("CAP", 0), ("CLIP", 1), ("NUT", 1), ("PIN", 0)})  # fmt: skip
         self.assertEqual([x["sequence"] for x in kept["operations"]], [10, 20])
         self.assertEqual(read_plan(kept), plan)
+        # What is as it would be anyway is not kept.
+        bare = OrderPlan(F(2), [ExpectedOperation(10, rates=Rates(F(1)))], [ExpectedLine("CAP", 0, per_start=F(2))])
+        kept = plain_plan(bare)
+        self.assertEqual([set(x) for x in kept["lines"]], [{"part", "operation", "per_start"}])
+        self.assertEqual([set(x) for x in kept["operations"]], [{"sequence", "rates"}])
+        self.assertEqual(read_plan(kept), bare)
 
 
 class Worths(unittest.TestCase):

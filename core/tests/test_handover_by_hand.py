@@ -225,6 +225,12 @@ class ByHand(unittest.TestCase):
             with self.assertRaises(ProblemsError):
                 read_side(content)
 
+    def test_rows_without_a_first_name_are_matched_by_the_next(self) -> None:
+        """A name that no row has puts nobody in order: what the second key says is what counts."""
+        keys = [lambda row: row[0], lambda row: row[1]]
+        rows = list(match([(None, 1), (None, 2)], [(None, 2), (None, 1)], [], keys))
+        self.assertEqual(rows, [((None, 2), (None, 2), None), ((None, 1), (None, 1), None)])
+
     def test_many_rows_of_one_part_are_matched_in_their_order(self) -> None:
         rows = list(
             match(

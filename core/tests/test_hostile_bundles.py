@@ -26,6 +26,23 @@ ANYTHING = st.recursive(
 )
 
 
+class Named(unittest.TestCase):
+    def problems(self, **more: Any) -> list[tuple[str, str]]:
+        document = {"format": "round-tally-bundle", "version": 1, "parts": [], "build_sheets": []} | more
+        with self.assertRaises(ProblemsError) as met:
+            read_bundle(document)
+        return [(p.place, p.message) for p in met.exception.problems]
+
+    def test_what_a_record_needs_is_asked_for(self) -> None:
+        self.assertIn(
+            ("parts[0].number", "this field is needed"), self.problems(parts=[{"kind": "made", "unit": "ea"}])
+        )
+
+    def test_a_class_is_checked_like_all_else(self) -> None:
+        twice = {"name": "Metal", "fields": [{"name": "alloy"}, {"name": "alloy"}]}
+        self.assertEqual([place.split(".")[0] for place, _ in self.problems(part_classes=[twice])], ["part_classes[0]"])
+
+
 def places(document: Any, at: tuple = ()) -> list[tuple]:
     """The way to every value in a document."""
     found = [at]

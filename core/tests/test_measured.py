@@ -23,6 +23,11 @@ class Measured(unittest.TestCase):
             if len(each) > 1:
                 self.assertAlmostEqual(found.spread or 0.0, statistics.stdev(each), places=5)
 
+    def test_nine_decimals(self) -> None:
+        self.assertEqual(measured_run([(100, 3)], "per_unit", None, 100.0).run_minutes, 33.333333333)
+        self.assertEqual(measured_run([(100, 3), (100, 3)], "per_unit", None, 100.0).by_quantity, 33.333333333)
+        self.assertEqual(measured_run([(100, 3)], "per_unit", None, 100.0).each, (33.333333333,))
+
     def test_no_orders_have_no_mean(self) -> None:
         with self.assertRaisesRegex(ValueError, "no finished orders"):
             measured_run([], "per_unit", None, 100.0)

@@ -118,6 +118,25 @@ class Settling(unittest.TestCase):
         fields = compare_definitions(now, ours, theirs, _DAY, compared=_CROSSES).parts[0].fields
         self.assertEqual([(f.name, f.verdict) for f in fields], [("description", "we moved"), ("unit", "differs")])
 
+    def test_a_new_line_keeps_what_it_is_known_by(self) -> None:
+        document = bundle(random.Random(5))
+        agreed = side(document)
+        more = copy.deepcopy(document)
+        more["build_sheets"][0]["lines"].append(
+            {"part": document["parts"][0]["number"], "quantity": "3", "lineage": "new-one"}
+        )
+        ours, theirs = side(more), side(more)
+        (line,) = (x for x in ours.definition.sheets[0].lines if ours.lineage.get(id(x)) == "new-one")
+        made = compare_definitions(agreed, ours, theirs, _DAY, compared=_CROSSES)
+        for before in (agreed, None):
+            now = agree(
+                made if before is not None else compare_definitions(None, ours, theirs, _DAY, compared=_CROSSES),
+                before,
+                ours,
+            ).of
+            self.assertIn("new-one", now.lineage.values())
+        self.assertEqual(line.quantity, 3)
+
     def test_parts_are_taken_away_on_neither_side_and_what_is_kept_by_hand_never(self) -> None:
         document = bundle(random.Random(4))
         agreed, ours = side(document), side(document)
