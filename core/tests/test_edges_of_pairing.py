@@ -9,7 +9,7 @@ from decimal import Decimal
 
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import Said, describe
-from tally_core.pairing.numbers import fold, is_near
+from tally_core.pairing.numbers import ALIKE, DIGIT, LETTER, SUFFIX, fold, learn_suffixes, near_way
 from tally_core.pairing.propose import MOST, OFTEN, RAREST_WORDS, Asked, Often, Ours, Shelf, words_of
 from tally_core.pairing.values import case_size, coded
 
@@ -137,12 +137,32 @@ class Against(unittest.TestCase):
         self.assertEqual(compare(describe("Lens"), describe("Resistor 1k")), {"resistance": "not stated"})
 
     def test_numbers_that_are_near(self) -> None:
-        for asked, ours, near in (
-            ("ABC123", "ABC123TR", True), ("ABC123TR", "ABC123", True), ("ABC123", "ABC123ABCD", True), ("ABC123", "ABC123ABCDE", False), ("ABC123", "ABC12345", False),
-            ("ABC12", "ABC12T", False), ("ABC123", "ABC123", False), ("ABCDE12345", "ABCDE12354", True), ("ABCDE12345", "ABCDE12O45", False), ("ABCDE10345", "ABCDE1O345", True),
-            ("ABCDEF1234", "ABCDXF1234", True), ("ABCDEF1234", "ABXYEF1234", False), ("ABCDE12345", "ABCDE1235", False), ("ABCDEF1234", "ABCDE1234", True),
+        for asked, ours, way in (
+            ("ABC123", "ABC123TR", SUFFIX), ("ABC123TR", "ABC123", SUFFIX), ("ABC123", "ABC123ABCD", SUFFIX), ("ABC123", "ABC123ABCDE", None), ("ABC123", "ABC12345", None),
+            ("ABC12", "ABC12T", None), ("ABC123", "ABC123", None), ("ABCDE12345", "ABCDE12354", ALIKE), ("ABCDE12345", "ABCDE12O45", None), ("ABCDE10345", "ABCDE1O345", ALIKE),
+            ("ABCDEF1234", "ABCDXF1234", LETTER), ("ABCDEF1234", "ABXYEF1234", None), ("ABCDE12345", "ABCDE1235", DIGIT), ("ABCDEF1234", "ABCDE1234", LETTER),
+            ("ABCDE12345", "ABCDE123455", DIGIT), ("ABCDE12345", "ABCDE1234", DIGIT), ("ABCDE12345", "BACDE12354", None), ("ABCDE12345", "ABCED12345", ALIKE), ("ABCDE12345", "ABEDC12345", None),
+            ("ABC123#TRPBF", "ABC123#PBF", SUFFIX), ("ABC123#TRPBF", "ABC123", SUFFIX), ("ABC12#TRPBF", "ABC12#PBFXX", None), ("ABC123+T", "ABC123", SUFFIX), ("AB1O50", "AB1050", ALIKE), ("ABOI50", "AB0150", ALIKE),
         ):  # fmt: skip
-            self.assertEqual(is_near(asked, ours), near, (asked, ours))
+            self.assertEqual(near_way(asked, ours), way, (asked, ours))
+            self.assertEqual(near_way(ours, asked), way, (ours, asked))
+        for asked, ours, way in (
+            ("ABC12313", "ABC1237", SUFFIX), ("ABC123", "ABC12313", SUFFIX), ("ABC12313", "ABC1247", None), ("ABC1213", "ABC127", None), ("ABC123REEL7", "ABC123", SUFFIX), ("ABC12314", "ABC1237", None),
+        ):  # fmt: skip
+            self.assertEqual(near_way(asked, ours, {"13", "7", "REEL7"}), way, (asked, ours))
+
+    def test_suffixes_are_learned_from_what_was_agreed(self) -> None:
+        learned = learn_suffixes([
+            ("Tarn", "TA06034K7-TR", "TA06034K7"), ("TARN", "ta060310r-t7", "TA060310R TR"), ("Holm", "HM100001-13", "HM100001"), ("Holm", "HM100002", "HM100002-13"),
+            # One pair alone makes no suffix of digits; nothing is learned of short numbers, of slips and of what goes on for too long.
+            ("Lind", "LI100001-13", "LI100001"), ("Lind", "LI1TR", "LI1"), ("Lind", "LI1O0002", "LI100002"), ("Lind", "LI100003ABCDEFGHI", "LI100003"), ("Lind", "LI100004", "LI-100004"),
+        ])  # fmt: skip
+        self.assertEqual(learned, {"TARN": frozenset({"TR", "T7"}), "HOLM": frozenset({"13"})})
+        # The same stem twice says it once.
+        self.assertEqual(learn_suffixes([("Holm", "HM100001-13", "HM100001")] * 2), {})
+        self.assertEqual(learn_suffixes([("H", "HM1000ABCDEFGH", "HM1000")]), {"H": frozenset({"ABCDEFGH"})})
+
+    def test_full_width_letters_are_letters(self) -> None:
         self.assertEqual(fold("ａ－1 ＃b"), "A1#B")
 
 
@@ -202,6 +222,50 @@ class FirstAmongEquals(unittest.TestCase):
         slip = self.shelf(Ours("P-3", makers=[("Tarn", "A0CDEF12345", 0)]))
         self.assertEqual(self.found(slip, maker_number="AOCDEF12345"), [("P-3", "near", False)])
         self.assertEqual(self.found(shelf, number="--", maker_number=" / "), [])
+
+    def near(self, shelf: Shelf, number: str, text: str = "", maker: str = "Tarn") -> list[str]:
+        return [
+            p.part for p in shelf.propose(Asked(maker=maker, maker_number=number, description=text)) if p.road == "near"
+        ]
+
+    def test_a_slip_that_may_be_another_part_counts_where_nothing_else_is_meant(self) -> None:
+        shelf = self.shelf(
+            Ours("K10", "Resistor 10 kΩ 1 % 0603", [("Tarn", "TA0603-10KF", 1)]), Ours("K10J", "Resistor 10 kΩ 5 % 0603", [("Tarn", "TA0603-10KJ", 1)]),
+            Ours("K100", "Resistor 100 kΩ 1 % 0603", [("Tarn", "TA0603-100KF-13", 1)]), Ours("TRAY", "Tray", [("Tarn", "TRAYBLUE", 1)]),
+        )  # fmt: skip
+        # A tolerance left out may be either of two; what the text says decides.
+        self.assertEqual(self.near(shelf, "TA0603-10KG"), [])
+        self.assertEqual(self.near(shelf, "TA0603-10KG", "Resistor 10k 5 % 0603"), ["K10J", "K10"])
+        self.assertEqual(self.near(shelf, "TA0603-10KG", "Resistor 10k 1 % 0603"), ["K10"])
+        self.assertEqual(self.near(shelf, "TA0603-10KG", "Resistor 22k 0603"), [])
+        # A digit typed twice is another value, but for the word of the text.
+        self.assertEqual(self.near(shelf, "TA0603-110KF"), [])
+        self.assertEqual(self.near(shelf, "TA0603-110KF", "Resistor 10k 1 % 0603"), ["K10"])
+        self.assertEqual(self.near(shelf, "TA0603-110KF", "Resistor 11k"), [])
+        # One alone is near; not where its text is of something else.
+        self.assertEqual(self.near(shelf, "TRAYBLU"), ["TRAY"])
+        one = self.shelf(Ours("K10", "Resistor 10 kΩ 0603", [("Tarn", "TA0603-10KF", 1)]))
+        self.assertEqual(
+            (self.near(one, "TA0603-10KG"), self.near(one, "TA0603-10KG", "Resistor 10k 0805")), (["K10"], [])
+        )
+
+    def test_what_stands_there_as_written_is_no_slip(self) -> None:
+        shelf = self.shelf(
+            Ours("K10", "Resistor 10 kΩ 0603", [("Tarn", "TA0603-10KF", 1)]), Ours("K01", "Resistor 1 kΩ 0603", [("Tarn", "TA0603-01KF", 1)]),
+            Ours("REEL", "Resistor 10 kΩ 0603", [("Tarn", "TA0603-10KF-TR", 1)]),
+        )  # fmt: skip
+        self.assertEqual(self.near(shelf, "TA0603-10KF"), ["REEL"])
+        # Unless the text says that it is not it, or another maker's is meant.
+        self.assertEqual(self.near(shelf, "TA0603-10KF", "Resistor 1k 0603"), ["K01"])
+        self.assertEqual(self.near(shelf, "TA0603-10KF", "", "Holm"), ["REEL"])
+
+    def test_a_suffix_that_is_known_of_the_maker(self) -> None:
+        parts = Ours("P-1", makers=[("Tarn", "TA100001-13", 2), ("Holm", "HM100001-13", 1)])
+        shelf = self.shelf(parts, suffixes={"TARN": {"13", "7"}})
+        self.assertEqual(self.near(shelf, "TA100001-7"), ["P-1"])
+        self.assertEqual(self.near(shelf, "TA100001-7", maker=""), ["P-1"])
+        self.assertEqual(self.near(shelf, "TA100001-7", maker="Holm"), [])
+        self.assertEqual(self.near(shelf, "HM100001-7", maker="Holm"), [])
 
     def test_one_number_of_two_makers_is_certain_for_the_one_that_is_asked(self) -> None:
         for makers in ([("Holm", "N-1", 1), ("Norwick", "N1", 2)], [("Norwick", "N1", 2), ("Holm", "N-1", 1)]):

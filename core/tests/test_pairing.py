@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import describe
 from tally_core.pairing.kinds import FIELDS, KINDS
-from tally_core.pairing.numbers import fold, is_near
+from tally_core.pairing.numbers import DIGIT, fold, near_way
 from tally_core.pairing.propose import MOST, Asked, Ours, Shelf
 from tally_core.pairing.values import AWG, CASE_OF_METRIC, TOLERANCE_LETTERS
 
@@ -244,13 +244,14 @@ class Numbers(unittest.TestCase):
             slip = r.choice(list(same.values()))
             if fold(slip) != fold(number):
                 found += 1
-                right += is_near(fold(slip), fold(number))
+                right += near_way(fold(slip), fold(number)) is not None
             digit = next(i for i, c in enumerate(number) if c.isdigit())
             for other in (
                 number[:digit] + str((int(number[digit]) + r.randint(1, 9)) % 10) + number[digit + 1 :],
                 number + str(r.randint(0, 99)),
             ):
-                taken += is_near(fold(other), fold(number))
+                # A digit more is only near where a text names the value.
+                taken += near_way(fold(other), fold(number)) not in (None, DIGIT)
         self.assertGreaterEqual(right / found, 0.95)
         self.assertGreaterEqual(right / (right + taken), 0.99)
 

@@ -12,16 +12,19 @@ from jobs.locks import OUR_PARTS
 from readings.pairing import texts_of
 from tally_core.pairing.describe import Described, Said, describe
 from tally_core.pairing.kinds import FIELDS, KINDS
-from tally_core.pairing.numbers import fold
+from tally_core.pairing.numbers import fold, learn_suffixes
 from tally_core.pairing.propose import OFTEN, RAREST_WORDS, Asked, Often, Ours, Shelf, words_of
 
-from inquiries.models import PartNumber, PartSaid
+from inquiries.models import PartNumber, PartSaid, RememberedPair
 
 __all__ = ["bring_up", "shelf_for"]
 
 _AT_ONCE = 4000
-#: How alike two numbers are by their trigrams, at least, for one suffix of four characters behind six, or one slip in ten.
-_NEARLY = 0.45
+#: So many of the pairs agreed last tell which suffixes a maker has.
+_LEARNED_FROM = 5000
+#: How alike two numbers are by their trigrams, at least, that differ by one slip or one suffix: of ten characters and more, and of fewer,
+#: where a slip is a larger share (two in the wrong order leave 3 of 11 in six).
+_NEARLY, _NEARLY_SHORT, _SHORT = 0.45, 0.27, 10
 
 #: What a part's texts and numbers are, in one word; whatever changed them, it is another then.
 _SIGNATURES = """
@@ -112,7 +115,27 @@ def shelf_for(asked: Iterable[Asked], remembered: Mapping[str, str] | None = Non
     )
     timeswords = _timeswords(words)
     keys = _candidates(folded, mains, [_rarest(a, d, timeswords) for a, d in zip(asked, described, strict=True)], known)
-    return Shelf(_ours(keys), known, _often({d.kind for d in described if d.kind}, timeswords))
+    return Shelf(_ours(keys), known, _often({d.kind for d in described if d.kind}, timeswords), _suffixes())
+
+
+def _suffixes() -> dict[str, frozenset[str]]:
+    """What is known of makers' suffixes from the pairs that were agreed last, whoever's list it was (P1). Two queries."""
+    told = [
+        (part, fold(said.get("maker") or ""), said["maker_number"])
+        for part, said in RememberedPair.objects.filter(told__maker_number__gt="")
+        .order_by("-decided_at")
+        .values_list("part", "told")[:_LEARNED_FROM]
+    ]
+    ours: dict[int, list[tuple[str, str]]] = defaultdict(list)
+    rows = MakerNumber.objects.filter(part__in={part for part, _, _ in told}).exclude(maker=None)
+    for part, maker, number in rows.values_list("part", "maker", "number"):
+        ours[part].append((maker, number))
+    return learn_suffixes(
+        (maker, theirs, number)
+        for part, said, theirs in told
+        for maker, number in ours[part]
+        if not said or said == fold(maker)
+    )
 
 
 def _rarest(asked: Asked, said: Described, often: Mapping[str, int]) -> list[str]:
@@ -127,21 +150,30 @@ def _candidates(
     folded: set[str], mains: set[tuple[str, str]], words: list[list[str]], known: Mapping[str, str]
 ) -> list[int]:
     rare = sorted({w for some in words for w in some})
+    near: set[int] = set()
     with connection.cursor() as cursor:
-        cursor.execute("SELECT set_config('pg_trgm.similarity_threshold', %s, false)", [str(_NEARLY)])
+        for alike, some in (
+            (_NEARLY, [f for f in folded if len(f) >= _SHORT]),
+            (_NEARLY_SHORT, [f for f in folded if 6 <= len(f) < _SHORT]),
+        ):
+            cursor.execute("SELECT set_config('pg_trgm.similarity_threshold', %s, false)", [str(alike)])
+            cursor.execute(
+                "SELECT DISTINCT n.part_id FROM unnest(%s::text[]) a(folded) JOIN inquiries_partnumber n ON n.folded %% a.folded",
+                [sorted(some)],
+            )
+            near |= {key for (key,) in cursor.fetchall()}
         cursor.execute(
             "SELECT part_id FROM inquiries_partnumber WHERE folded = ANY(%(folded)s) UNION "
-            "SELECT n.part_id FROM unnest(%(long)s::text[]) a(folded) JOIN inquiries_partnumber n ON n.folded %% a.folded UNION "
             "SELECT s.part_id FROM unnest(%(kinds)s::text[], %(values)s::text[]) m(kind, main) "
             "JOIN inquiries_partsaid s ON s.kind = m.kind AND s.main = m.main UNION "
             "SELECT part_id FROM inquiries_partsaid WHERE words && %(rare)s::text[] UNION "
             "SELECT id FROM definition_part WHERE number = ANY(%(known)s)",
             {
-                "folded": sorted(folded), "long": sorted(f for f in folded if len(f) >= 6), "kinds": [k for k, _ in sorted(mains)],
+                "folded": sorted(folded), "kinds": [k for k, _ in sorted(mains)],
                 "values": [v for _, v in sorted(mains)], "rare": rare, "known": sorted(set(known.values())),
             },
         )  # fmt: skip
-        return [key for (key,) in cursor.fetchall()]
+        return sorted(near | {key for (key,) in cursor.fetchall()})
 
 
 def _timeswords(words: set[str]) -> dict[str, int]:

@@ -2,13 +2,21 @@
 
 import re
 import unicodedata
+from collections import defaultdict
+from collections.abc import Collection, Iterable
 
-from rapidfuzz import fuzz
+__all__ = ["ALIKE", "DIGIT", "LETTER", "SUFFIX", "fold", "learn_suffixes", "near_way"]
 
-__all__ = ["fold", "is_near"]
+#: In which way two numbers are nearly the same, the surest first: another suffix; characters that look alike or stand in the wrong order;
+#: a letter too many, missing or for another; a digit typed twice or left out, which may as well be another value.
+SUFFIX, ALIKE, LETTER, DIGIT = range(4)
 
-#: How much of a number a suffix for packing or plating may be, and how alike numbers with a slip of typing are, in percent.
-_MOST_SUFFIX, _LEAST_ALIKE, _SHORTEST = 4, 90, 6
+#: How much of a number a suffix for packing or plating may be that nobody has agreed to yet; how much one may be at all; and how long the
+#: rest has to be.
+_MOST_SUFFIX, _LONGEST_SUFFIX, _SHORTEST = 4, 8, 6
+_LOOK_ALIKE = {"O0", "0O", "I1", "1I", "L1", "1L", "S5", "5S", "B8", "8B", "Z2", "2Z"}
+#: What makers put before a suffix and nowhere else (common practice).
+_BEFORE_SUFFIX = re.compile(r"(?<=.{6})[#+].*")
 
 
 def fold(number: str) -> str:
@@ -21,36 +29,83 @@ def fold(number: str) -> str:
     return re.sub(r"[^0-9A-Z+#]+", "", plain)
 
 
-def is_near(asked: str, ours: str) -> bool:
-    """Whether two folded numbers that are not the same are nearly so: a short suffix more or less, or one slip of typing.
+def near_way(asked: str, ours: str, suffixes: Collection[str] = ()) -> int | None:
+    """In which way two folded numbers that are not the same are nearly so; None where they are not.
 
-    Short numbers are never near: there every character tells parts apart.
+    Short numbers are never near: there every character tells parts apart. A digit for another is another value.
 
-    >>> is_near("NR06034K7F", "NR06034K7FTR"), is_near("NR06034K7F", "NR06O34K7F"), is_near("A12", "A13")
-    (True, True, False)
-    >>> is_near("NR06034K7F", "NR06034K8F")
-    False
+    Args:
+        suffixes: those of the maker that are known from pairs agreed before (:func:`learn_suffixes`).
+
+    >>> near_way("NR06034K7F", "NR06034K7FTR"), near_way("NR06034K7F", "NR06O34K7F"), near_way("NR06034K7F", "NR0603AK7F")
+    (0, 1, None)
+    >>> near_way("NR06034K7F", "NR06034K8F"), near_way("A12", "A13"), near_way("NR06034K713", "NR06034K77", {"13", "7"})
+    (None, None, 0)
     """
     if asked == ours or min(len(asked), len(ours)) < _SHORTEST:
-        return False
+        return None
+    if _stems(asked, suffixes) & _stems(ours, suffixes):
+        return SUFFIX
     short, long = sorted((asked, ours), key=len)
-    if long.startswith(short) and len(long) - len(short) <= _MOST_SUFFIX:
-        # A suffix of digits alone is a value, not a packing.
-        return not long[len(short) :].isdigit()
-    return fuzz.ratio(asked, ours) >= _LEAST_ALIKE and not _another_value(asked, ours)
+    if long.startswith(short) and len(long) - len(short) <= _MOST_SUFFIX and not long[len(short) :].isdigit():
+        # A suffix of digits alone is a value, unless it is known.
+        return SUFFIX
+    if len(short) == len(long):
+        return _same_length(asked, ours)
+    return _one_more(short, long) if len(long) == len(short) + 1 else None
 
 
-def _another_value(asked: str, ours: str) -> bool:
-    """One digit for another is another value, not a slip: only what looks or sounds alike is taken for one."""
-    if len(asked) != len(ours):
-        return _digits(asked) != _digits(ours)
-    alike = {"O0", "0O", "I1", "1I", "L1", "1L", "S5", "5S", "B8", "8B", "Z2", "2Z"}
-    differ = [a + b for a, b in zip(asked, ours, strict=True) if a != b]
-    if len(differ) == 2 and differ[0] == differ[1][::-1]:
-        # Two characters in the wrong order.
-        return False
-    return not all(pair in alike or pair.isalpha() for pair in differ)
+def _stems(number: str, suffixes: Collection[str]) -> set[str]:
+    """What a number is without a suffix that is known, or that its maker set apart."""
+    plain = _BEFORE_SUFFIX.sub("", number)
+    known = (number[: -len(s)] for s in suffixes if number.endswith(s))
+    return {number, plain, *(k for k in known if len(k) >= _SHORTEST)}
 
 
-def _digits(text: str) -> str:
-    return re.sub(r"\D", "", text)
+def _same_length(asked: str, ours: str) -> int | None:
+    differ = [(i, a + b) for i, (a, b) in enumerate(zip(asked, ours, strict=True)) if a != b]
+    if all(pair in _LOOK_ALIKE for _, pair in differ):
+        return ALIKE
+    if len(differ) == 2 and differ[1][0] == differ[0][0] + 1 and differ[0][1] == differ[1][1][::-1]:
+        return ALIKE
+    return LETTER if len(differ) == 1 and differ[0][1].isalpha() else None
+
+
+def _one_more(short: str, long: str) -> int | None:
+    at = next((i for i, (a, b) in enumerate(zip(short, long, strict=False)) if a != b), len(short))
+    if short[at:] != long[at + 1 :]:
+        return None
+    return DIGIT if long[at].isdigit() else LETTER
+
+
+def learn_suffixes(pairs: Iterable[tuple[str, str, str]]) -> dict[str, frozenset[str]]:
+    """By maker, folded, the suffixes for packing and plating that numbers of agreed pairs differ in.
+
+    Args:
+        pairs: maker, their number, and our number of that maker; the same part by what people decided.
+
+    Where one number is the other and a suffix more, that is one; where both go on after a suffix that is known, the other's is one, too.
+    Of digits alone, two pairs have to say so: one may be a value that somebody overlooked.
+
+    >>> learn_suffixes([("Tarn", "TA06034K7-TR", "TA06034K7"), ("Tarn", "TA060310R-T7", "TA060310R-TR")])
+    {'TARN': frozenset({'T7', 'TR'})}
+    """
+    told: dict[str, dict[str, set[str]]] = defaultdict(lambda: defaultdict(set))
+    waiting: list[tuple[str, str, str]] = []
+    for maker, theirs, ours in pairs:
+        short, long = sorted((fold(theirs), fold(ours)), key=len)
+        more = long[len(short) :]
+        if min(len(short), len(long)) < _SHORTEST or short == long:
+            continue
+        if long.startswith(short) and len(more) <= _LONGEST_SUFFIX:
+            told[fold(maker)][more].add(short)
+        else:
+            waiting.append((fold(maker), short, long))
+    for maker, short, long in waiting:
+        for one, other in ((short, long), (long, short)):
+            for suffix in list(told[maker]):
+                stem = one[: -len(suffix)] if one.endswith(suffix) else ""
+                if len(stem) >= _SHORTEST and other.startswith(stem) and 0 < len(other) - len(stem) <= _LONGEST_SUFFIX:
+                    told[maker][other[len(stem) :]].add(stem)
+    found = {m: frozenset(s for s, stems in of.items() if not s.isdigit() or len(stems) > 1) for m, of in told.items()}
+    return {maker: suffixes for maker, suffixes in found.items() if suffixes}

@@ -3,13 +3,13 @@
 import math
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from .compare import AGREES, DIFFERS, compare
 from .describe import Described, describe
 from .kinds import KINDS
-from .numbers import fold, is_near
+from .numbers import DIGIT, LETTER, SUFFIX, fold, near_way
 
 __all__ = ["MOST", "OFTEN", "ROADS", "RAREST_WORDS", "Asked", "Often", "Ours", "Proposal", "Shelf", "words_of"]
 
@@ -88,11 +88,17 @@ class Shelf:
     Args:
         remembered: the sender's number, folded → our part that it was paired with before.
         often: what stands how often in all our parts, where these are only some.
+        suffixes: by maker, folded, what is known to be a suffix for packing or plating (:func:`numbers.learn_suffixes`).
     """
 
     def __init__(
-        self, parts: Iterable[Ours], remembered: Mapping[str, str] | None = None, often: Often | None = None
+        self,
+        parts: Iterable[Ours],
+        remembered: Mapping[str, str] | None = None,
+        often: Often | None = None,
+        suffixes: Mapping[str, Collection[str]] | None = None,
     ) -> None:
+        self._suffixes = dict(suffixes or {})
         self.parts = {p.number: p for p in parts}
         self.remembered = dict(remembered or {})
         self.described = {p.number: p.said or describe(p.texts) for p in self.parts.values()}
@@ -151,10 +157,12 @@ class Shelf:
                 # The same number of another maker is another thing, and is looked at.
                 other = bool(maker and asked.maker) and fold(maker) != fold(asked.maker)
                 take(part, "exact", rank, other)
-            for candidate in {*self._by_start[folded[:4]], *self._by_end[folded[-4:]]}:
-                if is_near(folded, candidate):
-                    for part, _, rank in self._by_number[candidate]:
-                        take(part, "near", rank)
+            same = any(
+                (not maker or not asked.maker or fold(maker) == fold(asked.maker)) and not self._says_other(said, part)
+                for part, maker, _ in self._by_number.get(folded, ())
+            )
+            for part, rank in self._near(folded, asked.maker, said, SUFFIX if same else DIGIT):
+                take(part, "near", rank)
         main = said.fields.get(KINDS[said.kind].main) if said.kind else None
         if main is not None:
             for part in self._by_main.get((said.kind, main.value), ()):
@@ -164,6 +172,42 @@ class Shelf:
                 take(part, "by words")
         ranked = sorted((self._key(said, part, *how), part, how) for part, how in found.items())
         return [self._proposal(said, part, road, doubt) for _, part, (road, _, doubt) in ranked[:MOST]]
+
+    def _near(self, folded: str, maker: str, said: Described, last: int) -> list[tuple[str, int]]:
+        """Parts, with the rank of the maker's number, whose number is nearly a folded one, in the surest way in which any is.
+
+        Those whose value the text names go before all others. Without such a word a letter too many, missing or another may be a slip or
+        another part, and counts where only one part is so near; a digit typed twice or left out may be another value, and does not count.
+
+        Args:
+            last: the least sure way that is looked at. What stands there as we write it is no slip: then only another suffix counts.
+        """
+        met: dict[int, dict[str, int]] = defaultdict(dict)
+        for candidate in {*self._by_start[folded[:4]], *self._by_end[folded[-4:]]}:
+            for part, of, rank in self._by_number[candidate]:
+                known = self._suffixes.get(fold(of), ()) if not maker or not of or fold(of) == fold(maker) else ()
+                way = near_way(folded, candidate, known)
+                if way is not None and way <= last:
+                    met[way][part] = min(rank, met[way].get(part, rank))
+        for way in sorted(met):
+            meant = {part: rank for part, rank in met[way].items() if self._says(said, part)}
+            if meant:
+                return list(meant.items())
+        for way in sorted(met.keys() - {DIGIT}):
+            found = met[way]
+            if way == LETTER and (len(found) > 1 or self._says_other(said, *found)):
+                continue
+            return list(found.items())
+        return []
+
+    def _says(self, said: Described, part: str) -> bool:
+        """Whether a text names the main value of a part, and nothing that it is not."""
+        main = KINDS[said.kind].main if said.kind else None
+        verdicts = compare(said, self.described[part])
+        return main is not None and verdicts.get(main) == AGREES and DIFFERS not in verdicts.values()
+
+    def _says_other(self, said: Described, part: str) -> bool:
+        return DIFFERS in compare(said, self.described[part]).values()
 
     def _by_words(self, text: str) -> list[str]:
         """Parts that state no main value either, of whose words, the rare ones above all, the text has most, and they of its."""

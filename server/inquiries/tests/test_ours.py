@@ -6,11 +6,12 @@ from definition.models.parts import MakerNumber, Part
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from partners.models import Partner
 from readings.pairing import texts_of
 from tally_core.pairing.propose import Asked, Ours, Shelf
 from testing import Api, load
 
-from inquiries.models import PartNumber, PartSaid
+from inquiries.models import PartNumber, PartSaid, RememberedPair
 from inquiries.ours import bring_up, shelf_for
 
 
@@ -76,6 +77,28 @@ class KeptColumns(TestCase):
             self.assertEqual(kept.propose(one), found, one)
             roads |= {p.road for p in found}
         self.assertEqual(roads, {"remembered", "exact", "near", "by values", "by words"})
+
+    def test_suffixes_are_learned_from_pairs_that_were_agreed(self) -> None:
+        """A suffix of digits may be a value; once two pairs with parts of this maker say so, it is a packing."""
+        numbers = ("TA0603-4K7F", "TA0603-10KF", "TA0805-22KF")
+        load({
+            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "parts": [{"number": f"P-{n}", "kind": "bought", "unit": "ea", "maker_numbers": [{"maker": "Tarn", "number": number}]} for n, number in enumerate(numbers)],
+        })  # fmt: skip
+        bring_up()
+        asked = [Asked("", "tarn", "TA0805-22KF-13")]
+
+        def roads() -> list[tuple[str, str]]:
+            (one,) = asked
+            return [(p.part, p.road) for p in shelf_for(asked).propose(one)]
+
+        customer = Partner.objects.create(name="Kestrel Piers", code="KP", customer=True)
+        for n, (told, found) in enumerate(
+            (({"maker_number": "TA0603-4K7F-13"}, []), ({"maker": "Holm", "maker_number": "TA0603-10KF-13"}, []), ({"maker": "TARN", "maker_number": "TA0603-10KF-13"}, [("P-2", "near")]))
+        ):  # fmt: skip
+            part = Part.objects.get(number=f"P-{min(n, 1)}")
+            RememberedPair.objects.create(customer=customer, folded=f"K{n}", number=f"K-{n}", part=part, told=told)
+            self.assertEqual(roads(), found, told)
 
     def test_whatever_changed_is_read_anew_and_nothing_else(self) -> None:
         load(catalogue(random.Random(3), 30))
