@@ -36,6 +36,7 @@ from bench.shop import (
     report_against_bare_writes,
     variances_against_postings,
 )
+from bench.slips import slips_found
 from bench.start_up import cost_from_outside
 from bench.times import critical_path_against_networkx, lead_times_against_roll_up
 
@@ -128,6 +129,7 @@ def _of_files() -> list[bool]:
         reading_apart(50_000, 1.1),
         neutral_reading(50_000, 6.0),
         pairing_against_every_number(200_000, 300_000, 2_000),
+        slips_found(4_000),
         plan_against_line_by_line(2_000, 20, 4, 4),
         ask_within_limits(2_000, 6),
         assembly_against_the_kernel(2_000, 60),

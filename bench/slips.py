@@ -42,7 +42,7 @@ def _code(ohms: float) -> str:
 
 
 def _parts() -> list[Ours]:
-    found = []
+    found: list[Ours] = []
     for maker, (series, between, suffixes) in _MAKERS.items():
         for case in _CASES:
             for ohms in eseries.erange(eseries.E24, 10, 1e6):
@@ -131,10 +131,10 @@ def slips_found(lines: int) -> bool:
         found[kind][0] += 1
         found[kind][1] += part.number in roads
     all_, hit = (sum(x[i] for x in found.values()) for i in (0, 1))
-    precise, near, recall = right["certain"] / met["certain"], right["near"] / met["near"], hit / all_
+    precise, nearly, recall = right["certain"] / met["certain"], right["near"] / met["near"], hit / all_
     words = ", ".join(f"{kind} {hit / count:.0%}" for kind, (count, hit) in sorted(found.items()))
-    holds = precise == 1.0 and near >= 0.99 and recall >= 0.95
+    holds = precise == 1.0 and nearly >= 0.99 and recall >= 0.95
     return report(
         f"{lines:,} numbers with slips against {len(parts):,} parts: found", recall, "at least 0.95, certain right 1, near right 0.99", holds,
-        f"certain right {precise:.4f}, near right {near:.4f}; {words}",
+        f"certain right {precise:.4f}, near right {nearly:.4f}; {words}",
     )  # fmt: skip

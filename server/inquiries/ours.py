@@ -129,7 +129,7 @@ def _suffixes() -> dict[str, frozenset[str]]:
     ours: dict[int, list[tuple[str, str]]] = defaultdict(list)
     rows = MakerNumber.objects.filter(part__in={part for part, _, _ in told}).exclude(maker=None)
     for part, maker, number in rows.values_list("part", "maker", "number"):
-        ours[part].append((maker, number))
+        ours[part].append((str(maker), number))
     return learn_suffixes(
         (maker, theirs, number)
         for part, said, theirs in told
