@@ -17,7 +17,7 @@ from tally_core.pairing.describe import describe
 from tally_core.pairing.kinds import FIELDS, KINDS
 from tally_core.pairing.numbers import DIGIT, fold, near_way
 from tally_core.pairing.propose import MOST, Asked, Ours, Shelf
-from tally_core.pairing.values import AWG, CASE_OF_METRIC, TOLERANCE_LETTERS
+from tally_core.pairing.values import AWG, BEARINGS, CASE_OF_METRIC, TOLERANCE_LETTERS
 
 PREFIX = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M"}
 
@@ -219,6 +219,23 @@ class Verdicts(unittest.TestCase):
         self.assertEqual(self.verdict("Screw M5x16 A4", "Screw M5x16 stainless")["material"], "not stated")
         self.assertEqual(self.verdict("Resistor 10k", "Capacitor 10n"), {"kind": "differs"})
         self.assertEqual(self.verdict("Lens", "Lens, moulded"), {})
+
+    def test_bearings_by_designation_and_by_size(self) -> None:
+        """Bore of the basic designation: 00 to 03 are 10, 12, 15 and 17 mm, from 04 on five times the number (ISO 15)."""
+        for code, sizes in BEARINGS.items():
+            if len(code) == 4:
+                bore = int(code[2:])
+                self.assertEqual(sizes[0], (10, 12, 15, 17)[bore] if bore < 4 else 5 * bore, code)
+            else:
+                self.assertEqual(sizes[0], int(code[2]), code)
+            self.assertTrue(sizes[0] < sizes[1] and sizes[2] < sizes[1], code)
+        for asked, ours, verdicts in (
+            ("Ball bearing 6204-2RS", "Kugellager 20 x 47 x 14 abgedichtet", {"size": "agrees", "seal": "agrees"}),
+            ("Bearing 608ZZ", "Roulement 608 2Z", {"size": "agrees", "seal": "agrees"}),
+            ("Bearing 608 2RS", "Rodamiento 8x22x7 mm, shielded", {"size": "agrees", "seal": "differs"}),
+            ("Bearing 6204", "Bearing 6304", {"size": "differs"}),
+        ):
+            self.assertEqual(self.verdict(asked, ours), verdicts, (asked, ours))
 
 
 class Numbers(unittest.TestCase):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 
 from .kinds import FIELDS, KINDS
-from .values import AWG, case_size, coded, decimal_of, measured
+from .values import AWG, BEARINGS, case_size, coded, decimal_of, measured
 
 __all__ = ["Described", "Said", "describe"]
 
@@ -71,6 +71,10 @@ _CORES = re.compile(
 )
 _SECTION = re.compile(rf"{_BEGIN}{_N}\s*(?:mm2|mm²|qmm)", re.IGNORECASE)
 _AWG = re.compile(r"(?:AWG\s*-?\s*(?P<a>\d{1,2})|(?<![\d.,])(?P<b>\d{1,2})\s*AWG)(?!\d)", re.IGNORECASE)
+_BEARING = re.compile(r"(?<![A-Za-z0-9.,])(\d{3,4})(?=[-/ ]|\d?RS|2?Z|$|[,;)])")
+_SEAL = re.compile(
+    r"(?<![A-Za-z])(?P<seal>2?RS)\d?(?![A-Za-z0-9])|(?<![A-Za-z])(?P<shield>ZZ|2Z)(?![A-Za-z0-9])", re.IGNORECASE
+)
 _ONE_SIZE = r"\d+(?:[.,]\d+)?"
 _SIZES = re.compile(
     rf"(?<![A-Za-z0-9.,])(?P<sizes>{_ONE_SIZE}(?:\s*[x×X*]\s*{_ONE_SIZE}){{1,2}})\s*(?P<unit>mm|cm|m)?(?![A-Za-z0-9²])"
@@ -246,6 +250,9 @@ def _words(table: Mapping[str, tuple[str, ...]]) -> _Reader:
 
 
 _READ_MATERIAL = _words(_MATERIALS)
+_READ_SEAL = _words(
+    {"sealed": ("sealed", "abgedichtet", "étanche", "sellado"), "shielded": ("shielded", "deckscheibe", "blindado")}
+)
 
 
 def _case(text: str, kind: str) -> Iterator[Said]:
@@ -328,7 +335,16 @@ def _section(text: str, kind: str) -> Iterator[Said]:
             yield Said(AWG[gauge], *m.span())
 
 
+def _seal(text: str, kind: str) -> Iterator[Said]:
+    for m in _SEAL.finditer(text):
+        yield Said("sealed" if m["seal"] else "shielded", *m.span())
+    yield from _READ_SEAL(text, kind)
+
+
 def _size(text: str, kind: str) -> Iterator[Said]:
+    for m in _BEARING.finditer(text) if kind == "bearing" else ():
+        if m[1] in BEARINGS:
+            yield Said(" x ".join(f"{_exact_length(str(n), 'mm'):f}" for n in BEARINGS[m[1]]), *m.span())
     for pattern in (_SIZES, _THICK) if kind == "stock" else (_SIZES,):
         for m in pattern.finditer(text):
             unit = m["unit"] or "mm"
@@ -341,6 +357,6 @@ _READERS: dict[str, _Reader] = {
     "tolerance": _by(_PERCENT), "stability": _by(_PPM), "voltage": _by(_VOLT), "current": _by(_AMPERE), "power": _by(_WATT),
     "dielectric": _dielectric, "case": _case, "ways": _ways, "pitch": _pitch, "thread": _thread, "length": _length,
     "property_class": _property_class, "head": _words(_HEADS), "standard": _standard, "material": _material, "finish": _words(_FINISHES),
-    "cores": _cores, "section": _section, "size": _size, "form": _words(_FORMS),
+    "cores": _cores, "section": _section, "size": _size, "form": _words(_FORMS), "seal": _seal,
 }  # fmt: skip
 assert _READERS.keys() == FIELDS.keys()

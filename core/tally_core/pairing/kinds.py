@@ -30,7 +30,7 @@ FIELDS: dict[str, Field] = {
     "power": Field("W", "larger"), "dielectric": Field(order=("Y5V", "Z5U", "X5R", "X7R", "X8R", "C0G")), "case": Field(), "ways": Field(), "pitch": Field("m"),
     "thread": Field(), "length": Field("m"), "property_class": Field(order=("4.6", "4.8", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9")),
     "head": Field(), "standard": Field(), "material": Field(), "finish": Field(), "cores": Field(), "section": Field("m2"),
-    "size": Field(), "form": Field(),
+    "size": Field(), "form": Field(), "seal": Field(),
 }  # fmt: skip
 
 
@@ -85,6 +85,10 @@ KINDS: dict[str, Kind] = {
         ("o-ring", "o ring", "seal ring", "dichtring", "joint torique", "junta tórica"),
         "size", ("size", "material"),
         ("O-ring 150 x 4 mm NBR", {"size": "0.15 x 0.004", "material": "nbr"})),
+    "bearing": Kind(
+        ("ball bearing", "bearing", "kugellager", "wälzlager", "roulement", "rodamiento", "cojinete"),
+        "size", ("size", "seal", "material"),
+        ("Rillenkugellager 6204-2RS", {"size": "0.02 x 0.047 x 0.014", "seal": "sealed"})),
     "stock": Kind(
         ("sheet", "bar", "tube", "plate", "rod", "profile", "blech", "rohr", "stab", "stange", "platte", "tôle", "barre", "chapa", "barra", "tubo"),
         "size", ("form", "size", "material"),

@@ -6,7 +6,17 @@ Everything here looks at one place of a text; which field it is for, and which k
 import re
 from decimal import Decimal
 
-__all__ = ["AWG", "CASE_OF_METRIC", "MULTIPLES", "TOLERANCE_LETTERS", "case_size", "coded", "decimal_of", "measured"]
+__all__ = [
+    "AWG",
+    "BEARINGS",
+    "CASE_OF_METRIC",
+    "MULTIPLES",
+    "TOLERANCE_LETTERS",
+    "case_size",
+    "coded",
+    "decimal_of",
+    "measured",
+]
 
 #: SI prefixes; ``u`` and ``mu`` stand for micro (common practice).
 MULTIPLES: dict[str, Decimal] = {
@@ -84,3 +94,19 @@ def case_size(code: str, metric: bool) -> str | None:
     if code in _IMPERIAL:
         return code
     return CASE_OF_METRIC.get(code)
+
+
+#: Boundary dimensions of deep groove ball bearings in millimetres: bore, outer diameter, width, by their basic designation (ISO 15; from
+#: memory).
+BEARINGS = {
+    "604": (4, 12, 4), "605": (5, 14, 5), "606": (6, 17, 6), "607": (7, 19, 6), "608": (8, 22, 7), "609": (9, 24, 7),
+    "623": (3, 10, 4), "624": (4, 13, 5), "625": (5, 16, 5), "626": (6, 19, 6), "627": (7, 22, 7), "628": (8, 24, 8), "629": (9, 26, 8),
+    "6000": (10, 26, 8), "6001": (12, 28, 8), "6002": (15, 32, 9), "6003": (17, 35, 10), "6004": (20, 42, 12), "6005": (25, 47, 12),
+    "6006": (30, 55, 13), "6007": (35, 62, 14), "6008": (40, 68, 15), "6009": (45, 75, 16), "6010": (50, 80, 16),
+    "6200": (10, 30, 9), "6201": (12, 32, 10), "6202": (15, 35, 11), "6203": (17, 40, 12), "6204": (20, 47, 14), "6205": (25, 52, 15),
+    "6206": (30, 62, 16), "6207": (35, 72, 17), "6208": (40, 80, 18), "6209": (45, 85, 19), "6210": (50, 90, 20),
+    "6300": (10, 35, 11), "6301": (12, 37, 12), "6302": (15, 42, 13), "6303": (17, 47, 14), "6304": (20, 52, 15), "6305": (25, 62, 17),
+    "6306": (30, 72, 19), "6307": (35, 80, 21), "6308": (40, 90, 23), "6309": (45, 100, 25), "6310": (50, 110, 27),
+    "6800": (10, 19, 5), "6801": (12, 21, 5), "6802": (15, 24, 5), "6803": (17, 26, 5), "6804": (20, 32, 7), "6805": (25, 37, 7), "6806": (30, 42, 7),
+    "6900": (10, 22, 6), "6901": (12, 24, 6), "6902": (15, 28, 7), "6903": (17, 30, 7), "6904": (20, 37, 9), "6905": (25, 42, 9), "6906": (30, 47, 9),
+}  # fmt: skip
