@@ -26,6 +26,36 @@ class OneRow(unittest.TestCase):
             with self.assertRaisesRegex(ValueError, f"“{shown}”"):
                 read_number("y" * length, False)
 
+    def test_columns_about_the_part(self) -> None:
+        titles = [
+            "Part no",
+            "Description",
+            "Qty",
+            "Package",
+            "Material",
+            "Supplier",
+            "Supplier part no.",
+            "Datasheet",
+            "Lifecycle status",
+        ]
+        (row,) = rows_of(
+            titles, ["A-1", "Resistor", 2, "0603", "alumina", "Fathom", "F-77", "https://a.example/x.pdf", "NRND"]
+        )
+        self.assertEqual(
+            (row.part, row.case, row.material, row.supplier, row.supplier_number, row.link, row.lifecycle),
+            ("A-1", "0603", "alumina", "Fathom", "F-77", "https://a.example/x.pdf", "NRND"),
+        )
+        (row,) = rows_of(
+            ["Teilenummer", "Bezeichnung", "Menge", "Werkstoff", "Bauform", "Lieferant"],
+            ["A-1", "x", 2, "S235", "0805", "Quay"],
+        )
+        self.assertEqual((row.material, row.case, row.supplier), ("S235", "0805", "Quay"))
+        # Where nothing else is the number, a material is the part.
+        (row,) = rows_of(["Material", "Material description", "Qty"], ["4711", "Tube", 2])
+        self.assertEqual((row.part, row.description, row.material), ("4711", "Tube", ""))
+        (row,) = rows_of(["MPN", "Material", "Qty"], ["N-1", "brass", 2])
+        self.assertEqual((row.maker_number, row.material, row.part), ("N-1", "brass", ""))
+
     def test_a_length_with_both_signs_has_a_decimal_point(self) -> None:
         for text, millimetres in (("1,234.5", "1234.5"), ("1,5", "1.5"), ("12.5 mm", "12.5")):
             (place,), _ = read_places([["Ref", "Mid X (mm)", "Y mm", "Side"], ["R1", text, "1", "top"]])

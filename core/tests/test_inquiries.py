@@ -225,6 +225,14 @@ class Found(unittest.TestCase):
             "N-1 is at its last buy",
         )
 
+    def test_what_other_columns_say(self) -> None:
+        lines = [head("T"), line("A", 1, description="Resistor 10k", case="0603", designators=["R1"]), line("B", 2, lifecycle="NRND since May"), line("C", 3, lifecycle="active"),
+                 line("D", 4, description="Resistor 10k 0603", case="0603", material="alumina")]  # fmt: skip
+        found = check_lines(lines, {}, {"R1": Place("R0805"), "R2": Place("R0603")})
+        self.assertEqual([(f.code, f.message) for f in found], [
+            ("case-size-of-layout", "the list says 0603, the layout has 0805"), ("said-ended", "the list says of it: NRND since May")])  # fmt: skip
+        self.assertEqual((lines[1].words, lines[4].words), ("Resistor 10k; 0603", "Resistor 10k 0603; alumina"))
+
     def test_every_rule_has_a_test_here(self) -> None:
         said = Path(__file__).read_text(encoding="utf-8")
         for code in RULES:

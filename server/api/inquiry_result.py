@@ -11,6 +11,8 @@ from api.inquiries import InquiryOut, the_inquiry, whole
 
 router = Router(tags=["inquiries"])
 
+_WORDS = {"supplier_number": "supplier's number", "supplier_link": "link"}
+
 
 class PlannedLineOut(Schema):
     verb: str
@@ -35,12 +37,20 @@ class ResultProblem(Schema):
     words: str
 
 
+class FilledField(Schema):
+    """A field in which a part says nothing so far, in words, and what a list says there."""
+
+    part: str
+    field: str
+    text: str
+
+
 class ResultOut(Schema):
-    """What the inquiry will become, which parts get the description that they lack, and what keeps it from that."""
+    """What the inquiry will become, which parts get what they lack, and what keeps it from that."""
 
     seal: str
     sheets: list[PlannedSheetOut]
-    described: dict[str, str]
+    filled: list[FilledField]
     problems: list[ResultProblem]
 
 
@@ -72,7 +82,11 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
             )
             for s in made.sheets
         ],
-        described=made.described,
+        filled=[
+            FilledField(part=part, field=_WORDS.get(name, name), text=text)
+            for part, of in made.filled.items()
+            for name, text in of.items()
+        ],
         problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
     )
 

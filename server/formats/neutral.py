@@ -91,6 +91,10 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "unit_cost": None if row.unit_cost is None else f"{row.unit_cost.normalize() + 0:f}",
         "scrap_percent": None if row.scrap_percent is None else f"{row.scrap_percent.normalize() + 0:f}",
         "note": row.note or None,
+        **{
+            name: getattr(row, name) or None
+            for name in ("material", "supplier", "supplier_number", "link", "case", "lifecycle")
+        },
     }
     return {name: value for name, value in said.items() if value is not None}
 

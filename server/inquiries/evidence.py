@@ -36,7 +36,7 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
     """Everything that stands beside one line. A fixed number of queries."""
     line = _line(inquiry, line_id)
     said = core_line(line)
-    read = describe(said.description)
+    read = describe(said.words)
     numbers = [p["part"] for p in line.proposals if p["part"] not in line.refused]
     if line.part is not None and line.part.number not in numbers:
         numbers.insert(0, line.part.number)
@@ -48,7 +48,11 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
         held = line.part is not None and entry["part"] == line.part.number
         entry["road"] = line.road if held else proposal.get("road", "")
         entry["certain"] = bool(proposal.get("certain"))
-    spans = [{"start": s.start, "end": s.end, "field": n.replace("_", " ")} for n, s in read.fields.items()]
+    spans = [
+        {"start": s.start, "end": s.end, "field": n.replace("_", " ")}
+        for n, s in read.fields.items()
+        if s.end <= len(said.description)
+    ]
     return {
         "line": line.pk,
         "stamp": line.stamp,
@@ -108,7 +112,7 @@ def _parts(said: InquiryLine, parts: list[Part]) -> list[dict[str, Any]]:
     makers: dict[int, list[tuple[str, str]]] = defaultdict(list)
     for key, maker_id, number in MakerNumber.objects.filter(part__in=keys).values_list("part", "maker", "number"):
         makers[key].append((str(maker_id or ""), number))
-    asked, near = describe(said.description), fold(said.maker_number or said.part)[:6]
+    asked, near = describe(said.words), fold(said.maker_number or said.part)[:6]
     shown = []
     for part in parts:
         ours = describe(texts[part.pk])
@@ -127,7 +131,7 @@ def _parts(said: InquiryLine, parts: list[Part]) -> list[dict[str, Any]]:
                 "ledger": [
                     {
                         "field": n.replace("_", " "),
-                        "theirs": _words(said.description, asked, n),
+                        "theirs": _words(said.words, asked, n),
                         "ours": _words(texts[part.pk], ours, n),
                         "verdict": v,
                     }
@@ -151,7 +155,7 @@ def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
     Words that state a value of the line's kind are read as that value: a part must state it, or a better one, however it writes it.
     """
     said = core_line(_line(inquiry, line_id))
-    kind = describe(said.description).kind
+    kind = describe(said.words).kind
     wanted = describe(f"{kind} {search}") if kind else Described()
     rest = search
     for at in sorted((s for s in wanted.fields.values()), key=lambda s: -s.start):

@@ -1,5 +1,6 @@
 """The lines of an inquiry that count, as the core sees them, and the one way in which they are written."""
 
+import re
 from collections.abc import Iterable
 
 from django.db.models import F, QuerySet
@@ -9,7 +10,7 @@ from tally_core.inquiries.line import InquiryLine
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "counting", "held_inquiry", "laid", "places_of", "thing_of", "written"]
+__all__ = ["core_line", "counting", "held_inquiry", "laid", "more_of", "places_of", "thing_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -29,6 +30,16 @@ def core_line(line: ListLine) -> InquiryLine:
     """A line as mended. Its list is named by its file and sheet."""
     name = f"{line.file_id}/{line.sheet}" if line.sheet else str(line.file_id)
     return InquiryLine.of(line.pk, name, line.row, line.as_mended(), getattr(line, "file_name", ""))
+
+
+def more_of(said: InquiryLine, own: bool) -> dict[str, str]:
+    """What a line says of a part in other columns, by the part's fields; supplier and their number only of a list of our ``own``."""
+    told = {"material": said.material[:200]}
+    if re.fullmatch(r"https?://[^\s\"<>]{3,500}", said.link.strip(), re.IGNORECASE):
+        told["supplier_link"] = said.link.strip()
+    if own and said.supplier:
+        told |= {"supplier": said.supplier[:200], "supplier_number": said.supplier_number[:200]}
+    return {name: text.strip() for name, text in told.items() if text.strip()}
 
 
 def thing_of(line: ListLine) -> str:

@@ -12,11 +12,11 @@ from definition.models.sheets import BuildSheet, Line
 from definition.records import plain_decimal
 from tally_core.basics.kinds import PART_KIND
 from tally_core.inquiries.join import Joined, join
-from tally_core.inquiries.line import in_short
+from tally_core.inquiries.line import InquiryLine, in_short
 from tally_core.structure.effectivity import revision_order
 from verbs.sheets.open_sheet import next_revision
 
-from inquiries.lines import core_line, counting
+from inquiries.lines import core_line, counting, more_of
 from inquiries.models import Inquiry, ListLine, Origin
 
 __all__ = ["PlannedLine", "PlannedSheet", "Result", "make_result"]
@@ -77,8 +77,8 @@ class Result:
     """All of it, and what keeps it from being saved."""
 
     sheets: list[PlannedSheet] = field(default_factory=list)
-    # Parts that have no description so far, and what a list says of them.
-    described: dict[str, str] = field(default_factory=dict)
+    # By part number, fields in which a part says nothing so far, and what a list says there.
+    filled: dict[str, dict[str, str]] = field(default_factory=dict)
     problems: list[tuple[int, str]] = field(default_factory=list)  # key of a line, or 0; words
 
     def seal(self) -> str:
@@ -87,7 +87,22 @@ class Result:
             (s.part.pk, s.revision, s.stands, s.turns_made, [(x.verb, x.part, x.words()) for x in s.lines])
             for s in self.sheets
         ]
-        return sha256(repr((told, sorted(self.described.items()))).encode()).hexdigest()[:16]
+        return sha256(
+            repr((told, sorted((part, sorted(of.items())) for part, of in self.filled.items()))).encode()
+        ).hexdigest()[:16]
+
+
+def _lacking(part: Part, said: InquiryLine, own: bool) -> dict[str, str]:
+    """What a line says of its part where that says nothing. A supplier comes with their number, or not at all."""
+    told = {"description": said.description[:2000].strip()} | more_of(said, own)
+    if part.supplier_id or part.kind != "bought":
+        told.pop("supplier", None)
+        told.pop("supplier_number", None)
+    return {
+        name: text
+        for name, text in told.items()
+        if text and not getattr(part, "supplier_id" if name == "supplier" else name)
+    }
 
 
 def make_result(inquiry: Inquiry) -> Result:
@@ -106,8 +121,8 @@ def make_result(inquiry: Inquiry) -> Result:
     for line in lines.values():
         if line.part is not None:
             parts.setdefault(core_line(line).thing, line.part)
-            if not line.part.description and core_line(line).description:
-                result.described.setdefault(line.part.number, core_line(line).description)
+            for name, text in _lacking(line.part, core_line(line), inquiry.customer_id is None).items():
+                result.filled.setdefault(line.part.number, {}).setdefault(name, text)
     existing: dict[int, list[BuildSheet]] = defaultdict(list)
     wanted = [parts[t] for t in joined.sheets if t in parts]
     sheets = BuildSheet.objects.filter(part__in=wanted, alternate="A").prefetch_related("lines__part")

@@ -5,6 +5,7 @@ from collections.abc import Collection
 from typing import Any
 
 from definition.models.parts import MakerNumber, Part
+from tally_core.inquiries.line import all_words
 from tally_core.pairing.propose import Asked, Shelf
 
 __all__ = ["asked_of", "proposals_for", "texts_of"]
@@ -23,7 +24,10 @@ def texts_of(parts: Collection[Part]) -> dict[int, str]:
 
 def asked_of(row: dict[str, Any]) -> Asked:
     """What a row of a neutral reading asks for."""
-    return Asked(*(row.get(n) or "" for n in ("part", "maker", "maker_number", "description")))
+    part, maker, maker_number, *words = (
+        row.get(n) or "" for n in ("part", "maker", "maker_number", "description", "case", "material")
+    )
+    return Asked(part, maker, maker_number, all_words(*words))
 
 
 def proposals_for(shelf: Shelf, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -3,6 +3,7 @@
 The rules are common practice of estimating; case sizes by the published series of chip sizes (``pairing.values``).
 """
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -236,7 +237,7 @@ def _placed(case: Case) -> Iterator[tuple[InquiryLine, list[Place]]]:
 @_rule
 def case_size_of_layout(case: Case) -> Iterator[LineFinding]:
     for x, places in _placed(case):
-        said = describe(x.description).fields.get("case")
+        said = describe(x.words).fields.get("case")
         sizes = sorted({c for p in places if (c := case_of_package(p.package))})
         if said is not None and sizes and sizes != [said.value]:
             yield LineFinding("case-size-of-layout", LOOK, x.key, f"the list says {said.value}, the layout has {', '.join(sizes)}",
@@ -371,11 +372,24 @@ def number_ended(case: Case) -> Iterator[LineFinding]:
             )
 
 
+_ENDED = re.compile(r"\b(?:obsolete|discontinued|ended|eol|end of life|last (?:time )?buy|ltb|nrnd|not (?:recommended )?for new designs?|abgekündigt|obsolète|obsoleto)\b", re.IGNORECASE)  # fmt: skip
+
+
+@_rule
+def said_ended(case: Case) -> Iterator[LineFinding]:
+    """What the list itself says of a lifecycle, in the words that makers use (common practice)."""
+    for x in case.standing():
+        if _ENDED.search(x.lifecycle):
+            yield LineFinding(
+                "said-ended", LOOK, x.key, f"the list says of it: {x.lifecycle[:60]}", "offer a successor, or ask", "lifecycle"
+            )  # fmt: skip
+
+
 @_rule
 def case_size_of_number(case: Case) -> Iterator[LineFinding]:
     for x, known in _known(case):
         size = case_of_package(known.case)
-        said = describe(x.description).fields.get("case")
+        said = describe(x.words).fields.get("case")
         places = [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
         other = sorted(
             {c for p in places if (c := case_of_package(p.package))} | ({str(said.value)} if said else set())

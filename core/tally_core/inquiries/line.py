@@ -10,13 +10,14 @@ from tally_core.lists.cells import read_number
 from tally_core.lists.intake import designators, read_unit
 from tally_core.pairing.numbers import fold
 
-__all__ = ["FIELDS", "InquiryLine", "in_short", "mended_value"]
+__all__ = ["FIELDS", "InquiryLine", "all_words", "in_short", "mended_value"]
 
 #: What can be mended on a line, by its name in a neutral reading, with its word.
 FIELDS: dict[str, str] = {
     "level": "level", "parent": "parent", "item": "item", "part": "number", "description": "description", "quantity": "quantity",
     "unit": "unit", "maker": "maker", "maker_number": "maker's number", "designators": "designators",
     "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "scrap_percent": "scrap, %", "note": "note",
+    "material": "material", "supplier": "supplier", "supplier_number": "supplier's number", "link": "link", "case": "case size", "lifecycle": "lifecycle",
 }  # fmt: skip
 
 
@@ -45,6 +46,12 @@ class InquiryLine:
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
+    material: str = ""
+    supplier: str = ""
+    supplier_number: str = ""
+    link: str = ""
+    case: str = ""
+    lifecycle: str = ""
     # What its list is called in words.
     called: str = ""
 
@@ -58,7 +65,8 @@ class InquiryLine:
             quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]), unit=said.get("unit") or "",
             maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
             customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
-            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "", called=called,
+            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "",
+            **{n: said.get(n) or "" for n in ("material", "supplier", "supplier_number", "link", "case", "lifecycle")}, called=called,
         )  # fmt: skip
 
     @property
@@ -67,9 +75,25 @@ class InquiryLine:
         return fold(self.part) or fold(self.maker_number) or fold(self.description) or f"·{self.key}"
 
     @property
+    def words(self) -> str:
+        """All that says what the line is of: its description first."""
+        return all_words(self.description, self.case, self.material)
+
+    @property
     def name(self) -> str:
         """What the line is called in words."""
         return self.part or self.maker_number or self.description or f"row {self.row}"
+
+
+def all_words(description: str, case: str = "", material: str = "") -> str:
+    """What a row says a thing is, with what other columns say of its case and material where the description does not.
+
+    >>> all_words("Resistor 10k", "0603", ""), all_words("Tube, aluminium", "", "aluminium")
+    ('Resistor 10k; 0603', 'Tube, aluminium')
+    """
+    return "; ".join(
+        filter(None, (description, *(x for x in (case, material) if x.casefold() not in description.casefold())))
+    )
 
 
 def in_short(designators: Iterable[str]) -> str:

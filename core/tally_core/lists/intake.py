@@ -25,7 +25,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "parent": ("parent", "parent part", "parent number", "assembly", "used on", "goes into", "belongs to", "next higher assembly", "baugruppe", "gehört zu", "ensemble", "conjunto"),
     "item": ("item", "item no", "item number", "pos", "position", "line", "line no", "find no", "find number", "no", "repère", "posición", "lfd nr"),
     "part": ("part", "part number", "part no", "partno", "number", "component", "article", "article number", "material number", "pn", "p/n", "sku", "teilenummer", "artikelnummer", "artikel", "artikel nr", "sachnummer", "teil", "numéro", "numéro d article", "code article", "código", "número de pieza", "número de parte"),
-    "description": ("description", "desc", "name", "designation", "title", "part name", "bezeichnung", "text", "benennung", "beschreibung", "désignation", "libellé", "descripción", "denominación"),
+    "description": ("description", "desc", "name", "designation", "title", "part name", "material description", "materialkurztext", "bezeichnung", "text", "benennung", "beschreibung", "désignation", "libellé", "descripción", "denominación"),
     "quantity": ("quantity", "qty", "quantity per", "qty per", "amount", "count", "menge", "pieces", "anzahl", "stück", "stückzahl", "quantité", "qté", "cantidad", "cant", "quantity required"),
     "unit": ("unit", "uom", "unit of measure", "um", "units", "einheit", "me", "mengeneinheit", "unité", "unidad", "u m"),
     "unit_cost": ("unit cost", "cost", "price", "unit price", "cost each", "price each", "preis", "stückpreis", "einzelpreis", "prix", "prix unitaire", "precio", "precio unitario"),

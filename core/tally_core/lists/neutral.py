@@ -30,7 +30,9 @@ _CUSTOMER = re.compile(
 )
 
 
-_TEXTS = ("part", "description", "maker", "maker_number", "item", "note", "parent")
+_TEXTS = (
+    "part", "description", "maker", "maker_number", "item", "note", "parent", "material", "supplier", "supplier_number", "link", "case", "lifecycle",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +67,12 @@ class ListRow:
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
+    material: str = ""
+    supplier: str = ""
+    supplier_number: str = ""
+    link: str = ""
+    case: str = ""
+    lifecycle: str = ""
 
 
 @dataclass(slots=True)

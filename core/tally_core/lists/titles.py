@@ -28,6 +28,16 @@ MORE_FIELDS: dict[str, tuple[str, ...]] = {
     ),
     "not_fitted": ("not fitted", "dnp", "dnf", "dni", "do not populate", "do not fit", "do not place", "not populated", "nicht bestückt", "non monté", "no montar"),
     "fitted": ("fitted", "populate", "populated", "mounted", "mount", "bestückt", "bestücken", "monté", "montar"),
+    "material": ("material", "werkstoff", "matière", "matériau", "raw material"),
+    "supplier": ("supplier", "supplier name", "vendor", "vendor name", "lieferant", "fournisseur", "proveedor"),
+    "supplier_number": (
+        "supplier part number", "supplier part no", "supplier number", "supplier part", "supplier pn", "supplier p/n", "supplier article", "vendor part number",
+        "vendor part no", "vendor part", "vendor pn", "vendor number", "lieferantennummer", "lieferanten nr", "lieferanten artikelnummer", "lieferanten teilenummer",
+        "référence fournisseur", "reference fournisseur", "referencia proveedor",
+    ),
+    "link": ("link", "web link", "url", "hyperlink", "datasheet", "data sheet", "datasheet url", "datenblatt", "lien", "enlace", "fiche technique", "hoja de datos"),
+    "case": ("case", "case size", "case code", "package", "package size", "footprint", "bauform", "gehäuse", "gehäusebauform", "boîtier", "encapsulado"),
+    "lifecycle": ("lifecycle", "life cycle", "lifecycle status", "life cycle status", "part status", "product status", "lebenszyklus", "cycle de vie", "ciclo de vida"),
     "note": ("note", "notes", "remark", "remarks", "comment", "comments", "bemerkung", "bemerkungen", "kommentar", "remarque", "remarques", "observaciones"),
 }  # fmt: skip
 
@@ -118,6 +128,9 @@ def _titled(titles: Iterable[str]) -> dict[str, tuple[int, int]]:
     for column, title in enumerate(titles):
         for place, name in enumerate(split_title(title) if title.strip() else []):
             found.setdefault(name, (column, place))
+    if "material" in found and not {"part", "maker_number"} & found.keys():
+        # Some call their parts materials: where nothing else is the number, that is it.
+        found["part"] = found.pop("material")
     return found
 
 

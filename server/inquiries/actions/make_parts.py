@@ -16,7 +16,7 @@ from verbs.contract import writing
 from verbs.parts.save_parts import save_parts
 
 from inquiries.deciding import Step, keep
-from inquiries.lines import core_line, counting, held_inquiry
+from inquiries.lines import core_line, counting, held_inquiry, more_of
 from inquiries.models import Inquiry, ListLine, PartSaid
 
 __all__ = ["NewPart", "make_parts", "suggested_class"]
@@ -35,8 +35,8 @@ class NewPart(TypedDict):
 def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[ListLine]]:
     """Make drafts of parts, each thing once, and hold all open lines of it for them, as one step.
 
-    Maker, maker's number, case and what the class's fields are called in the text come with them; the unit cost only of a list of our
-    own, since what a customer writes is not our price. Raises ProblemsError, TallyError where a line was decided meanwhile, and Refused.
+    Maker, maker's number, case, material, link and what the class's fields are called in the text come with them; unit cost and supplier only
+    of a list of our own, since what a customer writes is neither our price nor where we buy. Raises ProblemsError, TallyError where a line was decided meanwhile, and Refused.
     """
     require(user, "parts")
     with writing(user, "inquiries"):
@@ -77,7 +77,9 @@ def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[
 
 
 #: What a line of a thing may say that another leaves out.
-_TOLD = ("part", "description", "unit", "maker", "maker_number", "unit_cost")
+_TOLD = (
+    "part", "description", "unit", "maker", "maker_number", "unit_cost", "material", "supplier", "supplier_number", "link", "case",
+)  # fmt: skip
 
 
 def _place(line: ListLine) -> tuple[str, str, int]:
@@ -137,6 +139,7 @@ def _fields(
         "lifecycle": "draft",
         "part_class": w["part_class"],
     }
+    fields |= more_of(said, inquiry.customer_id is None)
     if inquiry.customer_id is None and said.unit_cost is not None:
         fields["unit_cost"] = f"{said.unit_cost:f}"
     row = classes.get(w["part_class"])
@@ -159,7 +162,7 @@ def _makers(
     named = partners_named([x.maker[:200] for x in with_maker.values()], "maker", user)
     rows = []
     for thing, x in with_maker.items():
-        case = describe(x.description).fields.get("case")
+        case = describe(x.words).fields.get("case")
         rows.append(
             MakerNumber(
                 part=parts[numbers[thing]], rank=1, maker_id=named[x.maker[:200]], number=x.maker_number[:200],
@@ -174,7 +177,7 @@ def _makers(
 
 def suggested_class(line: ListLine) -> str:
     """The class in which most of our parts of the line's kind stand; empty where none does. One query."""
-    kind = describe(core_line(line).description).kind
+    kind = describe(core_line(line).words).kind
     if not kind:
         return ""
     said = PartSaid.objects.filter(kind=kind).exclude(part__part_class="").exclude(part__lifecycle="obsolete")

@@ -6,6 +6,7 @@ from typing import Any
 from accounts.access import require
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
+from partners.naming import partners_named
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.contract import writing
@@ -20,6 +21,8 @@ from inquiries.result import PlannedSheet, make_result
 __all__ = ["save_result"]
 
 _AT_ONCE = 4000
+#: The fields of a part that a list may fill.
+_FILLED = ("description", "material", "supplier", "supplier_number", "supplier_link")
 
 
 def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]:
@@ -39,14 +42,20 @@ def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]
             raise TallyError("What this becomes has changed since it was shown. Nothing was saved; look at it again.")
         why = f"inquiry {inquiry.number}"
         turned = {s.part.number for s in result.sheets if s.turns_made}
-        known = list(Part.objects.select_for_update().filter(number__in={*turned, *result.described}).order_by("pk"))
+        known = list(Part.objects.select_for_update().filter(number__in={*turned, *result.filled}).order_by("pk"))
+        suppliers = {of["supplier"] for of in result.filled.values() if "supplier" in of}
+        named = partners_named(sorted(suppliers), "supplier", user) if suppliers else {}
         for part in known:
             if part.number in turned:
                 part.kind = "made"
-            part.description = part.description or result.described.get(part.number, "")
+            for name, text in result.filled.get(part.number, {}).items():
+                if name == "supplier":
+                    part.supplier_id = named[text]
+                else:
+                    setattr(part, name, text)
             part.version += 1
         if known:
-            fields = ["kind", "description", "version"]
+            fields = ["kind", "version", *_FILLED]
             bulk_update_with_history(known, Part, fields, default_user=user, default_change_reason=why)
         made: list[Product] = []
         for planned in result.sheets:

@@ -21,6 +21,12 @@ const FIELDS: [field: string, word: string][] = [
   ["unit_cost", "unit cost"],
   ["scrap_percent", "scrap, %"],
   ["note", "note"],
+  ["material", "material"],
+  ["supplier", "supplier"],
+  ["supplier_number", "supplier's number"],
+  ["link", "link"],
+  ["case", "case size"],
+  ["lifecycle", "lifecycle"],
 ];
 
 /** Sets right what a line says; the sender's own word stays beside it. */

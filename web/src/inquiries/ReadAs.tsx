@@ -30,6 +30,12 @@ const FIELDS: [field: string, word: string][] = [
   ["fitted", "fitted"],
   ["customer_supplied", "they supply it"],
   ["note", "note"],
+  ["material", "material"],
+  ["supplier", "supplier"],
+  ["supplier_number", "supplier's number"],
+  ["link", "link"],
+  ["case", "case size"],
+  ["lifecycle", "lifecycle"],
 ];
 /** Fields that one column may hold together, in either order. */
 const PAIRS: [string, string][] = [

@@ -135,12 +135,13 @@ export function ResultPanel({
           </ul>
         </section>
       ))}
-      {made && Object.keys(made.described).length > 0 && (
-        <section aria-label="Descriptions that are filled" className="mt-4">
-          <h3 className="font-semibold">Parts that get the description they lack</h3>
-          {Object.entries(made.described).map(([part, words]) => (
-            <p key={part} className="border-t border-hair text-[13px]">
-              <span className="pn">{part}</span> <span className="text-ink-2">{words}</span>
+      {made && made.filled.length > 0 && (
+        <section aria-label="What parts lack and the list says" className="mt-4">
+          <h3 className="font-semibold">Parts that get what they lack</h3>
+          {made.filled.map((x) => (
+            <p key={`${x.part} ${x.field}`} className="border-t border-hair text-[13px]">
+              <span className="pn">{x.part}</span> <span className="text-ink-3">{x.field}</span>{" "}
+              <span className="text-ink-2">{x.text}</span>
             </p>
           ))}
         </section>
