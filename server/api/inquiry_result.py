@@ -5,6 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from inquiries.actions.save_result import save_result
 from inquiries.result import make_result
+from jobs.long_work import long_work
 from ninja import Router, Schema
 
 from api.inquiries import InquiryOut, the_inquiry, whole
@@ -21,7 +22,13 @@ class PlannedLineOut(Schema):
     line: int | None
 
 
+#: So many lines of a sheet are shown; what it takes beyond is counted.
+_SHOWN = 40
+
+
 class PlannedSheetOut(Schema):
+    """A sheet as it will be: ``count`` lines, the first of them listed."""
+
     part: str
     description: str
     revision: str
@@ -29,6 +36,7 @@ class PlannedSheetOut(Schema):
     top: bool
     new: bool
     turns_made: bool
+    count: int
     lines: list[PlannedLineOut]
 
 
@@ -61,6 +69,7 @@ class ResultSeen(Schema):
 
 
 @router.get("/{inquiry_id}/result", response=ResultOut)
+@long_work
 def result(request: HttpRequest, inquiry_id: int) -> Any:
     """What the inquiry will become. Saves nothing."""
     made = make_result(the_inquiry(inquiry_id))
@@ -75,9 +84,10 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
                 top=s.top,
                 new=s.newest is None,
                 turns_made=s.turns_made,
+                count=len(s.lines),
                 lines=[
                     PlannedLineOut(verb=x.verb, part=x.part, words=x.words(), line=x.source.pk if x.source else None)
-                    for x in s.lines
+                    for x in s.lines[:_SHOWN]
                 ],
             )
             for s in made.sheets
@@ -92,6 +102,7 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
 
 
 @router.post("/{inquiry_id}/result", response=InquiryOut)
+@long_work
 def result_save(request: HttpRequest, inquiry_id: int, body: ResultSeen) -> Any:
     """Turn the inquiry into sheets, all of them or none."""
     save_result(request.user, inquiry_id, body.seal)

@@ -107,21 +107,26 @@ def _lacking(part: Part, said: InquiryLine, own: bool) -> dict[str, str]:
 
 def make_result(inquiry: Inquiry) -> Result:
     """Hold what was decided against the parts and sheets that exist. A fixed number of queries."""
-    rows = list(counting(inquiry).select_related("part"))
-    lines = {x.pk: x for x in rows if x.state != "out"}
-    joined = join([core_line(x) for x in lines.values()])
+    found = counting(inquiry).exclude(state="out").defer("proposals", "refused", "waived", "changed")
+    lines = {x.pk: x for x in found}
+    # Many lines are of the same part: each is read once.
+    held = Part.objects.in_bulk({x.part_id for x in lines.values() if x.part_id is not None})
+    for line in lines.values():
+        line.part = held[line.part_id] if line.part_id is not None else None
+    said = {key: core_line(line) for key, line in lines.items()}
+    joined = join(said.values())
     result = Result()
     if not joined.sheets:
         result.problems.append((0, "No list holds a line yet."))
-    _open_ones(lines, joined, result)
+    _open_ones(lines, said, joined, result)
     for line in lines.values():
         stops = [f for f in line.findings if f["severity"] == "stops"]
-        result.problems += [(line.pk, f"{_called(line)}: {f['message']}") for f in stops]
+        result.problems += [(line.pk, f"{_called(said[line.pk])}: {f['message']}") for f in stops]
     parts: dict[str, Part] = {}
     for line in lines.values():
         if line.part is not None:
-            parts.setdefault(core_line(line).thing, line.part)
-            for name, text in _lacking(line.part, core_line(line), inquiry.customer_id is None).items():
+            parts.setdefault(said[line.pk].thing, line.part)
+            for name, text in _lacking(line.part, said[line.pk], inquiry.customer_id is None).items():
                 result.filled.setdefault(line.part.number, {}).setdefault(name, text)
     existing: dict[int, list[BuildSheet]] = defaultdict(list)
     wanted = [parts[t] for t in joined.sheets if t in parts]
@@ -138,9 +143,9 @@ def make_result(inquiry: Inquiry) -> Result:
         part = parts.get(thing)
         if part is None:
             continue
-        held = sorted(existing[part.pk], key=lambda s: revision_order(s.revision))
-        newest = held[-1] if held else None
-        planned = _lines([lines[k] for k in keys], newest, origins, from_lists)
+        of_part = sorted(existing[part.pk], key=lambda s: revision_order(s.revision))
+        newest = of_part[-1] if of_part else None
+        planned = _lines([(lines[k], said[k]) for k in keys], newest, origins, from_lists)
         stands = newest is not None and all(x.verb in ("stays", "not from a list") for x in planned)
         draft = newest is not None and newest.status == "draft"
         revision = (
@@ -154,26 +159,24 @@ def make_result(inquiry: Inquiry) -> Result:
     return result
 
 
-def _called(line: ListLine) -> str:
-    return f"row {line.row}, {core_line(line).name}" if line.row else core_line(line).name
+def _called(said: InquiryLine) -> str:
+    return f"row {said.row}, {said.name}" if said.row else said.name
 
 
-def _open_ones(lines: dict[int, ListLine], joined: Joined, result: Result) -> None:
+def _open_ones(lines: dict[int, ListLine], said: dict[int, InquiryLine], joined: Joined, result: Result) -> None:
     # A line that stands elsewhere already is decided there.
     still = [x for x in lines.values() if x.state == "open" and x.pk not in joined.again]
-    result.problems += [(x.pk, f"{_called(x)}: nobody decided yet what it is") for x in still[:20]]
+    result.problems += [(x.pk, f"{_called(said[x.pk])}: nobody decided yet what it is") for x in still[:20]]
     if len(still) > 20:
         result.problems.append((0, f"and {len(still) - 20:,} lines more are undecided"))
 
 
-def _says(source: ListLine) -> dict[str, Any]:
+def _says(part: Part, said: InquiryLine) -> dict[str, Any]:
     """What a line of a list says of a line of a sheet, in plain values."""
-    said = core_line(source)
-    assert source.part is not None
-    unit = said.unit if said.unit and said.unit != source.part.unit else ""
+    unit = said.unit if said.unit and said.unit != part.unit else ""
     quantity = said.quantity if said.quantity is not None else Decimal(len(said.designators) or 1)
     return {
-        "part": source.part.number,
+        "part": part.number,
         "quantity": plain_decimal(quantity),
         "unit": unit or None,
         "reference_designators": said.designators,
@@ -197,7 +200,10 @@ def _stands(line: Line) -> dict[str, Any]:
 
 
 def _lines(
-    sources: list[ListLine], newest: BuildSheet | None, origins: dict[Any, int], from_lists: set[Any]
+    sources: list[tuple[ListLine, InquiryLine]],
+    newest: BuildSheet | None,
+    origins: dict[Any, int],
+    from_lists: set[Any],
 ) -> list[PlannedLine]:
     """The lines of a sheet: by what they came from, else by their part; what no list ever said is left alone."""
     there = list(newest.lines.all()) if newest is not None else []
@@ -207,15 +213,15 @@ def _lines(
         if line.part and line.lineage not in origins:
             by_part[line.part.number].append(line)
     planned = []
-    for source in sources:
+    for source, said in sources:
         if source.part is None:
             continue
         was = by_source.pop(source.pk, None)
         if was is None and by_part[source.part.number]:
             was = by_part[source.part.number].pop(0)
-        says = _says(source)
+        says = _says(source.part, said)
         if was is None:
-            item = core_line(source).item
+            item = said.item
             values = says | ({"item": int(item)} if item.isdecimal() and 0 < int(item) < 10**6 else {})
             planned.append(PlannedLine("new", source.part.number, values, None, source))
             continue

@@ -1,6 +1,10 @@
 """Files of an inquiry: later revisions, maps by hand, layouts, what is broken; its head and builds."""
 
+from decimal import Decimal
+
+from definition.models.parts import Part
 from definition.models.sheets import BuildSheet
+from django.db import transaction
 
 from inquiries.models import Decision, ListLine
 from inquiries.tests.at_work import LIST, InquiryCase
@@ -54,6 +58,52 @@ class InquiryFiles(InquiryCase):
         self.assertEqual(Decision.objects.filter(line__said__part="K-100", verb="take").count(), 1)
         came = self.api.get(f"/inquiries/origins/{sheet.pk}")[1]["lines"]
         self.assertEqual({x["file"] for x in came.values()}, {"list.xlsx"})
+
+    def test_what_a_list_says_of_parts_is_filled_where_they_say_nothing(self) -> None:
+        """Material and link from any list; where we buy and what it costs only from one of our own."""
+        rows = [
+            ["Assembly", "QP-7"],
+            ["Part no", "Description", "Qty", "Material", "Supplier", "Supplier part no", "Link", "Unit cost"],
+            ["CAP-1", "Capacitor 100 nF 25 V X7R 0603", 2, "ceramic", "Fathom", "F-77", "https://fathom.example/f77", "0.02"],
+            ["RES-1", "Resistor", 2, "", "", "", "javascript:alert(1)", ""],
+            ["NEW-1", "Bracket", 1, "S235", "Quay Metals", "QM-1", "https://quay.example/1", "3.50"],
+        ]  # fmt: skip
+        Part.objects.filter(number="CAP-1").update(description="")
+        for own in (False, True):
+            with self.subTest(own=own), transaction.atomic():
+                if own:
+                    self.at = self.api.inquiry()
+                self.bring(rows=rows)
+                new = [x for x in self.lines().values() if x["state"] == "open" and not x["proposals"][0]]
+                self.api.post(f"{self.at}/parts", [{"line": x["id"], "seen": x["stamp"]} for x in new])
+                for number in ("CAP-1", "RES-1"):
+                    self.decide(number, "take", number)
+                seen = self.api.get(f"{self.at}/result")[1]
+                shown = {(x["part"], x["field"]): x["text"] for x in seen["filled"]}
+                whole = {
+                    ("CAP-1", "description"): "Capacitor 100 nF 25 V X7R 0603",
+                    ("CAP-1", "material"): "ceramic",
+                    ("CAP-1", "link"): "https://fathom.example/f77",
+                }
+                self.assertEqual(
+                    shown,
+                    whole | ({("CAP-1", "supplier"): "Fathom", ("CAP-1", "supplier's number"): "F-77"} if own else {}),
+                )
+                status, said = self.api.post(f"{self.at}/result", {"seal": seen["seal"]})
+                self.assertEqual(status, 200, said)
+                cap, new_one = (Part.objects.get(number=n) for n in ("CAP-1", "NEW-1"))
+                self.assertEqual(
+                    (cap.material, cap.supplier_link, cap.supplier_id, cap.supplier_number),
+                    ("ceramic", "https://fathom.example/f77", *(("Fathom", "F-77") if own else (None, ""))),
+                )
+                self.assertEqual(
+                    (new_one.material, new_one.supplier_id, new_one.unit_cost),
+                    ("S235", "Quay Metals" if own else None, Decimal("3.5") if own else None),
+                )
+                # What a part says stays as it says it.
+                self.assertEqual(Part.objects.get(number="RES-1").description, "Resistor 10 kΩ 1 % 0.1 W 0603")
+                self.assertIn("inquiry", cap.history.first().history_change_reason)
+                transaction.set_rollback(True)
 
     def test_a_map_by_hand_is_remembered_for_lists_of_this_shape(self) -> None:
         rows = [["Ref", "What it is", "Pieces"], ["K-1", "Pin", "1,5"], ["K-2", "Nut", "2"]]

@@ -9,8 +9,6 @@ import type { Inquiry } from "./states";
 
 type Sheet = Schemas["PlannedSheetOut"];
 
-const MANY = 40;
-
 /** What happens to a sheet, in words. */
 function says(sheet: Sheet): string {
   if (sheet.stands) return `stands so already, revision ${sheet.revision}`;
@@ -109,7 +107,7 @@ export function ResultPanel({
             <p className="text-[12px] text-brass">It came in as bought, and is a made part from now on.</p>
           )}
           <ul className="text-[13px]">
-            {sheet.lines.slice(0, MANY).map((line, index) => (
+            {sheet.lines.map((line, index) => (
               <li
                 // biome-ignore lint/suspicious/noArrayIndexKey: a planned line is its place
                 key={index}
@@ -129,8 +127,8 @@ export function ResultPanel({
                 </span>
               </li>
             ))}
-            {sheet.lines.length > MANY && (
-              <li className="border-t border-hair text-ink-3">and {sheet.lines.length - MANY} more</li>
+            {sheet.count > sheet.lines.length && (
+              <li className="border-t border-hair text-ink-3">and {sheet.count - sheet.lines.length} more</li>
             )}
           </ul>
         </section>
