@@ -4,12 +4,23 @@ Prefixes by the SI brochure; letter codes by IEC 60062; the rest is our own rule
 """
 
 import math
+import random
 import unittest
 from decimal import Decimal
 
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import Said, describe
-from tally_core.pairing.numbers import ALIKE, DIGIT, LETTER, SUFFIX, fold, learn_suffixes, near_way
+from tally_core.pairing.numbers import (
+    ALIKE,
+    DIGIT,
+    LETTER,
+    SUFFIX,
+    asked_keys,
+    fold,
+    kept_keys,
+    learn_suffixes,
+    near_way,
+)
 from tally_core.pairing.propose import MOST, OFTEN, RAREST_WORDS, Asked, Often, Ours, Shelf, words_of
 from tally_core.pairing.values import case_size, coded
 
@@ -150,6 +161,32 @@ class Against(unittest.TestCase):
             ("ABC12313", "ABC1237", SUFFIX), ("ABC123", "ABC12313", SUFFIX), ("ABC12313", "ABC1247", None), ("ABC1213", "ABC127", None), ("ABC123REEL7", "ABC123", SUFFIX), ("ABC12314", "ABC1237", None),
         ):  # fmt: skip
             self.assertEqual(near_way(asked, ours, {"13", "7", "REEL7"}), way, (asked, ours))
+
+    def test_what_is_near_is_found_by_a_key(self) -> None:
+        """On numbers with slips and suffixes of all kinds: whatever is nearly the same shares a key; few others do."""
+        r, met, keyed = random.Random(3), 0, 0
+        known = {"13", "7", "TR"}
+        numbers = [
+            "".join(r.choices("AO0B8S5I1X", k=r.randint(5, 9)))
+            + r.choice(["", "13", "7", "TR", "#PBF", "#TRPBF", "ABCD", "99"])
+            for _ in range(400)
+        ]
+        for number in numbers[:200]:
+            at = r.randrange(1, len(number) - 1)
+            for slip in (
+                number[:at] + number[at + 1] + number[at] + number[at + 2 :], number[:at] + number[at + 1 :], number[:at] + number[at] + number[at:],
+                number[:at] + r.choice("AO0B8S5I1X") + number[at + 1 :], number.replace("O", "0").replace("1", "I"), number + "RV", number[:-2] + "13", number.partition("#")[0] + "#T",
+            ):  # fmt: skip
+                keys = asked_keys(slip, known)
+                for ours in (number, *r.sample(numbers, 40)):
+                    shared = bool(keys & kept_keys(ours))
+                    near = near_way(slip, ours, known) is not None
+                    met += near
+                    keyed += shared
+                    self.assertTrue(shared or not near, (slip, ours))
+        self.assertGreater(met, 900)
+        self.assertLess(keyed, 4 * met)
+        self.assertEqual((kept_keys("ABC12"), asked_keys("ABC12")), (set(), set()))
 
     def test_suffixes_are_learned_from_what_was_agreed(self) -> None:
         learned = learn_suffixes([

@@ -56,17 +56,18 @@ class PartSaid(models.Model):
 
 
 class PartNumber(models.Model):
-    """A number that a part goes by, folded: its own, and its makers'."""
+    """A number that a part goes by, folded: its own, and its makers'. ``keys``: hashes under which what is nearly the same finds it."""
 
     part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="folded")
     folded = models.TextField()
     maker = models.TextField(blank=True, default="")
     rank = models.IntegerField(default=0)
+    keys = ArrayField(models.BigIntegerField(), default=list)
 
     class Meta:
         indexes = [
             models.Index(fields=["folded"], name="number_folded"),
-            GinIndex(fields=["folded"], name="number_nearly", opclasses=["gin_trgm_ops"]),
+            GinIndex(fields=["keys"], name="number_nearly"),
         ]
 
 

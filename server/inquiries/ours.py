@@ -1,8 +1,9 @@
 """Our parts as lines find their like among them: read once, kept in columns, and fetched only as far as some lines need them."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from decimal import Decimal
+from hashlib import blake2b
 from typing import Any
 
 from definition.models.parts import MakerNumber, Part, StockMove
@@ -12,7 +13,7 @@ from jobs.locks import OUR_PARTS
 from readings.pairing import texts_of
 from tally_core.pairing.describe import Described, Said, describe
 from tally_core.pairing.kinds import FIELDS, KINDS
-from tally_core.pairing.numbers import fold, learn_suffixes
+from tally_core.pairing.numbers import asked_keys, fold, kept_keys, learn_suffixes
 from tally_core.pairing.propose import OFTEN, RAREST_WORDS, Asked, Often, Ours, Shelf, words_of
 
 from inquiries.models import PartNumber, PartSaid, RememberedPair
@@ -22,10 +23,6 @@ __all__ = ["bring_up", "shelf_for"]
 _AT_ONCE = 4000
 #: So many of the pairs agreed last tell which suffixes a maker has.
 _LEARNED_FROM = 5000
-#: How alike two numbers are by their trigrams, at least, that differ by one slip or one suffix: of ten characters and more, and of fewer,
-#: where a slip is a larger share (two in the wrong order leave 3 of 11 in six).
-_NEARLY, _NEARLY_SHORT, _SHORT = 0.45, 0.27, 10
-
 #: What a part's texts and numbers are, in one word; whatever changed them, it is another then.
 _SIGNATURES = """
     SELECT p.id, md5(concat_ws('|', p.number, p.description, p.second_description, p.material, m.numbers)) AS signature
@@ -78,7 +75,9 @@ def _read(keys: list[int], signatures: Mapping[int, str]) -> None:
         )  # fmt: skip
         for maker, number, rank in (("", part.number, 0), *makers[part.pk]):
             if folded := fold(number):
-                numbers.append(PartNumber(part=part, folded=folded, maker=maker, rank=rank))
+                numbers.append(
+                    PartNumber(part=part, folded=folded, maker=maker, rank=rank, keys=_hashes(kept_keys(folded)))
+                )
     with transaction.atomic(), connection.cursor() as cursor:
         # Two who read the same parts at once would both write them.
         cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [OUR_PARTS])
@@ -114,8 +113,15 @@ def shelf_for(asked: Iterable[Asked], remembered: Mapping[str, str] | None = Non
         else {}
     )
     timeswords = _timeswords(words)
-    keys = _candidates(folded, mains, [_rarest(a, d, timeswords) for a, d in zip(asked, described, strict=True)], known)
-    return Shelf(_ours(keys), known, _often({d.kind for d in described if d.kind}, timeswords), _suffixes())
+    suffixes = _suffixes()
+    rarest = [_rarest(a, d, timeswords) for a, d in zip(asked, described, strict=True)]
+    keys = _candidates(folded, mains, rarest, known, {s for of in suffixes.values() for s in of})
+    return Shelf(_ours(keys), known, _often({d.kind for d in described if d.kind}, timeswords), suffixes)
+
+
+def _hashes(keys: Iterable[str]) -> list[int]:
+    """Keys as the numbers under which they are kept; two that meet in one only cost a look."""
+    return [int.from_bytes(blake2b(k.encode(), digest_size=8).digest(), "big", signed=True) for k in sorted(keys)]
 
 
 def _suffixes() -> dict[str, frozenset[str]]:
@@ -147,33 +153,32 @@ def _rarest(asked: Asked, said: Described, often: Mapping[str, int]) -> list[str
 
 
 def _candidates(
-    folded: set[str], mains: set[tuple[str, str]], words: list[list[str]], known: Mapping[str, str]
+    folded: set[str],
+    mains: set[tuple[str, str]],
+    words: list[list[str]],
+    known: Mapping[str, str],
+    known_suffixes: Collection[str],
 ) -> list[int]:
     rare = sorted({w for some in words for w in some})
-    near: set[int] = set()
+    asked = [
+        "{" + ",".join(map(str, _hashes(keys))) + "}"
+        for number in folded
+        if (keys := asked_keys(number, known_suffixes))
+    ]
     with connection.cursor() as cursor:
-        for alike, some in (
-            (_NEARLY, [f for f in folded if len(f) >= _SHORT]),
-            (_NEARLY_SHORT, [f for f in folded if 6 <= len(f) < _SHORT]),
-        ):
-            cursor.execute("SELECT set_config('pg_trgm.similarity_threshold', %s, false)", [str(alike)])
-            cursor.execute(
-                "SELECT DISTINCT n.part_id FROM unnest(%s::text[]) a(folded) JOIN inquiries_partnumber n ON n.folded %% a.folded",
-                [sorted(some)],
-            )
-            near |= {key for (key,) in cursor.fetchall()}
         cursor.execute(
             "SELECT part_id FROM inquiries_partnumber WHERE folded = ANY(%(folded)s) UNION "
+            "SELECT n.part_id FROM unnest(%(asked)s::text[]) a(keys) JOIN inquiries_partnumber n ON n.keys && a.keys::bigint[] UNION "
             "SELECT s.part_id FROM unnest(%(kinds)s::text[], %(values)s::text[]) m(kind, main) "
             "JOIN inquiries_partsaid s ON s.kind = m.kind AND s.main = m.main UNION "
             "SELECT part_id FROM inquiries_partsaid WHERE words && %(rare)s::text[] UNION "
             "SELECT id FROM definition_part WHERE number = ANY(%(known)s)",
             {
-                "folded": sorted(folded), "kinds": [k for k, _ in sorted(mains)],
+                "folded": sorted(folded), "asked": asked, "kinds": [k for k, _ in sorted(mains)],
                 "values": [v for _, v in sorted(mains)], "rare": rare, "known": sorted(set(known.values())),
             },
         )  # fmt: skip
-        return sorted(near | {key for (key,) in cursor.fetchall()})
+        return [key for (key,) in cursor.fetchall()]
 
 
 def _timeswords(words: set[str]) -> dict[str, int]:

@@ -5,7 +5,7 @@ import unicodedata
 from collections import defaultdict
 from collections.abc import Collection, Iterable
 
-__all__ = ["ALIKE", "DIGIT", "LETTER", "SUFFIX", "fold", "learn_suffixes", "near_way"]
+__all__ = ["ALIKE", "DIGIT", "LETTER", "SUFFIX", "asked_keys", "fold", "kept_keys", "learn_suffixes", "near_way"]
 
 #: In which way two numbers are nearly the same, the surest first: another suffix; characters that look alike or stand in the wrong order;
 #: a letter too many, missing or for another; a digit typed twice or left out, which may as well be another value.
@@ -76,6 +76,60 @@ def _one_more(short: str, long: str) -> int | None:
     if short[at:] != long[at + 1 :]:
         return None
     return DIGIT if long[at].isdigit() else LETTER
+
+
+#: Characters that look alike, as one of them.
+_AS_ONE = str.maketrans("OILSBZ", "011582")
+
+
+def kept_keys(number: str) -> set[str]:
+    """Keys under which a folded number of ours is kept, so that what is nearly the same is found by one of its own (:func:`asked_keys`).
+
+    F is the number, D what is left of it without one character, T without the last two to four, S without a suffix that its maker set apart.
+
+    >>> sorted(kept_keys("AB1#TR"))
+    ['D:81#TR', 'D:A1#TR', 'D:A8#TR', 'D:A81#R', 'D:A81#T', 'D:A81TR', 'F:A81#TR']
+    """
+    if len(number) < _SHORTEST:
+        return set()
+    plain = number.translate(_AS_ONE)
+    return {
+        f"F:{plain}",
+        *(f"D:{d}" for d in _without_one(plain)),
+        *(f"T:{t}" for t in _cut_short(plain)),
+        *_set_apart(plain),
+    }
+
+
+def asked_keys(number: str, suffixes: Collection[str] = ()) -> set[str]:
+    """Under which keys the numbers of ours stand that a folded one may nearly be; :func:`near_way` then says whether it is.
+
+    A known suffix on our side is found up to four characters.
+    """
+    if len(number) < _SHORTEST:
+        return set()
+    plain = number.translate(_AS_ONE)
+    found = {f"F:{plain}", f"D:{plain}", f"T:{plain}", *(f"F:{t}" for t in _cut_short(plain)), *_set_apart(plain)}
+    for less in _without_one(plain):
+        found |= {f"F:{less}", f"D:{less}"}
+    for stem in _stems(number, suffixes) - {number}:
+        bare = stem.translate(_AS_ONE)
+        found |= {f"F:{bare}", f"D:{bare}", f"T:{bare}", f"S:{bare}"}
+    # Where ours has a suffix set apart, the number as it is asked for is its rest.
+    return found | {f"S:{plain}"}
+
+
+def _without_one(number: str) -> set[str]:
+    return {number[:i] + number[i + 1 :] for i in range(len(number))}
+
+
+def _cut_short(number: str) -> set[str]:
+    return {number[:-n] for n in range(2, _MOST_SUFFIX + 1) if len(number) - n >= _SHORTEST}
+
+
+def _set_apart(number: str) -> set[str]:
+    stem = _BEFORE_SUFFIX.sub("", number)
+    return set() if stem == number else {f"S:{stem}"}
 
 
 def learn_suffixes(pairs: Iterable[tuple[str, str, str]]) -> dict[str, frozenset[str]]:

@@ -227,6 +227,7 @@ class Migration(migrations.Migration):
                 ('folded', models.TextField()),
                 ('maker', models.TextField(blank=True, default='')),
                 ('rank', models.IntegerField(default=0)),
+                ('keys', django.contrib.postgres.fields.ArrayField(base_field=models.BigIntegerField(), default=list, size=None)),
                 ('part', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='folded', to='definition.part')),
             ],
         ),
@@ -327,7 +328,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name='partnumber',
-            index=django.contrib.postgres.indexes.GinIndex(fields=['folded'], name='number_nearly', opclasses=['gin_trgm_ops']),
+            index=django.contrib.postgres.indexes.GinIndex(fields=['keys'], name='number_nearly'),
         ),
         migrations.AddConstraint(
             model_name='rememberedpair',
