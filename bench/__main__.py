@@ -168,6 +168,7 @@ def _of_the_catalogue() -> list[bool]:
         causes_against_roll_up(),
         tally_of_a_round_against_reading_and_copying(),
         memory_of_roll_up(),
+        pairing_from_the_database(300_000, 2_000),
         # Last: it changes the products that are asked before.
         handing_over_against_bare_writes(5_000),
     ]

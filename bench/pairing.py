@@ -106,3 +106,50 @@ def pairing_against_every_number(parts: int, numbers: int, lines: int) -> bool:
         flush=True,
     )
     return holds
+
+
+def pairing_from_the_database(numbers: int, lines: int) -> bool:
+    """Lines paired with the parts that the columns kept in the database find for them, against RapidFuzz over all numbers."""
+    from definition.models.parts import MakerNumber, Part
+    from inquiries.ours import bring_up, shelf_for
+    from partners.models import Partner
+    from rapidfuzz import fuzz, process
+    from tally_core.pairing.numbers import fold
+    from tally_core.pairing.propose import Asked
+
+    r = random.Random(5)
+    makers = ("Norwick", "Tarn")
+    for name in makers:
+        Partner.objects.get_or_create(name=name, defaults={"code": name.upper(), "maker": True})
+    if MakerNumber.objects.count() < numbers:
+        keys = list(Part.objects.filter(kind__in=("bought", "made")).order_by("id").values_list("id", flat=True))
+        rows = [
+            MakerNumber(part_id=keys[n % len(keys)], rank=1, maker_id=r.choice(makers), number=_number(r))
+            for n in range(numbers)
+        ]
+        MakerNumber.objects.bulk_create(rows, batch_size=5000)
+    began = time.perf_counter()
+    read = bring_up()
+    brought = time.perf_counter() - began
+    held = list(MakerNumber.objects.order_by("id").values_list("number", flat=True))
+    of = dict(MakerNumber.objects.values_list("number", "part__number"))
+    asked = []
+    for number in r.sample(held, lines):
+        at = r.randrange(len(number) - 1)
+        swapped = number[:at] + number[at + 1] + number[at] + number[at + 2 :]
+        slip = r.choice((number + "TR", swapped, number.replace("0", "O", 1), number))
+        asked.append((number, Asked(maker_number=slip, description=r.choice(_TEXTS).format(r.randint(1, 99)))))
+    began = time.perf_counter()
+    shelf = shelf_for(a for _, a in asked)
+    found = sum(of[number] in {p.part for p in shelf.propose(a)} for number, a in asked)
+    own = time.perf_counter() - began
+    folded = [fold(n) for n in held]
+    began = time.perf_counter()
+    for _, a in asked[:20]:
+        process.extractOne(fold(a.maker_number), folded, scorer=fuzz.ratio, score_cutoff=90)
+    every = (time.perf_counter() - began) * lines / 20
+    words = f"{lines:,} lines paired from the database with {len(held):,} numbers, times faster than comparing with every one"
+    return report(
+        words, every / own, "at least 20, finding 99 %", every / own >= 20 and found / lines >= 0.99,
+        f"{own:.2f} s and {every:.0f} s, finding {found / lines:.1%}; {read:,} parts read in {brought:.0f} s",
+    )  # fmt: skip
