@@ -17,7 +17,7 @@ from bench.cuts import bars_to_the_proven_least, boards_against_their_area
 from bench.handover import compare_against_reading, handing_over_against_bare_writes
 from bench.measure import DAY, beside, keep, median, medians, report
 from bench.models import assembly_against_the_kernel, balloons_against_sorting
-from bench.pairing import neutral_reading, pairing_against_every_number
+from bench.pairing import neutral_reading, pairing_against_every_number, pairing_from_the_database
 from bench.product import (
     edit_against_roll_up,
     needs_against_recursive_query,
