@@ -62,7 +62,8 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
     Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
     hours a work center is open times its stations, each at its pace. Set-up and run are load, a queue is not. An operation that shares its
     lot over stations loads all of them, and what works beside it its own work center from the same start. What any work center of
-    a group may do goes, as a whole, to the one of them that it fills least, after all that has its place. Orders add
+    a group may do stays where it is stated as long as there is time, and else goes as a whole to the one of them that it fills least, after
+    all that has its place. Orders add
     what is still to be done on them, from when they are laid. Raises ProblemsError placing what is wrong at its build.
     """
     if not (builds or orders) or len(builds) > MOST_BUILDS:
@@ -178,20 +179,21 @@ def _put(
 def _share_out(
     floating: list[_Floating], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
 ) -> None:
-    """Each to the work center of its group that is fullest afterwards the least, the earliest and longest first; the stated one where equal."""
+    """Each where it is stated while there is time, else where it fills least; the earliest and longest first."""
     groups: dict[str, list[WorkCenter]] = {}
     for center in WorkCenter.objects.filter(group__in={x.group for x in floating}).order_by("code"):
         groups.setdefault(center.group, []).append(center)
     for x in sorted(floating, key=lambda x: (min(x.hours, default=date.max), -sum(x.hours.values()))):
 
-        def fullest(center: WorkCenter, x: _Floating = x) -> tuple[float, bool]:
+        def fullest(center: WorkCenter, x: _Floating = x) -> tuple[bool, float, bool]:
             shares = [
                 (cells.get((center.code, week), 0.0) + amount) / there
                 if (there := capacity(center, week))
                 else math.inf
                 for week, amount in x.hours.items()
             ]
-            return round(max(shares, default=0.0), 9), center.code != x.center
+            most, elsewhere = round(max(shares, default=0.0), 9), center.code != x.center
+            return elsewhere or most > 1.0, most, elsewhere
 
         _put(cells, sources, min(groups[x.group], key=fullest).code, x.hours, x.of | {"any_of": x.group})
 

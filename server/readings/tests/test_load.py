@@ -91,6 +91,8 @@ class Load(TestCase):
         stated = self.load(build, build, build, drafts=True)
         self.assertEqual([c["code"] for c in stated["centers"]], ["LATHE"])
         Operation.objects.filter(sequence=10).update(any_of_group=True)
+        few = self.load(build | {"quantity": "300"}, drafts=True)
+        self.assertEqual([c["code"] for c in few["centers"]], ["LATHE"], "there is time where it is stated")
         said = self.load(build, build, build, drafts=True)
         hours = {c["code"]: [round(x, 4) for x in c["load"]] for c in said["centers"]}
         first, last = 1612 / 60, 1400 / 60

@@ -264,7 +264,7 @@ class Numbers(Shop):
         (task,) = self.api.get("/shop/centers/LATHE-2")[1]["tasks"]
         self.assertEqual(task["any_of"], "turning")
         load = self.api.post("/work-centers/load", {"builds": [], "orders": True})[1]
-        self.assertEqual({(s["center"], s["sequence"]) for s in load["sources"]}, {("LATHE-2", 10), ("LATHE", 20)})
+        self.assertEqual({(s["center"], s["sequence"]) for s in load["sources"]}, {("LATHE", 10), ("LATHE", 20)})
         at = f"/shop/orders/{order.pk}"
         status, said = self.api.post(f"{at}/begin", {"sequence": 10, "center": "SAW"})
         self.assertEqual(status, 422)
