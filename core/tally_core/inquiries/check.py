@@ -363,13 +363,8 @@ def number_ended(case: Case) -> Iterator[LineFinding]:
             words = "has ended" if known.lifecycle == "ended" else "is at its last buy"
             after = f"; {known.replacement} takes its place" if known.replacement else ""
             yield LineFinding(
-                "number-ended",
-                LOOK,
-                x.key,
-                f"{x.maker_number} {words}{after}",
-                "offer the successor, or ask",
-                "maker_number",
-            )
+                "number-ended", LOOK, x.key, f"{x.maker_number} {words}{after}", "offer the successor, or ask", "maker_number"
+            )  # fmt: skip
 
 
 _ENDED = re.compile(r"\b(?:obsolete|discontinued|ended|eol|end of life|last (?:time )?buy|ltb|nrnd|not (?:recommended )?for new designs?|abgekündigt|obsolète|obsoleto)\b", re.IGNORECASE)  # fmt: skip

@@ -1,0 +1,1 @@
+"""What ``./tally`` does; it needs nothing but Python 3.11 and installs the rest."""
