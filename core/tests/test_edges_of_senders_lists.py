@@ -6,10 +6,12 @@ Titles and marks are common practice.
 import unittest
 from decimal import Decimal as D
 
+from tally_core.inquiries.line import InquiryLine
 from tally_core.lists.cells import is_settled, read_number, reads_two_ways, uses_decimal_comma
 from tally_core.lists.neutral import read_list, read_quantity
 from tally_core.lists.placements import PlaceRow, read_places
 from tally_core.lists.titles import ColumnMap
+from tally_core.pairing.describe import describe
 
 
 def rows_of(*rows: list) -> list:
@@ -55,6 +57,38 @@ class OneRow(unittest.TestCase):
         self.assertEqual((row.part, row.description, row.material), ("4711", "Tube", ""))
         (row,) = rows_of(["MPN", "Material", "Qty"], ["N-1", "brass", 2])
         self.assertEqual((row.maker_number, row.material, row.part), ("N-1", "brass", ""))
+
+    def test_lists_of_boards_say_values_in_many_ways(self) -> None:
+        """The letters of a designator tell the kind where no word does (IEEE 315, from memory); what stands in other columns counts."""
+        for titles, row, kind, fields in (
+            (["Reference", "Value", "Footprint", "Qty"], ["R1, R2", "10k", "R_0603", 2], "resistor", {"resistance": "10000", "case": "0603"}),
+            (["Designator", "Value", "Package", "Qty"], ["L1", "10u", "0805", 1], "inductor", {"inductance": "0.00001", "case": "0805"}),
+            (["Designator", "Value", "Description", "Qty"], ["C1", "100n 50V", "ceramic", 1], "capacitor", {"capacitance": "0.0000001", "voltage": "50"}),
+            (["Designator", "Comment", "Description", "Quantity"], ["R7", "4k7", "1 % 0603", 1], "resistor", {"resistance": "4700", "tolerance": "1", "case": "0603"}),
+            # A word tells more than a letter; letters that differ tell nothing; a comment beside a value is a remark.
+            (["Designator", "Value", "Description", "Qty"], ["R9", "10 µH", "Choke", 1], "inductor", {"inductance": "0.00001"}),
+            (["Designator", "Value", "Comment", "Qty"], ["R1 C1", "47", "see R3", 2], "", {}),
+            (["Designator", "Value", "Comment", "Qty"], ["R1", "47", "see R3", 1], "resistor", {"resistance": "47"}),
+        ):  # fmt: skip
+            (said,) = rows_of(titles, row)
+            line = InquiryLine.of(
+                1, "", said.row, {n: getattr(said, n) for n in ("description", "value", "case", "designators")}
+            )
+            found = describe(line.words)
+            self.assertEqual(
+                (
+                    found.kind,
+                    {n: f"{s.value:f}" if isinstance(s.value, D) else s.value for n, s in found.fields.items()},
+                ),
+                (kind, fields),
+                titles,
+            )
+        (said,) = rows_of(
+            ["Designator", "Value", "Comment", "Description", "Qty"], ["R1", "10k", "near U1", "Chip resistor", 1]
+        )
+        self.assertEqual((said.value, said.note, said.description), ("10k", "near U1", "Chip resistor"))
+        (said,) = rows_of(["Part", "Comment", "Qty"], ["A-1", "painted", 1])
+        self.assertEqual((said.note, said.value), ("painted", ""))
 
     def test_a_length_with_both_signs_has_a_decimal_point(self) -> None:
         for text, millimetres in (("1,234.5", "1234.5"), ("1,5", "1.5"), ("12.5 mm", "12.5")):

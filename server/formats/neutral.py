@@ -93,7 +93,7 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "note": row.note or None,
         **{
             name: getattr(row, name) or None
-            for name in ("material", "supplier", "supplier_number", "link", "case", "lifecycle")
+            for name in ("material", "supplier", "supplier_number", "link", "case", "lifecycle", "value")
         },
     }
     return {name: value for name, value in said.items() if value is not None}

@@ -25,9 +25,9 @@ def texts_of(parts: Collection[Part]) -> dict[int, str]:
 def asked_of(row: dict[str, Any]) -> Asked:
     """What a row of a neutral reading asks for."""
     part, maker, maker_number, *words = (
-        row.get(n) or "" for n in ("part", "maker", "maker_number", "description", "case", "material")
+        row.get(n) or "" for n in ("part", "maker", "maker_number", "description", "value", "case", "material")
     )
-    return Asked(part, maker, maker_number, all_words(*words))
+    return Asked(part, maker, maker_number, all_words(*words, designators=row.get("designators") or ()))
 
 
 def proposals_for(shelf: Shelf, rows: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -1,13 +1,14 @@
 """A line of an inquiry: what a row of a sender's list says, as mended so far."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
 from tally_core.lists.cells import read_number
 from tally_core.lists.intake import designators, read_unit
+from tally_core.pairing.describe import kind_named
 from tally_core.pairing.numbers import fold
 
 __all__ = ["FIELDS", "InquiryLine", "all_words", "in_short", "mended_value"]
@@ -17,7 +18,7 @@ FIELDS: dict[str, str] = {
     "level": "level", "parent": "parent", "item": "item", "part": "number", "description": "description", "quantity": "quantity",
     "unit": "unit", "maker": "maker", "maker_number": "maker's number", "designators": "designators",
     "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "scrap_percent": "scrap, %", "note": "note",
-    "material": "material", "supplier": "supplier", "supplier_number": "supplier's number", "link": "link", "case": "case size", "lifecycle": "lifecycle",
+    "material": "material", "supplier": "supplier", "supplier_number": "supplier's number", "link": "link", "case": "case size", "lifecycle": "lifecycle", "value": "value",
 }  # fmt: skip
 
 
@@ -52,6 +53,7 @@ class InquiryLine:
     link: str = ""
     case: str = ""
     lifecycle: str = ""
+    value: str = ""
     # What its list is called in words.
     called: str = ""
 
@@ -66,7 +68,7 @@ class InquiryLine:
             maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
             customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
             unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "",
-            **{n: said.get(n) or "" for n in ("material", "supplier", "supplier_number", "link", "case", "lifecycle")}, called=called,
+            **{n: said.get(n) or "" for n in ("material", "supplier", "supplier_number", "link", "case", "lifecycle", "value")}, called=called,
         )  # fmt: skip
 
     @property
@@ -77,7 +79,7 @@ class InquiryLine:
     @property
     def words(self) -> str:
         """All that says what the line is of: its description first."""
-        return all_words(self.description, self.case, self.material)
+        return all_words(self.description, self.value, self.case, self.material, designators=self.designators)
 
     @property
     def name(self) -> str:
@@ -85,15 +87,26 @@ class InquiryLine:
         return self.part or self.maker_number or self.description or f"row {self.row}"
 
 
-def all_words(description: str, case: str = "", material: str = "") -> str:
-    """What a row says a thing is, with what other columns say of its case and material where the description does not.
+#: What the letters of a reference designator say of the kind of part (IEEE 315, class designation letters; from memory).
+_LETTERS = {"R": "resistor", "C": "capacitor", "L": "inductor", "Y": "crystal"}
 
-    >>> all_words("Resistor 10k", "0603", ""), all_words("Tube, aluminium", "", "aluminium")
-    ('Resistor 10k; 0603', 'Tube, aluminium')
+
+def all_words(description: str, *others: str, designators: Sequence[str] = ()) -> str:
+    """What a row says a thing is: its description, what other columns say and it does not, and the kind by its designators where no word
+    tells.
+
+    >>> all_words("Resistor 10k", "", "0603"), all_words("Tube, aluminium", "aluminium"), all_words("10k", "R0603", designators=["R1", "R2"])
+    ('Resistor 10k; 0603', 'Tube, aluminium', '10k; R0603; resistor')
     """
-    return "; ".join(
-        filter(None, (description, *(x for x in (case, material) if x.casefold() not in description.casefold())))
-    )
+    low = description.casefold()
+    said = [description, *(x for x in others if x.casefold() not in low)]
+    letters = {m[0] for d in designators if (m := re.match(r"[A-Za-z]+(?=\d)", d))}
+    kind = _LETTERS.get(letters.pop().upper(), "") if len(letters) == 1 else ""
+    if kind == "resistor":
+        # A number alone is so many ohms.
+        said += [f"{x} Ω" for x in said if re.fullmatch(r"\d{1,3}(?:[.,]\d+)?", x)]
+    words = "; ".join(filter(None, said))
+    return f"{words}; {kind}" if kind and not kind_named(words) else words
 
 
 def in_short(designators: Iterable[str]) -> str:

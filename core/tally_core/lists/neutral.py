@@ -31,7 +31,7 @@ _CUSTOMER = re.compile(
 
 
 _TEXTS = (
-    "part", "description", "maker", "maker_number", "item", "note", "parent", "material", "supplier", "supplier_number", "link", "case", "lifecycle",
+    "part", "description", "maker", "maker_number", "item", "note", "parent", "material", "supplier", "supplier_number", "link", "case", "lifecycle", "value",
 )  # fmt: skip
 
 
@@ -73,6 +73,7 @@ class ListRow:
     link: str = ""
     case: str = ""
     lifecycle: str = ""
+    value: str = ""
 
 
 @dataclass(slots=True)
@@ -166,6 +167,8 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
     _check_places(found, problems)
     if any(r.unit for r in found):
         fields.add("unit")
+    if any(r.description for r in found):
+        fields.add("description")
     used = {name: commas[name] for name in commas if name in table.columns}
     return ListReading(found, fields, problems, ColumnMap(table.header, table.columns, used, tuple(table.titles)))
 
@@ -175,6 +178,9 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
     for name in _TEXTS:
         if name in table.columns:
             setattr(read, name, table.text(row, name)[:500])
+    if read.value and not read.description:
+        # Where a list says no more of a part than its value, that is what it is called.
+        read.description, read.value = read.value, ""
     words = table.text(row, "unit")
     if words:
         read.unit = read_unit(words) or ""

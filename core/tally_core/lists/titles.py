@@ -28,6 +28,7 @@ MORE_FIELDS: dict[str, tuple[str, ...]] = {
     ),
     "not_fitted": ("not fitted", "dnp", "dnf", "dni", "do not populate", "do not fit", "do not place", "not populated", "nicht bestückt", "non monté", "no montar"),
     "fitted": ("fitted", "populate", "populated", "mounted", "mount", "bestückt", "bestücken", "monté", "montar"),
+    "value": ("value", "values", "part value", "wert", "bauteilwert", "valeur", "valor"),
     "material": ("material", "werkstoff", "matière", "matériau", "raw material"),
     "supplier": ("supplier", "supplier name", "vendor", "vendor name", "lieferant", "fournisseur", "proveedor"),
     "supplier_number": (
@@ -125,12 +126,20 @@ def _joined(first: Sequence[Cell], second: Sequence[Cell]) -> list[str]:
 def _titled(titles: Iterable[str]) -> dict[str, tuple[int, int]]:
     """Field → (column, its place among the fields of that column)."""
     found: dict[str, tuple[int, int]] = {}
+    titles = list(titles)
     for column, title in enumerate(titles):
         for place, name in enumerate(split_title(title) if title.strip() else []):
             found.setdefault(name, (column, place))
     if "material" in found and not {"part", "maker_number"} & found.keys():
         # Some call their parts materials: where nothing else is the number, that is it.
         found["part"] = found.pop("material")
+    if (
+        "reference_designators" in found
+        and "value" not in found
+        and plain(titles[found.get("note", (0, 0))[0]]) == "comment"
+    ):
+        # Lists of boards call the value of a component its comment.
+        found["value"] = found.pop("note")
     return found
 
 

@@ -9,7 +9,7 @@ from decimal import Decimal
 from .kinds import FIELDS, KINDS
 from .values import AWG, BEARINGS, case_size, coded, decimal_of, measured
 
-__all__ = ["Described", "Said", "describe"]
+__all__ = ["Described", "Said", "describe", "kind_named"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +140,15 @@ def describe(text: str) -> Described:
     return Described(kind, found)
 
 
+def kind_named(text: str) -> str:
+    """The kind that a word of a text names; empty where none does.
+
+    >>> kind_named("CAP CER 4u7"), kind_named("4u7 25V")
+    ('capacitor', '')
+    """
+    return _kind(_low(unicodedata.normalize("NFC", text[:2000])))
+
+
 #: From so many letters on a word is known within a compound, too: Sechskantschraube.
 _IN_COMPOUNDS = 6
 #: From so many letters on it is known at the end of one: Aluminiumblech, Rundstab.
@@ -237,6 +246,12 @@ def _coded_or(pattern: re.Pattern[str], capacitance: bool) -> _Reader:
                 yield Said(measured(m["n"], m["p"]), *m.span())
 
     return read
+
+
+def _inductance(text: str, kind: str) -> Iterator[Said]:
+    yield from _by(_HENRY)(text, kind)
+    for m in re.finditer(rf"{_BEGIN}{_N}\s*(?P<p>[nuµμm])(?![A-Za-z0-9])", text) if kind == "inductor" else ():
+        yield Said(measured(m["n"], m["p"]), *m.span())
 
 
 def _words(table: Mapping[str, tuple[str, ...]]) -> _Reader:
@@ -353,7 +368,7 @@ def _size(text: str, kind: str) -> Iterator[Said]:
 
 
 _READERS: dict[str, _Reader] = {
-    "resistance": _coded_or(_OHM, False), "capacitance": _coded_or(_FARAD, True), "inductance": _by(_HENRY), "frequency": _by(_HERTZ),
+    "resistance": _coded_or(_OHM, False), "capacitance": _coded_or(_FARAD, True), "inductance": _inductance, "frequency": _by(_HERTZ),
     "tolerance": _by(_PERCENT), "stability": _by(_PPM), "voltage": _by(_VOLT), "current": _by(_AMPERE), "power": _by(_WATT),
     "dielectric": _dielectric, "case": _case, "ways": _ways, "pitch": _pitch, "thread": _thread, "length": _length,
     "property_class": _property_class, "head": _words(_HEADS), "standard": _standard, "material": _material, "finish": _words(_FINISHES),

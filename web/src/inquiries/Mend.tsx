@@ -27,6 +27,7 @@ const FIELDS: [field: string, word: string][] = [
   ["link", "link"],
   ["case", "case size"],
   ["lifecycle", "lifecycle"],
+  ["value", "value"],
 ];
 
 /** Sets right what a line says; the sender's own word stays beside it. */

@@ -36,6 +36,7 @@ const FIELDS: [field: string, word: string][] = [
   ["link", "link"],
   ["case", "case size"],
   ["lifecycle", "lifecycle"],
+  ["value", "value"],
 ];
 /** Fields that one column may hold together, in either order. */
 const PAIRS: [string, string][] = [
