@@ -54,7 +54,19 @@ def head(inquiry: Inquiry, counts: dict[str, int]) -> dict[str, Any]:
 
 
 #: What of a line is sent as the sender wrote it or as it was mended.
-_SAID = ("item", "part", "description", "quantity", "unit", "maker", "maker_number", "note")
+_SAID = (
+    "item",
+    "part",
+    "description",
+    "quantity",
+    "unit",
+    "maker",
+    "maker_number",
+    "note",
+    "value",
+    "case",
+    "material",
+)
 
 
 def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:

@@ -74,6 +74,7 @@ class InquiryFiles(InquiryCase):
                 if own:
                     self.at = self.api.inquiry()
                 self.bring(rows=rows)
+                self.assertEqual([self.lines()[n]["material"] for n in ("CAP-1", "NEW-1")], ["ceramic", "S235"])
                 new = [x for x in self.lines().values() if x["state"] == "open" and not x["proposals"][0]]
                 self.api.post(f"{self.at}/parts", [{"line": x["id"], "seen": x["stamp"]} for x in new])
                 for number in ("CAP-1", "RES-1"):

@@ -41,6 +41,9 @@ function Theirs({ line }: { line: InquiryLine }) {
       <span role="cell" className={`truncate pr-2 ${mended(line, "description")}`} title={line.description}>
         {line.row === 0 && <span className="text-ink-3">the list is for </span>}
         {line.description}
+        {[line.value, line.case, line.material].filter(Boolean).map((said) => (
+          <span key={said}> · {said}</span>
+        ))}
         {line.maker && <span className="text-ink-3"> · {line.maker}</span>}
         {line.not_fitted && <span className="text-ink-3"> · not fitted</span>}
         {line.customer_supplied && <span className="text-ink-3"> · they supply it</span>}

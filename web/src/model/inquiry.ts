@@ -15,6 +15,10 @@ export interface InquiryLine {
   unit: string;
   maker: string;
   maker_number: string;
+  /** What columns of their own say of it. */
+  value: string;
+  case: string;
+  material: string;
   designators: string;
   note: string;
   not_fitted: boolean;
@@ -158,6 +162,9 @@ export const AS_FILE: { title: string; number?: boolean; value: (line: InquiryLi
   { title: "designators", value: (l) => l.designators },
   { title: "they call it", value: (l) => l.part },
   { title: "what they wrote", value: (l) => l.description },
+  { title: "value", value: (l) => l.value },
+  { title: "case size", value: (l) => l.case },
+  { title: "material", value: (l) => l.material },
   { title: "maker", value: (l) => l.maker },
   { title: "maker's number", value: (l) => l.maker_number },
   { title: "quantity", value: (l) => l.quantity },
