@@ -90,6 +90,18 @@ class OneRow(unittest.TestCase):
         (said,) = rows_of(["Part", "Comment", "Qty"], ["A-1", "painted", 1])
         self.assertEqual((said.note, said.value), ("painted", ""))
 
+    def test_two_rows_of_titles_of_two_columns(self) -> None:
+        (row,) = rows_of(["Part", "Menge"], ["number", ""], ["A-1", 2])
+        self.assertEqual((row.row, row.part, row.quantity), (3, "A-1", D(2)))
+        # The row beneath names no more than the one above, and does not only go on with it: it is a row of the list.
+        found = rows_of(["Part", "Description", "Qty"], ["Bolt", "painted", ""], ["A-1", "pin", 2])
+        self.assertEqual([x.part for x in found], ["Bolt", "A-1"])
+
+    def test_a_total_beside_a_number_is_a_part(self) -> None:
+        titles = ["Part", "Description", "Qty"]
+        self.assertEqual([x.part for x in rows_of(titles, ["A-1", "pin", 2], ["", "Total", 2])], ["A-1"])
+        self.assertEqual([x.part for x in rows_of(titles, ["A-1", "Total", 2], ["A-2", "nut", 1])], ["A-1", "A-2"])
+
     def test_a_length_with_both_signs_has_a_decimal_point(self) -> None:
         for text, millimetres in (("1,234.5", "1234.5"), ("1,5", "1.5"), ("12.5 mm", "12.5")):
             (place,), _ = read_places([["Ref", "Mid X (mm)", "Y mm", "Side"], ["R1", text, "1", "top"]])

@@ -73,6 +73,12 @@ class Expected(unittest.TestCase):
         self.assertEqual(dict(row.terms)["hours"], 12)
         self.assertEqual(dict(row.terms)["allowed for what was started"], 5)
 
+    def test_another_lot_is_told_of_the_order(self) -> None:
+        """A set-up of 2 hours at 1 was spread over 10, and 5 came: of the 2 that a lot costs 1 was expected."""
+        turn = ExpectedOperation(10, setup_hours=F(2), rates=Rates(setup_labor=F(1)))
+        found = came_to(OrderPlan(F(10), [turn], []), F(5), [ActualWork(F(5), F(2), F(0), {"setup": F(2)})], [], {})
+        self.assertEqual([(c.cause, c.at, c.amount, dict(c.terms)) for c in found.causes if c.amount], [("lot", ("order", 0), 1, {"good units": 5, "ordered": 10})])  # fmt: skip
+
 
 class FromCosting(unittest.TestCase):
     def test_each_line_is_issued_where_the_sheet_says_and_a_phantom_where_it_stands(self) -> None:
@@ -123,6 +129,13 @@ class FromCosting(unittest.TestCase):
 
 
 class Worths(unittest.TestCase):
+    def test_what_stands_at_nothing_is_not_kept(self) -> None:
+        held = Worth(D(4), {"material": D(10), "labor": D(1)})
+        self.assertEqual(held.stand_at({"material": D(3), "labor": D(0)}), {"material": D(2), "labor": D(-1)})
+        self.assertEqual(held.elements, {"material": D(12)})
+        empty = Worth()
+        self.assertEqual((empty.stand_at({"material": D(3)}), empty.elements), ({}, {}))
+
     def test_what_is_not_there_has_no_mean(self) -> None:
         self.assertIsNone(Worth().mean())
         self.assertEqual(Worth(D("0.5"), {"material": D(1)}).mean(), {"material": D(2)})

@@ -100,6 +100,9 @@ class RolledFields(unittest.TestCase):
         opened = FieldWorkings(s, lots, stands, "mass", "kg", "sum", "mass_kg").open(at["T"])
         self.assertEqual((opened.value, opened.note), (5.0, "stated; it stands instead of what its sheet comes to"))
         self.assertFalse(stands.partial[at["T"]])
+        self.assertEqual(opened.unit, "kg per ea")
+        length = FieldWorkings(s, lots, roll_up_field(s, lots, "largest", stated), "length", "mm", "largest", "x")
+        self.assertEqual(length.open(at["T"]).unit, "mm")
 
         worst = np.full(len(at), np.nan)
         worst[at["A"]], worst[at["B"]] = 0, 2

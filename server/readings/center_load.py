@@ -1,6 +1,7 @@
 """The load of a set of builds on every work center, by week, against what it can do."""
 
 import math
+from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -8,6 +9,7 @@ from typing import Any
 
 from definition.models.parts import Part
 from definition.models.work_centers import WorkCenter
+from django.db.models import Q
 from django.utils.timezone import localdate
 from loading.reads import part_named
 from loading.times import Plan, calendars, plan_product
@@ -180,9 +182,12 @@ def _share_out(
     floating: list[_Floating], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
 ) -> None:
     """Each where it is stated while there is time, else where it fills least; the earliest and longest first."""
-    groups: dict[str, list[WorkCenter]] = {}
-    for center in WorkCenter.objects.filter(group__in={x.group for x in floating}).order_by("code"):
-        groups.setdefault(center.group, []).append(center)
+    groups: dict[str, list[WorkCenter]] = defaultdict(list)
+    stated: dict[str, WorkCenter] = {}
+    may = Q(group__in={x.group for x in floating}) | Q(code__in={x.center for x in floating})
+    for center in WorkCenter.objects.filter(may).order_by("code"):
+        groups[center.group].append(center)
+        stated[center.code] = center
     for x in sorted(floating, key=lambda x: (min(x.hours, default=date.max), -sum(x.hours.values()))):
 
         def fullest(center: WorkCenter, x: _Floating = x) -> tuple[bool, float, bool]:
@@ -195,7 +200,9 @@ def _share_out(
             most, elsewhere = round(max(shares, default=0.0), 9), center.code != x.center
             return elsewhere or most > 1.0, most, elsewhere
 
-        _put(cells, sources, min(groups[x.group], key=fullest).code, x.hours, x.of | {"any_of": x.group})
+        # An order keeps the group that it was released with; its work center may be in another by now.
+        of_group = groups[x.group] if stated[x.center] in groups[x.group] else [*groups[x.group], stated[x.center]]
+        _put(cells, sources, min(of_group, key=fullest).code, x.hours, x.of | {"any_of": x.group})
 
 
 def _worked(plan: Plan) -> Iterator[tuple[datetime, int, int]]:

@@ -232,7 +232,8 @@ def centers() -> list[dict[str, Any]]:
         of_group[c.group].append(c)
     for o in rows:
         if o.center is not None and o.good + o.scrapped < o.planned:
-            for c in of_group[o.group] if floats(o) else [o.center]:
+            # It keeps the group that it was released with; its work center may be in another by now.
+            for c in {o.center, *of_group[o.group]} if floats(o) else {o.center}:
                 waiting[c.pk].append(o)
                 found[c.pk] = c
     return [

@@ -27,6 +27,9 @@ def begin_work(
         words = " ".join(done_by.split())
         if len(words) > 100 or not words.isprintable():
             raise ProblemsError([Problem("done_by", "at most 100 characters that can be printed")])
+        here = operation.center.code if operation.center else ""
+        if begins and operation.begun_at is not None and center not in ("", here):
+            raise ProblemsError([Problem("center", f"{operation.begun_by} is at it at {here}")])
         if begins:
             done_at(operation, center)
         if begins and operation.begun_at is None:

@@ -271,8 +271,17 @@ class Numbers(Shop):
         self.assertIn("is done at a work center of turning, not at SAW", said["message"])
         self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 10, "center": "LATHE-2"})[0], 200)
         self.assertEqual(queues(), {"LATHE": [20], "LATHE-2": [10], "SAW": []})
+        status, said = self.api.post(f"{at}/begin", {"sequence": 10, "center": "LATHE"})
+        self.assertEqual((status, said["message"]), (422, "shop is at it at LATHE-2"))
+        self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 10, "center": "LATHE-2"})[0], 200)
         self.api.post(f"{at}/begin", {"sequence": 10, "begins": False})
         self.assertEqual(queues(), both)
+        # Given another name, the group of the order is empty but for the work center itself; nothing is lost.
+        WorkCenter.objects.filter(group="turning").update(group="lathes")
+        self.assertEqual(queues(), {"LATHE": [20], "LATHE-2": [10], "SAW": []})
+        load = self.api.post("/work-centers/load", {"builds": [], "orders": True})[1]
+        self.assertEqual(len(load["sources"]), 2)
+        WorkCenter.objects.filter(group="lathes").update(group="turning")
         report = {"key": str(uuid4()), "sequence": 10, "good": "2", "run_minutes": "6"}
         self.assertEqual(self.api.post(f"{at}/report", report | {"center": "SAW"})[0], 422)
         status, said = self.api.post(f"{at}/report", report | {"center": "LATHE-2"})
