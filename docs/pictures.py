@@ -76,6 +76,46 @@ def _with_pictures(page: Page) -> None:
         page.get_by_label(title, exact=True).click()
 
 
+def _drawing(page: Page) -> None:
+    """Begun anew: from the corner, and from the front beside it, half as large as it is; with its balloons."""
+    page.goto("/drawings/HL155-10")
+    begin, put = (page.get_by_role("button", name=n) for n in ("Begin its drawing", "Put the balloons"))
+    begin.or_(put).first.wait_for()
+    if begin.count():
+        begin.click()
+        put.wait_for()
+    front = page.get_by_role("button", name="View front")
+    if not front.count():
+        page.get_by_label("Add a view").select_option("front")
+        front.wait_for()
+    for view in ("isometric", "front"):
+        page.get_by_role("button", name=f"{view} 1 : ").first.click()
+        page.get_by_label("Scale").select_option("0.5")
+        page.wait_for_timeout(400)
+    box = front.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(740, 350, steps=6)
+    page.mouse.up()
+    page.wait_for_timeout(400)
+    put.click()
+    page.get_by_role("button", name="Balloon 10, LNS-155").first.wait_for()
+
+
+def _handover(page: Page) -> None:
+    """The lantern beside the yard's book, begun where it is not yet, at the row that both moved."""
+    page.goto("/handover")
+    page.get_by_role("button", name="Hand a product over").click()
+    page.get_by_role("button", name="Product: choose").click()
+    page.get_by_role("combobox", name="Part number").fill("HL-155")
+    page.get_by_role("option", name="HL-155").first.wait_for()
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Compare").click()
+    page.get_by_role("grid", name="What does not agree").wait_for()
+    page.get_by_role("row").filter(has_text="both moved").first.click()
+
+
 def _at(address: str, *steps: Callable[[Page], None]) -> Callable[[Page], None]:
     def go(page: Page) -> None:
         page.goto(address)
@@ -106,6 +146,8 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "quote": ("buyer", lambda page: page.goto(f"/quotes/{_first(page, '/quotes', 'number', 'Q1001')}") and None),
     "list": ("engineer", _at("/lists?part=HL-155", _with_pictures)),
     "cutting": ("engineer", _cutting),
+    "drawing": ("engineer", _drawing),
+    "handover": ("engineer", _handover),
     "work-order": ("shop", _order("running")),
     "work-center": ("shop", _at("/shop/at/MILL")),
     "came-to": ("shop", _order("closed")),
