@@ -8,12 +8,31 @@ import numpy as np
 from tally_core.basics.errors import TallyError
 from tally_core.calendar.calendars import Calendar, parse_shifts, work_before, work_by_week, work_from
 from tally_core.calendar.critical_path import critical_path, earliest
+from tally_core.calendar.paces import parse_paces, work_together
 from tally_core.calendar.schedule import Overlap, Step, routing_order, schedule_backward, schedule_forward
 from tally_core.cost.cost import standard_lots
 from tally_core.structure.structure import Structure
 from tally_core.time.leadtime import TimeTable, elapsed, lead_times
 
 from .test_edges_of_rules import product, structure
+
+
+class Paces(unittest.TestCase):
+    def test_a_pace_is_a_share_above_nothing_for_each_station(self) -> None:
+        self.assertEqual(parse_paces("1, 0.5,120 %", 3), (0.01, 0.005, 1.2))
+        self.assertEqual((parse_paces(" ", 2), work_together((1.2, 0.8, 1.0), 2)), ((1.0, 1.0), 2.0))
+        for text, stations in (
+            ("0", 1),
+            ("0.0, 100", 2),
+            ("fast", 1),
+            ("-5", 1),
+            ("100", 2),
+            ("100, 100", 1),
+            ("100,", 2),
+            ("1e3", 1),
+        ):
+            with self.assertRaises(TallyError, msg=text):
+                parse_paces(text, stations)
 
 
 class Calendars(unittest.TestCase):
