@@ -5,7 +5,7 @@ from typing import Any
 
 from tally_core.basics.errors import TallyError
 from tally_core.lists.cells import Cell
-from tally_core.lists.neutral import ListReading, ListRow, Trouble, read_list
+from tally_core.lists.neutral import OF_PART, ListReading, ListRow, Trouble, read_list
 from tally_core.lists.placements import PlaceRow, read_places
 from tally_core.lists.titles import ColumnMap
 
@@ -91,10 +91,7 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "unit_cost": None if row.unit_cost is None else f"{row.unit_cost.normalize() + 0:f}",
         "scrap_percent": None if row.scrap_percent is None else f"{row.scrap_percent.normalize() + 0:f}",
         "note": row.note or None,
-        **{
-            name: getattr(row, name) or None
-            for name in ("material", "supplier", "supplier_number", "link", "case", "lifecycle", "value")
-        },
+        **{name: getattr(row, name) or None for name in OF_PART},
     }
     return {name: value for name, value in said.items() if value is not None}
 

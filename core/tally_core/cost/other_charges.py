@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..basics.elements import AT
+from ..structure.needs import taken_in_one
 from ..structure.structure import Structure
 from .cost import Costs, Fixed, rolls, splits_given
 
@@ -28,12 +29,5 @@ def other_charges(
         taken = np.bincount(s.parent, weights=net * costs.unit[s.child, at], minlength=len(passes))
         lower = costs.lower_levels[:, at]
         passes = np.where(split & (taken != 0.0), lower / np.where(taken != 0.0, taken, 1.0), passes)
-    share = np.zeros(len(s.parts))
-    share[top] = 1.0
-    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
-        usages = slice(s.usage_start[a], s.usage_start[b])
-        parent = s.parent[usages]
-        if parent.size:
-            weights = net[usages] * share[parent] * passes[parent]
-            share += np.bincount(s.child[usages], weights=weights, minlength=len(share))
+    share = taken_in_one(s, top, net * passes[s.parent])
     return share, np.where(made, costs.this_level[:, at], costs.unit[:, at])

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PER_UNIT
-from ..structure.needs import Needs
+from ..structure.needs import Needs, taken_in_one
 from ..structure.structure import Structure
 from .cost import Costs, Fixed, rolls
 
@@ -25,19 +25,6 @@ class Sensitivities:
 
     tables: dict[str, dict[str, np.ndarray]]
     use: np.ndarray
-
-
-def _uses(s: Structure, top: int, gross: np.ndarray, markup: np.ndarray) -> np.ndarray:
-    """Over parts: ∂(unit cost of ``top``) / ∂(unit cost of the part), the adjoint of the roll-up, by levels from the top."""
-    use = np.zeros(len(s.parts))
-    use[top] = 1.0
-    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
-        usages = slice(s.usage_start[a], s.usage_start[b])
-        parent = s.parent[usages]
-        if parent.size:
-            weights = gross[usages] * use[parent] * markup[parent]
-            use += np.bincount(s.child[usages], weights=weights, minlength=len(use))
-    return use
 
 
 def _needs_adjoint(s: Structure, needs: Needs, by_lot: np.ndarray) -> np.ndarray:
@@ -80,7 +67,8 @@ def sensitivities(
     rolled = rolls(s, fixed)
     lot = costs.lots[s.parent]
     paid = np.where(~s.free & rolled[s.parent], np.where(s.byproduct, -1.0, 1.0), 0.0)
-    use = _uses(s, top, paid * (s.gross_per_unit + s.gross_per_lot / lot), 1.0 + share)
+    # ∂(unit cost of the top) / ∂(unit cost of a part): the adjoint of the roll-up.
+    use = taken_in_one(s, top, paid * (s.gross_per_unit + s.gross_per_lot / lot) * (1.0 + share)[s.parent])
     # What one currency of a part's own sheet moves.
     own = use * (1.0 + share)
     priced = paid * own[s.parent] * total[s.child]

@@ -8,6 +8,7 @@ from typing import Any
 
 from tally_core.lists.cells import read_number
 from tally_core.lists.intake import designators, read_unit
+from tally_core.lists.neutral import OF_PART, SaidOfPart
 from tally_core.pairing.describe import kind_named
 from tally_core.pairing.numbers import fold
 
@@ -23,7 +24,7 @@ FIELDS: dict[str, str] = {
 
 
 @dataclass(slots=True)
-class InquiryLine:
+class InquiryLine(SaidOfPart):
     """What one row says. ``key`` is the caller's; ``source`` names the table it stands in, ``row`` is counted as a spreadsheet does.
 
     Row 0 is the thing that a list is for, where no row of it says so.
@@ -47,13 +48,6 @@ class InquiryLine:
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
-    material: str = ""
-    supplier: str = ""
-    supplier_number: str = ""
-    link: str = ""
-    case: str = ""
-    lifecycle: str = ""
-    value: str = ""
     # What its list is called in words.
     called: str = ""
 
@@ -68,7 +62,7 @@ class InquiryLine:
             maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
             customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
             unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "",
-            **{n: said.get(n) or "" for n in ("material", "supplier", "supplier_number", "link", "case", "lifecycle", "value")}, called=called,
+            **{n: said.get(n) or "" for n in OF_PART}, called=called,
         )  # fmt: skip
 
     @property

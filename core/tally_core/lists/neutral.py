@@ -16,7 +16,7 @@ from .cells import Cell, is_settled, read_number, reads_two_ways, text_of, uses_
 from .intake import designators, read_level, read_unit
 from .titles import ColumnMap, ListTable
 
-__all__ = ["ListReading", "ListRow", "Trouble", "read_list", "read_quantity"]
+__all__ = ["ListReading", "ListRow", "OF_PART", "SaidOfPart", "Trouble", "read_list", "read_quantity"]
 
 _YES = {"yes", "y", "true", "1", "x", "ja", "j", "oui", "o", "sí", "si", "s", "✓", "✔", "dnp", "dnf", "dni", "cs", "fi"}
 _NO = {"no", "n", "false", "0", "nein", "non", "-", "–", ""}
@@ -30,9 +30,7 @@ _CUSTOMER = re.compile(
 )
 
 
-_TEXTS = (
-    "part", "description", "maker", "maker_number", "item", "note", "parent", "material", "supplier", "supplier_number", "link", "case", "lifecycle", "value",
-)  # fmt: skip
+_TEXTS = ("part", "description", "maker", "maker_number", "item", "note", "parent")
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,8 +45,25 @@ class Trouble:
     field: str = ""
 
 
+@dataclass(slots=True, kw_only=True)
+class SaidOfPart:
+    """What columns of their own say of a part; empty where there is none."""
+
+    material: str = ""
+    supplier: str = ""
+    supplier_number: str = ""
+    link: str = ""
+    case: str = ""
+    lifecycle: str = ""
+    value: str = ""
+
+
+#: Their names.
+OF_PART = tuple(SaidOfPart.__dataclass_fields__)
+
+
 @dataclass(slots=True)
-class ListRow:
+class ListRow(SaidOfPart):
     """What one row says; what it does not say is empty or None. ``level`` and ``parent`` are as the list places it."""
 
     row: int
@@ -67,13 +82,6 @@ class ListRow:
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
-    material: str = ""
-    supplier: str = ""
-    supplier_number: str = ""
-    link: str = ""
-    case: str = ""
-    lifecycle: str = ""
-    value: str = ""
 
 
 @dataclass(slots=True)
@@ -175,7 +183,7 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
 
 def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> ListRow:  # fmt: skip
     read = ListRow(number)
-    for name in _TEXTS:
+    for name in (*_TEXTS, *OF_PART):
         if name in table.columns:
             setattr(read, name, table.text(row, name)[:500])
     if read.value and not read.description:

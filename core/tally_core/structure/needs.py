@@ -8,7 +8,7 @@ from ..basics.kinds import IS_ITSELF
 from ..basics.rounding import round_up
 from .structure import Structure
 
-__all__ = ["Needs", "average_needs", "job_needs", "places_in_one", "uses_of"]
+__all__ = ["Needs", "average_needs", "job_needs", "places_in_one", "taken_in_one", "uses_of"]
 
 
 @dataclass(slots=True)
@@ -58,15 +58,9 @@ def average_needs(structure: Structure, top: int, lots: np.ndarray) -> np.ndarra
 
     Nothing is rounded; what is taken once per lot is spread over the lot. By-products are left out (N3).
     """
-    s, count = structure, len(structure.parts)
+    s = structure
     lot = lots[s.parent]
-    gross = np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot)
-    need = np.zeros(count)
-    need[top] = 1.0
-    for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
-        usages = slice(s.usage_start[a], s.usage_start[b])
-        need += np.bincount(s.child[usages], weights=gross[usages] * need[s.parent[usages]], minlength=count)
-    return need
+    return taken_in_one(s, top, np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot))
 
 
 def places_in_one(structure: Structure, top: int) -> np.ndarray:
@@ -74,14 +68,18 @@ def places_in_one(structure: Structure, top: int) -> np.ndarray:
 
     What is taken once per lot stands in no single unit, and a by-product in none.
     """
+    return taken_in_one(structure, top, np.where(structure.byproduct, 0.0, structure.net_per_unit))
+
+
+def taken_in_one(structure: Structure, top: int, each: np.ndarray) -> np.ndarray:
+    """Over parts: what one of ``top`` comes to of each, all paths together, by levels from the top; ``each``: over usages, in one of the parent."""
     s, count = structure, len(structure.parts)
-    stands = np.where(s.byproduct, 0.0, s.net_per_unit)
-    places = np.zeros(count)
-    places[top] = 1.0
+    found = np.zeros(count)
+    found[top] = 1.0
     for a, b in zip(s.level_start[:-1], s.level_start[1:], strict=True):
         usages = slice(s.usage_start[a], s.usage_start[b])
-        places += np.bincount(s.child[usages], weights=stands[usages] * places[s.parent[usages]], minlength=count)
-    return places
+        found += np.bincount(s.child[usages], weights=each[usages] * found[s.parent[usages]], minlength=count)
+    return found
 
 
 def uses_of(structure: Structure, part: int, lots: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

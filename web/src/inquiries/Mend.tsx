@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
-import type { InquiryLine } from "../model/inquiry";
+import { type InquiryLine, OF_PART } from "../model/inquiry";
 import type { Evidence } from "./states";
 import { useAfterWrite } from "./useInquiry";
 
@@ -21,13 +21,7 @@ const FIELDS: [field: string, word: string][] = [
   ["unit_cost", "unit cost"],
   ["scrap_percent", "scrap, %"],
   ["note", "note"],
-  ["material", "material"],
-  ["supplier", "supplier"],
-  ["supplier_number", "supplier's number"],
-  ["link", "link"],
-  ["case", "case size"],
-  ["lifecycle", "lifecycle"],
-  ["value", "value"],
+  ...OF_PART,
 ];
 
 /** Sets right what a line says; the sender's own word stays beside it. */

@@ -4,6 +4,7 @@ import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
+import { OF_PART } from "../model/inquiry";
 import type { Inquiry } from "./states";
 
 type Grid = Schemas["GridOut"];
@@ -30,13 +31,7 @@ const FIELDS: [field: string, word: string][] = [
   ["fitted", "fitted"],
   ["customer_supplied", "they supply it"],
   ["note", "note"],
-  ["material", "material"],
-  ["supplier", "supplier"],
-  ["supplier_number", "supplier's number"],
-  ["link", "link"],
-  ["case", "case size"],
-  ["lifecycle", "lifecycle"],
-  ["value", "value"],
+  ...OF_PART,
 ];
 /** Fields that one column may hold together, in either order. */
 const PAIRS: [string, string][] = [

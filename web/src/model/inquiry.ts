@@ -155,6 +155,17 @@ export function buildable(lines: InquiryLine[], wanted: number[]): InquiryLine[]
   return lines.filter((l) => tops.includes(l) || held(l) || wanted.includes(l.id));
 }
 
+/** What columns of their own say of a part, by field and word. */
+export const OF_PART: [field: string, word: string][] = [
+  ["material", "material"],
+  ["supplier", "supplier"],
+  ["supplier_number", "supplier's number"],
+  ["link", "link"],
+  ["case", "case size"],
+  ["lifecycle", "lifecycle"],
+  ["value", "value"],
+];
+
 /** The lines as they stand, for a file: what they wrote, what we hold it for, what stands against it. */
 export const AS_FILE: { title: string; number?: boolean; value: (line: InquiryLine) => string }[] = [
   { title: "row", value: (l) => (l.row ? String(l.row) : "") },
