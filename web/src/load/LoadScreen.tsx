@@ -147,7 +147,7 @@ export function LoadScreen() {
               </b>
             )}
             <span className="ml-3 text-[12px]">
-              full: hours asked for; the line: hours there are (shifts, closed days, stops, times stations)
+              full: hours asked for; the line: hours there are (shifts, closed days, stops, stations at their pace)
             </span>
           </p>
           <LoadChart load={load} cell={cell} onCell={setCell} />
