@@ -163,7 +163,7 @@ def over_capacity(user: Any) -> Heap:
     ]
     rows = [
         Row(
-            center["code"], center["name"], f"week of {date.fromisoformat(week):%d %b}: {done:.0f} h in {capacity:.0f} h",
+            center["code"], center["name"], f"week of {date.fromisoformat(week):%d %b}: {round(done, 1):g} h in {round(capacity, 1):g} h",
             _LOAD, True,
         )
         for _, done, capacity, week, center in sorted(over, key=lambda x: (-x[0], x[3], x[4]["code"]))
