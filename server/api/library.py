@@ -83,6 +83,7 @@ def _entries() -> Any:
     # Counting drops the order of the model.
     return (
         StandardOperation.objects.select_related("work_center")
+        .prefetch_related("shown")
         .order_by("code")
         .annotate(
             uses=Count("operations", filter=live),
@@ -140,6 +141,7 @@ def read_uses(request: HttpRequest, code: str) -> Any:
         Operation.objects.filter(standard=standard)
         .exclude(sheet__status="retired")
         .select_related("sheet__part", "work_center", "standard")
+        .prefetch_related("shown")
         .order_by("sheet__part__number", "sheet__alternate", "-sheet_id", "sequence")[:1000]
     )
     return [
@@ -169,7 +171,7 @@ def refresh(request: HttpRequest, code: str, payload: RefreshIn) -> Any:
 def read_routings(request: HttpRequest, part: str) -> Any:
     """The routings of a part, the newest first, to copy operations from."""
     sheets = BuildSheet.objects.filter(part__number=part).order_by("alternate", "-id")
-    sheets = sheets.prefetch_related("operations__work_center", "operations__standard")[:30]
+    sheets = sheets.prefetch_related("operations__work_center", "operations__standard", "operations__shown")[:30]
     return [
         {
             "sheet": s.id,

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from definition.models.parts import Part, PartFile
-from definition.models.sheets import BuildSheet, Line, Operation, Option
+from definition.models.sheets import BuildSheet, Line, Operation, OperationFile, Option
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import plain_decimal
 
@@ -17,7 +17,7 @@ _TOGETHER = 2.0
 
 
 def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
-    """Saved changes, the newest first; rows of one save stand together. Eight queries, whatever their number."""
+    """Saved changes, the newest first; rows of one save stand together. Nine queries, whatever their number."""
     rows: list[tuple[datetime, Any, str, Any]] = []
     before: dict[tuple[str, Any], Any] = {}
     for table, model, which in (
@@ -28,6 +28,9 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
         for row in model.history.filter(**which).select_related("history_user").order_by("history_date", "history_id"):
             rows.append((row.history_date, row, table, before.get((table, row.id))))
             before[table, row.id] = row
+    of_sheet = {r[1].id: r[1].sequence for r in rows if r[2] == "operation"}
+    for row in OperationFile.history.filter(operation_id__in=of_sheet).select_related("history_user"):
+        rows.append((row.history_date, row, "file", None))
     rows.sort(key=lambda r: (r[0], r[1].history_id))
     names = {
         "part": dict(
@@ -36,12 +39,10 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
         "option": dict(Option.objects.values_list("id", "code")),
         "work_center": dict(WorkCenter.objects.values_list("id", "code")),
         "standard": dict(StandardOperation.objects.values_list("id", "code")),
-        "files": dict(
-            PartFile.objects.filter(id__in={f for r in rows if r[2] == "operation" for f in r[1].files}).values_list(
-                "id", "name"
-            )
+        "file": dict(
+            PartFile.history.filter(id__in={r[1].file_id for r in rows if r[2] == "file"}).values_list("id", "name")
         ),
-        "operation": {r[1].id: r[1].sequence for r in rows if r[2] == "operation"},
+        "operation": of_sheet,
     }
     saved: list[dict[str, Any]] = []
     for at, row, table, old in rows:
@@ -68,7 +69,7 @@ def _show(name: str, value: Any, names: dict[str, dict]) -> str:
     if value is None or value == "" or value == []:
         return ""
     if isinstance(value, list):
-        return ", ".join(str(names.get(name, {}).get(v, v)) for v in value)
+        return ", ".join(map(str, value))
     if name in names:
         return str(names[name].get(value, value))
     if isinstance(value, bool):
@@ -76,7 +77,17 @@ def _show(name: str, value: Any, names: dict[str, dict]) -> str:
     return plain_decimal(value) or "" if hasattr(value, "quantize") else str(value)
 
 
+def _file_changes(row: Any, names: dict[str, dict]) -> list[dict[str, str]]:
+    """A file that an operation came to show, or shows no longer; where it stands among others is no news."""
+    name = names["file"].get(row.file_id, "")
+    found = {"+": ("", name), "-": (name, "")}.get(row.history_type)
+    what = f"operation {names['operation'][row.operation_id]}"
+    return [{"what": what, "field": "file", "before": found[0], "after": found[1]}] if found else []
+
+
 def _changes(table: str, row: Any, old: Any, names: dict[str, dict]) -> list[dict[str, str]]:
+    if table == "file":
+        return _file_changes(row, names)
     label = {
         "sheet": lambda: "this sheet",
         "line": lambda: f"item {row.item or ''} {names['part'].get(row.part_id, row.text)}".strip(),

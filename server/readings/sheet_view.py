@@ -78,7 +78,7 @@ _OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {"supplier": "coalesce(o.supplier
 _OPERATION_SHOWN = _shown(
     core.Operation,
     "o",
-    {"id": "o.id::text", "parent": "s.part_id", "work_center": "w.code", "work_center_name": "w.name", "files": "o.files",
+    {"id": "o.id::text", "parent": "s.part_id", "work_center": "w.code", "work_center_name": "w.name", "files": "ARRAY(SELECT f.file_id FROM definition_operationfile f WHERE f.operation_id = o.id ORDER BY f.position)",
      "beside": "o.beside_id::text", "resource": "o.resource", "standard": "x.code", "standard_now": "x.version", "outside": "o.outside"} | _OUTSIDE_SHOWN,
     ("subcontract", "resources"),
 )  # fmt: skip

@@ -97,7 +97,7 @@ def _required(line: ExpectedLine, units: Fraction, part: Part) -> Decimal:
 def _operations(
     order: WorkOrder, sheet: BuildSheet, laid: Plan, plan: OrderPlan, rows: list[int]
 ) -> tuple[list[OrderOperation], list[ShownFile]]:
-    held = {(o.sequence, o.resource): o for o in Operation.objects.filter(sheet=sheet)}
+    held = {(o.sequence, o.resource): o for o in Operation.objects.filter(sheet=sheet).prefetch_related("shown")}
     moments = {row: at for at, (kind, row) in enumerate(laid.kinds) if kind == "operation"}
     of_sequence = {o.sequence: at for at, o in enumerate(plan.operations) if o.resource == 0}
     units = plan.started(plan.quantity)

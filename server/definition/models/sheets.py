@@ -8,9 +8,9 @@ from django.db import models
 from simple_history.models import HistoricalRecords
 
 from definition.models.parts import Part, amount
-from definition.models.work_centers import OperationFields, StandardOperation
+from definition.models.work_centers import FileShown, OperationFields, StandardOperation
 
-__all__ = ["BuildSheet", "Line", "Operation", "Option"]
+__all__ = ["BuildSheet", "Line", "Operation", "OperationFile", "Option"]
 
 
 class Option(models.Model):
@@ -85,6 +85,19 @@ class Operation(OperationFields):
                 fields=["sheet", "sequence", "resource"], name="operation_once", deferrable=models.Deferrable.DEFERRED
             )
         ]
+
+
+class OperationFile(FileShown):
+    """A file that is shown with an operation of a sheet."""
+
+    operation = models.ForeignKey(Operation, on_delete=models.CASCADE, related_name="shown")
+    history = HistoricalRecords()
+
+    class Meta(FileShown.Meta):
+        pass
+
+    def __str__(self) -> str:
+        return f"operation {self.operation.sequence} of {self.operation.sheet}"
 
 
 class Line(models.Model):

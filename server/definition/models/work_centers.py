@@ -2,15 +2,14 @@
 
 from typing import Any
 
-from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models.functions import Upper
 from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
-from definition.models.parts import Part, amount
+from definition.models.parts import Part, PartFile, amount
 
-__all__ = ["FinishedWork", "OperationFields", "StandardOperation", "WorkCenter"]
+__all__ = ["FileShown", "FinishedWork", "OperationFields", "StandardFile", "StandardOperation", "WorkCenter"]
 
 
 class WorkCenter(models.Model):
@@ -68,16 +67,30 @@ class OperationFields(models.Model):
     minimum_charge = amount(default=0)
     lead_days = models.IntegerField(default=0)
     instructions = models.TextField(blank=True, default="", db_default="")
-    # Pictures, PDF and video shown with the instructions: keys of part files, in their order.
-    files = ArrayField(
-        models.BigIntegerField(), default=list, db_default=models.Value([], ArrayField(models.BigIntegerField()))
-    )
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str
 
     class Meta:
         abstract = True
+
+    @property
+    def files(self) -> list[int]:
+        """Keys of the pictures, PDF and video shown with the instructions, in their order. Read ``shown`` with the rows."""
+        shown: models.Manager[Any] = getattr(self, "shown")  # noqa: B009  what shows files names its operation
+        return [x.file_id for x in shown.all()]
+
+
+class FileShown(models.Model):
+    """A file that is shown with an operation, and stays as long as it is."""
+
+    file = models.ForeignKey(PartFile, on_delete=models.PROTECT, related_name="%(class)ss")
+    position = models.SmallIntegerField()
+
+    class Meta:
+        abstract = True
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["operation", "file"], name="%(class)s_once")]
 
 
 class StandardOperation(OperationFields):
@@ -93,6 +106,19 @@ class StandardOperation(OperationFields):
 
     def __str__(self) -> str:
         return self.code
+
+
+class StandardFile(FileShown):
+    """A file that is shown with an entry of the library."""
+
+    operation = models.ForeignKey(StandardOperation, on_delete=models.CASCADE, related_name="shown")
+    history = HistoricalRecords()
+
+    class Meta(FileShown.Meta):
+        pass
+
+    def __str__(self) -> str:
+        return f"{self.operation.code} of the library"
 
 
 class FinishedWork(models.Model):

@@ -73,7 +73,6 @@ def take_operations(
                 "standard": code,
                 "standard_version": held[code].version,
             }
-            values.pop("files", None)
             edits.append({"table": "operation", "id": at[last], "before": None, "after": values})
         lines = {str(x.lineage): x for x in draft.lines.all()}
         for key, sequence in issue.items():

@@ -8,6 +8,7 @@ import pypdfium2
 import zxingcpp
 from definition.models.parts import PartFile
 from definition.models.sheets import Operation
+from definition.shown_files import show_files
 from PIL import Image
 from pypdf import PdfReader
 from tally_core.basics.errors import ProblemsError
@@ -80,11 +81,9 @@ class Papers(Shop):
         Image.new("RGB", (8, 8), "red").save(picture, "PNG")
         kept = [keep_file(engineer, "RT-1", name, picture.getvalue()) for name in ("b jig.png", "a jig.png")]
         operation = Operation.objects.get(sheet__part__number="RT-1", sequence=10)
-        operation.files = [file.pk for file in kept]
-        operation.save()
+        show_files({operation: [file.pk for file in kept]}, engineer, "")
         order = self.released("RT-1", "2")
-        operation.files = []
-        operation.save()
+        show_files({operation: []}, engineer, "")
         shown = one_order(order)["stages"][0]["files"]
         self.assertEqual(shown, [{"id": file.pk, "name": file.name} for file in kept])
         (task, *_) = [t for t in center_queue("LATHE")["tasks"] if t["order"] == order.pk]

@@ -4,8 +4,7 @@ from typing import Any
 
 from accounts.access import require
 from definition.models.parts import Part, PartFile
-from definition.models.sheets import Operation
-from definition.models.work_centers import StandardOperation
+from definition.models.work_centers import FileShown
 from django.db import transaction
 from django.db.models import ProtectedError
 from files.store import SHOWN, kind_of, let_go, plain_name, store
@@ -50,22 +49,10 @@ def drop_file(user: Any, file_id: int) -> None:
         row = PartFile.objects.select_for_update().filter(pk=file_id).first()
         if row is None:
             raise MissingError("This file is no longer there.")
-        shown = Operation.objects.filter(files__contains=[file_id]).select_related("sheet__part").first()
-        if shown is not None:
-            raise ProblemsError(
-                [
-                    Problem(
-                        "file",
-                        f"{row.name} is shown with operation {shown.sequence} of {shown.sheet}; take it away there first",
-                    )
-                ]
-            )
-        entry = StandardOperation.objects.filter(files__contains=[file_id]).first()
-        if entry is not None:
-            raise ProblemsError([Problem("file", f"{row.name} is shown with {entry.code} of the library")])
         try:
             row.delete()
         except ProtectedError as error:
             named = next(iter(error.protected_objects))
-            raise ProblemsError([Problem("file", f"{row.name} is shown with {named}, and stays with it")]) from None
+            how = "; take it away there first" if isinstance(named, FileShown) else ", and stays with it"
+            raise ProblemsError([Problem("file", f"{row.name} is shown with {named}{how}")]) from None
         let_go([row.file_id])

@@ -16,7 +16,7 @@ from definition.records import (
     resource_record,
     sheet_record,
 )
-from definition.shown_files import wrong_files
+from definition.shown_files import show_files, wrong_files
 from django.db.models.functions import Upper
 from partners.naming import partners_named
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
@@ -47,11 +47,14 @@ class Draft:
     def __init__(self, user: Any, sheet: BuildSheet) -> None:
         self.user, self.sheet = user, sheet
         self.made: list[str] = []
-        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard")}
+        self.operations = {
+            o.id: o for o in sheet.operations.select_related("work_center", "standard").prefetch_related("shown")
+        }
         self.lines = {x.id: x for x in sheet.lines.select_related("part", "option")}
         for line in self.lines.values():
             # The very row that is edited here: its number may change.
             line.operation = self.operations[line.operation_id] if line.operation_id else None
+        self.shown: dict[UUID, list[int]] = {}
         self.fresh: set[UUID] = set()
         self.changed: set[UUID] = set()
         self.removed: list[Line | Operation] = []
@@ -226,7 +229,8 @@ class Draft:
             setattr(row, name, value)
         row.work_center = self.centers[record.work_center] if record.work_center else None
         row.standard = self.standards[record.standard] if record.standard else None
-        row.files = files
+        if "files" in change["after"]:
+            self.shown[key] = files
         self.changed.add(key)
 
     def _at_center(self, after: dict) -> dict:
@@ -346,6 +350,9 @@ class Draft:
                     row.save()
             else:
                 bulk_update_with_history(changed, model, names, **note)
+        if self.shown:
+            kept = {self.operations[key]: files for key, files in self.shown.items() if key in self.operations}
+            show_files(kept, user, reason)
         for row in sorted(gone_operations, key=lambda o: -o.resource):
             row.delete()
 

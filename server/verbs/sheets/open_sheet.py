@@ -3,7 +3,7 @@
 import uuid
 
 from accounts.access import require
-from definition.models.sheets import BuildSheet, Line, Operation
+from definition.models.sheets import BuildSheet, Line, Operation, OperationFile
 from django.db import transaction
 from loading.reads import part_named
 from simple_history.utils import bulk_create_with_history
@@ -74,6 +74,7 @@ def _copy(source: BuildSheet, draft: BuildSheet, reason: str, user) -> None:
     """Lines and operations stay what they are over the revisions of an alternate; another alternate has its own."""
     goes_on = source.alternate == draft.alternate
     operations, lines = list(source.operations.order_by("resource")), list(source.lines.all())
+    shown = list(OperationFile.objects.filter(operation__sheet=source))
     copies = {row.id: row for row in operations}
     for row in operations:
         row.copied_from, row.id, row.sheet = row.id, uuid.uuid4(), draft
@@ -85,4 +86,7 @@ def _copy(source: BuildSheet, draft: BuildSheet, reason: str, user) -> None:
         line.lineage = line.lineage if goes_on else uuid.uuid4()
         line.operation = copies[line.operation_id] if line.operation_id else None
     bulk_create_with_history(operations, Operation, default_user=user, default_change_reason=reason)
+    for file in shown:
+        file.pk, file.operation = None, copies[file.operation_id]
     bulk_create_with_history(lines, Line, default_user=user, default_change_reason=reason)
+    bulk_create_with_history(shown, OperationFile, default_user=user, default_change_reason=reason)

@@ -35,7 +35,11 @@ def refresh_operations(user: Any, code: str, sheets: dict[int, int]) -> list[Bui
         standard = StandardOperation.objects.select_related("work_center").filter(code=code).first()
         if standard is None:
             raise ProblemsError([Problem("code", f"operation {code} is not in the library")])
-        found = Operation.objects.filter(standard=standard, sheet__in=sheets).select_related("work_center", "standard")
+        found = (
+            Operation.objects.filter(standard=standard, sheet__in=sheets)
+            .select_related("work_center", "standard")
+            .prefetch_related("shown")
+        )
         changes: dict[int, list[dict]] = {key: [] for key in sheets}
         for operation in found:
             new = {name: value for name, (_, value) in behind(operation, standard).items()}

@@ -1,8 +1,11 @@
 """The library of standard operations: linked, fallen behind, brought up, detached; nothing done by halves."""
 
+import io
+
 from definition.models.sheets import BuildSheet, Operation
 from definition.models.work_centers import StandardOperation
 from django.test import TestCase
+from PIL import Image
 from testing import Api, load, rod_and_tube, sheet_of
 
 DEBURR = {"name": "Deburr", "work_center": "LATHE", "run_minutes": "0.8", "crew": "2", "instructions": "All **edges**."}
@@ -55,6 +58,42 @@ class Library(TestCase):
         self.assertEqual(list(reasons)[-1], "brought up to DEBURR, version 2")
         _, listed = self.api.get("/library")
         self.assertEqual(listed[0]["behind"], 0)
+
+    def test_files_go_with_the_entry_and_stay_while_they_are_shown(self) -> None:
+        picture = io.BytesIO()
+        Image.new("RGB", (8, 8), "red").save(picture, "PNG")
+        jig, edge, spare = (
+            self.api.upload(f"{n}.png", picture.getvalue(), "/parts/one/files?number=ROD")[1]["id"]
+            for n in ("jig", "edge", "spare")
+        )
+        entry = self.api.post("/library", {"code": "DEBURR", "values": DEBURR | {"files": [jig, edge]}})[1]
+        self.assertEqual(entry["values"]["files"], [jig, edge])
+        operation = self.put_on(entry)
+        self.assertEqual(Operation.objects.get(pk=operation.pk).files, [jig, edge])
+        # In another order, one less and one more: brought up like any other field, and said in the history of the sheet.
+        entry = self.api.patch(
+            "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"files": [edge, spare]}, "version": 1}
+        )[1]
+        self.assertEqual((entry["version"], entry["values"]["files"]), (2, [edge, spare]))
+        (use,) = self.api.get("/library/one/uses", code="DEBURR")[1]
+        self.assertEqual(use["differs"], ["files"])
+        self.api.post("/library/one/refresh?code=DEBURR", {"sheets": {str(self.sheet.pk): use["sheet_version"]}})
+        shown = self.api.get(f"/sheets/{self.sheet.pk}/view")[1]["operations"]
+        self.assertEqual([o["files"] for o in shown if o["id"] == str(operation.pk)], [[edge, spare]])
+        (saved, *_) = self.api.get(f"/sheets/{self.sheet.pk}/history")[1]
+        self.assertEqual(saved["reason"], "brought up to DEBURR, version 2")
+        said = {(c["field"], c["before"], c["after"]) for c in saved["changes"]}
+        self.assertTrue({("file", "jig.png", ""), ("file", "", "spare.png")} <= said, said)
+        # The next revision shows them, too; what is shown anywhere is not let go of, and what is no longer shown is.
+        body = {"version": sheet_of("RT-1").version, "first_day": "2026-01-01", "reason": "first issue"}
+        self.api.post(f"/sheets/{self.sheet.pk}/release", body)
+        status, draft = self.api.post("/sheets", {"part": "RT-1"})
+        self.assertEqual((status, draft["revision"]), (200, "B"))
+        self.assertEqual(Operation.objects.get(sheet=draft["id"], sequence=30).files, [edge, spare])
+        status, refused = self.api.post(f"/parts/files/{edge}/drop", {})
+        self.assertEqual(status, 422)
+        self.assertIn("edge.png is shown with ", refused["message"])
+        self.assertEqual(self.api.post(f"/parts/files/{jig}/drop", {})[0], 200)
 
     def test_a_released_sheet_stays_as_it_is(self) -> None:
         self.put_on(self.make())

@@ -4,7 +4,7 @@ from typing import Any
 
 from definition.models.work_centers import StandardOperation, WorkCenter
 from definition.records import IN_ROUTING, plain_decimal, standard_columns, standard_record
-from definition.shown_files import wrong_files
+from definition.shown_files import show_files, wrong_files
 from partners.naming import partners_named
 from tally_core.basics.errors import Problem, ProblemsError
 from tally_core.stated import definition as core
@@ -70,8 +70,8 @@ def save_standard(
         row = row or StandardOperation(version=0)
         for name, value in standard_columns(record, centers).items():
             setattr(row, name, value)
-        row.files = files
         row.version += 1
         row._history_user, row._change_reason = user, ""
         row.save()
+        show_files({row: files}, user, "")
         return row
