@@ -64,7 +64,7 @@ class Expected(unittest.TestCase):
         self.assertEqual(oven.hours(F(12) + 4 * F(2, 10**9))[1], 4)
 
     def test_hours_of_an_order_are_those_of_set_up_and_run_together(self) -> None:
-        turn = ExpectedOperation(10, setup_hours=F(2), run_hours=F(3), rates=Rates(F(1), F(1), F(0)))
+        turn = ExpectedOperation(10, setup_hours=F(2), run_hours=F(3), rates=Rates(F(1), F(1)))
         (row,) = [
             x
             for x in came_to(OrderPlan(F(1), [turn], []), F(1), [ActualWork(F(1), F(5), F(7), {})], [], {}).causes

@@ -45,7 +45,7 @@ class VariancesTest(TestCase):
 
     def test_a_set_up_over_fewer_good_units_is_lot_and_a_scrapped_unit_is_yield(self) -> None:
         """By hand: 10 ordered, 8 good of 10 started; set-up 1 h, 0.1 h a unit, all at 30; a bar of 5 for each."""
-        turn = ExpectedOperation(10, setup_hours=F(1), run_hours=F("0.1"), rates=Rates(F(30), F(30), F(0)))
+        turn = ExpectedOperation(10, setup_hours=F(1), run_hours=F("0.1"), rates=Rates(F(30), F(30)))
         bar = ExpectedLine("BAR", 0, per_start=F(1), net_per_unit=F(1), price={"material": F(5)})
         plan = OrderPlan(F(10), [turn], [bar])
         work = [ActualWork(F(10), F(1), F(1), {"setup": F(30), "labor": F(30)})]
@@ -85,7 +85,7 @@ class VariancesTest(TestCase):
             operations = [
                 ExpectedOperation(
                     10 * i, pick.randint(0, 1), F(pick.randint(100, 140), 100), some(2), some(1), pick.choice(["per_unit", "per_cycle", "per_lot"]), F(7),
-                    some(3), some(3), Rates(some(), some(), some(), some(), some(100), pick.choice([None, some(3)])), pick.choice([None, None, some(5)]), some(20),
+                    some(3), some(3), Rates(some(), some(), {"machine": some(), "overhead": some()}, some(100), pick.choice([None, some(3)])), pick.choice([None, None, some(5)]), some(20),
                 )
                 for i in range(pick.randint(1, 4))
             ]  # fmt: skip
@@ -148,15 +148,15 @@ class ExpectedTest(TestCase):
 
     def test_a_plan_of_a_newer_program_is_not_read(self) -> None:
         with self.assertRaises(TallyError):
-            read_plan({"format": 2})
+            read_plan({"format": 3})
 
     def test_a_plan_kept_in_format_1_opens_for_ever(self) -> None:
         said = {
             "format": 1, "quantity": "4",
-            "operations": [{"sequence": 10, "setup_hours": "1/2", "rates": {"labor": "40", "setup_labor": "44"}}],
+            "operations": [{"sequence": 10, "setup_hours": "1/2", "rates": {"labor": "40", "setup_labor": "44", "machine": "6", "overhead": "4"}}],
             "lines": [{"part": "ROD", "operation": 0, "per_start": "2.1", "net_per_unit": "2", "price": {"material": "3"}}],
         }  # fmt: skip
-        self.assertEqual(sum(expected_cost(read_plan(said), F(4)).values()), 22 + F("8.4") * 3)
+        self.assertEqual(sum(expected_cost(read_plan(said), F(4)).values()), 22 + 5 + F("8.4") * 3)
 
 
 class ReportingTest(TestCase):

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 from formats.workbook import Sheet, Workbook
-from tally_core.basics.elements import ELEMENT, ELEMENTS
+from tally_core.basics.elements import ELEMENT, ELEMENTS, HOURLY, OF_OPERATIONS
 from tally_core.basics.kinds import PART_KIND, PART_KINDS, PER_CYCLE, PER_UNIT
 from tally_core.basics.units import SYMBOLS
 from tally_core.cost.cost import splits_given
@@ -14,6 +14,10 @@ from readings.cost_list import CostList, basis_words, loss_words
 from readings.sheet_view import line_vectors
 
 __all__ = ["cost_list_workbook"]
+
+#: Titles of what an hour costs beside labor, and of what operations yield.
+_RATES = {name: name.replace("_", " ").capitalize() for x in HOURLY for name in x.factors}
+_OF_OPERATIONS = {name: ELEMENT[name].word.capitalize() for name in OF_OPERATIONS}
 
 
 def cost_list_workbook(listing: CostList) -> bytes:
@@ -33,8 +37,8 @@ def cost_list_workbook(listing: CostList) -> bytes:
                                  "Taken by the job", *ELEMENTS, "Cost"])  # fmt: skip
     work = book.sheet("Operations", ["Part", "Of", "Sequence", "Name", "Where", "Yield %", "Lot", "Started for one", "Started", "Set-up min",
                                      "Run min", "Efficiency %", "Cycle holds", "Times", "Set-up h", "Run h", "Set-up crew", "Crew", "Set-up rate",
-                                     "Labor rate", "Piece rate", "Machine rate", "Overhead per h", "Overhead % of labor", "Price outside",
-                                     "Minimum charge", "Set-up", "Labor", "Machine", "Overhead", "Subcontract"])  # fmt: skip
+                                     "Labor rate", "Piece rate", *_RATES.values(), "Overhead % of labor", "Price outside",
+                                     "Minimum charge", *_OF_OPERATIONS.values()])  # fmt: skip
     asked = book.sheet("Asked for", ["No.", "Part", "By", "Item", "Taken by the job"])
     _write_basis(basis, listing)
     _write_operations(work, parts, listing)
@@ -73,22 +77,22 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         # What works beside an operation starts what that starts.
         first = work.cell("Yield %", lead, sheet=False)
         yields = f"{first}:{work.cell('Yield %', last, sheet=False)}"
-        inside: list[Any] = [0, 0, 0, 0, 0]
+        inside: dict[str, Any] = dict.fromkeys(_OF_OPERATIONS, 0)
         if outside:
-            inside[4] = work.formula(
+            inside["subcontract"] = work.formula(
                 f"=MAX({c['Started']}*{c['Price outside']},{c['Minimum charge']})/{c['Lot']}",
                 costs.subcontract[i] / lots[i],
             )
         else:
-            inside[0] = work.formula(
+            inside["setup"] = work.formula(
                 f"={c['Set-up h']}*{c['Set-up crew']}*{c['Set-up rate']}/{c['Lot']}", costs.setup[i] / lots[i]
             )
-            inside[1] = work.formula(labor, costs.labor[i] / lots[i])
-            inside[2] = work.formula(f"={hours}*{c['Machine rate']}/{c['Lot']}", costs.machine[i] / lots[i])
-            inside[3] = work.formula(
-                f"={hours}*{c['Overhead per h']}/{c['Lot']}+({c['Set-up']}+{c['Labor']})*{c['Overhead % of labor']}/100",
-                costs.overhead[i] / lots[i],
-            )
+            inside["labor"] = work.formula(labor, costs.labor[i] / lots[i])
+            on_labor = f"+({c['Set-up']}+{c['Labor']})*{c['Overhead % of labor']}/100"
+            for x in HOURLY:
+                rates = "*".join(c[_RATES[name]] for name in x.factors)
+                by_hour = f"={hours}*{rates}/{c['Lot']}{on_labor if x.element == 'overhead' else ''}"
+                inside[x.element] = work.formula(by_hour, getattr(costs, x.element)[i] / lots[i])
         work.row([
             part + 1, s.parts.numbers[part], int(o.sequence[i]), title, place, o.yield_percent[i],
             work.formula(f"={parts.cell('Lot', part)}", lots[i]),
@@ -97,8 +101,8 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
             o.setup_minutes[i], o.run_minutes[i], o.efficiency_percent[i], o.cycle_quantity[i], times,
             work.formula(f"={c['Set-up min']}/60/({c['Efficiency %']}/100)", costs.setup_hours[i]) if not outside else 0,
             work.formula(f"={c['Run min']}/60/({c['Efficiency %']}/100)*{c['Times']}", costs.run_hours[i]) if not outside else 0,
-            o.setup_crew[i], o.crew[i], o.setup_labor_rate[i], o.labor_rate[i], o.piece_rate[i], o.machine_rate[i], o.overhead_per_hour[i],
-            o.overhead_percent_of_labor[i], o.outside_price[i], o.outside_minimum[i] if outside else None, *inside,
+            o.setup_crew[i], o.crew[i], o.setup_labor_rate[i], o.labor_rate[i], o.piece_rate[i], *(getattr(o, name)[i] for name in _RATES),
+            o.overhead_percent_of_labor[i], o.outside_price[i], o.outside_minimum[i] if outside else None, *inside.values(),
         ])  # fmt: skip
 
 

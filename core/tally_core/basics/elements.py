@@ -6,7 +6,7 @@ part of no stored format: what is kept names its elements.
 
 from dataclasses import dataclass
 
-__all__ = ["AT", "ELEMENT", "ELEMENTS", "OF_OPERATIONS", "Element"]
+__all__ = ["AT", "ELEMENT", "ELEMENTS", "HOURLY", "OF_OPERATIONS", "Element", "Hourly"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +25,21 @@ class Element:
     of_operations: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Hourly:
+    """What an hour of an operation costs beside its labor, set-up included (rule C3): the product of what its work center states.
+
+    Attributes:
+        element: that it is a part of.
+        word: for people, where it stands beside the other parts of its element.
+        factors: fields of a work center and columns of operations, each with its unit; a {} stands for the currency.
+    """
+
+    element: str
+    word: str
+    factors: dict[str, str]
+
+
 ELEMENT: dict[str, Element] = {
     "material": Element("material", "indigo"),
     "scrap": Element("scrap", "rust"),
@@ -38,4 +53,8 @@ ELEMENT: dict[str, Element] = {
 }
 ELEMENTS = tuple(ELEMENT)
 AT = {name: at for at, name in enumerate(ELEMENTS)}
+HOURLY = (
+    Hourly("machine", "machine", {"machine_rate": "{} per h"}),
+    Hourly("overhead", "by the hour", {"overhead_per_hour": "{} per h"}),
+)
 OF_OPERATIONS = tuple(name for name, element in ELEMENT.items() if element.of_operations)

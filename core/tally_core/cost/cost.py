@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.sparse import csr_array
 
-from ..basics.elements import AT, ELEMENTS, OF_OPERATIONS
+from ..basics.elements import AT, ELEMENTS, HOURLY, OF_OPERATIONS
 from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IN_PROPORTION, PART_KIND, PER_CYCLE, PER_UNIT
 from ..basics.rounding import round_up
 from ..structure.needs import Needs
@@ -95,7 +95,8 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
     setup = setup_hours * o.setup_crew * o.setup_labor_rate
     by_time = run_hours * o.crew * o.labor_rate
     labor = np.where(outside, 0.0, np.where(np.isnan(o.piece_rate), by_time, started * o.piece_rate))
-    hours = setup_hours + run_hours
+    by_hour = {x.element: (setup_hours + run_hours) * o.by_hour(x) for x in HOURLY}
+    by_hour["overhead"] = by_hour["overhead"] + (setup + labor) * o.overhead_percent_of_labor / 100.0
     return OperationCosts(
         started=started,
         cycles=cycles,
@@ -103,9 +104,8 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
         run_hours=run_hours,
         setup=setup,
         labor=labor,
-        machine=hours * o.machine_rate,
-        overhead=hours * o.overhead_per_hour + (setup + labor) * o.overhead_percent_of_labor / 100.0,
         subcontract=np.where(outside, np.maximum(started * o.outside_price, o.outside_minimum), 0.0),
+        **by_hour,
     )
 
 

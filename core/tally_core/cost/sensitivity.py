@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..basics.elements import HOURLY
 from ..basics.kinds import BEARS_OVERHEAD, HAS_PRICE, IS_ITSELF, PER_UNIT
 from ..structure.needs import Needs, taken_in_one
 from ..structure.structure import Structure
@@ -126,7 +127,7 @@ def _work(s: Structure, costs: Costs, own: np.ndarray) -> _Work:
     to_top = own[o.parent] / costs.lots[o.parent]
     by_piece = ~np.isnan(o.piece_rate)
     on_labor = 1.0 + o.overhead_percent_of_labor / 100.0
-    by_hour = o.machine_rate + o.overhead_per_hour
+    by_hour = sum(o.by_hour(x) for x in HOURLY)
     labor = to_top * work.labor * on_labor
     timed_labor = np.where(by_piece, 0.0, labor)
     run = timed_labor + to_top * work.run_hours * by_hour
@@ -212,8 +213,7 @@ def _of_operations(s: Structure, costs: Costs, work: _Work, per_unit: np.ndarray
         # Where a work center states no rate for set-up, its labor rate pays both.
         "every_labor_rate": work.timed_labor + setup_labor,
         "setup_labor_rate": setup_labor,
-        "machine_rate": work.to_top * hours * o.machine_rate,
-        "overhead_per_hour": work.to_top * hours * o.overhead_per_hour,
+        **{name: work.to_top * hours * o.by_hour(x) for x in HOURLY for name in x.factors},
         "overhead_percent_of_labor": work.to_top * (costs.work.setup + costs.work.labor) * (work.on_labor - 1.0),
         "efficiency_percent": -(work.setup + work.run),
     }

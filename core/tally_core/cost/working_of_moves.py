@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from ..basics.elements import HOURLY
 from ..basics.kinds import HAS_PRICE, PER_UNIT
 from .sensitivity import Sensitivities, sensitivities
 from .working import FIGURES, Workings
@@ -114,8 +115,7 @@ class MovesWorkings(Workings):
             )
         if hours:
             spent = made("hours", "h", "sum", [piece[name] for name in hours])
-            found.append(made("machine", unit, "product", [spent, piece["machine_rate"]]))
-            found.append(made("overhead by the hour", unit, "product", [spent, piece["overhead_per_hour"]]))
+            found += [self._by_hour(operation, x, spent) for x in HOURLY]
         return [w for w in found if w.value]
 
     def _spent(self, operation: int, amounts: list[Working], back: bool = False) -> list[Working]:
@@ -171,6 +171,9 @@ def _of_operation(w: MovesWorkings, field: str, row: int) -> list[Working]:
     piece = w._work_pieces(row)
     both = made("hours", "h", "sum", [piece["setup_hours"], piece["run_hours"]])
     work = made("set-up and labor", w.currency, "sum", [piece["setup"], piece["labor"]])
+    by_hour = [x for x in HOURLY if field in x.factors]
+    if by_hour:
+        return w._spent(row, [w._by_hour(row, x, both) for x in by_hour])
     match field:
         case "setup_minutes":
             return w._spent(row, w._amounts(row, ["setup"], ["setup_hours"]))
@@ -184,10 +187,6 @@ def _of_operation(w: MovesWorkings, field: str, row: int) -> list[Working]:
             return w._spent(row, w._amounts(row, ["setup"], []))
         case "piece_rate":
             return w._spent(row, w._amounts(row, ["labor"], [])) if by_piece else []
-        case "machine_rate":
-            return w._spent(row, [made("machine", w.currency, "product", [both, piece["machine_rate"]])])
-        case "overhead_per_hour":
-            return w._spent(row, [made("by the hour", w.currency, "product", [both, piece["overhead_per_hour"]])])
         case "overhead_percent_of_labor":
             return w._spent(row, [made("on labor", w.currency, "product", [work, piece["on_labor"]])])
         case "efficiency_percent":

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..basics.elements import AT
+from ..basics.elements import AT, HOURLY, Hourly
 from ..basics.kinds import PER_CYCLE, PER_LOT, PER_UNIT
 from .working_basics import Basics, Working, constant, made
 
@@ -106,8 +106,11 @@ class WorkWorkings(Basics):
             "run_hours": run_hours,
             "setup": setup,
             "labor": labor,
-            "machine_rate": stated("machine rate", "machine_rate", per_hour, table="work_center"),
-            "overhead_per_hour": stated("overhead per hour", "overhead_per_hour", per_hour, table="work_center"),
+            **{
+                name: stated(name.replace("_", " "), name, unit.format(currency), table="work_center")
+                for x in HOURLY
+                for name, unit in x.factors.items()
+            },
             "on_labor": stated("overhead on labor", "overhead_percent_of_labor", "", 0.01, "work_center"),
         }
 
@@ -118,21 +121,16 @@ class WorkWorkings(Basics):
             return {AT["subcontract"]: piece["subcontract"]}
         both = made("hours", "h", "sum", [piece["setup_hours"], piece["run_hours"]])
         work = made("set-up and labor", currency, "sum", [piece["setup"], piece["labor"]])
-        found = {
-            "setup": piece["setup"],
-            "labor": piece["labor"],
-            "machine": made("machine", currency, "product", [both, piece["machine_rate"]]),
-            "overhead": made(
-                "overhead",
-                currency,
-                "sum",
-                [
-                    made("by the hour", currency, "product", [both, piece["overhead_per_hour"]]),
-                    made("on labor", currency, "product", [work, piece["on_labor"]]),
-                ],
-            ),
-        }
+        by_hour = {x.element: self._by_hour(operation, x, both) for x in HOURLY}
+        on_labor = made("on labor", currency, "product", [work, piece["on_labor"]])
+        overhead = made("overhead", currency, "sum", [by_hour["overhead"], on_labor])
+        found = {"setup": piece["setup"], "labor": piece["labor"], **by_hour, "overhead": overhead}
         return {AT[name]: amount for name, amount in found.items() if amount.value != 0.0}
+
+    def _by_hour(self, operation: int, of: Hourly, hours: Working) -> Working:
+        """One thing that hours of an operation cost beside labor (C3)."""
+        piece = self._work_pieces(operation)
+        return made(of.word, self.currency, "product", [hours, *(piece[name] for name in of.factors)])
 
     def _work(self, operation: int) -> Working:
         o = self.s.operations

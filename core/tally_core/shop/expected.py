@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from ..basics.elements import ELEMENTS
+from ..basics.elements import ELEMENTS, HOURLY
 from ..basics.kinds import PER_CYCLE, PER_UNIT, RUN_BASES
 
 __all__ = ["Amounts", "ExpectedLine", "ExpectedOperation", "OrderPlan", "Rates", "added", "expected_cost"]
@@ -19,12 +19,14 @@ _NONE = Fraction(0)
 
 @dataclass(frozen=True, slots=True)
 class Rates:
-    """What an hour costs at a work center on a day; currency per hour, ``piece`` per started unit where it is paid so."""
+    """What an hour costs at a work center on a day; currency per hour, ``piece`` per started unit where it is paid so.
+
+    ``by_hour``: what hours cost beside labor, by element.
+    """
 
     labor: Fraction = _NONE
     setup_labor: Fraction = _NONE
-    machine: Fraction = _NONE
-    overhead: Fraction = _NONE
+    by_hour: Amounts = field(default_factory=dict)
     overhead_percent: Fraction = _NONE
     piece: Fraction | None = None
 
@@ -73,13 +75,9 @@ class ExpectedOperation:
         """What hours cost at some rates, by element (C3)."""
         setup_labor = setup * self.setup_crew * rates.setup_labor
         labor = run * self.crew * rates.labor if rates.piece is None else started * rates.piece
-        hours = setup + run
-        return {
-            "setup": setup_labor,
-            "labor": labor,
-            "machine": hours * rates.machine,
-            "overhead": hours * rates.overhead + (setup_labor + labor) * rates.overhead_percent / 100,
-        }
+        amounts = {x.element: (setup + run) * rates.by_hour.get(x.element, _NONE) for x in HOURLY}
+        amounts["overhead"] += (setup_labor + labor) * rates.overhead_percent / 100
+        return {"setup": setup_labor, "labor": labor, **amounts}
 
 
 @dataclass(frozen=True, slots=True)

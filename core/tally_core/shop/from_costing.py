@@ -1,11 +1,12 @@
 """From a job costing to what an order is held against (W1)."""
 
+import math
 from collections.abc import Iterator
 from fractions import Fraction
 
 import numpy as np
 
-from ..basics.elements import ELEMENTS
+from ..basics.elements import ELEMENTS, HOURLY
 from ..basics.kinds import IS_ITSELF, RUN_BASES
 from ..cost.cost import Costs
 from ..structure.structure import Structure
@@ -79,7 +80,8 @@ def _operation(s: Structure, row: int) -> ExpectedOperation:
     outside = float(o.outside_price[row])
     cycle, piece = float(o.cycle_quantity[row]), float(o.piece_rate[row])
     rates = Rates(
-        _exact(o.labor_rate[row]), _exact(o.setup_labor_rate[row]), _exact(o.machine_rate[row]), _exact(o.overhead_per_hour[row]),
+        _exact(o.labor_rate[row]), _exact(o.setup_labor_rate[row]),
+        {x.element: math.prod((_exact(getattr(o, name)[row]) for name in x.factors), start=Fraction(1)) for x in HOURLY},
         _exact(o.overhead_percent_of_labor[row]), None if np.isnan(piece) else _exact(piece),
     )  # fmt: skip
     return ExpectedOperation(

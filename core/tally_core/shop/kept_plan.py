@@ -1,4 +1,4 @@
-"""What an order rests on as plain values, as it is kept: format 1."""
+"""What an order rests on as plain values, as it is kept: format 2. Format 1 named the two rates by the hour that there were beside labor."""
 
 from collections.abc import Mapping
 from dataclasses import fields
@@ -10,7 +10,7 @@ from .expected import ExpectedLine, ExpectedOperation, OrderPlan, Rates
 
 __all__ = ["FORMAT", "plain_plan", "read_plan"]
 
-FORMAT = 1
+FORMAT = 2
 
 
 def _text(value: Any) -> Any:
@@ -49,10 +49,11 @@ def _read(record: type, said: Mapping[str, Any]) -> Any:
         if f.name not in said:
             continue
         value = said[f.name]
-        if f.name == "price":
+        if f.name in ("price", "by_hour"):
             value = {name: Fraction(amount) for name, amount in value.items()}
         elif f.name == "rates":
-            value = _read(Rates, value)
+            of_format_1 = {name: value[name] for name in ("machine", "overhead") if name in value}
+            value = _read(Rates, value | ({"by_hour": of_format_1} if of_format_1 else {}))
         elif isinstance(value, str) and f.name not in ("part", "run_basis"):
             value = Fraction(value)
         given[f.name] = value
@@ -61,7 +62,7 @@ def _read(record: type, said: Mapping[str, Any]) -> Any:
 
 def read_plan(said: Mapping[str, Any]) -> OrderPlan:
     """The plan that was kept. Raises TallyError for a format that is newer than this program."""
-    if said.get("format") != FORMAT:
+    if said.get("format") not in (1, FORMAT):
         raise TallyError(f"This order is kept in format {said.get('format')}, which this program does not read.")
     return OrderPlan(
         Fraction(said["quantity"]),

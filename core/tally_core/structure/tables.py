@@ -4,12 +4,14 @@ Index conventions: a *part* is a row of :class:`PartTable`; lines and operations
 Missing numbers are NaN, missing rows are -1.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, fields
 from typing import Any
 
 import numpy as np
 
+from ..basics.elements import Hourly
 from ..basics.kinds import GIVEN_AS, LINE_KINDS, PART_KINDS, RUN_BASES
 from ..basics.units import SYMBOLS
 
@@ -142,6 +144,10 @@ class OperationTable:
 
     def __len__(self) -> int:
         return len(self.parent)
+
+    def by_hour(self, of: Hourly) -> np.ndarray:
+        """Currency per hour of each row, of one thing that hours cost beside labor."""
+        return math.prod(getattr(self, name) for name in of.factors)
 
     def named(self, row: int) -> str:
         """How a row is called where its part is known."""

@@ -1,16 +1,18 @@
 """Report work at an operation: good and scrapped units, minutes, and with them what is taken at it (rules W2, W3)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 from fractions import Fraction
+from math import prod
 from typing import Any
 from uuid import UUID
 
 from definition.models.work_centers import WorkCenter
 from definition.records import work_center_record
 from django.utils.timezone import localdate
+from tally_core.basics.elements import HOURLY
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.shop.expected import ExpectedOperation, OrderPlan, Rates
 from tally_core.shop.kept_plan import read_plan
@@ -169,9 +171,7 @@ def _paid(
     """At the rates of the day (C3); a piece rate is what the operation states. Work outside costs what is invoiced."""
     if expected.outside_price is not None or rates is None:
         return {}
-    held = Rates(
-        rates.labor, rates.setup_labor, rates.machine, rates.overhead, rates.overhead_percent, expected.rates.piece
-    )
+    held = replace(rates, piece=expected.rates.piece)
     return {name: decimal_of(amount) for name, amount in expected.paid(setup, run, units, held).items()}
 
 
@@ -183,7 +183,10 @@ def _rates_on(operations: Sequence[OrderOperation], when: datetime) -> dict[int 
         labor = Fraction(c.labor_rate)
         setup = labor if c.setup_labor_rate is None else Fraction(c.setup_labor_rate)
         found[center.pk] = Rates(
-            labor, setup, Fraction(c.machine_rate), Fraction(c.overhead_per_hour), Fraction(c.overhead_percent_of_labor)
+            labor,
+            setup,
+            {x.element: prod((Fraction(getattr(c, name)) for name in x.factors), start=Fraction(1)) for x in HOURLY},
+            Fraction(c.overhead_percent_of_labor),
         )
     return found
 
