@@ -1,5 +1,6 @@
 """The load of a set of builds on every work center, by week, against what it can do."""
 
+import itertools
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
@@ -49,8 +50,11 @@ class OrderWork:
 
 
 @dataclass(frozen=True, slots=True)
-class _Floating:
-    """An operation that any work center of a group may do: where it is stated, its hours by week, and what it is."""
+class _Work:
+    """An operation where it is stated, or what works beside it: its hours by week, and what it is.
+
+    ``group``: any work center of which may do it.
+    """
 
     group: str
     center: str
@@ -62,68 +66,24 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
     """Hours at every work center by week, with the operations they come from, as plain values.
 
     Every build is laid on the calendars by itself, backward from its wanted day, as on its sheet (T1 to T4); capacity is the
-    hours a work center is open times its stations, each at its pace. Set-up and run are load, a queue is not. An operation that shares its
-    lot over stations loads all of them, and what works beside it its own work center from the same start. What any work center of
-    a group may do stays where it is stated as long as there is time, and else goes as a whole to the one of them that it fills least, after
-    all that has its place. Orders add
-    what is still to be done on them, from when they are laid. Raises ProblemsError placing what is wrong at its build.
+    hours a work center is open times its stations, each at its pace. Set-up and run are load, a queue is not. An operation that
+    shares its lot over stations loads all of them, and what works beside it its own work center from the same start. What any
+    work center of a group may do stays where it is stated as long as there is time, and else goes as a whole to the one of them
+    that it fills least, after all that has its place. Orders add what is still to be done on them, from when they are laid.
+    Raises ProblemsError placing what is wrong at its build.
     """
     if not (builds or orders) or len(builds) > MOST_BUILDS:
         raise TallyError(f"A load is made of 1 to {MOST_BUILDS} builds.")
     today = localdate()
     cells: dict[tuple[str, date], float] = {}
     sources: list[dict[str, Any]] = []
-    numbers: dict[int, str] = {}
-    plans: dict[PlannedBuild, Plan] = {}
-    floating: list[_Floating] = []
-    laid = 0
-    for index, build in enumerate(builds):
-        if build.wanted is not None and build.wanted < today:
-            raise ProblemsError([Problem(f"builds[{index}].wanted", f"the wanted day {build.wanted} is past")])
-        try:
-            # The same build once more is laid like the first one.
-            plan = plans.get(build) or plan_product(part_named(build.part), build.basis, build.wanted)
-            plans[build] = plan
-        except ProblemsError:
-            raise
-        except TallyError as error:
-            raise ProblemsError([Problem(f"builds[{index}].part", str(error))]) from None
-        laid += len(plan.kinds)
-        if laid > MOST_STEPS:
-            raise TallyError(
-                f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts."
-            )
-        fresh = [key for key in plan.part_ids if key not in numbers]
-        numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
-        parent = plan.structure.operations.parent
-        for start, lead, row in _worked(plan):
-            work = plan.work[row]
-            if work.calendar is None:
-                continue
-            stations = float(plan.times.stations[row])
-            begins = work_from(work.calendar, start, float(plan.times.queue_minutes[lead]))
-            busy = float(plan.elapsed.setup[row]) + float(plan.elapsed.run[row]) / stations
-            total = float(plan.elapsed.setup[row] + plan.elapsed.run[row])
-            hours = {
-                week: minutes / busy * total / 60.0
-                for week, minutes in work_by_week(work.calendar, begins, busy).items()
-            }
-            of = {
-                "build": index, "order": "", "part": numbers[plan.part_ids[int(parent[row])]], "sequence": work.sequence, "name": work.name,
-            }  # fmt: skip
-            if work.group and row == lead:
-                floating.append(_Floating(work.group, work.center, hours, of))
-            else:
-                _put(cells, sources, work.center, hours, of)
+    floating: list[_Work] = []
     calendar = calendars()
-    held = {c.code: calendar(c.shifts, c.stops) for c in WorkCenter.objects.filter(code__in={w.center for w in orders})}
-    for x in orders:
-        hours = {w: minutes / 60.0 for w, minutes in work_by_week(held[x.center], x.begins, x.minutes).items()}
-        of = {"build": None, "order": x.order, "part": x.part, "sequence": x.sequence, "name": x.name}
+    for x in itertools.chain(_of_builds(builds, today), _of_orders(orders, calendar)):
         if x.group:
-            floating.append(_Floating(x.group, x.center, hours, of))
+            floating.append(x)
         else:
-            _put(cells, sources, x.center, hours, of)
+            _put(cells, sources, x.center, x.hours, x.of)
     capacity_of = _Capacity(calendar)
     _share_out(floating, cells, sources, capacity_of)
     weeks = _weeks({week for _, week in cells})
@@ -149,6 +109,55 @@ def center_load(builds: list[PlannedBuild], orders: Sequence[OrderWork] = ()) ->
         "centers": centers,
         "sources": sorted(sources, key=lambda x: (x["center"], x["week"], -x["hours"], x["part"], x["sequence"])),
     }
+
+
+def _of_builds(builds: Sequence[PlannedBuild], today: date) -> Iterator[_Work]:
+    """The work of builds, each laid on the calendars by itself. Raises ProblemsError placing what is wrong at its build."""
+    numbers: dict[int, str] = {}
+    plans: dict[PlannedBuild, Plan] = {}
+    laid = 0
+    for index, build in enumerate(builds):
+        if build.wanted is not None and build.wanted < today:
+            raise ProblemsError([Problem(f"builds[{index}].wanted", f"the wanted day {build.wanted} is past")])
+        try:
+            # The same build once more is laid like the first one.
+            plan = plans.get(build) or plan_product(part_named(build.part), build.basis, build.wanted)
+            plans[build] = plan
+        except ProblemsError:
+            raise
+        except TallyError as error:
+            raise ProblemsError([Problem(f"builds[{index}].part", str(error))]) from None
+        laid += len(plan.kinds)
+        if laid > MOST_STEPS:
+            raise TallyError(
+                f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts."
+            )
+        fresh = [key for key in plan.part_ids if key not in numbers]
+        numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
+        for start, lead, row in _worked(plan):
+            work = plan.work[row]
+            if work.calendar is None:
+                continue
+            stations = float(plan.times.stations[row])
+            begins = work_from(work.calendar, start, float(plan.times.queue_minutes[lead]))
+            busy = float(plan.elapsed.setup[row]) + float(plan.elapsed.run[row]) / stations
+            total = float(plan.elapsed.setup[row] + plan.elapsed.run[row])
+            by_week = work_by_week(work.calendar, begins, busy)
+            hours = {week: minutes / busy * total / 60.0 for week, minutes in by_week.items()}
+            part = numbers[plan.part_ids[int(plan.structure.operations.parent[row])]]
+            of = {"build": index, "order": "", "part": part, "sequence": work.sequence, "name": work.name}
+            yield _Work(work.group if row == lead else "", work.center, hours, of)
+
+
+def _of_orders(
+    orders: Sequence[OrderWork], calendar: Callable[[str, list[dict[str, str]]], Calendar]
+) -> Iterator[_Work]:
+    """What is still to be done on orders, from when it is laid."""
+    held = {c.code: calendar(c.shifts, c.stops) for c in WorkCenter.objects.filter(code__in={w.center for w in orders})}
+    for x in orders:
+        hours = {w: minutes / 60.0 for w, minutes in work_by_week(held[x.center], x.begins, x.minutes).items()}
+        of = {"build": None, "order": x.order, "part": x.part, "sequence": x.sequence, "name": x.name}
+        yield _Work(x.group, x.center, hours, of)
 
 
 class _Capacity:
@@ -179,7 +188,7 @@ def _put(
 
 
 def _share_out(
-    floating: list[_Floating], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
+    floating: list[_Work], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
 ) -> None:
     """Each where it is stated while there is time, else where it fills least; the earliest and longest first."""
     groups: dict[str, list[WorkCenter]] = defaultdict(list)
@@ -190,7 +199,7 @@ def _share_out(
         stated[center.code] = center
     for x in sorted(floating, key=lambda x: (min(x.hours, default=date.max), -sum(x.hours.values()))):
 
-        def fullest(center: WorkCenter, x: _Floating = x) -> tuple[bool, float, bool]:
+        def fullest(center: WorkCenter, x: _Work = x) -> tuple[bool, float, bool]:
             shares = [
                 (cells.get((center.code, week), 0.0) + amount) / there
                 if (there := capacity(center, week))

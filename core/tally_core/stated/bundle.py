@@ -28,6 +28,8 @@ from .records import (
 __all__ = ["FORMAT", "VERSION", "parse_bundle", "plain_value", "read_bundle", "schema", "write_bundle"]
 
 T = TypeVar("T")
+#: Records with their places in the file.
+Placed = list[tuple[str, T]]
 
 FORMAT, VERSION = "round-tally-bundle", 1
 #: What stands with a part in a bundle, and beside its record here.
@@ -69,6 +71,10 @@ def read_bundle(
         known_standards: the same for the codes of standard operations.
 
     Raises ProblemsError with every problem, each named by its place in the file.
+
+    >>> rod = {"number": "ROD", "kind": "bought", "unit": "m", "unit_cost": "3.20"}
+    >>> read_bundle({"format": FORMAT, "version": 1, "parts": [rod]}).parts[0].unit_cost
+    Decimal('3.20')
     """
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
@@ -85,27 +91,14 @@ def read_bundle(
     sheets = _read_all(reader, document, "build_sheets", Sheet)
     options, not_together = _read_options(reader, document)
 
-    _unique(reader, [(place, "number", part.number) for place, part in parts])
-    _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
-    _unique(reader, [(place, "code", center.code) for place, center in centers])
-    _unique(reader, [(place, "code", standard.code) for place, standard in standards])
-    _unique(reader, [(place, "revision", f"{s.part} / {s.alternate} / {s.revision}") for place, s in sheets])
-    for place, center in centers:
-        _gather(reader, place, check_work_center(center))
-    for place, part_class in classes:
-        _gather(reader, place, check_class(part_class))
+    _check_names(reader, parts, classes, centers, standards, sheets)
     _check_parts(reader, parts, {x.name: x for _, x in classes}, known_classes)
-
-    steps = [o for _, s in sheets for o in s.operations]
     held = {part.number: part for _, part in parts}
     used = {s.part for _, s in sheets} | {line.part for _, s in sheets for line in s.lines if line.part}
     held |= known_parts(used - held.keys())
-    codes = {center.code for _, center in centers}
-    asked = {o.work_center for o in steps} | {x.work_center for o in steps for x in o.resources}
-    asked |= {x.operation.work_center for _, x in standards}
-    codes |= known_centers({code for code in asked if code} - codes)
+    codes = _codes(centers, standards, sheets, known_centers)
     entries = {standard.code for _, standard in standards}
-    entries |= known_standards({o.standard for o in steps if o.standard} - entries)
+    entries |= known_standards({o.standard for _, s in sheets for o in s.operations if o.standard} - entries)
     for place, standard in standards:
         _gather(reader, place, check_standard_operation(standard))
         _known_center(reader, f"{place}.operation", standard.operation.work_center, codes)
@@ -139,6 +132,40 @@ def read_bundle(
     )
 
 
+def _check_names(
+    reader: RecordReader,
+    parts: Placed[Part],
+    classes: Placed[PartClass],
+    centers: Placed[WorkCenter],
+    standards: Placed[StandardOperation],
+    sheets: Placed[Sheet],
+) -> None:
+    """Each thing stands once in a bundle, and classes and work centers are what they may be."""
+    _unique(reader, [(place, "number", part.number) for place, part in parts])
+    _unique(reader, [(place, "name", part_class.name) for place, part_class in classes])
+    _unique(reader, [(place, "code", center.code) for place, center in centers])
+    _unique(reader, [(place, "code", standard.code) for place, standard in standards])
+    _unique(reader, [(place, "revision", f"{s.part} / {s.alternate} / {s.revision}") for place, s in sheets])
+    for place, center in centers:
+        _gather(reader, place, check_work_center(center))
+    for place, part_class in classes:
+        _gather(reader, place, check_class(part_class))
+
+
+def _codes(
+    centers: Placed[WorkCenter],
+    standards: Placed[StandardOperation],
+    sheets: Placed[Sheet],
+    known_centers: Callable[[set[str]], set[str]],
+) -> set[str]:
+    """Work centers of the bundle, and those that it names and that exist already."""
+    steps = [o for _, s in sheets for o in s.operations]
+    asked = {o.work_center for o in steps} | {x.work_center for o in steps for x in o.resources}
+    asked |= {x.operation.work_center for _, x in standards}
+    codes = {center.code for _, center in centers}
+    return codes | known_centers({code for code in asked if code} - codes)
+
+
 def _read_head(reader: RecordReader, document: dict) -> str:
     """The currency; what else stands on top has to be one of the known tables."""
     for name in document.keys() - _KNOWN:
@@ -149,7 +176,7 @@ def _read_head(reader: RecordReader, document: dict) -> str:
     return currency
 
 
-def _read_all(reader: RecordReader, document: dict, name: str, kind: type[T]) -> list[tuple[str, T]]:
+def _read_all(reader: RecordReader, document: dict, name: str, kind: type[T]) -> Placed[T]:
     """The records of a table that can be read, each with its place."""
     found = []
     for i, value in enumerate(reader.many(document.get(name, []), name)):
@@ -161,9 +188,9 @@ def _read_all(reader: RecordReader, document: dict, name: str, kind: type[T]) ->
 
 def _read_parts(
     reader: RecordReader, document: dict
-) -> tuple[list[tuple[str, Part]], dict[str, list[MakerNumber]], dict[str, Decimal]]:
+) -> tuple[Placed[Part], dict[str, list[MakerNumber]], dict[str, Decimal]]:
     """The parts, and what stands with them that is no field of theirs: makers' numbers, and what is on hand."""
-    found: list[tuple[str, Part]] = []
+    found: Placed[Part] = []
     maker_numbers: dict[str, list[MakerNumber]] = {}
     on_hand: dict[str, Decimal] = {}
     for i, value in enumerate(reader.many(document.get("parts", []), "parts")):
@@ -204,7 +231,7 @@ def _read_options(reader: RecordReader, document: dict) -> tuple[dict[str, str],
 
 def _check_parts(
     reader: RecordReader,
-    parts: list[tuple[str, Part]],
+    parts: Placed[Part],
     stated: dict[str, PartClass],
     known_classes: Callable[[set[str]], Mapping[str, PartClass]],
 ) -> None:
