@@ -18,24 +18,10 @@ from bench.handover import compare_against_reading, handing_over_against_bare_wr
 from bench.measure import DAY, beside, keep, median, medians, report
 from bench.models import assembly_against_the_kernel, balloons_against_sorting
 from bench.pairing import neutral_reading, pairing_against_every_number, pairing_from_the_database
-from bench.product import (
-    edit_against_roll_up,
-    needs_against_recursive_query,
-    sheet_against_bare_rows,
-    where_used_against_bare_rows,
-)
+from bench.product import edit_against_roll_up, needs_against_recursive_query, sheet_against_bare_rows, where_used_against_bare_rows
 from bench.reading import reading_apart
-from bench.rounds import (
-    causes_against_roll_up,
-    sensitivities_against_roll_up,
-    tally_of_a_round_against_reading_and_copying,
-)
-from bench.shop import (
-    buildable_against_needs,
-    progress_against_bare_reads,
-    report_against_bare_writes,
-    variances_against_postings,
-)
+from bench.rounds import causes_against_roll_up, sensitivities_against_roll_up, tally_of_a_round_against_reading_and_copying
+from bench.shop import buildable_against_needs, progress_against_bare_reads, report_against_bare_writes, variances_against_postings
 from bench.slips import slips_found
 from bench.start_up import cost_from_outside
 from bench.times import critical_path_against_networkx, lead_times_against_roll_up
@@ -101,11 +87,7 @@ def memory_of_roll_up() -> bool:
     done = subprocess.run([sys.executable, "-m", "bench", "--memory"], capture_output=True, text=True, check=True)
     peak = float(done.stdout.strip())
     return report(
-        "peak memory of the whole-catalogue roll-up / 1.5 GB",
-        peak / 1.5,
-        "below 1",
-        peak < 1.5,
-        f"{peak:.2f} GB, loading included",
+        "peak memory of the whole-catalogue roll-up / 1.5 GB", peak / 1.5, "below 1", peak < 1.5, f"{peak:.2f} GB, loading included"
     )
 
 

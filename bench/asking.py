@@ -22,10 +22,13 @@ def ask_within_limits(parts: int, services: int) -> bool:
     kinds = {f"s{at}": ("items", "quotation")[at % 2] for at in range(services)}
     calls = {name: parts if kind == "items" else -(-parts // 50) for name, kind in kinds.items()}
     limits = {name: n * 35 // 100 + 1 for name, n in calls.items()}
-    server = Server(0, {
-        name: {"name": name, "kind": kind, "currency": "EUR", "calls_a_minute": limits[name], "accounts": {"k": "1"}, "items": items}
-        for name, kind in kinds.items()
-    })  # fmt: skip
+    server = Server(
+        0,
+        {
+            name: {"name": name, "kind": kind, "currency": "EUR", "calls_a_minute": limits[name], "accounts": {"k": "1"}, "items": items}
+            for name, kind in kinds.items()
+        },
+    )
     threading.Thread(target=server.serve_forever, daemon=True).start()
     asked = {}
     for name, kind in kinds.items():
@@ -44,6 +47,4 @@ def ask_within_limits(parts: int, services: int) -> bool:
     ratio = took / dictated
     whole = answered == parts * services and not failed
     words = f"asking {parts:,} numbers of {services} services with limits / what the limits dictate"
-    return report(
-        words, ratio, "at most 1.3", ratio <= 1.3 and whole, f"{took:.1f} s and {dictated:.0f} s, {answered:,} answers"
-    )
+    return report(words, ratio, "at most 1.3", ratio <= 1.3 and whole, f"{took:.1f} s and {dictated:.0f} s, {answered:,} answers")

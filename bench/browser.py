@@ -36,8 +36,11 @@ def _served() -> Iterator[str]:
         port = found.getsockname()[1]
     server = subprocess.Popen(
         [sys.executable, "-m", "gunicorn", "tally_site.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8"],
-        cwd=_SERVER, env=os.environ, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        cwd=_SERVER,
+        env=os.environ,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(100):
@@ -65,9 +68,7 @@ def first_rows_in_a_browser() -> bool:
     User.objects.create_user(name, password=password)
     taken: dict[str, list[float]] = {_EMPTY: [], _ROWS: []}
     with _served() as address, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
         page.add_init_script(_WATCH % [_EMPTY, _ROWS])
         page.goto(address)

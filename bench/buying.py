@@ -32,9 +32,7 @@ def plan_against_line_by_line(needs: int, suppliers: int, offers: int, breaks: i
     whole = time.perf_counter() - began
     gap = float((plan.bought.total - plan.bound) / plan.bought.total)
     saved = float((apart.total - plan.bought.total) / apart.total) if apart else 0.0
-    words = (
-        f"plan of {needs:,} needs, {suppliers} suppliers, {offers} offers with {breaks} breaks / choosing line by line"
-    )
+    words = f"plan of {needs:,} needs, {suppliers} suppliers, {offers} offers with {breaks} breaks / choosing line by line"
     more = f"{whole:.2f} s and {line:.2f} s, {gap:.3%} from its bound (at most 0.1 %), {saved:.2%} saved"
     first = report(words, whole / line, "at most 20", whole / line <= 20 and gap <= 1e-3, more)
     plain, total = _plainly(purchase, 10 * whole)
@@ -52,10 +50,7 @@ def _purchase(needs: int, suppliers: int, offers: int, breaks: int):
     r = random.Random(7)
     codes = [f"S{n}" for n in range(suppliers)]
     charges = [None, D(25), D(60)]
-    of = {
-        c: Supplier(c, D(r.randint(10, 120)), D(r.choice([0, 100, 250, 500, 2000, 20000])), r.choice(charges))
-        for c in codes
-    }
+    of = {c: Supplier(c, D(r.randint(10, 120)), D(r.choice([0, 100, 250, 500, 2000, 20000])), r.choice(charges)) for c in codes}
     wanted, offered = [], []
     for n in range(needs):
         part = f"P{n}"
@@ -67,11 +62,7 @@ def _purchase(needs: int, suppliers: int, offers: int, breaks: int):
             for _ in range(breaks):
                 steps.append(Break(D(start), D(f"{price:.5f}")))
                 start, price = start * r.randint(4, 12), price * r.uniform(0.7, 0.95)
-            offered.append(
-                Offer(
-                    part, code, "", "EUR", tuple(steps), D(1), D(r.choice([1, 1, 5, 10, 100])), None, r.randint(1, 60)
-                )
-            )
+            offered.append(Offer(part, code, "", "EUR", tuple(steps), D(1), D(r.choice([1, 1, 5, 10, 100])), None, r.randint(1, 60)))
     return Purchase("EUR", _DAY, of, tuple(wanted), tuple(offered))
 
 
@@ -129,7 +120,10 @@ def _plainly(purchase, seconds: float) -> tuple[float, float | None]:
     rows, columns, values = zip(*entries, strict=True)
     matrix = coo_array((values, (rows, columns)), shape=(len(low), len(cost)))
     found = milp(
-        np.array(cost), integrality=np.array(whole), bounds=Bounds(0, np.array(upper)), constraints=LinearConstraint(matrix.tocsr(), low, high),
+        np.array(cost),
+        integrality=np.array(whole),
+        bounds=Bounds(0, np.array(upper)),
+        constraints=LinearConstraint(matrix.tocsr(), low, high),
         options={"time_limit": seconds, "mip_rel_gap": 1e-3},
-    )  # fmt: skip
+    )
     return time.perf_counter() - began, found.fun

@@ -125,34 +125,26 @@ def make_catalogue() -> None:
         _copy(cursor, WorkCenter, names, each, overhead_per_hour=4, overhead_percent_of_labor=30, efficiency_percent=95)
         rows = np.flatnonzero(made).tolist()
         each = ((i + 1, i + 1) for i in rows)
-        _copy(
-            cursor, BuildSheet, "id part_id", each, status="released", effective_from=_FIRST_DAY, changed_at=_FIRST_DAY
-        )
+        _copy(cursor, BuildSheet, "id part_id", each, status="released", effective_from=_FIRST_DAY, changed_at=_FIRST_DAY)
         minutes = np.round(random.uniform(0.5, 20, len(rows)), 2).tolist()
-        each = (
-            (uuid.UUID(int=i + 1), i + 1, i % 8 + 1, m, uuid.UUID(int=i + 1))
-            for i, m in zip(rows, minutes, strict=True)
-        )
-        _copy(
-            cursor,
-            Operation,
-            "id sheet_id work_center_id run_minutes lineage",
-            each,
-            sequence=10,
-            name="Make",
-            setup_minutes=15,
-        )
+        each = ((uuid.UUID(int=i + 1), i + 1, i % 8 + 1, m, uuid.UUID(int=i + 1)) for i, m in zip(rows, minutes, strict=True))
+        _copy(cursor, Operation, "id sheet_id work_center_id run_minutes lineage", each, sequence=10, name="Make", setup_minutes=15)
         quantity = np.round(random.uniform(0.05, 0.4, LINES), 4)
         scrap = np.where(random.random(LINES) < 0.3, np.round(random.uniform(0.5, 8, LINES), 1), np.nan)
         each = (
             (
-                uuid.UUID(int=(1 << 64) + i), p + 1, i % 10 + 1, (i % 10 + 1) * 10, c + 1, q, None if x != x else x,
-                uuid.UUID(int=p + 1), uuid.UUID(int=(1 << 64) + i),
+                uuid.UUID(int=(1 << 64) + i),
+                p + 1,
+                i % 10 + 1,
+                (i % 10 + 1) * 10,
+                c + 1,
+                q,
+                None if x != x else x,
+                uuid.UUID(int=p + 1),
+                uuid.UUID(int=(1 << 64) + i),
             )
-            for i, (p, c, q, x) in enumerate(
-                zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True)
-            )
-        )  # fmt: skip
+            for i, (p, c, q, x) in enumerate(zip(parent.tolist(), child.tolist(), quantity.tolist(), scrap.tolist(), strict=True))
+        )
         _copy(cursor, Line, "id sheet_id position item part_id quantity scrap_percent operation_id lineage", each)
         # Keys were written by hand; what is made from now on counts on behind them.
         for table in ("definition_part", "definition_workcenter", "definition_buildsheet"):

@@ -46,13 +46,7 @@ def boards_against_their_area(panels: int, sizes: int) -> bool:
 
     r = random.Random(7)
     asked = [
-        Panel(
-            f"p{n}",
-            D(r.randint(150, 1400)),
-            D(r.randint(100, 700)),
-            panels // sizes,
-            r.choice(["none", "none", "length"]),
-        )
+        Panel(f"p{n}", D(r.randint(150, 1400)), D(r.randint(100, 700)), panels // sizes, r.choice(["none", "none", "length"]))
         for n in range(sizes)
     ]
     began = time.perf_counter()
@@ -60,15 +54,9 @@ def boards_against_their_area(panels: int, sizes: int) -> bool:
     took = time.perf_counter() - began
     plain = _shelves(asked)
     words = f"boards for {panels} panels of {sizes} sizes / plain shelves"
-    more = (
-        f"{made.count} and {plain} boards, bound by area {made.bound:f}, waste {made.waste_percent:.1f} %, {took:.1f} s"
-    )
+    more = f"{made.count} and {plain} boards, bound by area {made.bound:f}, waste {made.waste_percent:.1f} %, {took:.1f} s"
     return report(
-        words,
-        made.count / plain,
-        "at most 1, within one board of the bound",
-        made.count <= made.bound + 1 and made.count <= plain,
-        more,
+        words, made.count / plain, "at most 1, within one board of the bound", made.count <= made.bound + 1 and made.count <= plain, more
     )
 
 

@@ -105,9 +105,7 @@ def handing_over_against_bare_writes(changes: int) -> bool:
     top = Part.objects.get(number="BENCH-TOP")
 
     def handed_over() -> float:
-        handover = Handover.objects.create(
-            number=f"HO-{time.time_ns() % 10**12}", record="yard", top=top, opened_by="bench"
-        )
+        handover = Handover.objects.create(number=f"HO-{time.time_ns() % 10**12}", record="yard", top=top, opened_by="bench")
         read_now(handover)
         handover.refresh_from_db()
         plan = plan_of(handover, look_at(handover), open_book(service_named("yard")))
@@ -124,7 +122,7 @@ def handing_over_against_bare_writes(changes: int) -> bool:
     Part.objects.filter(number__startswith="BENCH-P").update(description="said anew", version=F("version") + 1)
     took = handed_over()
     things = server.things("yard", [("items", f"BENCH-P{n}") for n in range(changes)])
-    writes = [{"kind": t["kind"], "key": t["key"], "match": t["version"], "body": t["body"] | {"text": "once more"}} for t in things]  # fmt: skip
+    writes = [{"kind": t["kind"], "key": t["key"], "match": t["version"], "body": t["body"] | {"text": "once more"}} for t in things]
     began = time.perf_counter()
     server.write("yard", writes, "bench")
     bare = time.perf_counter() - began
@@ -138,13 +136,21 @@ def handing_over_against_bare_writes(changes: int) -> bool:
 def _product(parts: int) -> dict[str, Any]:
     """A product of so many bought parts, a hundred on each made one."""
     made = [f"BENCH-M{n}" for n in range(parts // 100)]
-    sheets = [{"part": "BENCH-TOP", "status": "released", "lines": [{"item": 10 * (n + 1), "part": m, "quantity": "1"} for n, m in enumerate(made)]}]  # fmt: skip
-    sheets += [
-        {"part": m, "status": "released", "lines": [{"item": 10 * (n + 1), "part": f"BENCH-P{at * 100 + n}", "quantity": "2"} for n in range(100)]}
-        for at, m in enumerate(made)
-    ]  # fmt: skip
-    known = [{"number": n, "kind": "made", "unit": "ea", "description": n} for n in ("BENCH-TOP", *made)]
-    known += [
-        {"number": f"BENCH-P{n}", "kind": "bought", "unit": "ea", "description": f"part {n}"} for n in range(parts)
+    sheets = [
+        {
+            "part": "BENCH-TOP",
+            "status": "released",
+            "lines": [{"item": 10 * (n + 1), "part": m, "quantity": "1"} for n, m in enumerate(made)],
+        }
     ]
+    sheets += [
+        {
+            "part": m,
+            "status": "released",
+            "lines": [{"item": 10 * (n + 1), "part": f"BENCH-P{at * 100 + n}", "quantity": "2"} for n in range(100)],
+        }
+        for at, m in enumerate(made)
+    ]
+    known = [{"number": n, "kind": "made", "unit": "ea", "description": n} for n in ("BENCH-TOP", *made)]
+    known += [{"number": f"BENCH-P{n}", "kind": "bought", "unit": "ea", "description": f"part {n}"} for n in range(parts)]
     return {"format": "round-tally-bundle", "version": 1, "currency": "EUR", "parts": known, "build_sheets": sheets}

@@ -64,13 +64,7 @@ def beside(earlier: Path) -> list[str]:
     rows = []
     for figure in _TOLD:
         was = before.get(_alike(figure["what"]))
-        told = (
-            "was not measured"
-            if was is None
-            else f"was {was:.2f}, {(figure['ratio'] / was - 1) * 100:+.0f} %"
-            if was
-            else "was 0"
-        )
+        told = "was not measured" if was is None else f"was {was:.2f}, {(figure['ratio'] / was - 1) * 100:+.0f} %" if was else "was 0"
         rows.append(f"{figure['ratio']:8.2f}  {told:24}  {figure['what']}")
     return rows
 

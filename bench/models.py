@@ -52,9 +52,7 @@ def assembly_against_the_kernel(places: int, kinds: int) -> bool:
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "top.step"
         file.write_bytes(content)
-        bare = median(
-            lambda: subprocess.run([sys.executable, "-c", _BARE, str(file)], stdout=subprocess.DEVNULL, check=True), 3
-        )
+        bare = median(lambda: subprocess.run([sys.executable, "-c", _BARE, str(file)], stdout=subprocess.DEVNULL, check=True), 3)
     said: dict[str, Any] = {}
     ours = median(lambda: said.update(read_step([("top.step", content)])), 3)
     assert sum(p["count"] for p in said["parts"]) == places and len(said["parts"]) == kinds

@@ -35,9 +35,17 @@ ROOT = Path(__file__).resolve().parent.parent
 CORE = ROOT / "core" / "tally_core"
 UNSEEN = ROOT / "bench" / "unseen.txt"
 _COMPARED: dict[type[ast.cmpop], tuple[type[ast.cmpop], ...]] = {
-    ast.Lt: (ast.LtE, ast.GtE), ast.LtE: (ast.Lt, ast.Gt), ast.Gt: (ast.GtE, ast.LtE), ast.GtE: (ast.Gt, ast.Lt),
-    ast.Eq: (ast.NotEq,), ast.NotEq: (ast.Eq,), ast.In: (ast.NotIn,), ast.NotIn: (ast.In,), ast.Is: (ast.IsNot,), ast.IsNot: (ast.Is,),
-}  # fmt: skip
+    ast.Lt: (ast.LtE, ast.GtE),
+    ast.LtE: (ast.Lt, ast.Gt),
+    ast.Gt: (ast.GtE, ast.LtE),
+    ast.GtE: (ast.Gt, ast.Lt),
+    ast.Eq: (ast.NotEq,),
+    ast.NotEq: (ast.Eq,),
+    ast.In: (ast.NotIn,),
+    ast.NotIn: (ast.In,),
+    ast.Is: (ast.IsNot,),
+    ast.IsNot: (ast.Is,),
+}
 _RECKONED: dict[type[ast.operator], type[ast.operator]] = {
     ast.Add: ast.Sub,
     ast.Sub: ast.Add,
@@ -158,10 +166,7 @@ def _suite() -> dict[str, unittest.TestCase]:
             else:
                 yield test
 
-    return {
-        test.id(): test
-        for test in each(unittest.TestLoader().discover(str(ROOT / "core"), top_level_dir=str(ROOT / "core")))
-    }
+    return {test.id(): test for test in each(unittest.TestLoader().discover(str(ROOT / "core"), top_level_dir=str(ROOT / "core")))}
 
 
 def _passes(test: unittest.TestCase) -> bool:
@@ -220,7 +225,7 @@ def _kept_reach() -> dict[str, tuple[float, list[str]]]:
     return found
 
 
-def _set_aside() -> list[tuple[str, str, str]]:
+def set_aside() -> list[tuple[str, str, str]]:
     """Module, beginning of the line and change of what nobody could notice; each has its reason in the file."""
     rows = [line.split(" | ") for line in UNSEEN.read_text().splitlines() if line and not line.startswith("#")]
     wrong = [row for row in rows if len(row) != 4]
@@ -258,9 +263,7 @@ def _run_changed(name: str, code: CodeType, tests: list[str], seconds: float) ->
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__.split("\n")[0])
     parser.add_argument("modules", nargs="*", help="names of core modules; all of them when none is named")
-    parser.add_argument(
-        "--most", type=int, default=40, help="changes tried per module, picked at random by a fixed seed; 0 for all"
-    )
+    parser.add_argument("--most", type=int, default=40, help="changes tried per module, picked at random by a fixed seed; 0 for all")
     parser.add_argument("--seed", type=int, default=1)
     asked = parser.parse_args()
     sys.path.insert(0, str(ROOT / "core"))
@@ -279,7 +282,7 @@ def main() -> None:
     path_of = {p.stem: p for p in sorted(CORE.rglob("*.py")) if p.stem != "__init__"}
     modules = asked.modules or sorted(path_of)
     total = caught_of_all = 0
-    unseen = _set_aside()
+    unseen = set_aside()
     for module in modules:
         path = path_of[module]
         source = path.read_text()
@@ -294,10 +297,7 @@ def main() -> None:
         if asked.most and len(changes) > asked.most:
             changes = sorted(random.Random(f"{asked.seed}{module}").sample(changes, asked.most))
         missed = []
-        at = {
-            name: {int(w.split(":")[1]) for w in where if w.startswith(f"{module}:")}
-            for name, (_, where) in reach.items()
-        }
+        at = {name: {int(w.split(":")[1]) for w in where if w.startswith(f"{module}:")} for name, (_, where) in reach.items()}
         for number, (line, words) in changes:
             # A line that runs on import is reached by whatever uses the module; one of nothing but records, by all that name it.
             in_function = any(line in lines for lines in at.values())
@@ -307,17 +307,12 @@ def main() -> None:
                 tests = [*dict.fromkeys([*tests, *_naming(module, at)])]
             tests.sort(key=lambda n: reach[n][0])
             code = _changed(source, number, str(path))
-            if not _run_changed(
-                f"tally_core.{path.parent.name}.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)
-            ):
+            if not _run_changed(f"tally_core.{path.parent.name}.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)):
                 missed.append(f"{line}: {words}: {source.splitlines()[line - 1].strip()[:90]}")
         caught = len(changes) - len(missed)
         total, caught_of_all = total + len(changes), caught_of_all + caught
         apart = f"; {aside} that nobody could notice set aside" if aside else ""
-        print(
-            f"{module:<18} {caught:>4} of {len(changes):>4} noticed, {caught / max(len(changes), 1):.0%}{apart}",
-            flush=True,
-        )
+        print(f"{module:<18} {caught:>4} of {len(changes):>4} noticed, {caught / max(len(changes), 1):.0%}{apart}", flush=True)
         for text in missed:
             print(f"    {text}", flush=True)
     print(json.dumps({"changes": total, "noticed": caught_of_all, "share": round(caught_of_all / max(total, 1), 4)}))

@@ -8,15 +8,17 @@ from bench.measure import medians, report
 #: Letters that makers use; invented numbers.
 _LETTERS, _DIGITS = "ABCDEFGHJKLMNPQRTUVWXYZ", "0123456789"
 _TEXTS = (
-    "Resistor {} kΩ, 1 %, 0603", "Capacitor {} µF, 25 V, X7R, 0805", "Screw M{} x 16, stainless A2", "Aluminium tube, {} x 6 mm",
-    "Bracket {}, painted", "Cable 5 x {} mm2",
-)  # fmt: skip
+    "Resistor {} kΩ, 1 %, 0603",
+    "Capacitor {} µF, 25 V, X7R, 0805",
+    "Screw M{} x 16, stainless A2",
+    "Aluminium tube, {} x 6 mm",
+    "Bracket {}, painted",
+    "Cable 5 x {} mm2",
+)
 
 
 def _number(r: random.Random) -> str:
-    return "".join(
-        (*r.choices(_LETTERS, k=3), *r.choices(_DIGITS, k=5), *r.choices(_LETTERS, k=2), *r.choices(_DIGITS, k=2))
-    )
+    return "".join((*r.choices(_LETTERS, k=3), *r.choices(_DIGITS, k=5), *r.choices(_LETTERS, k=2), *r.choices(_DIGITS, k=2)))
 
 
 def neutral_reading(lines: int, bound: float) -> bool:
@@ -33,9 +35,7 @@ def neutral_reading(lines: int, bound: float) -> bool:
     sheet = book.add_worksheet("List")
     sheet.write_row(0, 0, ["Item", "Part", "Description", "Qty", "Unit", "Designators", "Maker", "MPN"])
     for n in range(1, lines + 1):
-        sheet.write_row(
-            n, 0, [n, f"P-{n:06}", f"Resistor {n % 97} k", 2, "pcs", f"R{2 * n} R{2 * n + 1}", "Norwick", f"NR{n:06}"]
-        )
+        sheet.write_row(n, 0, [n, f"P-{n:06}", f"Resistor {n % 97} k", 2, "pcs", f"R{2 * n} R{2 * n + 1}", "Norwick", f"NR{n:06}"])
     book.close()
     content = buffer.getvalue()
 
@@ -58,9 +58,7 @@ def pairing_against_every_number(parts: int, numbers: int, lines: int) -> bool:
     from tally_core.pairing.propose import Asked, Ours, Shelf
 
     r = random.Random(5)
-    ours = [
-        Ours(f"P{i:06}", r.choice(_TEXTS).format(r.randint(1, 99)), [("Norwick", _number(r), 1)]) for i in range(parts)
-    ]
+    ours = [Ours(f"P{i:06}", r.choice(_TEXTS).format(r.randint(1, 99)), [("Norwick", _number(r), 1)]) for i in range(parts)]
     for _ in range(numbers - parts):
         r.choice(ours).makers.append(("Tarn", _number(r), 2))
     began = time.perf_counter()
@@ -70,14 +68,7 @@ def pairing_against_every_number(parts: int, numbers: int, lines: int) -> bool:
     for _ in range(lines):
         number = r.choice(r.choice(ours).makers)[1]
         at = r.randrange(len(number) - 1)
-        slip = r.choice(
-            (
-                number + "TR",
-                number[:at] + number[at + 1] + number[at] + number[at + 2 :],
-                number.replace("0", "O", 1),
-                number,
-            )
-        )
+        slip = r.choice((number + "TR", number[:at] + number[at + 1] + number[at] + number[at + 2 :], number.replace("0", "O", 1), number))
         asked.append((fold(slip), fold(number)))
     began = time.perf_counter()
     found = [{p.part for p in shelf.propose(Asked(maker_number=slip))} for slip, _ in asked]
@@ -88,11 +79,7 @@ def pairing_against_every_number(parts: int, numbers: int, lines: int) -> bool:
     began = time.perf_counter()
     theirs = [process.extractOne(slip, choices, scorer=fuzz.ratio, score_cutoff=90) for slip, _ in some]
     every = (time.perf_counter() - began) * lines / len(some)
-    hits = [
-        (of[hit[0]], at)
-        for hit, (at, (_, number)) in zip(theirs, enumerate(some), strict=True)
-        if hit and hit[0] == number
-    ]
+    hits = [(of[hit[0]], at) for hit, (at, (_, number)) in zip(theirs, enumerate(some), strict=True) if hit and hit[0] == number]
     share = sum(part in found[at * max(1, lines // 100)] for part, at in hits) / len(hits)
     began = time.perf_counter()
     for part in ours[:20_000]:
@@ -123,10 +110,7 @@ def pairing_from_the_database(numbers: int, lines: int) -> bool:
         Partner.objects.get_or_create(name=name, defaults={"code": name.upper(), "maker": True})
     if MakerNumber.objects.count() < numbers:
         keys = list(Part.objects.filter(kind__in=("bought", "made")).order_by("id").values_list("id", flat=True))
-        rows = [
-            MakerNumber(part_id=keys[n % len(keys)], rank=1, maker_id=r.choice(makers), number=_number(r))
-            for n in range(numbers)
-        ]
+        rows = [MakerNumber(part_id=keys[n % len(keys)], rank=1, maker_id=r.choice(makers), number=_number(r)) for n in range(numbers)]
         MakerNumber.objects.bulk_create(rows, batch_size=5000)
     began = time.perf_counter()
     read = bring_up()
@@ -150,6 +134,9 @@ def pairing_from_the_database(numbers: int, lines: int) -> bool:
     every = (time.perf_counter() - began) * lines / 20
     words = f"{lines:,} lines paired from the database with {len(held):,} numbers, times faster than comparing with every one"
     return report(
-        words, every / own, "at least 20, finding 99 %", every / own >= 20 and found / lines >= 0.99,
+        words,
+        every / own,
+        "at least 20, finding 99 %",
+        every / own >= 20 and found / lines >= 0.99,
         f"{own:.2f} s and {every:.0f} s, finding {found / lines:.1%}; {read:,} parts read in {brought:.0f} s",
-    )  # fmt: skip
+    )

@@ -4,12 +4,7 @@ from decimal import Decimal
 
 from bench.measure import DAY, medians, report
 
-__all__ = [
-    "edit_against_roll_up",
-    "needs_against_recursive_query",
-    "sheet_against_bare_rows",
-    "where_used_against_bare_rows",
-]
+__all__ = ["edit_against_roll_up", "needs_against_recursive_query", "sheet_against_bare_rows", "where_used_against_bare_rows"]
 
 NEEDS_SQL = """
 WITH RECURSIVE explode(part_id, quantity) AS (
@@ -154,11 +149,7 @@ def edit_against_roll_up(quantity: Decimal | None, bound: float) -> bool:
         edited, _ = edit_sheet(user, sheet.pk, now["version"], [change])
         figures = changed_by_edit(edited, basis, now["stamp"], only_lines=True)
         assert figures is not None, "the product must still be held"
-        now.update(
-            version=edited.version,
-            stamp=figures["stamp"],
-            size=len(orjson.dumps(figures, option=orjson.OPT_SERIALIZE_NUMPY)),
-        )
+        now.update(version=edited.version, stamp=figures["stamp"], size=len(orjson.dumps(figures, option=orjson.OPT_SERIALIZE_NUMPY)))
         return figures["parts"]["each"]["cost"][figures["parts"]["rows"].index(top)]
 
     def theirs() -> float:

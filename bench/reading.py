@@ -15,9 +15,7 @@ def _workbook(lines: int) -> bytes:
     sheet = book.add_worksheet("List")
     sheet.write_row(0, 0, ["Level", "Pos", "Part number", "Description", "Qty", "Unit", "Unit cost", "Ref des"])
     for n in range(lines):
-        sheet.write_row(
-            n + 1, 0, [1 + n % 3, 10 * n, f"P-{n:06}", "Screw, pan head, M4 x 12", 3.5, "pcs", 0.12, f"R{n}, R{n + 1}"]
-        )
+        sheet.write_row(n + 1, 0, [1 + n % 3, 10 * n, f"P-{n:06}", "Screw, pan head, M4 x 12", 3.5, "pcs", 0.12, f"R{n}, R{n + 1}"])
     book.close()
     return packed.getvalue()
 

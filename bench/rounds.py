@@ -72,13 +72,7 @@ def causes_against_roll_up() -> bool:
     np.testing.assert_allclose(after, roll_up(t, new.lots).unit.sum(axis=1), rtol=1e-9)
     assert (np.abs(found).sum(axis=0) > 0).all(), "every cause must have moved something"
     a, b = medians(lambda: causes(old, new), lambda: roll_up(s, old.lots), 5)
-    return report(
-        f"causes for {len(found):,} parts, all six / their roll-up",
-        a / b,
-        "at most 8",
-        a / b <= 8,
-        f"{a:.2f} s and {b:.3f} s",
-    )
+    return report(f"causes for {len(found):,} parts, all six / their roll-up", a / b, "at most 8", a / b <= 8, f"{a:.2f} s and {b:.3f} s")
 
 
 def tally_of_a_round_against_reading_and_copying() -> bool:
@@ -122,11 +116,7 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     count = Standard.objects.count()
     assert count > 190_000
     the_round = open_round(user, {"name": "second", "first_day": "2027-01-01", "scope": "all"})
-    propose(
-        user,
-        the_round.pk,
-        [{"table": "work_center", "key": f"WC{i}", "field": "labor_rate", "value": "40"} for i in range(8)],
-    )
+    propose(user, the_round.pk, [{"table": "work_center", "key": f"WC{i}", "field": "labor_rate", "value": "40"} for i in range(8)])
     the_round.refresh_from_db()
     tally(the_round)
     tallied = tally_round(the_round, lambda words, step: None)
@@ -136,9 +126,7 @@ def tally_of_a_round_against_reading_and_copying() -> bool:
     def theirs() -> None:
         load_catalogue(the_round.first_day)
         with transaction.atomic():
-            copy_rows(
-                "standards_tallyrow", columns | {"tally_id": tallied.lot * 0 + the_round.tally.pk}, len(tallied.part)
-            )
+            copy_rows("standards_tallyrow", columns | {"tally_id": tallied.lot * 0 + the_round.tally.pk}, len(tallied.part))
             transaction.set_rollback(True)
 
     kept = bytes(TallyInputs.objects.get(tally__round=the_round).content)

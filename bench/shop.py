@@ -9,26 +9,29 @@ from uuid import uuid4
 
 from bench.measure import median, medians, report
 
-__all__ = [
-    "buildable_against_needs",
-    "progress_against_bare_reads",
-    "report_against_bare_writes",
-    "variances_against_postings",
-]
+__all__ = ["buildable_against_needs", "progress_against_bare_reads", "report_against_bare_writes", "variances_against_postings"]
 
 
 def _product(number: str, lines: int) -> dict[str, Any]:
     """One part of so many bought ones, of each a million on hand."""
-    bought = [
-        {"number": f"{number}-{n}", "kind": "bought", "unit": "ea", "unit_cost": "1", "on_hand": "1000000"}
-        for n in range(lines)
-    ]
+    bought = [{"number": f"{number}-{n}", "kind": "bought", "unit": "ea", "unit_cost": "1", "on_hand": "1000000"} for n in range(lines)]
     return {
-        "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": "BENCH", "labor_rate": "30"}],
+        "format": "round-tally-bundle",
+        "version": 1,
+        "work_centers": [{"code": "BENCH", "labor_rate": "30"}],
         "parts": [*bought, {"number": number, "kind": "made", "unit": "ea"}],
-        "build_sheets": [{"part": number, "status": "released", "operations": [{"sequence": 10, "work_center": "BENCH", "run_minutes": "1"}, {"sequence": 20, "work_center": "BENCH", "run_minutes": "1"}],
-                          "lines": [{"item": n + 1, "part": p["number"], "quantity": "1", "issue_at": 10} for n, p in enumerate(bought)]}],
-    }  # fmt: skip
+        "build_sheets": [
+            {
+                "part": number,
+                "status": "released",
+                "operations": [
+                    {"sequence": 10, "work_center": "BENCH", "run_minutes": "1"},
+                    {"sequence": 20, "work_center": "BENCH", "run_minutes": "1"},
+                ],
+                "lines": [{"item": n + 1, "part": p["number"], "quantity": "1", "issue_at": 10} for n, p in enumerate(bought)],
+            }
+        ],
+    }
 
 
 def _ready() -> Any:
@@ -63,9 +66,7 @@ def report_against_bare_writes(lines: int) -> bool:
     entry = Entry.objects.filter(order=order).latest("id")
     moves = [p.move for p in Posting.objects.filter(entry=entry, move__isnull=False).select_related("move")]
     components = list(Component.objects.filter(order=order).values_list("pk", flat=True))
-    move_rows = [
-        (m.part_id, m.quantity, m.value, json.dumps(m.elements), m.reason, m.made_by, m.made_at) for m in moves if m
-    ]
+    move_rows = [(m.part_id, m.quantity, m.value, json.dumps(m.elements), m.reason, m.made_by, m.made_at) for m in moves if m]
 
     def bare() -> None:
         with transaction.atomic(), connection.cursor() as cursor:
@@ -76,7 +77,9 @@ def report_against_bare_writes(lines: int) -> bool:
             )
             key = cursor.fetchone()[0]
             cursor.executemany(
-                "INSERT INTO definition_stockmove (part_id, quantity, value, elements, reason, made_by, made_at) VALUES (%s, %s, %s, %s, %s, %s, %s) RETURNING id", move_rows, )  # fmt: skip
+                "INSERT INTO definition_stockmove (part_id, quantity, value, elements, reason, made_by, made_at) VALUES (%s, %s, %s, %s, %s, %s, %s) RETURNING id",
+                move_rows,
+            )
             cursor.execute("SELECT max(id) FROM definition_stockmove")
             last = cursor.fetchone()[0]
             cursor.executemany(
@@ -88,18 +91,14 @@ def report_against_bare_writes(lines: int) -> bool:
                 "UPDATE definition_stockworth SET quantity = quantity - 1, elements = elements WHERE part_id = %s",
                 [(row[0],) for row in move_rows],
             )
-            cursor.executemany(
-                "UPDATE shop_component SET issued = issued + 1 WHERE id = %s", [(c,) for c in components]
-            )
+            cursor.executemany("UPDATE shop_component SET issued = issued + 1 WHERE id = %s", [(c,) for c in components])
             cursor.execute("UPDATE shop_orderoperation SET good = good + 1 WHERE order_id = %s AND row = 0", [order.pk])
             cursor.execute("UPDATE shop_workorder SET spent = spent + 1 WHERE id = %s", [order.pk])
 
     taken, written = medians(ours, bare, 15)
     ratio = taken / written
     words = f"a report with backflush of {lines} lines / its bare inserts and updates"
-    return report(
-        words, ratio, "at most 3", ratio <= 3, f"{taken * 1e3:.1f} and {written * 1e3:.1f} ms, {len(queries)} queries"
-    )
+    return report(words, ratio, "at most 3", ratio <= 3, f"{taken * 1e3:.1f} and {written * 1e3:.1f} ms, {len(queries)} queries")
 
 
 def _many(count: int, state: str) -> None:
@@ -116,22 +115,43 @@ def _many(count: int, state: str) -> None:
     load_bundle(_product("BENCH-MANY", 4), "bench")
     part = Part.objects.get(number="BENCH-MANY")
     taken = list(Part.objects.filter(number__startswith="BENCH-MANY-"))
-    causes = [{"cause": "yield", "at": "operation", "row": n, "where": "10 Turn", "amount": "1.250000", "terms": [{"label": "started", "value": "12.000000"}]} for n in range(6)]  # fmt: skip
-    said = {"format": 1, "good": "9", "expected": {"material": "90.000000"}, "actual": {"material": "97.500000"}, "by_cause": {"yield": "7.500000"}, "causes": causes}  # fmt: skip
+    causes = [
+        {
+            "cause": "yield",
+            "at": "operation",
+            "row": n,
+            "where": "10 Turn",
+            "amount": "1.250000",
+            "terms": [{"label": "started", "value": "12.000000"}],
+        }
+        for n in range(6)
+    ]
+    said = {
+        "format": 1,
+        "good": "9",
+        "expected": {"material": "90.000000"},
+        "actual": {"material": "97.500000"},
+        "by_cause": {"yield": "7.500000"},
+        "causes": causes,
+    }
     orders = WorkOrder.objects.bulk_create(
-        WorkOrder(number=f"B-{n}", part=part, quantity=10, state=state, made_by="bench", wanted=localdate() + timedelta(days=n % 90), came_to=said if state == "closed" else None)
+        WorkOrder(
+            number=f"B-{n}",
+            part=part,
+            quantity=10,
+            state=state,
+            made_by="bench",
+            wanted=localdate() + timedelta(days=n % 90),
+            came_to=said if state == "closed" else None,
+        )
         for n in range(count)
-    )  # fmt: skip
+    )
     OrderOperation.objects.bulk_create(
         OrderOperation(order=o, row=n, sequence=10 * n + 10, planned=10, good=n) for o in orders for n in range(3)
     )
-    Component.objects.bulk_create(
-        Component(order=o, row=n, part=p, operation=0, required=10) for o in orders for n, p in enumerate(taken)
-    )
+    Component.objects.bulk_create(Component(order=o, row=n, part=p, operation=0, required=10) for o in orders for n, p in enumerate(taken))
     if state == "closed":
-        entries = Entry.objects.bulk_create(
-            Entry(order=o, kind="report", at=now(), done_by="bench", posted_by="bench") for o in orders
-        )
+        entries = Entry.objects.bulk_create(Entry(order=o, kind="report", at=now(), done_by="bench", posted_by="bench") for o in orders)
         Posting.objects.bulk_create(
             Posting(
                 entry=e,
@@ -181,9 +201,7 @@ def variances_against_postings(count: int) -> bool:
 
     def ours() -> None:
         for said in found.values_list("came_to", flat=True):
-            assert said is not None and sum((Decimal(c["amount"]) for c in said["causes"]), Decimal(0)) == Decimal(
-                "7.5"
-            )
+            assert said is not None and sum((Decimal(c["amount"]) for c in said["causes"]), Decimal(0)) == Decimal("7.5")
 
     def read() -> None:
         assert len(list(Posting.objects.filter(order__in=found.values("pk")))) == 10 * count
@@ -207,16 +225,27 @@ def buildable_against_needs(lines: int) -> bool:
     made = [{"number": f"M{n}", "kind": "made", "unit": "ea"} for n in range(lines // 10)]
     bought = [{"number": f"P{n}", "kind": "bought", "unit": "ea"} for n in range(lines // 4)]
     sheets = [
-        {"part": f"M{n}", "status": "released",
-         "lines": [{"item": i + 1, "part": f"P{(n * 7 + i * 31) % len(bought)}" if i else f"M{n * 3 % len(made)}" if n * 3 < len(made) and n else f"P{n}", "quantity": "2"} for i in range(9)]}
+        {
+            "part": f"M{n}",
+            "status": "released",
+            "lines": [
+                {
+                    "item": i + 1,
+                    "part": f"P{(n * 7 + i * 31) % len(bought)}" if i else f"M{n * 3 % len(made)}" if n * 3 < len(made) and n else f"P{n}",
+                    "quantity": "2",
+                }
+                for i in range(9)
+            ],
+        }
         for n in range(len(made))
-    ]  # fmt: skip
-    top = {
-        "part": "TOP",
-        "status": "released",
-        "lines": [{"item": n + 1, "part": f"M{n}", "quantity": "1"} for n in range(len(made))],
+    ]
+    top = {"part": "TOP", "status": "released", "lines": [{"item": n + 1, "part": f"M{n}", "quantity": "1"} for n in range(len(made))]}
+    document = {
+        "format": "round-tally-bundle",
+        "version": 1,
+        "parts": [*made, *bought, {"number": "TOP", "kind": "made", "unit": "ea"}],
+        "build_sheets": [*sheets, top],
     }
-    document = {"format": "round-tally-bundle", "version": 1, "parts": [*made, *bought, {"number": "TOP", "kind": "made", "unit": "ea"}], "build_sheets": [*sheets, top]}  # fmt: skip
     question = ask(read_bundle(document), "TOP", Basis(DAY, Decimal(1)))
     free = np.full(len(question.structure.parts), 1e6)
     began = time.perf_counter()

@@ -19,9 +19,11 @@ __all__ = ["slips_found"]
 
 #: Maker → its series, what stands between, and its suffixes for packing and plating.
 _MAKERS = {
-    "Norwick": ("NRC", "-", ("TR", "T7", "")), "Tarn": ("TA", "", ("-13", "-7", "")), "Holmer": ("HMR", "/", ("#PBF", "#TRPBF", "")),
+    "Norwick": ("NRC", "-", ("TR", "T7", "")),
+    "Tarn": ("TA", "", ("-13", "-7", "")),
+    "Holmer": ("HMR", "/", ("#PBF", "#TRPBF", "")),
     "Lindqvist": ("LQ", "-", ("", "")),
-}  # fmt: skip
+}
 _CASES, _TOLERANCES = ("0402", "0603", "0805", "1206"), ("F", "J")
 #: Slips of typing.
 _TYPED = ("swapped", "look-alike", "doubled", "left out")
@@ -61,13 +63,13 @@ def _slip(r: random.Random, maker: str, number: str) -> tuple[str, str]:
     """A number as a sender may write it, and what was done to it."""
     suffixes = [s for s in _MAKERS[maker][2] if s]
     stem = _stem(maker, number)
-    kind = r.choice(["written otherwise", "packing left out", "other packing", "revision", "swapped", "look-alike", "doubled", "left out", "as it is"])  # fmt: skip
+    kind = r.choice(
+        ["written otherwise", "packing left out", "other packing", "revision", "swapped", "look-alike", "doubled", "left out", "as it is"]
+    )
     at = r.randrange(2, len(stem) - 1)
     match kind:
         case "written otherwise":
-            return r.choice(
-                [number.lower(), number.replace("-", " "), number.replace("/", "-"), f"{number[:4]} {number[4:]}"]
-            ), kind
+            return r.choice([number.lower(), number.replace("-", " "), number.replace("/", "-"), f"{number[:4]} {number[4:]}"]), kind
         case "packing left out":
             return stem, kind
         case "other packing":
@@ -135,6 +137,9 @@ def slips_found(lines: int) -> bool:
     words = ", ".join(f"{kind} {hit / count:.0%}" for kind, (count, hit) in sorted(found.items()))
     holds = precise == 1.0 and nearly >= 0.99 and recall >= 0.95
     return report(
-        f"{lines:,} numbers with slips against {len(parts):,} parts: found", recall, "at least 0.95, certain right 1, near right 0.99", holds,
+        f"{lines:,} numbers with slips against {len(parts):,} parts: found",
+        recall,
+        "at least 0.95, certain right 1, near right 0.99",
+        holds,
         f"certain right {precise:.4f}, near right {nearly:.4f}; {words}",
-    )  # fmt: skip
+    )

@@ -52,9 +52,7 @@ def critical_path_against_networkx(width: int, bound: float) -> bool:
     graph.add_nodes_from(range(count + 1))
     graph.add_weighted_edges_from(zip(before.tolist(), after.tolist(), duration[before].tolist(), strict=True))
     graph.add_weighted_edges_from((i, count, float(duration[i])) for i in range(count))
-    assert critical_path(duration, before, after)[1] == nx.dag_longest_path(graph)[:-1], (
-        "the two must find the same path"
-    )
+    assert critical_path(duration, before, after)[1] == nx.dag_longest_path(graph)[:-1], "the two must find the same path"
     a, b = medians(lambda: nx.dag_longest_path(graph), lambda: critical_path(duration, before, after), 9)
     return report(
         f"NetworkX dag_longest_path / critical path of {count:,} operations, {width} side by side",

@@ -141,12 +141,7 @@ except psycopg.OperationalError as e: sys.exit({STRANGER}) if "password authenti
 with c:
 {script}"""
     done = subprocess.run(
-        [str(PYTHON), "-c", program],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.STDOUT,
-        text=True,
-        env=os.environ | values,
-        cwd="/",
+        [str(PYTHON), "-c", program], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=os.environ | values, cwd="/"
     )
     if done.returncode == STRANGER:
         fail(

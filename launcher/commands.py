@@ -60,15 +60,11 @@ def serve(demo: bool) -> None:
     port = start_processes(url)
     print(f"\nRound Tally runs at http://127.0.0.1:{port}/")
     if demo:
-        print(
-            "Sign in as engineer, accountant, buyer, shop, viewer or administrator; the password of each is: harbour-light"
-        )
+        print("Sign in as engineer, accountant, buyer, shop, viewer or administrator; the password of each is: harbour-light")
     else:
         print("Make the first account with: ./tally manage createsuperuser")
     run = read_run()
-    print(
-        f"Stand-ins for services outside answer, and are told how to behave, at http://127.0.0.1:{run['data']}/ (parts data),"
-    )
+    print(f"Stand-ins for services outside answer, and are told how to behave, at http://127.0.0.1:{run['data']}/ (parts data),")
     print(
         f"http://127.0.0.1:{run['suppliers']}/ (suppliers, rates) and http://127.0.0.1:{run['records']}/ (the records that production works from)"
     )
@@ -83,20 +79,14 @@ def count(said: str) -> tuple[int, int]:
         for line in re.findall(r"^FAILED \((.*)\)", said, re.M)
         for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", line)
     )
-    skipped = sum(
-        int(n)
-        for line in re.findall(r"^(?:OK|FAILED) \((.*)\)", said, re.M)
-        for n in re.findall(r"skipped=(\d+)", line)
-    )
+    skipped = sum(int(n) for line in re.findall(r"^(?:OK|FAILED) \((.*)\)", said, re.M) for n in re.findall(r"skipped=(\d+)", line))
     return ran - skipped, failed
 
 
 def tee(command: list, **options) -> tuple[str, int]:
     """Run a command, show what it says as it says it, and give it back."""
     said = []
-    with subprocess.Popen(
-        [str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, **options
-    ) as process:
+    with subprocess.Popen([str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, **options) as process:
         assert process.stdout is not None
         for line in process.stdout:
             sys.stdout.write(line)
@@ -153,10 +143,7 @@ def check() -> None:
             [str(c) for c in command],
             cwd=folder,
             env=environment
-            | {
-                k: python[k]
-                for k in ("PYTHONPATH", "DATABASE_URL", "TALLY_SECRET_KEY", "TALLY_FILES", "DJANGO_SETTINGS_MODULE")
-            },
+            | {k: python[k] for k in ("PYTHONPATH", "DATABASE_URL", "TALLY_SECRET_KEY", "TALLY_FILES", "DJANGO_SETTINGS_MODULE")},
         ).returncode
     url_free = subprocess.run(
         [str(PYTHON), "server/manage.py", "makemigrations", "--check", "--dry-run"],
@@ -229,19 +216,7 @@ def main(words: list[str]) -> None:
             check()
         case "dev":
             dev()
-        case (
-            "load"
-            | "cost"
-            | "needs"
-            | "buildable"
-            | "read"
-            | "pair"
-            | "plan"
-            | "compare"
-            | "cut"
-            | "export-bundle"
-            | "manage"
-        ):
+        case "load" | "cost" | "needs" | "buildable" | "read" | "pair" | "plan" | "compare" | "cut" | "export-bundle" | "manage":
             url = ready_database()
             fcntl.flock(lock, fcntl.LOCK_UN)
             asked = rest if command == "manage" else [command.replace("-", "_"), *rest]
@@ -266,9 +241,7 @@ def main(words: list[str]) -> None:
             fcntl.flock(lock, fcntl.LOCK_UN)
             sys.exit(
                 subprocess.run(
-                    [str(PYTHON), "-m", "bench.mutate", *rest],
-                    cwd=ROOT,
-                    env=os.environ | {"PYTHONPATH": f"{ROOT / 'core'}:{ROOT}"},
+                    [str(PYTHON), "-m", "bench.mutate", *rest], cwd=ROOT, env=os.environ | {"PYTHONPATH": f"{ROOT / 'core'}:{ROOT}"}
                 ).returncode
             )
         case "bench":
@@ -278,8 +251,6 @@ def main(words: list[str]) -> None:
             need_python("dev")
             need_web()
             url = database_url("tally_bench")
-            sys.exit(
-                subprocess.run([str(PYTHON), "-m", "bench", *rest], cwd=ROOT, env=django_environment(url)).returncode
-            )
+            sys.exit(subprocess.run([str(PYTHON), "-m", "bench", *rest], cwd=ROOT, env=django_environment(url)).returncode)
         case _:
             fail(f"There is no command {command!r}.\n\n{HELP}")

@@ -40,9 +40,7 @@ def redacted(text: str) -> str:
 
 def run(command: list, **options) -> None:
     """Run a command; on failure show the end of what it said."""
-    done = subprocess.run(
-        [str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, **options
-    )
+    done = subprocess.run([str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, **options)
     if done.returncode:
         fail(redacted(f"{' '.join(str(c) for c in command)} failed:\n{done.stdout[-4000:]}"))
 
@@ -79,11 +77,7 @@ def secret() -> dict[str, str]:
     file = STATE / "secret.json"
     if not file.exists():
         with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as out:
-            words = {
-                "database": secrets.token_urlsafe(24),
-                "keeper": secrets.token_urlsafe(24),
-                "key": secrets.token_urlsafe(50),
-            }
+            words = {"database": secrets.token_urlsafe(24), "keeper": secrets.token_urlsafe(24), "key": secrets.token_urlsafe(50)}
             json.dump(words, out)
     return json.loads(file.read_text())
 

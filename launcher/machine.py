@@ -16,9 +16,7 @@ def system_packages(missing: list[str]) -> None:
     if not missing:
         return
     if os.geteuid() != 0 or not shutil.which("apt-get"):
-        fail(
-            f"These packages are missing; please install them and run this again:\n  sudo apt-get install {' '.join(missing)}"
-        )
+        fail(f"These packages are missing; please install them and run this again:\n  sudo apt-get install {' '.join(missing)}")
     say(f"Installing {', '.join(missing)} with apt-get …")
     environment = os.environ | {"DEBIAN_FRONTEND": "noninteractive"}
     run(["apt-get", "update", "-qq"], env=environment)
@@ -71,8 +69,7 @@ def need_python(level: str) -> None:
     """``level`` run or dev: the locked packages, with their hashes."""
     wanted = digest(ROOT / "requirements" / f"{level}.txt")
     if PYTHON.exists() and (
-        stamped(f"python-{level}", wanted)
-        or (level == "run" and (STATE / "python-dev.stamp").exists() and stamped("python-run", wanted))
+        stamped(f"python-{level}", wanted) or (level == "run" and (STATE / "python-dev.stamp").exists() and stamped("python-run", wanted))
     ):
         return
     if not PYTHON.exists():

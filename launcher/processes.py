@@ -38,20 +38,8 @@ def ours() -> list[int]:
         with contextlib.suppress(OSError, ValueError):
             words = (folder / "cmdline").read_bytes().split(b"\0")
             state = (folder / "stat").read_text().rsplit(")", 1)[1].split()[0]
-            if (
-                words[0] == str(PYTHON).encode()
-                and state != "Z"
-                and str(STATE).encode() in (folder / "environ").read_bytes()
-            ) and any(
-                w in words
-                for w in (
-                    b"keep",
-                    b"gunicorn",
-                    b"work",
-                    b"standins.parts_data",
-                    b"standins.suppliers",
-                    b"standins.records",
-                )
+            if (words[0] == str(PYTHON).encode() and state != "Z" and str(STATE).encode() in (folder / "environ").read_bytes()) and any(
+                w in words for w in (b"keep", b"gunicorn", b"work", b"standins.parts_data", b"standins.suppliers", b"standins.records")
             ):
                 found.append(int(folder.name))
     return found
@@ -118,9 +106,7 @@ def start_processes(url: str) -> int:
         ).pid
     write_whole(
         STATE / "run.json",
-        json.dumps(
-            {"port": port, "data": data, "suppliers": suppliers, "records": records, "stamp": wanted, "keeper": keeper}
-        ),
+        json.dumps({"port": port, "data": data, "suppliers": suppliers, "records": records, "stamp": wanted, "keeper": keeper}),
     )
     for _ in range(300):
         if answers(port):
@@ -240,9 +226,7 @@ def keep(port: str, data: str, suppliers: str, records: str) -> None:
                 del running[name]
             if name not in running and now >= due[name]:
                 with open(STATE / f"{name}.log", "ab") as log:
-                    running[name] = subprocess.Popen(
-                        [str(c) for c in command], stdin=subprocess.DEVNULL, stdout=log, stderr=log
-                    )
+                    running[name] = subprocess.Popen([str(c) for c in command], stdin=subprocess.DEVNULL, stdout=log, stderr=log)
                 began[name] = now
         time.sleep(0.2)
     for process in running.values():

@@ -7,15 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from launcher.cluster import database_url, need_cluster
 from launcher.ground import PYTHON, ROOT, STATE, WEB, digest, fail, run, secret, stamp, stamped, timed
-from launcher.machine import (
-    machine_has_node,
-    need_node_packages,
-    need_pango,
-    need_postgres,
-    need_python,
-    node,
-    postgres_bin,
-)
+from launcher.machine import machine_has_node, need_node_packages, need_pango, need_postgres, need_python, node, postgres_bin
 
 
 def django_environment(url: str) -> dict[str, str]:
@@ -38,11 +30,7 @@ def manage(*words: str, url: str, settings: str = "tally_site.settings", **optio
 
 def migrated(url: str) -> str:
     """Bring the tables up to date, if the code has changed since they were."""
-    wanted = (
-        digest(*sorted(ROOT.glob("server/*/migrations")))
-        + url.rsplit("/", 1)[-1]
-        + url.rsplit("@", 1)[-1].split(":")[0]
-    )
+    wanted = digest(*sorted(ROOT.glob("server/*/migrations"))) + url.rsplit("/", 1)[-1] + url.rsplit("@", 1)[-1].split(":")[0]
     marker = f"migrated-{hashlib.sha256(wanted.encode()).hexdigest()[:8]}"
     if os.environ.get("DATABASE_URL") or not stamped(marker, wanted):
         done = manage("migrate", "-v", "0", url=url, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
@@ -76,14 +64,7 @@ def need_web() -> None:
     """The built front end, with types made from the API's own document."""
     environment = node()
     need_node_packages()
-    wanted = digest(
-        WEB / "src",
-        WEB / "index.html",
-        WEB / "vite.config.ts",
-        WEB / "package-lock.json",
-        ROOT / "server",
-        ROOT / "core",
-    )
+    wanted = digest(WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "package-lock.json", ROOT / "server", ROOT / "core")
     if not (stamped("web", wanted) and (WEB / "dist" / "index.html").exists()):
         with timed("Building the front end"):
             web_types(environment)
@@ -93,15 +74,7 @@ def need_web() -> None:
 
 def web_types(environment: dict[str, str]) -> None:
     run(
-        [
-            PYTHON,
-            "server/manage.py",
-            "export_openapi_schema",
-            "--api",
-            "tally_site.api.api",
-            "--output",
-            WEB / "openapi.json",
-        ],
+        [PYTHON, "server/manage.py", "export_openapi_schema", "--api", "tally_site.api.api", "--output", WEB / "openapi.json"],
         cwd=ROOT,
         env=django_environment("postgres://nobody@127.0.0.1:1/none"),
     )

@@ -109,7 +109,9 @@ class Api:
 def rod_and_tube(status: str = "draft") -> dict:
     """A bundle: RT-1 takes rod and a made tube T-1, at a lathe."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "work_centers": [{"code": "LATHE", "name": "Lathe", "labor_rate": "40"}],
         "parts": [
             {"number": "ROD", "kind": "bought", "unit": "m", "unit_cost": "3.00"},
@@ -118,15 +120,22 @@ def rod_and_tube(status: str = "draft") -> dict:
             {"number": "RT-1", "kind": "made", "unit": "ea", "costing_lot": "10", "description": "Rod and tube"},
         ],
         "build_sheets": [
-            {"part": "RT-1", "status": status,
-             "operations": [{"sequence": 10, "name": "Turn", "work_center": "LATHE", "setup_minutes": "12", "run_minutes": "3"},
-                            {"sequence": 20, "name": "Fit", "work_center": "LATHE", "run_minutes": "1"}],
-             "lines": [{"item": 10, "part": "ROD", "quantity": "2", "unit": "m", "scrap_percent": "5", "issue_at": 10},
-                       {"item": 20, "part": "T-1", "quantity": "1", "issue_at": 20},
-                       {"item": 30, "part": "NUT", "quantity": "4", "issue_at": 20}]},
+            {
+                "part": "RT-1",
+                "status": status,
+                "operations": [
+                    {"sequence": 10, "name": "Turn", "work_center": "LATHE", "setup_minutes": "12", "run_minutes": "3"},
+                    {"sequence": 20, "name": "Fit", "work_center": "LATHE", "run_minutes": "1"},
+                ],
+                "lines": [
+                    {"item": 10, "part": "ROD", "quantity": "2", "unit": "m", "scrap_percent": "5", "issue_at": 10},
+                    {"item": 20, "part": "T-1", "quantity": "1", "issue_at": 20},
+                    {"item": 30, "part": "NUT", "quantity": "4", "issue_at": 20},
+                ],
+            },
             {"part": "T-1", "status": "released", "lines": [{"item": 10, "part": "ROD", "quantity": "500", "unit": "mm"}]},
         ],
-    }  # fmt: skip
+    }
 
 
 def sheet_of(number: str) -> BuildSheet:

@@ -62,11 +62,7 @@ class _Handler(StandInHandler):
             return self.say(404, '{"message": "not known"}')
         body = json.dumps({"number": number} | found)
         if mode == "wrong":
-            body = (
-                json.dumps({"number": 7, "lifecycle": ["soon"], "values": "none"})
-                if len(number) % 2
-                else body[: len(body) // 2]
-            )
+            body = json.dumps({"number": 7, "lifecycle": ["soon"], "values": "none"}) if len(number) % 2 else body[: len(body) // 2]
         return self.say(200, body)
 
 

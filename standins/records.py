@@ -94,7 +94,9 @@ class Server(StandIn):
         if body is not None and kind in ("structures", "plans"):
             rows = body["rows" if kind == "structures" else "steps"]
             fresh = [row for row in rows if not row.get("id")]
-            for row, (number,) in zip(fresh, self.database.execute("SELECT nextval('rows') FROM generate_series(1, %s)", [len(fresh)]), strict=True):  # fmt: skip
+            for row, (number,) in zip(
+                fresh, self.database.execute("SELECT nextval('rows') FROM generate_series(1, %s)", [len(fresh)]), strict=True
+            ):
                 row["id"] = f"r{number}"
         found = self.database.execute(
             "INSERT INTO thing VALUES (%s, %s, %s, 1, %s, nextval('moves'), %s) ON CONFLICT (book, kind, key) DO UPDATE SET version = thing.version + 1, "
@@ -284,7 +286,7 @@ class _Handler(StandInHandler):
             raise _Answer(404, {})
         match = (self.headers.get("If-Match") or "").strip('"')
         body = json.loads(self.body()) if self.command == "PUT" else None
-        done = self._written(book, [{"kind": kind, "key": unquote(key), "match": int(match) if match else None, "body": body}])  # fmt: skip
+        done = self._written(book, [{"kind": kind, "key": unquote(key), "match": int(match) if match else None, "body": body}])
         return None if done is None else (done[0] if done else {"gone": True})
 
     def _together(self, book: str, rest: str) -> dict[str, Any] | None:

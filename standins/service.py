@@ -20,7 +20,9 @@ class StandIn(ThreadingHTTPServer):
 
     daemon_threads = True
 
-    def __init__(self, port: int, handler: type[BaseHTTPRequestHandler], title: str, services: dict[str, str], choices: dict[str, str]) -> None:  # fmt: skip
+    def __init__(
+        self, port: int, handler: type[BaseHTTPRequestHandler], title: str, services: dict[str, str], choices: dict[str, str]
+    ) -> None:
         super().__init__(("127.0.0.1", port), handler)
         self.title, self.services, self.choices = title, services, choices
         self.modes = dict.fromkeys(services, "well")

@@ -41,9 +41,7 @@ class Server(StandIn):
     """The services; ``shelves`` are those of ``suppliers.json`` unless others are given."""
 
     def __init__(self, port: int, shelves: dict[str, Any] | None = None) -> None:
-        self.shelves: dict[str, Any] = (
-            deepcopy(shelves) if shelves else json.loads(Path(__file__).with_suffix(".json").read_text())
-        )
+        self.shelves: dict[str, Any] = deepcopy(shelves) if shelves else json.loads(Path(__file__).with_suffix(".json").read_text())
         named = {code: shelf["name"] for code, shelf in self.shelves.items()}
         super().__init__(port, _Handler, "Suppliers", named | {_RATES: "Rates of currencies"}, MODES)
         # Prices of a supplier that moves: percent over what it asked first.
@@ -102,11 +100,19 @@ class _Handler(StandInHandler):
         if found is None:
             return self.say(404, "{}")
         maker, article, prices, per, minimum, pack, stock, days = found
-        body = json.dumps({
-            "maker": maker, "makerNumber": number, "article": article, "currency": shelf["currency"],
-            "prices": [{"from": start, "price": str(price), "per": per} for start, price in _prices(prices, share)],
-            "smallestOrder": minimum, "pack": pack, "inStock": stock, "daysToDispatch": days,
-        })  # fmt: skip
+        body = json.dumps(
+            {
+                "maker": maker,
+                "makerNumber": number,
+                "article": article,
+                "currency": shelf["currency"],
+                "prices": [{"from": start, "price": str(price), "per": per} for start, price in _prices(prices, share)],
+                "smallestOrder": minimum,
+                "pack": pack,
+                "inStock": stock,
+                "daysToDispatch": days,
+            }
+        )
         if self.server.modes[name] == "wrong":
             lies = (body[: len(body) // 2], '{"makerNumber": 7, "prices": "free"}', body.replace(number, f"{number}-X"))
             body = lies[len(number) % len(lies)]
@@ -152,9 +158,12 @@ class _Handler(StandInHandler):
         days = [first + timedelta(days=n) for n in range((date.today() - first).days + 1)]
         # Banks keep their week.
         rates = {
-            day.isoformat(): {code: str(worth + Decimal((day - _FIRST).days % 40 * step) / 10_000) for code, (worth, step) in _WORTH.items()}
-            for day in days if day.weekday() < 5
-        }  # fmt: skip
+            day.isoformat(): {
+                code: str(worth + Decimal((day - _FIRST).days % 40 * step) / 10_000) for code, (worth, step) in _WORTH.items()
+            }
+            for day in days
+            if day.weekday() < 5
+        }
         if mode == "wrong":
             rates = {"soon": {"dollar": "many"}}
         return self.say(200, json.dumps({"base": "EUR", "worth": rates}))

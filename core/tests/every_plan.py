@@ -81,9 +81,7 @@ def _ways(document: dict, suppliers: dict, part: str, asked: list[tuple[str, F]]
                 for quantity, price in sorted(quantities, key=lambda q: -q[1]):
                     credit += worth * price * min(left, quantity)
                     left -= min(left, quantity)
-                ways.append(
-                    ([(o["supplier"], q * p) for (o, _), (q, p) in zip(chosen, quantities, strict=True)], credit)
-                )
+                ways.append(([(o["supplier"], q * p) for (o, _), (q, p) in zip(chosen, quantities, strict=True)], credit))
     return ways
 
 

@@ -7,9 +7,22 @@ from collections import defaultdict
 from fractions import Fraction as F
 from math import ceil
 
-BASE = {"ea": ("n", F(1)), "dozen": ("n", F(12)), "pair": ("n", F(2)), "kg": ("m", F(1)), "g": ("m", F(1, 1000)),
-        "lb": ("m", F("0.45359237")), "m": ("l", F(1)), "mm": ("l", F(1, 1000)), "in": ("l", F("0.0254")),
-        "L": ("v", F(1)), "m2": ("a", F(1)), "mm2": ("a", F(1, 10**6)), "mL": ("v", F(1, 1000)), "gal": ("v", F("3.785411784"))}  # fmt: skip
+BASE = {
+    "ea": ("n", F(1)),
+    "dozen": ("n", F(12)),
+    "pair": ("n", F(2)),
+    "kg": ("m", F(1)),
+    "g": ("m", F(1, 1000)),
+    "lb": ("m", F("0.45359237")),
+    "m": ("l", F(1)),
+    "mm": ("l", F(1, 1000)),
+    "in": ("l", F("0.0254")),
+    "L": ("v", F(1)),
+    "m2": ("a", F(1)),
+    "mm2": ("a", F(1, 10**6)),
+    "mL": ("v", F(1, 1000)),
+    "gal": ("v", F("3.785411784")),
+}
 ELEMENTS = ["material", "scrap", "setup", "labor", "machine", "overhead", "subcontract", "other", "byproduct"]
 
 
@@ -44,11 +57,7 @@ class Exact:
         for line in self.sheets.get(part, {"lines": []})["lines"]:
             out = line.get("kind") == "text" or "quantity" not in line or line.get("not_fitted")
             early = line.get("effective_from", "0") > self.day or line.get("effective_to", "9") <= self.day
-            if (
-                not out
-                and not early
-                and line.get("option", self.options[0] if self.options else None) in [*self.options, None]
-            ):
+            if not out and not early and line.get("option", self.options[0] if self.options else None) in [*self.options, None]:
                 found.append(dict(line, q=F(line["quantity"])))
         keep = [x for x in found if x.get("option_action", "add") == "add"]
         for taker in (x for x in found if x.get("option_action", "add") == "remove"):
@@ -194,12 +203,7 @@ class Exact:
     def _vector(self, number: str, given: bool = True) -> tuple[dict, dict]:
         part, this, lower = self.parts[number], defaultdict(F), defaultdict(F)
         price = F(part.get("unit_cost", "0"))
-        if (
-            given
-            and "given_cost" in part
-            and part.get("given_as") == "proportion"
-            and part["kind"] in ("made", "phantom")
-        ):
+        if given and "given_cost" in part and part.get("given_as") == "proportion" and part["kind"] in ("made", "phantom"):
             rolled_this, rolled_lower = self._vector(number, given=False)
             rolled = sum(rolled_this.values()) + sum(rolled_lower.values())
             if rolled > 0:

@@ -30,17 +30,12 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
         days = changing.sample(["2026-01-01", "2026-06-15", "2026-06-16", "2027-01-01"], changing.randint(0, 3))
         names = ("labor_rate", "setup_labor_rate", "machine_rate", "overhead_percent_of_labor")
         center["rates"] = [
-            {"first_day": day} | {n: f"{changing.randint(0, 9000) / 100}" for n in names if changing.random() < 0.5}
-            for day in days
+            {"first_day": day} | {n: f"{changing.randint(0, 9000) / 100}" for n in names if changing.random() < 0.5} for day in days
         ]
     records, sheets = [], []
     for i in range(parts):
         last = i > parts * 0.55
-        kind = (
-            r.choice(["bought", "bought", "bought", "charge"])
-            if last
-            else r.choice(["made", "made", "made", "phantom"])
-        )
+        kind = r.choice(["bought", "bought", "bought", "charge"]) if last else r.choice(["made", "made", "made", "phantom"])
         if i == 0:
             kind = "made"
         unit = "ea" if i == 0 else r.choice(["ea", "ea", *FAMILIES])
@@ -66,8 +61,15 @@ def bundle(seed: int, parts: int = 14) -> tuple[dict, str, list[str]]:
     for i, record in enumerate(records):
         if record["kind"] in ("made", "phantom") and i < parts - 1:
             sheets.append(sheet(r, record, records[i + 1 :], centers))
-    document = {"format": "round-tally-bundle", "version": 1, "currency": "EUR", "work_centers": centers,
-                "options": [{"code": code} for code in OPTIONS], "parts": records, "build_sheets": sheets}  # fmt: skip
+    document = {
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
+        "work_centers": centers,
+        "options": [{"code": code} for code in OPTIONS],
+        "parts": records,
+        "build_sheets": sheets,
+    }
     return document, "P00", [o for o in OPTIONS if r.random() < 0.5]
 
 
@@ -79,20 +81,21 @@ def sheet(r: random.Random, made: dict, below: list[dict], centers: list[dict]) 
         counts = given["kind"] != "text" and "quantity" in given and not given.get("not_fitted")
         dated = "effective_from" in given or "effective_to" in given
         if counts and not dated and "option" not in given and r.random() < 0.2:
-            lines.append({
-                "item": 900 + len(lines), "kind": given["kind"], "part": given["part"], "unit": given["unit"],
-                "quantity": f"{float(given['quantity']) * r.choice([0.25, 0.5, 1]):.6f}",
-                "quantity_basis": given["quantity_basis"], "option": r.choice(OPTIONS), "option_action": "remove",
-            })  # fmt: skip
+            lines.append(
+                {
+                    "item": 900 + len(lines),
+                    "kind": given["kind"],
+                    "part": given["part"],
+                    "unit": given["unit"],
+                    "quantity": f"{float(given['quantity']) * r.choice([0.25, 0.5, 1]):.6f}",
+                    "quantity_basis": given["quantity_basis"],
+                    "option": r.choice(OPTIONS),
+                    "option_action": "remove",
+                }
+            )
             break
     r.shuffle(operations)
-    found = {
-        "part": made["number"],
-        "status": "released",
-        "effective_from": "2026-01-01",
-        "lines": lines,
-        "operations": operations,
-    }
+    found = {"part": made["number"], "status": "released", "effective_from": "2026-01-01", "lines": lines, "operations": operations}
     if r.random() < 0.3:
         found["batch"] = r.choice(["12", "2.5", "100"])
     return found
@@ -140,9 +143,7 @@ def line(r: random.Random, item: int, part: dict, phantom: bool, operations: lis
 def operation(r: random.Random, sequence: int, centers: list[dict]) -> dict:
     found: dict = {"sequence": sequence, "yield_percent": f"{r.choice([100, 100, 98, 92.5])}"}
     if r.random() < 0.2:
-        return found | {
-            "subcontract": {"unit_price": f"{r.randint(1, 900) / 100}", "minimum_charge": str(r.choice([0, 50, 450]))}
-        }
+        return found | {"subcontract": {"unit_price": f"{r.randint(1, 900) / 100}", "minimum_charge": str(r.choice([0, 50, 450]))}}
     found |= {
         "work_center": r.choice(centers)["code"],
         "setup_minutes": str(r.randint(0, 60)),

@@ -55,18 +55,27 @@ class FromStock(unittest.TestCase):
         """Two lamps and three signs share a half made from whole plates, one and a half each: 3 + 4.5 plates are 8, and not 3 and 5."""
         half = {"item": 10, "part": "HALF", "quantity": "1"}
         document = {
-            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "format": "round-tally-bundle",
+            "version": 1,
+            "currency": "EUR",
             "parts": [
-                {"number": "PLATE", "kind": "bought", "unit": "ea"}, {"number": "HALF", "kind": "made", "unit": "ea"},
-                {"number": "LAMP", "kind": "made", "unit": "ea"}, {"number": "SIGN", "kind": "made", "unit": "ea"},
+                {"number": "PLATE", "kind": "bought", "unit": "ea"},
+                {"number": "HALF", "kind": "made", "unit": "ea"},
+                {"number": "LAMP", "kind": "made", "unit": "ea"},
+                {"number": "SIGN", "kind": "made", "unit": "ea"},
                 {"number": "BOTH", "kind": "made", "unit": "ea"},
             ],
             "build_sheets": [
-                {"part": "LAMP", "status": "released", "lines": [half]}, {"part": "SIGN", "status": "released", "lines": [half]},
+                {"part": "LAMP", "status": "released", "lines": [half]},
+                {"part": "SIGN", "status": "released", "lines": [half]},
                 {"part": "HALF", "status": "released", "lines": [{"item": 10, "part": "PLATE", "quantity": "1.5"}]},
-                {"part": "BOTH", "status": "released", "lines": [{"item": 10, "part": "LAMP", "quantity": "1"}, {"item": 20, "part": "SIGN", "quantity": "1"}]},
+                {
+                    "part": "BOTH",
+                    "status": "released",
+                    "lines": [{"item": 10, "part": "LAMP", "quantity": "1"}, {"item": 20, "part": "SIGN", "quantity": "1"}],
+                },
             ],
-        }  # fmt: skip
+        }
         s = ask(read_bundle(document), "BOTH", Basis(TODAY, None, ())).structure
         at = {n: i for i, n in enumerate(s.parts.numbers)}
         wanted, free = np.zeros(len(at)), np.zeros(len(at))
@@ -99,21 +108,25 @@ class FromStock(unittest.TestCase):
                     {"number": "FEE", "kind": "charge", "unit": "ea"},
                 ],
                 "build_sheets": [
-                    {"part": "TUB", "status": "released", "lines": [
-                        {"item": 10, "part": "MIX", "quantity": "0.5"},
-                        {"item": 20, "part": "FEE", "quantity": "1"},
-                        {"item": 30, "part": "LID", "quantity": "1", "customer_supplied": True} | more]},
+                    {
+                        "part": "TUB",
+                        "status": "released",
+                        "lines": [
+                            {"item": 10, "part": "MIX", "quantity": "0.5"},
+                            {"item": 20, "part": "FEE", "quantity": "1"},
+                            {"item": 30, "part": "LID", "quantity": "1", "customer_supplied": True} | more,
+                        ],
+                    },
                     {"part": "MIX", "status": "released", "lines": [{"item": 10, "part": "OIL", "quantity": "2"}]},
                 ],
-            }  # fmt: skip
+            }
             question = ask(read_bundle(document), "TUB", Basis(TODAY))
             free = np.array([on_hand.get(n, 0.0) for n in question.structure.parts.numbers])
             return buildable_answer(question, free)
 
         # 1 kg of mix is there, 3 kg of oil make 1.5 more; each tub takes half a kilogram.
         self.assertEqual(
-            answer({"MIX": 1, "OIL": 3}),
-            {"part": "TUB", "quantity": "5.000000", "limited_by": [{"part": "OIL", "short": "1.000000"}]},
+            answer({"MIX": 1, "OIL": 3}), {"part": "TUB", "quantity": "5.000000", "limited_by": [{"part": "OIL", "short": "1.000000"}]}
         )
         self.assertEqual(answer({"MIX": 0.35, "OIL": 0.1})["quantity"], "0.800000")
         # Whole tubs only, and the tubs on the shelf are not taken to build tubs.
@@ -129,8 +142,7 @@ class FromStock(unittest.TestCase):
             buildable_answer(ask(read_bundle(document), "A", Basis(TODAY)), np.zeros(1))
         document["build_sheets"] = [{"part": "A", "status": "released"}]
         self.assertEqual(
-            buildable_answer(ask(read_bundle(document), "A", Basis(TODAY)), np.zeros(1)),
-            {"part": "A", "quantity": None, "limited_by": []},
+            buildable_answer(ask(read_bundle(document), "A", Basis(TODAY)), np.zeros(1)), {"part": "A", "quantity": None, "limited_by": []}
         )
         s = ask(read_bundle(document), "A", Basis(TODAY)).structure
         self.assertFalse(shortages(s, 0, 5.0, np.zeros(1)).any())

@@ -24,15 +24,14 @@ def generated(r: random.Random) -> dict[str, Any]:
     parts = [f"P{i}" for i in range(r.randint(1, 2 if split == 2 else 3))]
     suppliers = [
         {
-            "code": code, "freight": str(r.choice([0, 0, 3, 8, 15])), "minimum_order": str(r.choice([0, 0, 20, 40, 75])),
+            "code": code,
+            "freight": str(r.choice([0, 0, 3, 8, 15])),
+            "minimum_order": str(r.choice([0, 0, 20, 40, 75])),
             "small_order_charge": r.choice([None, "4", "10"]),
         }
         for code in "ABC"[: r.randint(1, 3)]
-    ]  # fmt: skip
-    needs = [
-        {"part": p, "quantity": str(r.randint(1, 12)), "by": r.choice([None, "2026-12-20", "2026-12-05"])}
-        for p in parts
     ]
+    needs = [{"part": p, "quantity": str(r.randint(1, 12)), "by": r.choice([None, "2026-12-20", "2026-12-05"])} for p in parts]
     if r.random() < 0.15:
         needs.append({"part": "P0", "quantity": str(r.randint(1, 6)), "by": "2027-01-10"})
     offers = []
@@ -43,16 +42,30 @@ def generated(r: random.Random) -> dict[str, Any]:
                 breaks.append({"from": str(start), "price": f"{float(price):.3f}"})
                 # Once in a while a price that rises.
                 start, price = start + r.randint(1, 7), price * F(r.randint(60, 103), 100)
-            offers.append({
-                "part": part, "supplier": r.choice(suppliers)["code"], "number": "", "currency": r.choice(["EUR", "EUR", "USD"]),
-                "breaks": breaks, "minimum": str(r.choice([0, 1, 3, 5])), "multiple": str(r.choice([1, 1, 2, 3, 5])),
-                "available": r.choice([None, None, str(r.randint(2, 15))]), "lead_days": r.choice([0, 5, 12, 30]),
-                "valid_to": r.choice([None, None, None, "2026-11-25", "2026-11-24"]),
-            })  # fmt: skip
+            offers.append(
+                {
+                    "part": part,
+                    "supplier": r.choice(suppliers)["code"],
+                    "number": "",
+                    "currency": r.choice(["EUR", "EUR", "USD"]),
+                    "breaks": breaks,
+                    "minimum": str(r.choice([0, 1, 3, 5])),
+                    "multiple": str(r.choice([1, 1, 2, 3, 5])),
+                    "available": r.choice([None, None, str(r.randint(2, 15))]),
+                    "lead_days": r.choice([0, 5, 12, 30]),
+                    "valid_to": r.choice([None, None, None, "2026-11-25", "2026-11-24"]),
+                }
+            )
     return a_purchase(
-        split=split, surplus_percent=r.choice([None, None, "0", "50", "120"]), surplus_worth_percent=r.choice(["0", "0", "30", "100"]),
-        hold_to_days=r.random() < 0.8, rates={"USD": "0.9173"}, suppliers=suppliers, needs=needs, offers=offers,
-    )  # fmt: skip
+        split=split,
+        surplus_percent=r.choice([None, None, "0", "50", "120"]),
+        surplus_worth_percent=r.choice(["0", "0", "30", "100"]),
+        hold_to_days=r.random() < 0.8,
+        rates={"USD": "0.9173"},
+        suppliers=suppliers,
+        needs=needs,
+        offers=offers,
+    )
 
 
 def a_purchase(**given: Any) -> dict[str, Any]:
@@ -80,9 +93,7 @@ class CheapestOfAll(unittest.TestCase):
                 kinds["uncovered"] += bool(plan.uncovered)
                 kinds["credited"] += plan.bought.credit > 0
                 kinds["charged"] += any(order.charge for order in plan.bought.orders)
-                kinds["better than line by line"] += (
-                    plan.line_by_line is not None and plan.line_by_line > plan.bought.total
-                )
+                kinds["better than line by line"] += plan.line_by_line is not None and plan.line_by_line > plan.bought.total
         # The generator reaches each kind often enough to mean something.
         for kind, often in kinds.items():
             self.assertGreater(often, 8, kind)
@@ -138,11 +149,7 @@ class PricesAndPacks(unittest.TestCase):
 
     def test_freight_counts_once_for_the_whole_plan(self) -> None:
         # Each by itself is cheaper at T (9 and 9 of 10 and 10), but T's freight of 5 makes both cheaper at S.
-        offers = [
-            Offer(part, code, "", "EUR", (Break(D(1), price),))
-            for part in "XY"
-            for code, price in (("S", D(10)), ("T", D(9)))
-        ]
+        offers = [Offer(part, code, "", "EUR", (Break(D(1), price),)) for part in "XY" for code, price in (("S", D(10)), ("T", D(9)))]
         plan = self.plan([Need("X", D(1)), Need("Y", D(1))], offers)
         self.assertEqual((plan.bought.total, plan.line_by_line), (D(20), D(23)))
         self.assertEqual([order.supplier for order in plan.bought.orders], ["S"])
@@ -185,14 +192,7 @@ class PricesAndPacks(unittest.TestCase):
         for quantity, lines in (("6", 3), ("9", 2), ("10", 2)):
             held = (Held(0, D(1)), Held(1, D(quantity)))
             ((ask,), _) = asks(
-                Purchase(
-                    "EUR",
-                    date(2026, 11, 25),
-                    {code: Supplier(code) for code in "STU"},
-                    (Need("X", D(10)),),
-                    tuple(offers),
-                    held=held,
-                )
+                Purchase("EUR", date(2026, 11, 25), {code: Supplier(code) for code in "STU"}, (Need("X", D(10)),), tuple(offers), held=held)
             )
             self.assertEqual(ask.lines, lines, quantity)
 
@@ -202,11 +202,7 @@ class PricesAndPacks(unittest.TestCase):
             for p, more in (("X", {}), ("Y", {}), ("X", {"multiple": "5"}))
         ]
         read = read_purchase(
-            a_purchase(
-                suppliers=[{"code": "S"}],
-                needs=[{"part": "X", "quantity": "3"}, {"part": "Y", "quantity": "2.5"}],
-                offers=offers,
-            )
+            a_purchase(suppliers=[{"code": "S"}], needs=[{"part": "X", "quantity": "3"}, {"part": "Y", "quantity": "2.5"}], offers=offers)
         )
         self.assertEqual([o.multiple for o in read.offers], [1, None, 5])
 
@@ -215,26 +211,18 @@ class PricesAndPacks(unittest.TestCase):
         suppliers = given.pop("suppliers", {"S": Supplier("S"), "T": Supplier("T")})
         purchase = Purchase("EUR", date(2026, 11, 25), suppliers, tuple(needs), tuple(offers), **given)
         bought = line_by_line(purchase, asks(purchase)[0])
-        return bought and [
-            (line.part, order.supplier, line.quantity) for order in bought.orders for line in order.lines
-        ]
+        return bought and [(line.part, order.supplier, line.quantity) for order in bought.orders for line in order.lines]
 
     def test_line_by_line_is_each_part_by_itself(self) -> None:
         need, one = [Need("X", D(10))], Break(D(1), D(1))
         # 20 at 1.00, of which 10 are over and worth half of it again, are 15; 10 at 1.60 are 16.
-        packed, loose = (
-            Offer("X", "S", "", "EUR", (one,), multiple=D(20)),
-            Offer("X", "T", "", "EUR", (Break(D(1), D("1.6")),)),
-        )
+        packed, loose = (Offer("X", "S", "", "EUR", (one,), multiple=D(20)), Offer("X", "T", "", "EUR", (Break(D(1), D("1.6")),)))
         self.assertEqual(self.alone(need, [packed, loose], surplus_worth_percent=D(50)), [("X", "S", D(20))])
         self.assertEqual(self.alone(need, [packed, loose]), [("X", "T", D(10))])
         # Twice as much as is needed is just what is allowed.
         self.assertEqual(self.alone(need, [packed], surplus_percent=D(100)), [("X", "S", D(20))])
         # Five here and five there are ten, and nothing more is bought.
-        few = [
-            Offer("X", code, "", "EUR", (Break(D(1), D(price)),), available=D(5))
-            for code, price in (("S", 1), ("T", 2), ("S", 3))
-        ]
+        few = [Offer("X", code, "", "EUR", (Break(D(1), D(price)),), available=D(5)) for code, price in (("S", 1), ("T", 2), ("S", 3))]
         self.assertEqual(self.alone(need, few, split=3), [("X", "S", D(5)), ("X", "T", D(5))])
 
     def test_an_order_that_is_refused_is_raised_by_the_line_that_adds_least(self) -> None:
@@ -268,21 +256,14 @@ class PricesAndPacks(unittest.TestCase):
 
     def test_what_is_held_by_hand_is_ordered_however_small_and_said(self) -> None:
         suppliers = {"S": Supplier("S", minimum_order=D(100)), "T": Supplier("T")}
-        offers = [
-            Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(20)),
-            Offer("Y", "T", "", "EUR", (Break(D(1), D(2)),)),
-        ]
+        offers = [Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(20)), Offer("Y", "T", "", "EUR", (Break(D(1), D(2)),))]
         needs = [Need("X", D(10)), Need("Y", D(5))]
         self.assertEqual([u.part for u in self.plan(needs, offers, suppliers=suppliers).uncovered], ["X"])
         held = self.plan(needs, offers, suppliers=suppliers, held=(Held(0, D(10)),))
-        self.assertEqual(
-            (held.uncovered, held.bought.total, [o.supplier for o in held.bought.refused]), ((), D(20), ["S"])
-        )
+        self.assertEqual((held.uncovered, held.bought.total, [o.supplier for o in held.bought.refused]), ((), D(20), ["S"]))
 
     def test_suppliers_may_be_left_out_and_counted(self) -> None:
-        offers = [
-            Offer(p, c, "", "EUR", (Break(D(1), D(1) if (p, c) != ("Y", "S") else D(50)),)) for p in "XY" for c in "ST"
-        ]
+        offers = [Offer(p, c, "", "EUR", (Break(D(1), D(1) if (p, c) != ("Y", "S") else D(50)),)) for p in "XY" for c in "ST"]
         needs = [Need("X", D(1)), Need("Y", D(1))]
         self.assertEqual(len(self.plan(needs, offers[:1] + offers[3:]).bought.orders), 2)
         self.assertEqual(self.plan(needs, offers, most_suppliers=1).bought.total, D(7))
@@ -290,13 +271,9 @@ class PricesAndPacks(unittest.TestCase):
 
 
 class WhyNothingCovers(unittest.TestCase):
-    def reason(
-        self, offer: Offer | None = None, need: Need | None = None, supplier: Supplier | None = None, **given: Any
-    ) -> str:
+    def reason(self, offer: Offer | None = None, need: Need | None = None, supplier: Supplier | None = None, **given: Any) -> str:
         need = need or Need("X", D(10), date(2026, 12, 1))
-        purchase = Purchase(
-            "EUR", date(2026, 11, 25), {"S": supplier or Supplier("S")}, (need,), (offer,) if offer else (), **given
-        )
+        purchase = Purchase("EUR", date(2026, 11, 25), {"S": supplier or Supplier("S")}, (need,), (offer,) if offer else (), **given)
         (uncovered,) = cheapest_plan(purchase).uncovered
         return uncovered.reason
 
@@ -312,55 +289,46 @@ class WhyNothingCovers(unittest.TestCase):
         self.assertEqual(self.reason(offer(valid_from=date(2026, 11, 26))), "no offer")
         self.assertEqual(self.reason(offer(currency="USD")), "no offer")
         self.assertEqual(self.reason(offer(), barred=frozenset("S")), "no offer")
-        self.assertEqual(
-            self.reason(offer(maker="Other"), supplier=Supplier("S", only_makers=frozenset({"THIS"}))), "no offer"
-        )
-        self.assertEqual(
-            self.reason(offer(maker="Other"), supplier=Supplier("S", not_makers=frozenset({"OTHER"}))), "no offer"
-        )
+        self.assertEqual(self.reason(offer(maker="Other"), supplier=Supplier("S", only_makers=frozenset({"THIS"}))), "no offer")
+        self.assertEqual(self.reason(offer(maker="Other"), supplier=Supplier("S", not_makers=frozenset({"OTHER"}))), "no offer")
         self.assertEqual(self.reason(offer(maker_number="CD-34"), approved), "not approved")
         self.assertEqual(self.reason(offer(lead_days=7)), "too late")
         self.assertEqual(self.reason(offer(available=D(9))), "too few")
         self.assertEqual(self.reason(offer(multiple=D(8)), surplus_percent=D(50)), "over the surplus")
         # Five at a time and three at a time never make seven and no more.
-        self.assertEqual(
-            self.reason(offer(multiple=D(5)), Need("X", D(7)), surplus_percent=D(5), split=2), "over the surplus"
-        )
+        self.assertEqual(self.reason(offer(multiple=D(5)), Need("X", D(7)), surplus_percent=D(5), split=2), "over the surplus")
         refuses = Supplier("S", minimum_order=D(100))
         self.assertEqual(self.reason(offer(available=D(20)), supplier=refuses), "under the order minimum")
 
     def test_the_edge_of_each_is_covered(self) -> None:
         offer = Offer(
-            "X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(10), lead_days=6, valid_from=date(2026, 11, 25),
-            valid_to=date(2026, 11, 25), maker_number="ab-12",
-        )  # fmt: skip
+            "X",
+            "S",
+            "",
+            "EUR",
+            (Break(D(1), D(1)),),
+            available=D(10),
+            lead_days=6,
+            valid_from=date(2026, 11, 25),
+            valid_to=date(2026, 11, 25),
+            maker_number="ab-12",
+        )
         need = Need("X", D(10), date(2026, 12, 1), frozenset({"AB12"}))
         supplier = Supplier("S", minimum_order=D(10))
-        plan = cheapest_plan(
-            Purchase("EUR", date(2026, 11, 25), {"S": supplier}, (need,), (offer,), surplus_percent=D(0))
-        )
+        plan = cheapest_plan(Purchase("EUR", date(2026, 11, 25), {"S": supplier}, (need,), (offer,), surplus_percent=D(0)))
         self.assertEqual((plan.uncovered, plan.bought.total), ((), D(10)))
 
     def test_one_part_does_not_take_the_others_with_it(self) -> None:
         suppliers = {"S": Supplier("S", minimum_order=D(100)), "T": Supplier("T")}
-        offers = (
-            Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(20)),
-            Offer("Y", "T", "", "EUR", (Break(D(1), D(3)),)),
-        )
-        plan = cheapest_plan(
-            Purchase("EUR", date(2026, 11, 25), suppliers, (Need("X", D(10)), Need("Y", D(2))), offers)
-        )
+        offers = (Offer("X", "S", "", "EUR", (Break(D(1), D(1)),), available=D(20)), Offer("Y", "T", "", "EUR", (Break(D(1), D(3)),)))
+        plan = cheapest_plan(Purchase("EUR", date(2026, 11, 25), suppliers, (Need("X", D(10)), Need("Y", D(2))), offers))
         self.assertEqual(([u.part for u in plan.uncovered], plan.bought.total), (["X"], D(6)))
 
 
 class FromAFile(unittest.TestCase):
     def wrong(self, **given: Any) -> list[str]:
         offer = {"part": "X", "supplier": "S", "number": "", "breaks": [{"from": "1", "price": "2"}], "multiple": "1"}
-        good = {
-            "suppliers": [{"code": "S"}],
-            "needs": [{"part": "X", "quantity": "3"}],
-            "offers": [{**offer, **given.pop("offer", {})}],
-        }
+        good = {"suppliers": [{"code": "S"}], "needs": [{"part": "X", "quantity": "3"}], "offers": [{**offer, **given.pop("offer", {})}]}
         with self.assertRaises(ProblemsError) as caught:
             read_purchase(a_purchase(**{**good, **given}))
         return [problem.place for problem in caught.exception.problems]
@@ -370,10 +338,7 @@ class FromAFile(unittest.TestCase):
         self.assertEqual(self.wrong(offer={"currency": "USD"}), ["offers[0].currency"])
         self.assertEqual(self.wrong(offer={"supplier": "Q"}), ["offers[0].supplier"])
         self.assertEqual(self.wrong(offer={"breaks": []}), ["offers[0].breaks"])
-        self.assertEqual(
-            self.wrong(offer={"breaks": [{"from": "1", "price": "1"}, {"from": "1", "price": "2"}]}),
-            ["offers[0].breaks"],
-        )
+        self.assertEqual(self.wrong(offer={"breaks": [{"from": "1", "price": "1"}, {"from": "1", "price": "2"}]}), ["offers[0].breaks"])
         self.assertEqual(self.wrong(offer={"breaks": [{"from": "1"}]}), ["offers[0].breaks[0].price"])
         self.assertEqual(self.wrong(offer={"minimum": "-1"}), ["offers[0].minimum"])
         self.assertEqual(self.wrong(offer={"lead_days": -1}), ["offers[0].lead_days"])

@@ -61,10 +61,17 @@ def change(document: dict, cause: str, r: random.Random) -> None:
         last = document["parts"][-1]
         # A second line with the same part would be matched by the order of the list: usage.
         if cause == "structure" and all(line.get("part") != last["number"] for line in sheet["lines"]):
-            sheet["lines"].insert(0, {
-                "item": 5, "kind": "component", "part": last["number"], "quantity": "0.25",
-                "unit": FAMILIES[last["unit"]][0], "quantity_basis": "per_unit",
-            })  # fmt: skip
+            sheet["lines"].insert(
+                0,
+                {
+                    "item": 5,
+                    "kind": "component",
+                    "part": last["number"],
+                    "quantity": "0.25",
+                    "unit": FAMILIES[last["unit"]][0],
+                    "quantity_basis": "per_unit",
+                },
+            )
 
 
 class Causes(unittest.TestCase):
@@ -140,9 +147,7 @@ class Causes(unittest.TestCase):
                     moved = list(tables[:3])
                     moved[at] = replace(table, **{name: np.where(values == 1.0, 2.0, values * 0.75)})
                     found = self.added_up(old, made(*moved))[0]
-                    moving.setdefault(f"{at} {name}", set()).update(
-                        CAUSES[i] for i in np.flatnonzero(found.any(axis=0))
-                    )
+                    moving.setdefault(f"{at} {name}", set()).update(CAUSES[i] for i in np.flatnonzero(found.any(axis=0)))
         for place, causes_found in moving.items():
             name = place.split()[1]
             self.assertEqual(causes_found, {declared.get(name, "one that is declared")}, name)

@@ -56,13 +56,9 @@ class Numbers(unittest.TestCase):
         self.assertTrue(uses_decimal_comma(["2", "0,5"]))
         self.assertTrue(uses_decimal_comma(["1.234,50", "1.234"]))
         self.assertTrue(uses_decimal_comma(["0,125"]))
-        self.assertTrue(
-            uses_decimal_comma(["0,125", "1.234"]), "a group never follows a nought: only the first says anything"
-        )
+        self.assertTrue(uses_decimal_comma(["0,125", "1.234"]), "a group never follows a nought: only the first says anything")
         self.assertTrue(uses_decimal_comma([3.5, "12,50"]))
-        self.assertTrue(
-            uses_decimal_comma(["1,234"]), "nothing settles it: a single comma is taken for the decimal sign"
-        )
+        self.assertTrue(uses_decimal_comma(["1,234"]), "nothing settles it: a single comma is taken for the decimal sign")
         for cells in (["1,200", "0.5"], ["1", "2"], [], ["1,234,567"], ["1,234", "1.234"], ["0.125", "1,250"], [3.5]):
             self.assertFalse(uses_decimal_comma(cells), cells)
         self.assertTrue(reads_two_ways("-1,234"))
@@ -112,9 +108,7 @@ class Lists(unittest.TestCase):
             ["10", "0,5", ""],
             ["11", "two", ""],
         ]
-        listed = TitledList(
-            rows, {"order": ("order",), "open": ("open", "open quantity"), "due": ("due",), "x": ("x",)}, ["open"]
-        )
+        listed = TitledList(rows, {"order": ("order",), "open": ("open", "open quantity"), "due": ("due",), "x": ("x",)}, ["open"])
         self.assertEqual((len(listed), listed.comma, "x" in listed.columns), (5, {"open": True}, False))
         first, second, third, _, fifth = listed
         self.assertEqual((first.number, first.amount("open"), first.day("due")), (2, Decimal("1.5"), date(2027, 1, 31)))
@@ -132,7 +126,5 @@ class Lists(unittest.TestCase):
 
 class Rows(unittest.TestCase):
     def test_a_row_may_be_shorter_than_its_titles(self) -> None:
-        listed = TitledList(
-            [["Part", "Price"], ["A-1"], ["B-2", "2,50"]], {"part": ("part",), "price": ("price",)}, ["price"]
-        )
+        listed = TitledList([["Part", "Price"], ["A-1"], ["B-2", "2,50"]], {"part": ("part",), "price": ("price",)}, ["price"])
         self.assertEqual([row.text("part") for row in listed], ["A-1", "B-2"])

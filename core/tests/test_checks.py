@@ -26,13 +26,25 @@ def sound() -> Definition:
     work = [Operation(10, "Fit", "W")]
     return Definition(
         work_centers=[WorkCenter("W")],
-        parts=[Part("M", kind="made"), Part("N", kind="phantom"), Part("A", unit_cost=Decimal(1)), Part("K", unit="kg", unit_cost=Decimal(2))],
+        parts=[
+            Part("M", kind="made"),
+            Part("N", kind="phantom"),
+            Part("A", unit_cost=Decimal(1)),
+            Part("K", unit="kg", unit_cost=Decimal(2)),
+        ],
         sheets=[
-            Sheet("M", status="released", operations=work,
-                  lines=[Line(10, part="A", quantity=Decimal(2), reference_designators=["X1", "X2"]), Line(20, part="N", quantity=Decimal(1))]),
+            Sheet(
+                "M",
+                status="released",
+                operations=work,
+                lines=[
+                    Line(10, part="A", quantity=Decimal(2), reference_designators=["X1", "X2"]),
+                    Line(20, part="N", quantity=Decimal(1)),
+                ],
+            ),
             Sheet("N", status="released", lines=[Line(10, part="A", quantity=Decimal(3))]),
         ],
-    )  # fmt: skip
+    )
 
 
 def found(definition: Definition, day: date = TODAY) -> list[tuple[str, str, str, int]]:
@@ -107,10 +119,7 @@ FAULTS: list[tuple[Callable[[Definition], None], list[tuple[str, str, str, int]]
     (put(line, reference_designators=["X1", "X1"]), [("designators", LOOK, "M", 10)]),
     (put(lambda d: line(d, 0, 1), item=10), [("item-twice", LOOK, "M", 10)]),
     (put(lambda d: line(d, 1), quantity=Decimal(0)), [("no-quantity", LOOK, "N", 10)]),
-    (
-        put(lambda d: line(d, 1), effective_from=date(2030, 1, 1), effective_to=date(2030, 1, 1)),
-        [("never-in-force", LOOK, "N", 10)],
-    ),
+    (put(lambda d: line(d, 1), effective_from=date(2030, 1, 1), effective_to=date(2030, 1, 1)), [("never-in-force", LOOK, "N", 10)]),
     (put(lambda d: d.parts[0], default_alternate="Z"), [("lost-default", LOOK, "M", -1)]),
     (put(lambda d: line(d, 0, 1), not_fitted=True), []),
 ]
@@ -140,9 +149,7 @@ class Checks(unittest.TestCase):
     def test_options_that_only_together_remove_too_much(self) -> None:
         definition = sound()
         for code in ("LESS", "BARE"):
-            definition.sheets[0].lines.append(
-                Line(50, part="A", quantity=Decimal("1.5"), option=code, option_action="remove")
-            )
+            definition.sheets[0].lines.append(Line(50, part="A", quantity=Decimal("1.5"), option=code, option_action="remove"))
         self.assertEqual([f[:2] for f in found(definition)], [("option-removes", LOOK)])
         definition.not_together = {"LESS": ["BARE"]}
         self.assertEqual(found(definition), [])

@@ -11,9 +11,7 @@ from tally_core.stated.numbering import next_numbers, numbers_by_position
 
 
 def computed(expression: str, **values: str) -> str:
-    own = PartClass(
-        "P", fields=[*(ClassField(n, "number") for n in values), ClassField("out", "computed", expression=expression)]
-    )
+    own = PartClass("P", fields=[*(ClassField(n, "number") for n in values), ClassField("out", "computed", expression=expression)])
     return compute_fields(own, values, {})["out"]
 
 
@@ -68,9 +66,7 @@ class Computing(unittest.TestCase):
 
     def test_what_every_part_has_can_be_used(self) -> None:
         own = PartClass("P", fields=[ClassField("per_kg", "computed", expression="unit_cost / mass_kg")])
-        self.assertEqual(
-            compute_fields(own, {}, {"unit_cost": Decimal("3"), "mass_kg": Decimal("1.5")}), {"per_kg": "2"}
-        )
+        self.assertEqual(compute_fields(own, {}, {"unit_cost": Decimal("3"), "mass_kg": Decimal("1.5")}), {"per_kg": "2"})
         self.assertEqual(compute_fields(own, {}, {"unit_cost": Decimal("3")}), {"per_kg": "– divides by nought"})
 
 
@@ -94,9 +90,7 @@ class Refusing(unittest.TestCase):
         ):  # fmt: skip
             self.assertTrue(computed(expression, a="1").startswith("– cannot be computed"), expression)
         digits = "*".join(["a ** 3"] * 10)
-        self.assertTrue(
-            computed(digits, a="999999999999").startswith("– cannot be computed"), "numbers grow in no digits"
-        )
+        self.assertTrue(computed(digits, a="999999999999").startswith("– cannot be computed"), "numbers grow in no digits")
         own = PartClass("P", fields=[ClassField("t"), ClassField("out", "computed", expression="t + t + t")])
         self.assertIn("at most 200", compute_fields(own, {"t": "x" * 100}, {})["out"])
         self.assertEqual(compute_fields(own, {"t": "x" * 66}, {})["out"], "x" * 198)
@@ -167,18 +161,13 @@ class Refusing(unittest.TestCase):
         values, wrong = read_values(own, {"n": "1,5", "d": "soon", "c": "green", "x": "1", "y": "1", "m": ""}, "own.")
         self.assertEqual(values, {})
         self.assertEqual([p.place for p in wrong], ["own.n", "own.d", "own.c", "own.x", "own.y", "own.m"])
-        self.assertEqual(
-            read_values(own, {"n": "1.50", "d": "2026-01-31", "c": "red"})[0],
-            {"n": "1.5", "d": "2026-01-31", "c": "red"},
-        )
+        self.assertEqual(read_values(own, {"n": "1.50", "d": "2026-01-31", "c": "red"})[0], {"n": "1.5", "d": "2026-01-31", "c": "red"})
 
 
 class Numbering(unittest.TestCase):
     @given(st.integers(1, 5), st.integers(1, 50), st.integers(1, 20), st.sets(st.integers(0, 99_999), max_size=30))
     @settings(max_examples=60, deadline=None)
-    def test_next_numbers_are_new_in_the_scheme_and_behind_all_taken(
-        self, count: int, start: int, step: int, taken: set[int]
-    ) -> None:
+    def test_next_numbers_are_new_in_the_scheme_and_behind_all_taken(self, count: int, start: int, step: int, taken: set[int]) -> None:
         own = PartClass("P", "X-", 6, start, step)
         new = next_numbers(own, [f"x-{n:06}" for n in taken] + ["Y-000001", "X-1A", "X-"], count)
         read = [int(n[2:]) for n in new]

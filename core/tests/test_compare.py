@@ -59,8 +59,15 @@ class Comparing(unittest.TestCase):
     def test_a_part_exchanged_at_its_item_is_one_change_and_an_added_line_is_another(self) -> None:
         """Common practice: the item number is the place, the part is what stands there."""
         left = Sheet("P", lines=[Line(10, part="A", quantity=Decimal(1)), Line(20, part="B", quantity=Decimal(2))])
-        right = Sheet("P", lines=[Line(10, part="C", quantity=Decimal(1)), Line(30, part="B", quantity=Decimal(2)),
-                                  Line(40, part="D", quantity=Decimal(1)), Line(kind="text", text="note")])  # fmt: skip
+        right = Sheet(
+            "P",
+            lines=[
+                Line(10, part="C", quantity=Decimal(1)),
+                Line(30, part="B", quantity=Decimal(2)),
+                Line(40, part="D", quantity=Decimal(1)),
+                Line(kind="text", text="note"),
+            ],
+        )
         found = [(d.state, d.left, d.right, d.fields) for d in self.differing(left, right)]
         self.assertEqual(
             found,
@@ -75,8 +82,7 @@ class Comparing(unittest.TestCase):
 
     def test_what_works_beside_an_operation_is_compared_in_words(self) -> None:
         left, right = (
-            Sheet("P", operations=[Operation(10, "Turn", "W", resources=[Resource("HELP", crew=Decimal(crew))])])
-            for crew in (1, 2)
+            Sheet("P", operations=[Operation(10, "Turn", "W", resources=[Resource("HELP", crew=Decimal(crew))])]) for crew in (1, 2)
         )
         ((_, before, after),) = self.differing(left, right)[0].fields
         self.assertIn("work center HELP", before)

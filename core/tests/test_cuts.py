@@ -122,9 +122,7 @@ class Bars(unittest.TestCase):
 
     def test_many_pieces_are_proven_and_no_worse_than_first_fit(self) -> None:
         r = random.Random(4)
-        pieces = [
-            Piece(f"p{n}", D(length), r.randint(1, 30)) for n, length in enumerate(r.sample(range(150, 2600), 30))
-        ]
+        pieces = [Piece(f"p{n}", D(length), r.randint(1, 30)) for n, length in enumerate(r.sample(range(150, 2600), 30))]
         stock, kerf = [Stock("bar", D(6000), None, D(1))], D(3)
         made = cut_bars(stock, pieces, kerf, 30.0)
         self.check(stock, pieces, kerf, made)
@@ -157,10 +155,7 @@ class Bars(unittest.TestCase):
             self.assertEqual((made.count, made.proven), (wanted, True), (length, kerf))
 
     def test_same_lengths_by_several_names(self) -> None:
-        stock, pieces = (
-            [Stock("bar", D(1000), None, D(1))],
-            [Piece("a", D(300), 4), Piece("b", D(300), 3), Piece("c", D(300), 2)],
-        )
+        stock, pieces = ([Stock("bar", D(1000), None, D(1))], [Piece("a", D(300), 4), Piece("b", D(300), 3), Piece("c", D(300), 2)])
         made = cut_bars(stock, pieces, D(0))
         self.check(stock, pieces, D(0), made)
         self.assertEqual(made.count, 3)
@@ -173,10 +168,7 @@ class Bars(unittest.TestCase):
         self.assertTrue(made.proven)
 
     def test_where_a_search_is_cut_short_only_what_is_sure_is_claimed(self) -> None:
-        stock, pieces = (
-            [Stock("bar", D("12000.001"), None, D(1))],
-            [Piece(f"p{n}", D(f"{731 + 213 * n}.{n}57"), 7) for n in range(8)],
-        )
+        stock, pieces = ([Stock("bar", D("12000.001"), None, D(1))], [Piece(f"p{n}", D(f"{731 + 213 * n}.{n}57"), 7) for n in range(8)])
         whole = cut_bars(stock, pieces, D("2.003"))
         with patch.object(bars, "_MOST_STEPS", 3):
             made = cut_bars(stock, pieces, D("2.003"), 5.0)
@@ -190,8 +182,7 @@ class Bars(unittest.TestCase):
                     "pieces": [{"name": "rail", "length_mm": "900", "count": 4}]}  # fmt: skip
         answer = said(document)
         self.assertEqual(
-            (answer["used"][0]["stock"], answer["count"], answer["cost"], answer["bound"]),
-            ("short", 2, "6.000000", "6.000000"),
+            (answer["used"][0]["stock"], answer["count"], answer["cost"], answer["bound"]), ("short", 2, "6.000000", "6.000000")
         )
         self.assertEqual([p["x_mm"] for p in answer["used"][0]["patterns"][0]["pieces"]], ["0", "900"])
         self.assertEqual(answer["used"][0]["patterns"][0]["left_mm"], "200")
@@ -228,9 +219,7 @@ class Boards(unittest.TestCase):
                 cut_out[p.name] += used.count
                 sizes = (panel.width, panel.length) if p.turned else (panel.length, panel.width)
                 self.assertEqual((p.along, p.across), sizes)
-                self.assertIn(
-                    (panel.grain, p.turned), {("none", False), ("none", True), ("length", False), ("width", True)}
-                )
+                self.assertIn((panel.grain, p.turned), {("none", False), ("none", True), ("length", False), ("width", True)})
             self.assertTrue(guillotine(list(used.placed), D(0), D(0), board.length, board.width, kerf))
         self.assertEqual(cut_out, Counter({p.name: p.count for p in panels if p.count}))
         for at, s in enumerate(stock):
@@ -246,13 +235,7 @@ class Boards(unittest.TestCase):
             if seed % 3 == 0:
                 stock.append(Stock("rest", D(1200), D(800), D("0.5"), 2))
             panels = [
-                Panel(
-                    f"p{n}",
-                    D(r.randint(100, 1900)),
-                    D(r.randint(60, 700)),
-                    r.randint(0, 5),
-                    r.choice(["none", "length", "width"]),
-                )
+                Panel(f"p{n}", D(r.randint(100, 1900)), D(r.randint(60, 700)), r.randint(0, 5), r.choice(["none", "length", "width"]))
                 for n in range(r.randint(1, 9))
             ]
             made = cut_boards(stock, panels, kerf, 4.0)
@@ -288,10 +271,7 @@ class Boards(unittest.TestCase):
 
     def test_against_the_bound_and_against_plain_shelves(self) -> None:
         r = random.Random(2)
-        panels = [
-            Panel(f"p{n}", D(r.randint(150, 1400)), D(r.randint(100, 700)), 6, r.choice(["none", "length"]))
-            for n in range(16)
-        ]
+        panels = [Panel(f"p{n}", D(r.randint(150, 1400)), D(r.randint(100, 700)), 6, r.choice(["none", "length"])) for n in range(16)]
         stock, kerf = [Stock("board", D(2800), D(2070), D(1))], D(4)
         made = cut_boards(stock, panels, kerf, 10.0)
         self.check(stock, panels, kerf, made)
@@ -360,11 +340,7 @@ class AsFiles(unittest.TestCase):
                 read_cuts(document)
 
     def test_what_cannot_be_cut_is_said(self) -> None:
-        long = {
-            "kerf_mm": "0",
-            "bars": [{"stock": "b", "length_mm": "600"}],
-            "pieces": [{"name": "mast", "length_mm": "700", "count": 1}],
-        }
+        long = {"kerf_mm": "0", "bars": [{"stock": "b", "length_mm": "600"}], "pieces": [{"name": "mast", "length_mm": "700", "count": 1}]}
         with self.assertRaisesRegex(TallyError, "mast is 700 mm long, and the longest bar is 600 mm"):
             said(long)
         long["bars"] = [{"stock": "b", "length_mm": "800", "available": 2}]

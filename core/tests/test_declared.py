@@ -5,17 +5,7 @@ import unittest
 
 from tally_core.basics.facts import Facts, facts_of
 from tally_core.basics.kinds import LINE_KIND, PART_KIND
-from tally_core.stated.definition import (
-    Line,
-    Operation,
-    Part,
-    PartClass,
-    RateChange,
-    Sheet,
-    Stop,
-    Subcontract,
-    WorkCenter,
-)
+from tally_core.stated.definition import Line, Operation, Part, PartClass, RateChange, Sheet, Stop, Subcontract, WorkCenter
 from tally_core.structure.overlay import INPUTS
 from tally_core.structure.tables import NO_END, NO_START, LineTable, OperationTable, PartTable, columns_of
 
@@ -81,17 +71,9 @@ class Declared(unittest.TestCase):
         self.assertEqual(sorted(found), sorted(_INPUTS.split("\n")[1:-1]))
 
     def test_causes_of_what_no_round_may_move(self) -> None:
-        found = {
-            f"{r.__name__}.{n}": x.cause for r in _RECORDS for n, x in facts_of(r).items() if x.cause and not x.tried
-        }
+        found = {f"{r.__name__}.{n}": x.cause for r in _RECORDS for n, x in facts_of(r).items() if x.cause and not x.tried}
         self.assertEqual(
-            found,
-            {
-                "Part.given_as": "price",
-                "Operation.run_basis": "time",
-                "Operation.cycle_quantity": "time",
-                "Sheet.batch": "usage",
-            },
+            found, {"Part.given_as": "price", "Operation.run_basis": "time", "Operation.cycle_quantity": "time", "Sheet.batch": "usage"}
         )
 
     def test_what_stands_where_nothing_was_stated(self) -> None:

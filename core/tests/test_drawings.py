@@ -36,9 +36,7 @@ class Balloons(unittest.TestCase):
                 self.assertEqual(len(set(placed)), count)
                 for i, (x, y) in enumerate(placed):
                     self.assertTrue(4 <= x <= 416 and 4 <= y <= 293)
-                    outside = (
-                        x <= box.x - 4 or x >= box.x + box.width + 4 or y <= box.y - 4 or y >= box.y + box.height + 4
-                    )
+                    outside = x <= box.x - 4 or x >= box.x + box.width + 4 or y <= box.y - 4 or y >= box.y + box.height + 4
                     self.assertTrue(outside)
                     for u, v in placed[:i]:
                         self.assertGreaterEqual((x - u) ** 2 + (y - v) ** 2, 7.99**2, "two balloons overlap")
@@ -92,9 +90,7 @@ class ByPosition(unittest.TestCase):
     def test_groups_count_for_themselves_and_locked_numbers_stay(self) -> None:
         groups = {"": Group(10, 10), "fasteners": Group(101, 1, upward=True)}
         group_of = {"a": "fasteners", "d": "fasteners", "f": "unheard of"}
-        found = number_by_position(
-            self.POINTS, group_of, groups, {"c": 20, "x": 7}, 5, behind=["glue", "c", "b"], taken=[102]
-        )
+        found = number_by_position(self.POINTS, group_of, groups, {"c": 20, "x": 7}, 5, behind=["glue", "c", "b"], taken=[102])
         # b 10, c keeps 20, e goes past it, f counts with what is in no group, and glue stands nowhere.
         self.assertEqual(found, {"b": 10, "e": 30, "f": 40, "glue": 50, "d": 101, "a": 103, "c": 20})
 

@@ -26,59 +26,38 @@ def refused(document: dict) -> list[str]:
 class Defaults(unittest.TestCase):
     def test_what_is_not_stated_in_a_bundle(self) -> None:
         """The defaults of the contract (docs/arithmetic.md, "The bundle"), and those of the project's own fields."""
-        read = read_bundle({
-            "format": "round-tally-bundle", "version": 1,
-            "work_centers": [{"code": "W"}], "part_classes": [{"name": "C"}],
-            "parts": [{"number": "M", "kind": "made", "unit": "ea"}, {"number": "K", "kind": "bought", "unit": "kg"}],
-            "standard_operations": [{"code": "S", "operation": {"work_center": "W"}}],
-            "build_sheets": [{"part": "M", "lines": [{"part": "K"}], "operations": [{"sequence": 10, "subcontract": {}}]}],
-        })  # fmt: skip
+        read = read_bundle(
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "work_centers": [{"code": "W"}],
+                "part_classes": [{"name": "C"}],
+                "parts": [{"number": "M", "kind": "made", "unit": "ea"}, {"number": "K", "kind": "bought", "unit": "kg"}],
+                "standard_operations": [{"code": "S", "operation": {"work_center": "W"}}],
+                "build_sheets": [{"part": "M", "lines": [{"part": "K"}], "operations": [{"sequence": 10, "subcontract": {}}]}],
+            }
+        )
         self.assertEqual(read.currency, "EUR")
         (center,), (made, bought), (sheet,) = read.work_centers, read.parts, read.sheets
         self.assertEqual(
-            (center.efficiency_percent, center.stations, center.crew, center.labor_rate, center.setup_labor_rate),
-            (100, 1, 1, 0, None),
+            (center.efficiency_percent, center.stations, center.crew, center.labor_rate, center.setup_labor_rate), (100, 1, 1, 0, None)
         )
         self.assertEqual(
-            (
-                center.overhead_per_hour,
-                center.overhead_percent_of_labor,
-                center.machine_rate,
-                center.rates,
-                center.stops,
-            ),
-            (0, 0, 0, [], []),
+            (center.overhead_per_hour, center.overhead_percent_of_labor, center.machine_rate, center.rates, center.stops), (0, 0, 0, [], [])
         )
-        self.assertEqual(
-            (made.whole_only, bought.whole_only, made.lead_time_days, made.overhead_percent), (True, False, 0, 0)
-        )
+        self.assertEqual((made.whole_only, bought.whole_only, made.lead_time_days, made.overhead_percent), (True, False, 0, 0))
         self.assertEqual((made.sold, made.unmodelled, made.lifecycle, made.costing_lot), (False, False, "active", None))
         self.assertEqual((sheet.alternate, sheet.revision, sheet.status, sheet.batch), ("A", "A", "draft", 1))
         line, operation = sheet.lines[0], sheet.operations[0]
+        self.assertEqual((line.kind, line.quantity_basis, line.fixed_loss, line.option_action), ("component", "per_unit", 0, "add"))
+        self.assertEqual((line.customer_supplied, line.not_fitted, line.item_locked, line.reference_designators), (False, False, False, []))
+        self.assertEqual((operation.crew, operation.setup_crew, operation.yield_percent, operation.stations), (1, 1, 100, 1))
         self.assertEqual(
-            (line.kind, line.quantity_basis, line.fixed_loss, line.option_action), ("component", "per_unit", 0, "add")
-        )
-        self.assertEqual(
-            (line.customer_supplied, line.not_fitted, line.item_locked, line.reference_designators),
-            (False, False, False, []),
-        )
-        self.assertEqual(
-            (operation.crew, operation.setup_crew, operation.yield_percent, operation.stations), (1, 1, 100, 1)
-        )
-        self.assertEqual(
-            (
-                operation.setup_minutes,
-                operation.run_minutes,
-                operation.queue_minutes,
-                operation.wait_minutes,
-                operation.move_minutes,
-            ),
+            (operation.setup_minutes, operation.run_minutes, operation.queue_minutes, operation.wait_minutes, operation.move_minutes),
             (0,) * 5,
         )
         self.assertEqual(operation.subcontract, Subcontract("", D(0), D(0), 0))
-        self.assertEqual(
-            (read.standard_operations[0].version, read.part_classes[0]), (1, PartClass("C", "", 0, 1, 1, []))
-        )
+        self.assertEqual((read.standard_operations[0].version, read.part_classes[0]), (1, PartClass("C", "", 0, 1, 1, [])))
         self.assertEqual(read_bundle(write_bundle(read)), read)
 
     def test_several_problems_in_one_message(self) -> None:
@@ -92,9 +71,7 @@ class Bundles(unittest.TestCase):
             "parts": [{"number": "M", "kind": "made", "unit": "ea"}],
             "work_centers": [{"code": "W"}],
             "standard_operations": [{"code": "S", "operation": {"work_center": "W"}}],
-            "build_sheets": [
-                {"part": "M", "operations": [{"sequence": 10, "work_center": "W", "standard": name}]} for name in ("S",)
-            ],
+            "build_sheets": [{"part": "M", "operations": [{"sequence": 10, "work_center": "W", "standard": name}]} for name in ("S",)],
         }
         self.assertEqual(refused(document), [])
         document["build_sheets"][0]["operations"][0]["standard"] = "T"  # type: ignore[index]
@@ -116,10 +93,25 @@ class Bundles(unittest.TestCase):
             ({"parts": [made], "build_sheets": [sheet, sheet]}, "build_sheets[1].revision: M / A / A stands twice"),
             ({"build_sheets": [sheet]}, "build_sheets[0].part: part M is not known"),
             ({"parts": [made], "build_sheets": [sheet | {"lines": [{"part": "X"}]}]}, "build_sheets[0].lines[0].part: part X is not known"),
-            ({"parts": [made], "build_sheets": [sheet | {"operations": [{"sequence": 10, "work_center": "W"}]}]}, "operations[0].work_center: work center W is not known"),
-            ({"parts": [made], "build_sheets": [sheet | {"operations": [{"sequence": 10, "subcontract": {}, "standard": "S"}]}]}, "operations[0].standard: standard operation S is not known"),
-            ({"standard_operations": [{"code": "S", "operation": {"work_center": "W"}}]}, "standard_operations[0].operation.work_center: work center W is not known"),
-            ({"part_classes": [{"name": "C", "fields": [{"name": "n", "kind": "number"}]}], "parts": [part | {"part_class": "C", "own_values": {"n": "x"}}]}, "parts[0].own_values.n: "),
+            (
+                {"parts": [made], "build_sheets": [sheet | {"operations": [{"sequence": 10, "work_center": "W"}]}]},
+                "operations[0].work_center: work center W is not known",
+            ),
+            (
+                {"parts": [made], "build_sheets": [sheet | {"operations": [{"sequence": 10, "subcontract": {}, "standard": "S"}]}]},
+                "operations[0].standard: standard operation S is not known",
+            ),
+            (
+                {"standard_operations": [{"code": "S", "operation": {"work_center": "W"}}]},
+                "standard_operations[0].operation.work_center: work center W is not known",
+            ),
+            (
+                {
+                    "part_classes": [{"name": "C", "fields": [{"name": "n", "kind": "number"}]}],
+                    "parts": [part | {"part_class": "C", "own_values": {"n": "x"}}],
+                },
+                "parts[0].own_values.n: ",
+            ),
             ({"parts": [part | {"part_class": "D", "own_values": {"n": "1"}}]}, "parts[0].own_values.n: D has no field n"),
             ({"parts": [part | {"nonsense": 1}]}, "parts[0].nonsense: there is no field of this name"),
             ({"parts": ["K"]}, "parts[0]: an object is needed"),
@@ -129,11 +121,15 @@ class Bundles(unittest.TestCase):
             ({"parts": [part | {"description": "\ud800"}]}, "parts[0].description: text holds half of a character"),
             ({"parts": [part | {"sold": "yes"}]}, "parts[0].sold: "),
             ({"parts": [made], "build_sheets": [sheet | {"lines": "none"}]}, "build_sheets[0].lines: "),
-            ({"parts": [made], "build_sheets": [sheet | {"lines": [{"reference_designators": "R1"}]}]}, "build_sheets[0].lines[0].reference_designators: "),
+            (
+                {"parts": [made], "build_sheets": [sheet | {"lines": [{"reference_designators": "R1"}]}]},
+                "build_sheets[0].lines[0].reference_designators: ",
+            ),
             ({"work_centers": [{"code": "W", "rates": [{"labor_rate": "1"}]}]}, "work_centers[0].rates[0].first_day: "),
             ({"work_centers": [{"code": "W", "stops": [{"start": "x", "end": "y"}]}]}, "work_centers[0].stops[0]"),
-            ({"currency": "Eur"}, "currency: "), ({"extra": 1}, "extra: there is no field"),
-        ):  # fmt: skip
+            ({"currency": "Eur"}, "currency: "),
+            ({"extra": 1}, "extra: there is no field"),
+        ):
             said = refused(document)
             self.assertTrue(any(told in text for text in said), (told, said))
         self.assertEqual(refused({"parts": [part | {"lead_time_days": 2**31 - 1}]}), [])
@@ -144,9 +140,7 @@ class Bundles(unittest.TestCase):
             read_bundle({"format": "round-tally-bundle", "version": 2})
 
     def test_the_names_of_options_are_kept(self) -> None:
-        document = {
-            "options": [{"code": "LONG", "name": "Long base", "not_with": ["SHORT", "SHORT"]}, {"code": "SHORT"}]
-        }
+        document = {"options": [{"code": "LONG", "name": "Long base", "not_with": ["SHORT", "SHORT"]}, {"code": "SHORT"}]}
         read = read_bundle({"format": "round-tally-bundle", "version": 1} | document)
         self.assertEqual((read.options, read.not_together), ({"LONG": "Long base", "SHORT": ""}, {"LONG": ["SHORT"]}))
 
@@ -176,11 +170,10 @@ class Bundles(unittest.TestCase):
         parts = [
             {"number": "K", "kind": "bought", "unit": "ea", "on_hand": "5", "maker_numbers": [{"number": "N-1", "maker": "Norwick"}]},
             {"number": "L", "kind": "bought", "unit": "ea", "on_hand": None, "maker_numbers": None},
-        ]  # fmt: skip
+        ]
         read = read_bundle({"format": "round-tally-bundle", "version": 1, "parts": parts})
         self.assertEqual(
-            (read.on_hand, {p: [m.number for m in found] for p, found in read.maker_numbers.items()}),
-            ({"K": 5}, {"K": ["N-1"]}),
+            (read.on_hand, {p: [m.number for m in found] for p, found in read.maker_numbers.items()}), ({"K": 5}, {"K": ["N-1"]})
         )
 
         def parts(numbers: set[str]) -> dict[str, Part]:

@@ -27,9 +27,17 @@ class Checking(unittest.TestCase):
         definition = product()
         one = definition.sheets.pop(0)
         for name, (first, last) in zip("ABCDE", days, strict=False):
-            definition.sheets.append(Sheet("M", revision=name, status="released", lines=one.lines, operations=one.operations,
-                                           effective_from=date.fromisoformat(first) if first else None,
-                                           effective_to=date.fromisoformat(last) if last else None))  # fmt: skip
+            definition.sheets.append(
+                Sheet(
+                    "M",
+                    revision=name,
+                    status="released",
+                    lines=one.lines,
+                    operations=one.operations,
+                    effective_from=date.fromisoformat(first) if first else None,
+                    effective_to=date.fromisoformat(last) if last else None,
+                )
+            )
         s = survey(definition)
         return [f.message for f in check(s, self.TODAY) if f.code == "overlap"]
 
@@ -37,34 +45,20 @@ class Checking(unittest.TestCase):
         """A from January on, B for February, C from May on: B lies inside A, and C meets A although B stands between."""
         said = self.revisions(("2026-01-01", None), ("2026-02-01", "2026-03-01"), ("2026-05-01", None))
         self.assertEqual(
-            said,
-            [
-                "revisions A and B are both in force from 2026-02-01 on",
-                "revisions A and C are both in force from 2026-05-01 on",
-            ],
+            said, ["revisions A and B are both in force from 2026-02-01 on", "revisions A and C are both in force from 2026-05-01 on"]
         )
+        self.assertEqual(self.revisions(("2026-01-01", "2026-02-01"), ("2026-02-01", "2026-05-01"), ("2026-05-01", None)), [])
         self.assertEqual(
-            self.revisions(("2026-01-01", "2026-02-01"), ("2026-02-01", "2026-05-01"), ("2026-05-01", None)), []
-        )
-        self.assertEqual(
-            self.revisions((None, "2026-02-02"), ("2026-02-01", None)),
-            ["revisions A and B are both in force from 2026-02-01 on"],
+            self.revisions((None, "2026-02-02"), ("2026-02-01", None)), ["revisions A and B are both in force from 2026-02-01 on"]
         )
         # In whatever order they were made.
         self.assertEqual(
-            self.revisions(("2026-05-01", None), ("2026-01-01", None)),
-            ["revisions B and A are both in force from 2026-05-01 on"],
+            self.revisions(("2026-05-01", None), ("2026-01-01", None)), ["revisions B and A are both in force from 2026-05-01 on"]
         )
-        self.assertEqual(
-            self.revisions((None, None), (None, "2026-02-01")),
-            ["revisions A and B are both in force from the start on"],
-        )
+        self.assertEqual(self.revisions((None, None), (None, "2026-02-01")), ["revisions A and B are both in force from the start on"])
         self.assertEqual(
             self.revisions(("2026-01-01", "2026-03-01"), ("2026-02-01", "2026-06-01"), ("2026-05-01", None)),
-            [
-                "revisions A and B are both in force from 2026-02-01 on",
-                "revisions B and C are both in force from 2026-05-01 on",
-            ],
+            ["revisions A and B are both in force from 2026-02-01 on", "revisions B and C are both in force from 2026-05-01 on"],
         )
 
     def test_alternates_and_drafts_do_not_overlap(self) -> None:
@@ -80,13 +74,7 @@ class Checking(unittest.TestCase):
         def looping(first: str, last: str) -> list:
             definition = product()
             definition.sheets[1].lines.append(
-                Line(
-                    70,
-                    part="M",
-                    quantity=D(1),
-                    effective_from=date.fromisoformat(first),
-                    effective_to=date.fromisoformat(last),
-                )
+                Line(70, part="M", quantity=D(1), effective_from=date.fromisoformat(first), effective_to=date.fromisoformat(last))
             )
             definition.sheets[0].effective_to = date(2027, 1, 1)
             return self.found(definition, code="loop")
@@ -151,26 +139,15 @@ class Checking(unittest.TestCase):
     def places(self, *lines: Line) -> list[tuple[str, int]]:
         definition = product()
         definition.sheets[0].lines[:1] = list(lines)
-        return [
-            (f.message, int(survey(definition).item[f.line]))
-            for f in check(survey(definition), self.TODAY)
-            if f.code == "designators"
-        ]
+        return [(f.message, int(survey(definition).item[f.line])) for f in check(survey(definition), self.TODAY) if f.code == "designators"]
 
     def test_designators(self) -> None:
         """Common practice: as many reference designators as pieces, each place once; exchanged parts share theirs."""
         self.assertEqual(
-            self.places(
-                Line(10, part="A", quantity=D(1), unit="dozen", reference_designators=[f"R{n}" for n in range(12)])
-            ),
-            [],
+            self.places(Line(10, part="A", quantity=D(1), unit="dozen", reference_designators=[f"R{n}" for n in range(12)])), []
         )
-        self.assertEqual(
-            self.places(Line(10, part="A", quantity=None, reference_designators=["R1"])), [], "as needed is no count"
-        )
-        self.assertEqual(
-            self.places(Line(10, part="B", quantity=D(3), reference_designators=["R1"])), [], "kilograms are no count"
-        )
+        self.assertEqual(self.places(Line(10, part="A", quantity=None, reference_designators=["R1"])), [], "as needed is no count")
+        self.assertEqual(self.places(Line(10, part="B", quantity=D(3), reference_designators=["R1"])), [], "kilograms are no count")
         one = Line(10, part="A", quantity=D(1), reference_designators=["R1"])
 
         def other(**more: object) -> Line:
@@ -217,9 +194,7 @@ class Checking(unittest.TestCase):
         needed.sheets[0].lines[0].quantity = None
         needed.sheets[0].lines.append(Line(30, part="A", quantity=D(1), option="X", option_action="remove"))
         self.assertEqual(
-            self.found(needed, code="option-removes"),
-            [("option-removes", "stops", "M", 30)],
-            "as needed is nothing to take from",
+            self.found(needed, code="option-removes"), [("option-removes", "stops", "M", 30)], "as needed is nothing to take from"
         )
         lost = product()
         lost.parts[0].default_alternate = "Z"
@@ -231,10 +206,7 @@ class Checking(unittest.TestCase):
         self.assertEqual((s.item.tolist(), s.line_last_day.tolist()[0]), ([10, 20, 10], NO_END))
         self.assertEqual(s.counts.tolist(), [True, True, True])
         noted = product()
-        noted.sheets[0].lines += [
-            Line(None, kind="text", text="note"),
-            Line(40, part="A", quantity=D(1), not_fitted=True),
-        ]
+        noted.sheets[0].lines += [Line(None, kind="text", text="note"), Line(40, part="A", quantity=D(1), not_fitted=True)]
         found = survey(noted)
         self.assertEqual(
             (found.counts.tolist(), found.item.tolist(), found.child.tolist()[2]),

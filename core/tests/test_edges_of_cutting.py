@@ -30,9 +30,7 @@ class Cutting(unittest.TestCase):
             expected = set()
             for counts in itertools.product(*(range(n + 1) for n in bars.most(0, wanted))):
                 left = room - sum(n * t for n, t in zip(counts, takes, strict=True))
-                full = all(
-                    n >= most or t > left for n, t, most in zip(counts, takes, bars.most(0, wanted), strict=True)
-                )
+                full = all(n >= most or t > left for n, t, most in zip(counts, takes, bars.most(0, wanted), strict=True))
                 if left >= 0 and full and float(np.dot(counts, duals)) >= least - 1e-12:
                     expected.add(counts)
             found = bars.every(duals, 0, least)
@@ -44,9 +42,7 @@ class Cutting(unittest.TestCase):
 
     def test_what_a_bar_costs_does_not_change_how_it_is_cut(self) -> None:
         pieces = [Piece(f"p{n}", D(f"{731 + 213 * n}.{n}57"), 7) for n in range(8)]
-        made = [
-            cut_bars([Stock("bar", D("12000.001"), None, D(cost))], pieces, D("2.003")) for cost in ("1", "0.01", "250")
-        ]
+        made = [cut_bars([Stock("bar", D("12000.001"), None, D(cost))], pieces, D("2.003")) for cost in ("1", "0.01", "250")]
         self.assertEqual([(m.count, m.proven, m.bound == m.cost) for m in made], [(made[0].count, True, True)] * 3)
 
     def test_a_kerf_is_not_lost_at_the_far_edges_of_a_board(self) -> None:
@@ -67,9 +63,7 @@ class Places(unittest.TestCase):
 
     def test_locked_numbers_of_what_stands_nowhere_stay_and_others_are_passed_over(self) -> None:
         groups = {"": Group(10, 10)}
-        found = number_by_position(
-            {"a": (0, 0), "b": (9, 0)}, {}, groups, {"c": 20, "gone": 40}, 5, behind=("c", "d"), taken=(30,)
-        )
+        found = number_by_position({"a": (0, 0), "b": (9, 0)}, {}, groups, {"c": 20, "gone": 40}, 5, behind=("c", "d"), taken=(30,))
         self.assertEqual(found, {"a": 10, "b": 50, "d": 60, "c": 20})
 
     def test_as_many_rings_as_are_needed_and_no_more(self) -> None:
@@ -86,7 +80,9 @@ class Places(unittest.TestCase):
             kept = slots_around(box, radius, 1, paper, [blocked])[: len(free)]
             for x, y in free:
                 apart = (
-                    x + radius <= blocked.x or x - radius >= blocked.x + blocked.width
-                    or y + radius <= blocked.y or y - radius >= blocked.y + blocked.height
-                )  # fmt: skip
+                    x + radius <= blocked.x
+                    or x - radius >= blocked.x + blocked.width
+                    or y + radius <= blocked.y
+                    or y - radius >= blocked.y + blocked.height
+                )
                 self.assertEqual((x, y) in kept, apart, (x, y, blocked))

@@ -26,12 +26,7 @@ class Join(unittest.TestCase):
 
     def test_places_within_a_list(self) -> None:
         # A parent that stands on no row is a thing of its own; of two rows with one number the first is meant.
-        lines = [
-            line("A", 1, parent="X-1"),
-            line("B", 2, parent="x1"),
-            line("C", 3, parent="a"),
-            line("A", 4, parent="X-1"),
-        ]
+        lines = [line("A", 1, parent="X-1"), line("B", 2, parent="x1"), line("C", 3, parent="a"), line("A", 4, parent="X-1")]
         found = join(lines)
         self.assertEqual(found.sheets, {"X1": [lines[0].key, lines[1].key, lines[3].key], "A": [lines[2].key]})
         self.assertEqual(found.tops, ["X1"])
@@ -46,9 +41,7 @@ class Join(unittest.TestCase):
         ]
         found = join(lines)
         names = {x.key: x.part for x in lines}
-        self.assertEqual(
-            {t: [names[k] for k in keys] for t, keys in found.sheets.items()}, {"T": ["A", "E"], "A": ["B", "C", "D"]}
-        )
+        self.assertEqual({t: [names[k] for k in keys] for t, keys in found.sheets.items()}, {"T": ["A", "E"], "A": ["B", "C", "D"]})
         self.assertNotIn(lines[0].key, found.parents)
 
     def test_rows_are_joined_in_their_order_and_problems_name_where_the_other_list_stands(self) -> None:
@@ -58,9 +51,7 @@ class Join(unittest.TestCase):
             x.called = "first.xlsx"
         found = join([*one, *other])
         self.assertEqual(found.sheets, {"T": [one[2].key, one[1].key]})
-        self.assertEqual(
-            found.problems, [(other[1].key, "T has other lines at row 1 of first.xlsx; one part has one list")]
-        )
+        self.assertEqual(found.problems, [(other[1].key, "T has other lines at row 1 of first.xlsx; one part has one list")])
         self.assertEqual(found.again, {other[1].key: one[2].key})
         for x in one:
             x.called = ""
@@ -89,20 +80,18 @@ class Rules(unittest.TestCase):
     def test_a_line_that_stands_nowhere_needs_no_quantity(self) -> None:
         self.assertEqual(codes([line("A", 1, quantity=None)]), [])
         self.assertEqual(codes([head("T"), line("A", 1, quantity=None, not_fitted=True)]), [])
-        self.assertEqual(
-            self.told([head("T"), line("A", 1, quantity="-0.5")]),
-            {"quantity-nothing": "quantity -0.5 is below nothing"},
-        )
+        self.assertEqual(self.told([head("T"), line("A", 1, quantity="-0.5")]), {"quantity-nothing": "quantity -0.5 is below nothing"})
 
     def test_designators_count_by_the_piece(self) -> None:
-        lines = [head("T"), line("A", 1, quantity=2, unit="ea", designators=["R1"]), line("B", 2, quantity=2, unit="kg", designators=["R2"]),
-                 line("C", 3, quantity=1, designators=["R3"], not_fitted=True), line("D", 4, quantity=2, designators=["R4"], not_fitted=True)]  # fmt: skip
-        self.assertEqual(codes(lines), [("designator-count", 1), ("designator-count", 4)])
-        twice = [
+        lines = [
             head("T"),
-            line("A", 1, quantity=2, designators=["R1", "R2"]),
-            line("B", 2, quantity=2, designators=["r1", "r2"]),
+            line("A", 1, quantity=2, unit="ea", designators=["R1"]),
+            line("B", 2, quantity=2, unit="kg", designators=["R2"]),
+            line("C", 3, quantity=1, designators=["R3"], not_fitted=True),
+            line("D", 4, quantity=2, designators=["R4"], not_fitted=True),
         ]
+        self.assertEqual(codes(lines), [("designator-count", 1), ("designator-count", 4)])
+        twice = [head("T"), line("A", 1, quantity=2, designators=["R1", "R2"]), line("B", 2, quantity=2, designators=["r1", "r2"])]
         self.assertEqual(self.told(twice)["designator-twice"], "r1, r2 stand at row 1 too")
         seven = [f"R{n}" for n in range(1, 8)]
         self.assertEqual(
@@ -111,21 +100,10 @@ class Rules(unittest.TestCase):
         )
 
     def test_nameless_lines_are_not_one_another(self) -> None:
-        lines = [
-            head("T"),
-            line("", 1, maker_number="N-1"),
-            line("", 2, quantity=1),
-            line("", 3, quantity=1),
-            line("N-1", 4),
-        ]
+        lines = [head("T"), line("", 1, maker_number="N-1"), line("", 2, quantity=1), line("", 3, quantity=1), line("N-1", 4)]
         self.assertEqual(codes(lines), [("no-number", 2), ("no-number", 3), ("listed-twice", 4)])
         # The same part beneath two things stands once beneath each.
-        self.assertEqual(
-            codes(
-                [head("T"), line("A", 1, level=1), line("N", 2, level=2), line("B", 3, level=1), line("N", 4, level=2)]
-            ),
-            [],
-        )
+        self.assertEqual(codes([head("T"), line("A", 1, level=1), line("N", 2, level=2), line("B", 3, level=1), line("N", 4, level=2)]), [])
 
     def test_the_way_of_a_loop_is_named(self) -> None:
         lines = [head("T"), line("A", 1, level=1), line("B", 2, level=2), line("A", 3, level=3)]
@@ -136,18 +114,11 @@ class Rules(unittest.TestCase):
 
     def test_what_the_layout_has(self) -> None:
         places = {"R1": Place("", "top"), "R2": Place("R0805", ""), "R3": Place("R0805", "top", fitted=False)}
-        self.assertEqual(
-            layout_words(line("A", designators=["r1", "R2", "R3", "R9"]), places),
-            "3 of 4 places; R0805; top; 1 not fitted",
-        )
+        self.assertEqual(layout_words(line("A", designators=["r1", "R2", "R3", "R9"]), places), "3 of 4 places; R0805; top; 1 not fitted")
         self.assertEqual(layout_words(line("A", designators=["R2"]), places), "1 of 1 places; R0805")
         seven = [f"X{n}" for n in range(1, 8)]
         told = self.told(
-            [
-                head("T"),
-                line("A", 1, quantity=7, designators=seven),
-                line("B", 2, quantity=6, designators=[f"Y{n}" for n in range(6)]),
-            ],
+            [head("T"), line("A", 1, quantity=7, designators=seven), line("B", 2, quantity=6, designators=[f"Y{n}" for n in range(6)])],
             None,
             places,
         )
@@ -170,10 +141,7 @@ class Rules(unittest.TestCase):
     def test_against_our_part(self) -> None:
         lines = [head("T"), line("A", 1, unit="m", designators=["R2"])]
         places = {"R2": Place("R0805")}
-        held = {
-            lines[0].key: Held("TOP", kind="made", unit="kg"),
-            lines[1].key: Held("ROD", "Resistor 10k 0805", unit="mm"),
-        }
+        held = {lines[0].key: Held("TOP", kind="made", unit="kg"), lines[1].key: Held("ROD", "Resistor 10k 0805", unit="mm")}
         self.assertEqual(self.told(lines, held, places), {})
         held[lines[1].key] = Held("ROD", "Resistor 10k 0603", unit="kg")
         self.assertEqual(
@@ -184,11 +152,7 @@ class Rules(unittest.TestCase):
         lines[0].unit = "m"
         self.assertNotIn(lines[0].key, [f.key for f in check_lines(lines, held, places)])
         # Told nothing, or by another road, nothing moved.
-        for road, told in (
-            ("remembered", {}),
-            ("remembered", {"description": "Cap 10n"}),
-            ("exact", {"description": "Cap 1n"}),
-        ):
+        for road, told in (("remembered", {}), ("remembered", {"description": "Cap 10n"}), ("exact", {"description": "Cap 1n"})):
             lines[1] = line("A", 1, description="Cap 10n")
             self.assertEqual(self.told(lines, {lines[1].key: Held("C", road=road, told=told)}), {})
 
@@ -196,71 +160,47 @@ class Rules(unittest.TestCase):
         lines = [head("T"), line("A", 1, maker_number="N-1", description="Cap 10n 0603", designators=["C1"])]
         places = {"C1": Place("C0805")}
         for known, told in (
-            (Known(case="0805"), {}), (Known(case="0603"), {}), (Known(case="1206"), {"case-size-of-number": "N-1 is 1206, list and layout have 0603, 0805"}),
-            (Known(lifecycle="ended"), {"number-ended": "N-1 has ended"}), (Known(lifecycle="active"), {}), (Known(case="SOT-23"), {}),
-        ):  # fmt: skip
+            (Known(case="0805"), {}),
+            (Known(case="0603"), {}),
+            (Known(case="1206"), {"case-size-of-number": "N-1 is 1206, list and layout have 0603, 0805"}),
+            (Known(lifecycle="ended"), {"number-ended": "N-1 has ended"}),
+            (Known(lifecycle="active"), {}),
+            (Known(case="SOT-23"), {}),
+        ):
             found = self.told(lines, None, places, {lines[1].key: known})
             self.assertEqual({k: v for k, v in found.items() if "number" in k}, told, known)
         # A list that stands twice is looked at once.
         again = [head("T", "b"), line("A", 1, "b", maker_number="N-1", description="Cap 10n 0603", designators=["C1"])]
         self.assertEqual(
-            len(
-                [
-                    f
-                    for f in check_lines([*lines, *again], {}, {}, {again[1].key: Known(found=False)})
-                    if f.code == "number-unknown"
-                ]
-            ),
-            0,
+            len([f for f in check_lines([*lines, *again], {}, {}, {again[1].key: Known(found=False)}) if f.code == "number-unknown"]), 0
         )
 
 
 class Lines(unittest.TestCase):
     def test_ranges_of_designators_begin_at_three(self) -> None:
         self.assertEqual(in_short(["R1", "R2"]), "R1 R2")
-        self.assertEqual(
-            in_short(["R1", "R2", "R4", "R5", "R6", "C7", "R01", "R02", "R10000000"]),
-            "R1 R2 R4-R6 C7 R01 R02 R10000000",
-        )
+        self.assertEqual(in_short(["R1", "R2", "R4", "R5", "R6", "C7", "R01", "R02", "R10000000"]), "R1 R2 R4-R6 C7 R01 R02 R10000000")
         self.assertEqual(in_short([]), "")
 
     def test_a_line_of_which_nothing_is_said(self) -> None:
         bare = InquiryLine(1)
         self.assertEqual((bare.row, bare.customer_supplied, bare.not_fitted, bare.name), (0, False, False, "row 0"))
         texts = ("part", "parent", "item", "description", "unit", "maker", "maker_number", "note")
-        for said in (
-            {},
-            dict.fromkeys(("unit_cost", "quantity", "scrap_percent", *texts), ""),
-            dict.fromkeys(("unit_cost", *texts)),
-        ):
+        for said in ({}, dict.fromkeys(("unit_cost", "quantity", "scrap_percent", *texts), ""), dict.fromkeys(("unit_cost", *texts))):
             read = InquiryLine.of(1, "a", 0, said)
             self.assertEqual([getattr(read, n) for n in texts], [""] * len(texts), said)
-            self.assertEqual(
-                (read.unit_cost, read.quantity, read.scrap_percent, read.designators), (None, None, None, [])
-            )
+            self.assertEqual((read.unit_cost, read.quantity, read.scrap_percent, read.designators), (None, None, None, []))
 
     def test_of_plain_values_and_back(self) -> None:
         read = InquiryLine.of(
-            7,
-            "a",
-            3,
-            {
-                "quantity": "",
-                "unit_cost": "0",
-                "scrap_percent": None,
-                "item": 10,
-                "designators": ("R1",),
-                "customer_supplied": 1,
-            },
-        )
-        self.assertEqual((read.quantity, read.unit_cost, read.scrap_percent, read.item, read.designators, read.customer_supplied, read.not_fitted), (None, 0, None, "10", ["R1"], True, False))  # fmt: skip
-        self.assertEqual(
-            [mended_value("quantity", t) for t in ("1,5", "1.5", "1,234.5", "0.0000000001")[:3]],
-            ["1.5", "1.5", "1234.5"],
+            7, "a", 3, {"quantity": "", "unit_cost": "0", "scrap_percent": None, "item": 10, "designators": ("R1",), "customer_supplied": 1}
         )
         self.assertEqual(
-            [mended_value("quantity", t) for t in ("0", "999999999999", "2.50")], ["0", "999999999999", "2.5"]
+            (read.quantity, read.unit_cost, read.scrap_percent, read.item, read.designators, read.customer_supplied, read.not_fitted),
+            (None, 0, None, "10", ["R1"], True, False),
         )
+        self.assertEqual([mended_value("quantity", t) for t in ("1,5", "1.5", "1,234.5", "0.0000000001")[:3]], ["1.5", "1.5", "1234.5"])
+        self.assertEqual([mended_value("quantity", t) for t in ("0", "999999999999", "2.50")], ["0", "999999999999", "2.5"])
         self.assertEqual([mended_value("level", t) for t in ("0", "99")], [0, 99])
         self.assertEqual(mended_value("note", "x" * 2000), "x" * 2000)
         self.assertEqual([mended_value("customer_supplied", t) for t in ("", "NO", "Yes")], [False, False, True])
@@ -280,21 +220,14 @@ class Revisions(unittest.TestCase):
     def test_what_tells_two_rows_of_one_number_apart_comes_first(self) -> None:
         # By level, then by parent, then by item, and only then by order.
         self.assertEqual(
-            self.same([line("A", 1, level=1), line("A", 2, level=2)], [line("A", 1, level=2), line("A", 2, level=1)]),
+            self.same([line("A", 1, level=1), line("A", 2, level=2)], [line("A", 1, level=2), line("A", 2, level=1)]), {0: 1, 1: 0}
+        )
+        self.assertEqual(
+            self.same([line("A", 1, parent="T"), line("A", 2, parent="U")], [line("A", 1, parent="U"), line("A", 2, parent="T")]),
             {0: 1, 1: 0},
         )
         self.assertEqual(
-            self.same(
-                [line("A", 1, parent="T"), line("A", 2, parent="U")],
-                [line("A", 1, parent="U"), line("A", 2, parent="T")],
-            ),
-            {0: 1, 1: 0},
-        )
-        self.assertEqual(
-            self.same(
-                [line("A", 1, item="1"), line("A", 2, item="2")], [line("A", 1, item="2"), line("A", 2, item="1")]
-            ),
-            {0: 1, 1: 0},
+            self.same([line("A", 1, item="1"), line("A", 2, item="2")], [line("A", 1, item="2"), line("A", 2, item="1")]), {0: 1, 1: 0}
         )
         self.assertEqual(self.same([line("A", 1, level=1)], [line("A", 1, level=2)]), {0: 0})
         # Without a number of its own, by its places and by its item beneath the same thing; without any, it is another.
@@ -304,14 +237,16 @@ class Revisions(unittest.TestCase):
         self.assertEqual(self.same([line("A", 1, designators=["R1"])], [line("B", 1, designators=["R1"])]), {0: 0})
 
     def test_how_a_change_is_told(self) -> None:
-        before = [
-            line("A", 1, quantity="10", unit_cost="1.50", designators=["R1", "R2", "R3"], not_fitted=True, level=1)
-        ]
-        after = [
-            line(
-                "A", 1, quantity=None, unit_cost="0", designators=["R1"], not_fitted=False, level=2, scrap_percent="2.0"
-            )
-        ]
-        self.assertEqual(revise(before, after).changed[after[0].key], {
-            "level": ("1", "2"), "quantity": ("10", ""), "designators": ("R1-R3", "R1"), "not_fitted": ("yes", ""), "unit_cost": ("1.5", "0"), "scrap_percent": ("", "2"),
-        })  # fmt: skip
+        before = [line("A", 1, quantity="10", unit_cost="1.50", designators=["R1", "R2", "R3"], not_fitted=True, level=1)]
+        after = [line("A", 1, quantity=None, unit_cost="0", designators=["R1"], not_fitted=False, level=2, scrap_percent="2.0")]
+        self.assertEqual(
+            revise(before, after).changed[after[0].key],
+            {
+                "level": ("1", "2"),
+                "quantity": ("10", ""),
+                "designators": ("R1-R3", "R1"),
+                "not_fitted": ("yes", ""),
+                "unit_cost": ("1.5", "0"),
+                "scrap_percent": ("", "2"),
+            },
+        )

@@ -22,16 +22,11 @@ class Lists(unittest.TestCase):
         rows = [["part", "qty"], ["part", "qty"], ["A", "1"]]
         self.assertEqual(find_header(rows), 0, "the first of two that say as much")
         self.assertEqual(find_header([[1, 2], ["part", "qty"]]), 1)
-        self.assertEqual(
-            propose_columns([["part", "a", "b"], ["A", "kg", "2"], ["B", "m", "3"]], 0),
-            {"part": 0, "unit": 1, "quantity": 2},
-        )
+        self.assertEqual(propose_columns([["part", "a", "b"], ["A", "kg", "2"], ["B", "m", "3"]], 0), {"part": 0, "unit": 1, "quantity": 2})
         self.assertEqual(propose_columns([["part", "a"], ["A", "kg"], ["B", "x"]], 0), {"part": 0})
         two = propose_columns([["part", "unit", "a"], ["A", "kg", "m"]], 0)
         self.assertEqual(two, {"part": 0, "unit": 1}, "a second column of units is none")
-        self.assertEqual(
-            propose_columns([["part", "x"], ["A", "R1, R2"], ["B", "C1"]], 0), {"part": 0, "reference_designators": 1}
-        )
+        self.assertEqual(propose_columns([["part", "x"], ["A", "R1, R2"], ["B", "C1"]], 0), {"part": 0, "reference_designators": 1})
         self.assertEqual(propose_columns([["a", "x"], ["A", "R1, R2"], ["B", "C1"]], 0), {})
         self.assertEqual(propose_columns([["part"]], 0), {"part": 0}, "a header alone")
 
@@ -39,9 +34,7 @@ class Lists(unittest.TestCase):
         rows = [["A-1", "Screw, pan head, M4 x 12", "2", "pcs"], ["B-2", "Washer for the screw", "4", "pcs"]]
         self.assertEqual(propose_without_header(rows, set()), {"part": 0, "description": 1, "quantity": 2, "unit": 3})
         half = [["A-1", "2", "kg"], ["B-2", "3", "x"]]
-        self.assertEqual(
-            propose_without_header(half, set()), {"part": 0, "quantity": 1}, "half of a column are no units"
-        )
+        self.assertEqual(propose_without_header(half, set()), {"part": 0, "quantity": 1}, "half of a column are no units")
         self.assertEqual(propose_without_header([["x", "A-1"], ["y", "B-2"]], {"B-2"}), {"part": 1})
         self.assertEqual(propose_without_header([["A-1"]], set()), {"part": 0}, "a list of one row")
         self.assertEqual(propose_without_header([["A-1"], ["B-2", "5"]], set()), {"part": 0, "quantity": 1})
@@ -53,9 +46,7 @@ class Lists(unittest.TestCase):
         self.assertEqual([(r.level, r.parent) for r in found], [(1, "TOP"), (2, "A"), (2, "A")])
         rows = [["parent", "part", "qty"], ["", "TOP", ""], ["TOP", "A", "1"], ["A", "B", "2"]]
         found = read_rows(rows, 0, propose_columns(rows, 0), "TOP", False)
-        self.assertEqual(
-            [(r.is_top, r.parent, r.problems) for r in found], [(True, "", []), (False, "TOP", []), (False, "A", [])]
-        )
+        self.assertEqual([(r.is_top, r.parent, r.problems) for r in found], [(True, "", []), (False, "TOP", []), (False, "A", [])])
         self.assertEqual(sole_root([["parent", "part"], ["A", "B"], ["C", "D"]], 0, {"parent": 0, "part": 1}), "")
 
     def test_amounts_of_a_row(self) -> None:
@@ -64,28 +55,41 @@ class Lists(unittest.TestCase):
         self.assertEqual([r.scrap_percent for r in found], [5, None, D("7.5")])
         self.assertEqual(len(found[1].problems), 2)
         named = read_rows(
-            [["part", "qty", "item"], ["A", "1", "10.0"], ["B", "1", "x"]],
-            0,
-            {"part": 0, "quantity": 1, "item": 2},
-            "T",
-            False,
+            [["part", "qty", "item"], ["A", "1", "10.0"], ["B", "1", "x"]], 0, {"part": 0, "quantity": 1, "item": 2}, "T", False
         )
         self.assertEqual([r.item for r in named], [10, None])
 
     def test_pairs_and_fields_of_two_sheets(self) -> None:
         self.assertEqual(pair(["a"], ["a"], [lambda x: None]), [(0, None), (None, 0)])
         self.assertEqual(pair(["a", "b", "c"], ["c"], [lambda x: x]), [(0, None), (1, None), (2, 0)])
-        left = Sheet("M", lines=[Line(10, part="A", quantity=D(1), not_fitted=True), Line(20, kind="text", text="see drawing"), Line(30, part="B")],
-                     operations=[Operation(10, "Turn", "W"), Operation(20, "", "W"), Operation(30, "", "V")])  # fmt: skip
-        right = Sheet("M", lines=[Line(15, part="A", quantity=D("1.0"), customer_supplied=True), Line(20, kind="text", text="see drawing"), Line(30, part="C")],
-                      operations=[Operation(15, "Turn", "W"), Operation(40, "", "W")])  # fmt: skip
+        left = Sheet(
+            "M",
+            lines=[Line(10, part="A", quantity=D(1), not_fitted=True), Line(20, kind="text", text="see drawing"), Line(30, part="B")],
+            operations=[Operation(10, "Turn", "W"), Operation(20, "", "W"), Operation(30, "", "V")],
+        )
+        right = Sheet(
+            "M",
+            lines=[
+                Line(15, part="A", quantity=D("1.0"), customer_supplied=True),
+                Line(20, kind="text", text="see drawing"),
+                Line(30, part="C"),
+            ],
+            operations=[Operation(15, "Turn", "W"), Operation(40, "", "W")],
+        )
         found = [(d.table, d.left, d.right, d.state, [f[0] for f in d.fields]) for d in compare_sheets(left, right)]
-        self.assertEqual(found, [
-            ("sheet", 0, 0, "same", []), ("operation", 0, 0, "changed", ["sequence"]), ("operation", 1, None, "only left", []),
-            ("operation", 2, None, "only left", []), ("operation", None, 1, "only right", []),
-            ("line", 0, 0, "changed", ["item", "customer_supplied", "not_fitted"]), ("line", 1, 1, "same", []),
-            ("line", 2, 2, "changed", ["part"]),
-        ])  # fmt: skip
+        self.assertEqual(
+            found,
+            [
+                ("sheet", 0, 0, "same", []),
+                ("operation", 0, 0, "changed", ["sequence"]),
+                ("operation", 1, None, "only left", []),
+                ("operation", 2, None, "only left", []),
+                ("operation", None, 1, "only right", []),
+                ("line", 0, 0, "changed", ["item", "customer_supplied", "not_fitted"]),
+                ("line", 1, 1, "same", []),
+                ("line", 2, 2, "changed", ["part"]),
+            ],
+        )
 
 
 class Figures(unittest.TestCase):
@@ -119,29 +123,19 @@ class Figures(unittest.TestCase):
             "format": "round-tally-bundle",
             "version": 1,
             "currency": "EUR",
-            "parts": [
-                {"number": "M", "kind": "made", "unit": "ea"},
-                {"number": "K", "kind": "bought", "unit": "ea", "unit_cost": "2"},
-            ],
+            "parts": [{"number": "M", "kind": "made", "unit": "ea"}, {"number": "K", "kind": "bought", "unit": "ea", "unit_cost": "2"}],
             "build_sheets": [{"part": "M", "status": "released", "lines": [{"part": "K", "quantity": "3"}]}],
         }
         read = read_bundle(document)
         plain = cost_answer(ask(read, "M", Basis(DAY)))
-        self.assertEqual(
-            plain["basis"],
-            {"lots": "standard", "quantity": None, "as_of": "2026-06-15", "options": [], "drafts": False},
-        )
+        self.assertEqual(plain["basis"], {"lots": "standard", "quantity": None, "as_of": "2026-06-15", "options": [], "drafts": False})
         job = cost_answer(ask(read, "M", Basis(DAY, D(5), (), True)))
-        self.assertEqual(
-            job["basis"], {"lots": "job", "quantity": "5", "as_of": "2026-06-15", "options": [], "drafts": True}
-        )
+        self.assertEqual(job["basis"], {"lots": "job", "quantity": "5", "as_of": "2026-06-15", "options": [], "drafts": True})
         self.assertEqual((job["unit_cost"], sum(map(float, job["elements"].values()))), ("6.000000", 6.0))
         self.assertEqual(Basis(DAY, prices="level").plain()["prices"], "level")
         tried = Basis(DAY, what_if=(("part", "1", "unit_cost", "3"),))
         self.assertEqual([list(x) for x in tried.plain()["what_if"]], [["part", "1", "unit_cost", "3"]])
-        self.assertEqual(
-            [Basis(DAY).plain_inputs, Basis(DAY, prices="level").plain_inputs, tried.plain_inputs], [True, False, False]
-        )
+        self.assertEqual([Basis(DAY).plain_inputs, Basis(DAY, prices="level").plain_inputs, tried.plain_inputs], [True, False, False])
         self.assertEqual([n["gross"] for n in needs_answer(ask(read, "M", Basis(DAY, D(5))))["needs"]], ["15.000000"])
         sheets = read.sheets
         read.sheets = []

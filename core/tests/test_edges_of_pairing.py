@@ -10,17 +10,7 @@ from decimal import Decimal
 
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import Said, describe
-from tally_core.pairing.numbers import (
-    ALIKE,
-    DIGIT,
-    LETTER,
-    SUFFIX,
-    asked_keys,
-    fold,
-    kept_keys,
-    learn_suffixes,
-    near_way,
-)
+from tally_core.pairing.numbers import ALIKE, DIGIT, LETTER, SUFFIX, asked_keys, fold, kept_keys, learn_suffixes, near_way
 from tally_core.pairing.propose import MOST, OFTEN, RAREST_WORDS, Asked, Often, Ours, Shelf, words_of
 from tally_core.pairing.values import case_size, coded
 
@@ -122,9 +112,7 @@ class Coded(unittest.TestCase):
             ("4R7X", False),
         ):
             self.assertIsNone(coded(text, capacitance), text)  # fmt: skip
-        self.assertEqual(
-            [case_size("0402", True), case_size("2220", False), case_size("2220", True)], ["01005", "2220", None]
-        )
+        self.assertEqual([case_size("0402", True), case_size("2220", False), case_size("2220", True)], ["01005", "2220", None])
 
 
 class Against(unittest.TestCase):
@@ -167,8 +155,7 @@ class Against(unittest.TestCase):
         r, met, keyed = random.Random(3), 0, 0
         known = {"13", "7", "TR"}
         numbers = [
-            "".join(r.choices("AO0B8S5I1X", k=r.randint(5, 9)))
-            + r.choice(["", "13", "7", "TR", "#PBF", "#TRPBF", "ABCD", "99"])
+            "".join(r.choices("AO0B8S5I1X", k=r.randint(5, 9))) + r.choice(["", "13", "7", "TR", "#PBF", "#TRPBF", "ABCD", "99"])
             for _ in range(400)
         ]
         for number in numbers[:200]:
@@ -218,8 +205,7 @@ class FirstAmongEquals(unittest.TestCase):
         # R-1 agrees on all. In one field differ R-4, which shares a case that 2 of 7 have, R-2 and R-3, which share a tolerance that
         # 3 have, and last those that share nothing but the value; among equals active before ended, on stock before not, then by number.
         self.assertEqual(
-            [p for p, _, _ in self.found(shelf, description="Resistor 1k 5 % 0603")],
-            ["R-1", "R-4", "R-2", "R-3", "R-6", "R-7", "R-5"],
+            [p for p, _, _ in self.found(shelf, description="Resistor 1k 5 % 0603")], ["R-1", "R-4", "R-2", "R-3", "R-6", "R-7", "R-5"]
         )
 
     def test_a_part_met_twice_takes_its_best_rank(self) -> None:
@@ -227,9 +213,7 @@ class FirstAmongEquals(unittest.TestCase):
             Ours("P-1", makers=[("Norwick", "N-100", 3), ("Norwick", "N-200", 1)]),
             Ours("P-2", makers=[("Norwick", "N-100", 2)]),
         )  # fmt: skip
-        self.assertEqual(
-            [p for p, _, _ in self.found(shelf, number="N-100", maker_number="N-200", maker="Norwick")], ["P-1", "P-2"]
-        )
+        self.assertEqual([p for p, _, _ in self.found(shelf, number="N-100", maker_number="N-200", maker="Norwick")], ["P-1", "P-2"])
 
     def test_by_rank_of_the_maker_and_another_maker_behind(self) -> None:
         shelf = self.shelf(
@@ -248,8 +232,7 @@ class FirstAmongEquals(unittest.TestCase):
             remembered={fold("K-1"): "P-2", "GONE": "P-9"},
         )  # fmt: skip
         self.assertEqual(
-            self.found(shelf, number="N-1000001", description="Resistor 1k"),
-            [("N1000001", "exact", True), ("P-2", "near", False)],
+            self.found(shelf, number="N-1000001", description="Resistor 1k"), [("N1000001", "exact", True), ("P-2", "near", False)]
         )
         self.assertEqual(self.found(shelf, number="K-1", maker_number="N-1000001TR")[0], ("P-2", "remembered", True))
         self.assertEqual(self.found(shelf, number="gone"), [])
@@ -261,9 +244,7 @@ class FirstAmongEquals(unittest.TestCase):
         self.assertEqual(self.found(shelf, number="--", maker_number=" / "), [])
 
     def near(self, shelf: Shelf, number: str, text: str = "", maker: str = "Tarn") -> list[str]:
-        return [
-            p.part for p in shelf.propose(Asked(maker=maker, maker_number=number, description=text)) if p.road == "near"
-        ]
+        return [p.part for p in shelf.propose(Asked(maker=maker, maker_number=number, description=text)) if p.road == "near"]
 
     def test_a_slip_that_may_be_another_part_counts_where_nothing_else_is_meant(self) -> None:
         shelf = self.shelf(
@@ -282,9 +263,7 @@ class FirstAmongEquals(unittest.TestCase):
         # One alone is near; not where its text is of something else.
         self.assertEqual(self.near(shelf, "TRAYBLU"), ["TRAY"])
         one = self.shelf(Ours("K10", "Resistor 10 kΩ 0603", [("Tarn", "TA0603-10KF", 1)]))
-        self.assertEqual(
-            (self.near(one, "TA0603-10KG"), self.near(one, "TA0603-10KG", "Resistor 10k 0805")), (["K10"], [])
-        )
+        self.assertEqual((self.near(one, "TA0603-10KG"), self.near(one, "TA0603-10KG", "Resistor 10k 0805")), (["K10"], []))
 
     def test_what_stands_there_as_written_is_no_slip(self) -> None:
         shelf = self.shelf(
@@ -346,9 +325,7 @@ class FirstAmongEquals(unittest.TestCase):
 
     def test_at_most_ten_by_words(self) -> None:
         shelf = self.shelf(*(Ours(f"L{n:02}", "Lens moulded") for n in range(15)))
-        self.assertEqual(
-            [p for p, _, _ in self.found(shelf, description="moulded lens")], [f"L{n:02}" for n in range(MOST)]
-        )
+        self.assertEqual([p for p, _, _ in self.found(shelf, description="moulded lens")], [f"L{n:02}" for n in range(MOST)])
 
     def test_what_was_read_before_is_not_read_again(self) -> None:
         part = Ours("R", "nothing", said=describe("Resistor 1k"))

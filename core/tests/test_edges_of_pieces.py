@@ -128,11 +128,7 @@ class Sides(unittest.TestCase):
     def test_places_are_compared_in_any_order_and_only_where_both_know_them(self) -> None:
         def side(*places: str) -> Of:
             lines = [Line(10, part="B", quantity=D(2), reference_designators=list(places))]
-            return Of(
-                Definition(
-                    parts=[Part("M", kind="made"), Part("B")], sheets=[Sheet("M", status="released", lines=lines)]
-                )
-            )
+            return Of(Definition(parts=[Part("M", kind="made"), Part("B")], sheets=[Sheet("M", status="released", lines=lines)]))
 
         self.assertEqual(compare_definitions(None, side("R1", "R2"), side("R2", "R1"), DAY).lines, [])
         (row,) = compare_definitions(None, side("R1", "R2"), side("R1", "R3"), DAY).lines
@@ -144,45 +140,18 @@ class Sides(unittest.TestCase):
 class Published(unittest.TestCase):
     def test_wires_by_their_gauge(self) -> None:
         """Square millimetres as ASTM B258 has them, rounded; from memory."""
-        for gauge, area in (
-            (4, "21.2"),
-            (10, "5.26"),
-            (18, "0.823"),
-            (24, "0.205"),
-            (30, "0.0509"),
-            (36, "0.0127"),
-            (40, "0.00501"),
-        ):
+        for gauge, area in ((4, "21.2"), (10, "5.26"), (18, "0.823"), (24, "0.205"), (30, "0.0509"), (36, "0.0127"), (40, "0.00501")):
             self.assertAlmostEqual(AWG[gauge] * 10**6 / D(area), 1, delta=D("0.005"), msg=str(gauge))
         self.assertEqual((min(AWG), max(AWG)), (4, 40))
 
     def test_prefixes_and_lengths(self) -> None:
         """The SI Brochure (prefixes) and NIST SP 811 (an inch is 25.4 mm, exact)."""
-        exponents = {
-            "f": -15,
-            "p": -12,
-            "n": -9,
-            "u": -6,
-            "µ": -6,
-            "μ": -6,
-            "m": -3,
-            "": 0,
-            "R": 0,
-            "E": 0,
-            "k": 3,
-            "K": 3,
-            "M": 6,
-            "G": 9,
-        }
+        exponents = {"f": -15, "p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3, "": 0, "R": 0, "E": 0, "k": 3, "K": 3, "M": 6, "G": 9}
         self.assertEqual({prefix: D(10) ** e for prefix, e in exponents.items()}, MULTIPLES)
         of_an_inch = {"mm": D("25.4"), "mil": 1000, "thou": 1000, "in": 1, "um": 25400, "micron": 25400}
         for unit, count in of_an_inch.items():
             self.assertEqual(MILLIMETRES[unit] * count, D("25.4"), unit)
-        spelled = {
-            "mm": ("millimeter", "millimeters", "millimetre", "millimetres"),
-            "mil": ("mils",),
-            "in": ("inch", "inches"),
-        }
+        spelled = {"mm": ("millimeter", "millimeters", "millimetre", "millimetres"), "mil": ("mils",), "in": ("inch", "inches")}
         for unit, words in spelled.items():
             self.assertEqual({MILLIMETRES[w] for w in words}, {MILLIMETRES[unit]})
 

@@ -124,10 +124,7 @@ class Records(unittest.TestCase):
             places(check_operation(outside)),
             ["name", "transfer_quantity", "subcontract.supplier", "subcontract.unit_price", "subcontract.lead_days"],
         )
-        self.assertEqual(
-            places(check_standard_operation(StandardOperation("A B", 1, Operation()))),
-            ["code", "operation.work_center"],
-        )
+        self.assertEqual(places(check_standard_operation(StandardOperation("A B", 1, Operation()))), ["code", "operation.work_center"])
 
         def line(**fields: object) -> list[str]:
             return places(check_line(Line(10, part="K", **fields), "kg"))  # type: ignore[arg-type]
@@ -175,18 +172,11 @@ class Records(unittest.TestCase):
 
         steps = [Operation(10, "a", "W"), Operation(20, "b", "W")]
         self.assertEqual(sheet(operations=steps, lines=[Line(10, part="K", issue_at=20)]), [])
-        self.assertEqual(
-            sheet(operations=steps, lines=[Line(10, part="K"), Line(20, part="K", issue_at=30)]), ["lines[1].issue_at"]
-        )
+        self.assertEqual(sheet(operations=steps, lines=[Line(10, part="K"), Line(20, part="K", issue_at=30)]), ["lines[1].issue_at"])
         self.assertEqual(sheet(operations=[steps[0], Operation(10, "b", "W")])[0], "operations[1].sequence")
         self.assertEqual(sheet(operations=[steps[0], Operation(20, "b", "W", after=[30])]), ["operations[1].after"])
-        self.assertEqual(
-            sheet(operations=[steps[0], Operation(20, "b", "W", after=[20])]),
-            ["operations[1].after", "operations[1].after"],
-        )
-        self.assertEqual(
-            sheet(operations=[Operation(10, "a", "W", after=[20]), Operation(20, "b", "W")]), ["operations[0].after"]
-        )
+        self.assertEqual(sheet(operations=[steps[0], Operation(20, "b", "W", after=[20])]), ["operations[1].after", "operations[1].after"])
+        self.assertEqual(sheet(operations=[Operation(10, "a", "W", after=[20]), Operation(20, "b", "W")]), ["operations[0].after"])
         self.assertEqual(sheet(batch=D(0)), ["batch"])
         self.assertEqual(sheet(status="open"), ["status"])
         self.assertEqual(sheet(reference="x" * 501), ["reference"])
@@ -210,18 +200,23 @@ class Records(unittest.TestCase):
 
         self.assertEqual(wrong(name="x" * 60, prefix="x" * 30, digits=12, start=0, step=1), [])
         for fields, place in (
-            ({"name": "x" * 61}, "name"), ({"name": " "}, "name"), ({"prefix": "x" * 31}, "prefix"), ({"prefix": "a b"}, "prefix"),
-            ({"digits": 13}, "digits"), ({"digits": -1}, "digits"), ({"start": -1}, "start"), ({"step": 0}, "step"), ({"step": 10**9}, "step"),
-        ):  # fmt: skip
+            ({"name": "x" * 61}, "name"),
+            ({"name": " "}, "name"),
+            ({"prefix": "x" * 31}, "prefix"),
+            ({"prefix": "a b"}, "prefix"),
+            ({"digits": 13}, "digits"),
+            ({"digits": -1}, "digits"),
+            ({"start": -1}, "start"),
+            ({"step": 0}, "step"),
+            ({"step": 10**9}, "step"),
+        ):
             self.assertEqual(wrong(**fields), [place], fields)
         self.assertEqual(wrong(fields=[ClassField(f"f{n}") for n in range(40)]), [])
         self.assertEqual(wrong(fields=[ClassField(f"f{n}") for n in range(41)]), ["fields"])
         self.assertEqual(wrong(fields=[ClassField("c", "choice", choices=["red", ""])]), [])
         self.assertEqual(wrong(fields=[ClassField("c", "choice", choices=[" "])]), ["fields[0].choices"])
         long = "n" + " + n" * 59
-        self.assertEqual(
-            wrong(fields=[ClassField("n", "number"), ClassField("o", "computed", expression=long[:9])]), []
-        )
+        self.assertEqual(wrong(fields=[ClassField("n", "number"), ClassField("o", "computed", expression=long[:9])]), [])
         self.assertEqual(
             wrong(fields=[ClassField("n", "number"), ClassField("o", "computed", expression="n +" + " " * 297 + "n")]),
             ["fields[1].expression"],

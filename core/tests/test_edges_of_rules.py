@@ -30,14 +30,24 @@ def product(**changes: object) -> Definition:
     """M of one lathe takes two A and, through S, one B; every figure can be worked out in the head."""
     return Definition(
         work_centers=[WorkCenter("W", labor_rate=D(60), machine_rate=D(30))],
-        parts=[Part("M", kind="made", costing_lot=D(10)), Part("S", kind="made", costing_lot=D(4)),
-               Part("A", unit_cost=D(3)), Part("B", unit="kg", unit_cost=D(5))],
-        sheets=[
-            Sheet("M", status="released", operations=[Operation(10, "Turn", "W", run_minutes=D(2)), Operation(20, "Fit", "W", run_minutes=D(1))],
-                  lines=[Line(10, part="A", quantity=D(2)), Line(20, part="S", quantity=D(1), issue_at=20)]),
-            Sheet("S", status="released", operations=[Operation(10, "Cut", "W", run_minutes=D(4))], lines=[Line(10, part="B", quantity=D(1))]),
+        parts=[
+            Part("M", kind="made", costing_lot=D(10)),
+            Part("S", kind="made", costing_lot=D(4)),
+            Part("A", unit_cost=D(3)),
+            Part("B", unit="kg", unit_cost=D(5)),
         ],
-    )  # fmt: skip
+        sheets=[
+            Sheet(
+                "M",
+                status="released",
+                operations=[Operation(10, "Turn", "W", run_minutes=D(2)), Operation(20, "Fit", "W", run_minutes=D(1))],
+                lines=[Line(10, part="A", quantity=D(2)), Line(20, part="S", quantity=D(1), issue_at=20)],
+            ),
+            Sheet(
+                "S", status="released", operations=[Operation(10, "Cut", "W", run_minutes=D(4))], lines=[Line(10, part="B", quantity=D(1))]
+            ),
+        ],
+    )
 
 
 class Causing(unittest.TestCase):
@@ -55,12 +65,7 @@ class Causing(unittest.TestCase):
         return Costing(s, standard_lots(s), np.array([names[n] for n in numbers]), standing), numbers
 
     def found(
-        self,
-        old: Definition,
-        new: Definition,
-        *,
-        once: dict[str, float] | None = None,
-        now: dict[str, float] | None = None,
+        self, old: Definition, new: Definition, *, once: dict[str, float] | None = None, now: dict[str, float] | None = None
     ) -> dict[str, float]:
         """What each cause moves the unit cost of M by, with the standards that stood `once` and stand `now`."""
         a, _ = self.costing(old, fixed=once)
@@ -97,18 +102,12 @@ class Causing(unittest.TestCase):
 
     def test_a_part_on_several_lines_of_one_side(self) -> None:
         old, new = product(), product()
-        new.sheets[0].lines = [
-            Line(5, part="A", quantity=D(2)),
-            Line(10, part="A", quantity=D(4)),
-            new.sheets[0].lines[1],
-        ]
+        new.sheets[0].lines = [Line(5, part="A", quantity=D(2)), Line(10, part="A", quantity=D(4)), new.sheets[0].lines[1]]
         self.assertEqual(self.found(old, new), {"structure": 12.0}, "the second line of it is new")
         self.assertEqual(self.found(new, old), {"structure": -12.0})
         three = product()
         three.sheets[0].lines = [Line(n, part="A", quantity=D(n)) for n in (1, 2, 3)] + [three.sheets[0].lines[1]]
-        self.assertEqual(
-            self.found(new, three), {"usage": -9.0, "structure": 9.0}, "2 and 4 become 1 and 2, and 3 is new"
-        )
+        self.assertEqual(self.found(new, three), {"usage": -9.0, "structure": 9.0}, "2 and 4 become 1 and 2, and 3 is new")
 
     def test_a_part_that_changes_its_kind(self) -> None:
         old, new = product(), product()
@@ -157,9 +156,7 @@ class Costs(unittest.TestCase):
         depth = dict(zip(numbers, needs.depth.tolist(), strict=True))
         self.assertEqual(depth, {"M": 0, "S": 1, "A": 1, "B": 2, "C": 1})
         alone = job_needs(s, numbers.index("B"), 3.0)
-        self.assertEqual(
-            dict(zip(numbers, alone.depth.tolist(), strict=True)), {"M": -1, "S": -1, "A": -1, "B": 0, "C": -1}
-        )
+        self.assertEqual(dict(zip(numbers, alone.depth.tolist(), strict=True)), {"M": -1, "S": -1, "A": -1, "B": 0, "C": -1})
         # A made part that nothing asks for makes no lot, and so takes nothing per lot.
         definition.sheets[0].lines[1].quantity = D(0)
         s, numbers = structure(definition)
@@ -202,10 +199,7 @@ class Costs(unittest.TestCase):
             parts,
             lines,
             operations,
-            [
-                Change("line", "quantity", row, np.array([7.0])),
-                Change("operation", "yield_percent", row, np.array([50.0])),
-            ],
+            [Change("line", "quantity", row, np.array([7.0])), Change("operation", "yield_percent", row, np.array([50.0]))],
         )
         self.assertEqual((other.yield_percent[0], passing.yield_percent[0]), (80.0, 50.0))
         self.assertEqual(lines.yield_percent[0], 80.0, "what was given stays as it is")
@@ -226,8 +220,7 @@ class Costs(unittest.TestCase):
         fixed = Fixed(np.array([row["S"]]), np.full((1, len(ELEMENTS)), 1.0), np.zeros((1, len(ELEMENTS))))
         standing = sensitivities(s, roll_up(s, standard_lots(s), fixed), row["M"], fixed=fixed).tables["part"]
         self.assertEqual(
-            (standing["standard"][row["S"]], standing["unit_cost"][row["B"]], standing["unit_cost"][row["S"]]),
-            (0.09, 0.0, 0.0),
+            (standing["standard"][row["S"]], standing["unit_cost"][row["B"]], standing["unit_cost"][row["S"]]), (0.09, 0.0, 0.0)
         )
 
     def test_an_option_takes_away_to_the_last_of_it(self) -> None:
@@ -247,9 +240,7 @@ class Costs(unittest.TestCase):
         s, numbers = structure(with_removal("0.999999"), ("LESS",))
         self.assertAlmostEqual(job_needs(s, numbers.index("S"), 1.0).gross[numbers.index("B")], 1e-6)
         for kind, word in (("component", r"items 10\)"), ("byproduct", r"items 10\)")):
-            with self.assertRaisesRegex(
-                TallyError, f"sheet S, item 20: .* removes 1.5 kg of B, 0.5 kg more than is there .{word}"
-            ):
+            with self.assertRaisesRegex(TallyError, f"sheet S, item 20: .* removes 1.5 kg of B, 0.5 kg more than is there .{word}"):
                 structure(with_removal("1.5", kind), ("LESS",))
         nothing = with_removal("1")
         nothing.sheets[1].lines[0].kind = "byproduct"

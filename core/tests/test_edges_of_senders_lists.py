@@ -29,27 +29,14 @@ class OneRow(unittest.TestCase):
                 read_number("y" * length, False)
 
     def test_columns_about_the_part(self) -> None:
-        titles = [
-            "Part no",
-            "Description",
-            "Qty",
-            "Package",
-            "Material",
-            "Supplier",
-            "Supplier part no.",
-            "Datasheet",
-            "Lifecycle status",
-        ]
-        (row,) = rows_of(
-            titles, ["A-1", "Resistor", 2, "0603", "alumina", "Fathom", "F-77", "https://a.example/x.pdf", "NRND"]
-        )
+        titles = ["Part no", "Description", "Qty", "Package", "Material", "Supplier", "Supplier part no.", "Datasheet", "Lifecycle status"]
+        (row,) = rows_of(titles, ["A-1", "Resistor", 2, "0603", "alumina", "Fathom", "F-77", "https://a.example/x.pdf", "NRND"])
         self.assertEqual(
             (row.part, row.case, row.material, row.supplier, row.supplier_number, row.link, row.lifecycle),
             ("A-1", "0603", "alumina", "Fathom", "F-77", "https://a.example/x.pdf", "NRND"),
         )
         (row,) = rows_of(
-            ["Teilenummer", "Bezeichnung", "Menge", "Werkstoff", "Bauform", "Lieferant"],
-            ["A-1", "x", 2, "S235", "0805", "Quay"],
+            ["Teilenummer", "Bezeichnung", "Menge", "Werkstoff", "Bauform", "Lieferant"], ["A-1", "x", 2, "S235", "0805", "Quay"]
         )
         self.assertEqual((row.material, row.case, row.supplier), ("S235", "0805", "Quay"))
         # Where nothing else is the number, a material is the part.
@@ -71,21 +58,14 @@ class OneRow(unittest.TestCase):
             (["Designator", "Value", "Comment", "Qty"], ["R1", "47", "see R3", 1], "resistor", {"resistance": "47"}),
         ):  # fmt: skip
             (said,) = rows_of(titles, row)
-            line = InquiryLine.of(
-                1, "", said.row, {n: getattr(said, n) for n in ("description", "value", "case", "designators")}
-            )
+            line = InquiryLine.of(1, "", said.row, {n: getattr(said, n) for n in ("description", "value", "case", "designators")})
             found = describe(line.words)
             self.assertEqual(
-                (
-                    found.kind,
-                    {n: f"{s.value:f}" if isinstance(s.value, D) else s.value for n, s in found.fields.items()},
-                ),
+                (found.kind, {n: f"{s.value:f}" if isinstance(s.value, D) else s.value for n, s in found.fields.items()}),
                 (kind, fields),
                 titles,
             )
-        (said,) = rows_of(
-            ["Designator", "Value", "Comment", "Description", "Qty"], ["R1", "10k", "near U1", "Chip resistor", 1]
-        )
+        (said,) = rows_of(["Designator", "Value", "Comment", "Description", "Qty"], ["R1", "10k", "near U1", "Chip resistor", 1])
         self.assertEqual((said.value, said.note, said.description), ("10k", "near U1", "Chip resistor"))
         (said,) = rows_of(["Part", "Comment", "Qty"], ["A-1", "painted", 1])
         self.assertEqual((said.note, said.value), ("painted", ""))
@@ -135,12 +115,8 @@ class OneRow(unittest.TestCase):
         # A column of its own speaks for every row; an empty cell of "fitted" says nothing against it.
         found = rows_of(["Part", "Qty", "DNP"], ["A", 1, "x"], ["B", 1, "no"], ["C", 1, ""], ["D", 1, "perhaps"])
         self.assertEqual([r.not_fitted for r in found], [True, False, False, True])
-        found = rows_of(
-            ["Part", "Qty", "Fitted", "Free issue"], ["A", 1, "y", "no"], ["B", 1, "n", "ja"], ["C", 1, "", "-"]
-        )
-        self.assertEqual(
-            [(r.not_fitted, r.customer_supplied) for r in found], [(False, False), (True, True), (False, False)]
-        )
+        found = rows_of(["Part", "Qty", "Fitted", "Free issue"], ["A", 1, "y", "no"], ["B", 1, "n", "ja"], ["C", 1, "", "-"])
+        self.assertEqual([(r.not_fitted, r.customer_supplied) for r in found], [(False, False), (True, True), (False, False)])
 
     def test_a_quantity_is_missing_only_where_nothing_stands_for_it(self) -> None:
         self.assertEqual(
@@ -157,10 +133,7 @@ class OneRow(unittest.TestCase):
         (read,) = rows_of(["Part", "Qty", "Unit cost", "Scrap %"], ["A", 1, -2.5, 0.5])
         self.assertEqual((read.unit_cost, read.scrap_percent), (D("-2.5"), D("0.5")))
         said = troubles(
-            ["Part", "Qty", "Unit cost", "Scrap %"],
-            ["A", 1, "1.5", "1,5"],
-            ["B", 1, "2.5", "2.5"],
-            ["C", 1, "on request", "3.5"],
+            ["Part", "Qty", "Unit cost", "Scrap %"], ["A", 1, "1.5", "1,5"], ["B", 1, "2.5", "2.5"], ["C", 1, "on request", "3.5"]
         )
         self.assertEqual([row for row, _ in said], [2, 4])
         self.assertTrue(said[0][1].startswith("scrap: ") and said[1][1].startswith("unit cost: "), said)
@@ -193,15 +166,7 @@ class ManyRows(unittest.TestCase):
 
     def test_parents_give_the_longest_way_down(self) -> None:
         found = read_list(
-            [
-                ["Part", "Parent", "Qty"],
-                ["D", "B", 1],
-                ["D", "T", 1],
-                ["B", "A", 1],
-                ["A", "T", 1],
-                ["E", "D", 1],
-                ["T", "", 1],
-            ]
+            [["Part", "Parent", "Qty"], ["D", "B", 1], ["D", "T", 1], ["B", "A", 1], ["A", "T", 1], ["E", "D", 1], ["T", "", 1]]
         )
         # D stands at the 4th level beneath B, so that E beneath D is at the 5th whatever else D stands beneath.
         self.assertEqual([r.level for r in found.rows], [3, 1, 2, 1, 4, 0])
@@ -249,26 +214,16 @@ class ManyRows(unittest.TestCase):
         """A number beside its unit decides as one alone; a fraction decides nothing."""
         self.assertEqual([r.quantity for r in rows_of(["Part", "Qty"], ["A", "1,234 m"], ["B", "0,5 m"], ["C", "1/2"])], [D("1.234"), D("0.5"), D("0.5")])  # fmt: skip
         found = read_list([["Part", "Unit cost"], ["A", "1.234"], ["B", "x"]])
-        self.assertEqual(
-            found.problems[0].message,
-            "unit cost: nothing settles the decimal sign; “1.234” is read with a decimal point",
-        )
+        self.assertEqual(found.problems[0].message, "unit cost: nothing settles the decimal sign; “1.234” is read with a decimal point")
         self.assertEqual(found.map.commas, {"unit_cost": False})
         self.assertEqual(
-            [
-                uses_decimal_comma(["1,5", "2.5", "3.5"]),
-                uses_decimal_comma(["1,5", "2.5"]),
-                uses_decimal_comma(["1,5", "2,5", "3.5"]),
-            ],
+            [uses_decimal_comma(["1,5", "2.5", "3.5"]), uses_decimal_comma(["1,5", "2.5"]), uses_decimal_comma(["1,5", "2,5", "3.5"])],
             [False, False, True],
         )
         self.assertEqual(
-            [reads_two_ways("0,125"), reads_two_ways("-1.234"), is_settled(["1.5"]), is_settled(["15"])],
-            [False, True, True, False],
+            [reads_two_ways("0,125"), reads_two_ways("-1.234"), is_settled(["1.5"]), is_settled(["15"])], [False, True, True, False]
         )
-        self.assertEqual(
-            [read_number("1e3", False), read_number(1e-9, False), read_number(0, True)], [1000, D("1e-9"), 0]
-        )
+        self.assertEqual([read_number("1e3", False), read_number(1e-9, False), read_number(0, True)], [1000, D("1e-9"), 0])
         for number in (-1e12, 1e-10):
             with self.assertRaises(ValueError):
                 read_number(number, False)
@@ -284,13 +239,9 @@ class Places(unittest.TestCase):
         sides = ["T", "top", "Component side", "front", "B", "Bot", "solder", "rückseite", "", "no", "yes", "bx"]
         found, _ = self.read(["Ref", "X (mm)", "Y (mm)", "Side"], *([f"R{n}", 1, 1, s] for n, s in enumerate(sides)))
         self.assertEqual([p.side for p in found], ["top"] * 4 + ["bottom"] * 3 + ["", "", "top", "bottom", ""])
-        found, _ = self.read(
-            ["Ref", "X (mm)", "Y (mm)", "DNP"], ["R1", 1, 1, "DNP"], ["R2", 1, 1, ""], ["R3", 1, 1, "no"]
-        )
+        found, _ = self.read(["Ref", "X (mm)", "Y (mm)", "DNP"], ["R1", 1, 1, "DNP"], ["R2", 1, 1, ""], ["R3", 1, 1, "no"])
         self.assertEqual([p.fitted for p in found], [False, True, True])
-        found, _ = self.read(
-            ["Ref", "X (mm)", "Y (mm)", "Fitted"], ["R1", 1, 1, "x"], ["R2", 1, 1, ""], ["R3", 1, 1, "no"]
-        )
+        found, _ = self.read(["Ref", "X (mm)", "Y (mm)", "Fitted"], ["R1", 1, 1, "x"], ["R2", 1, 1, ""], ["R3", 1, 1, "no"])
         self.assertEqual([p.fitted for p in found], [True, False, False])
 
     def test_turns_are_counted_from_nothing_to_a_full_one(self) -> None:
@@ -318,9 +269,7 @@ class Places(unittest.TestCase):
         found, said = self.read(
             ["Designator    Mid X    Mid Y    Layer"], ["# drawn by hand"], ["R1    1.5mm    2mm    T"], ["---------"], ["C 7   2mm   3mm   B"], [""],
         )  # fmt: skip
-        self.assertEqual(
-            [(p.designator, p.x_mm, p.side) for p in found], [("R1", D("1.5"), "top"), ("C 7", 2, "bottom")]
-        )
+        self.assertEqual([(p.designator, p.x_mm, p.side) for p in found], [("R1", D("1.5"), "top"), ("C 7", 2, "bottom")])
         self.assertEqual(said, [])
         _, said = self.read(
             ["Ref", "X (mm)", "Y (mm)"],
@@ -331,7 +280,4 @@ class Places(unittest.TestCase):
             ["R2", "1", "2"],
             ["R2", "1", "3"],
         )
-        self.assertEqual(
-            said,
-            [(2, "Board of the lamp has no coordinates"), (5, "“y” is not a length"), (7, "R2 stands at row 6 too")],
-        )
+        self.assertEqual(said, [(2, "Board of the lamp has no coordinates"), (5, "“y” is not a length"), (7, "R2 stands at row 6 too")])

@@ -48,9 +48,7 @@ class Expected(unittest.TestCase):
     def test_no_hours_where_nothing_is_started_or_it_is_done_outside(self) -> None:
         turn = ExpectedOperation(10, setup_hours=F(2), run_hours=F(1))
         self.assertEqual((turn.hours(F(0)), turn.hours(F(1))), ((0, 0), (2, 1)))
-        self.assertEqual(
-            ExpectedOperation(10, setup_hours=F(2), run_hours=F(1), outside_price=F(9)).hours(F(1)), (0, 0)
-        )
+        self.assertEqual(ExpectedOperation(10, setup_hours=F(2), run_hours=F(1), outside_price=F(9)).hours(F(1)), (0, 0))
 
     def test_yield_and_scrap_by_iso_22400(self) -> None:
         """ISO 22400-2, from memory: good of inspected, scrapped of produced; nothing of nothing is no figure."""
@@ -77,7 +75,10 @@ class Expected(unittest.TestCase):
         """A set-up of 2 hours at 1 was spread over 10, and 5 came: of the 2 that a lot costs 1 was expected."""
         turn = ExpectedOperation(10, setup_hours=F(2), rates=Rates(setup_labor=F(1)))
         found = came_to(OrderPlan(F(10), [turn], []), F(5), [ActualWork(F(5), F(2), F(0), {"setup": F(2)})], [], {})
-        self.assertEqual([(c.cause, c.at, c.amount, dict(c.terms)) for c in found.causes if c.amount], [("lot", ("order", 0), 1, {"good units": 5, "ordered": 10})])  # fmt: skip
+        self.assertEqual(
+            [(c.cause, c.at, c.amount, dict(c.terms)) for c in found.causes if c.amount],
+            [("lot", ("order", 0), 1, {"good units": 5, "ordered": 10})],
+        )
 
 
 class FromCosting(unittest.TestCase):
@@ -101,23 +102,18 @@ class FromCosting(unittest.TestCase):
                     ],
                     operations=[Operation(10, "a", "W"), Operation(20, "b", "W")],
                 ),
-                Sheet(
-                    "KIT",
-                    status="released",
-                    lines=[Line(10, part="CLIP", quantity=D(2)), Line(20, part="NUT", quantity=D(4))],
-                ),
+                Sheet("KIT", status="released", lines=[Line(10, part="CLIP", quantity=D(2)), Line(20, part="NUT", quantity=D(4))]),
             ],
         )
         parts, lines, operations, rows, _ = tabulate(definition, DAY)
         s = build_structure(parts, lines, operations, DAY, [])
         plan, _, _ = order_plan(s, rows["TOP"], roll_up(s, standard_lots(s)), F(6))
         self.assertEqual(
-            sorted((x.part, x.operation, x.per_start) for x in plan.lines),
-            [("CAP", 0, 1), ("CLIP", 1, 2), ("NUT", 1, 4), ("PIN", 0, 3)],
+            sorted((x.part, x.operation, x.per_start) for x in plan.lines), [("CAP", 0, 1), ("CLIP", 1, 2), ("NUT", 1, 4), ("PIN", 0, 3)]
         )
         # What a place is called is kept even where it is nothing.
         kept = plain_plan(plan)
-        self.assertEqual({(x["part"], x["operation"]) for x in kept["lines"]}, {("CAP", 0), ("CLIP", 1), ("NUT", 1), ("PIN", 0)})  # fmt: skip
+        self.assertEqual({(x["part"], x["operation"]) for x in kept["lines"]}, {("CAP", 0), ("CLIP", 1), ("NUT", 1), ("PIN", 0)})
         self.assertEqual([x["sequence"] for x in kept["operations"]], [10, 20])
         self.assertEqual(read_plan(kept), plan)
         # What is as it would be anyway is not kept.

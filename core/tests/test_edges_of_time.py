@@ -21,16 +21,7 @@ class Paces(unittest.TestCase):
     def test_a_pace_is_a_share_above_nothing_for_each_station(self) -> None:
         self.assertEqual(parse_paces("1, 0.5,120 %", 3), (0.01, 0.005, 1.2))
         self.assertEqual((parse_paces(" ", 2), work_together((1.2, 0.8, 1.0), 2)), ((1.0, 1.0), 2.0))
-        for text, stations in (
-            ("0", 1),
-            ("0.0, 100", 2),
-            ("fast", 1),
-            ("-5", 1),
-            ("100", 2),
-            ("100, 100", 1),
-            ("100,", 2),
-            ("1e3", 1),
-        ):
+        for text, stations in (("0", 1), ("0.0, 100", 2), ("fast", 1), ("-5", 1), ("100", 2), ("100, 100", 1), ("100,", 2), ("1e3", 1)):
             with self.assertRaises(TallyError, msg=text):
                 parse_paces(text, stations)
 
@@ -74,9 +65,7 @@ class Calendars(unittest.TestCase):
             return Calendar(self.WEEK.shifts, stops=((first, last),)).spans(day)
 
         day = date(2026, 11, 25)
-        self.assertEqual(
-            spans(datetime(2026, 11, 25, 10, 30), datetime(2026, 11, 25, 11), day), ((480, 630), (660, 960))
-        )
+        self.assertEqual(spans(datetime(2026, 11, 25, 10, 30), datetime(2026, 11, 25, 11), day), ((480, 630), (660, 960)))
         self.assertEqual(spans(datetime(2026, 11, 24, 10), datetime(2026, 11, 25, 9), day), ((540, 960),))
         self.assertEqual(spans(datetime(2026, 11, 25, 15), datetime(2026, 11, 26, 9), day), ((480, 900),))
         self.assertEqual(spans(datetime(2026, 11, 24), datetime(2026, 11, 26), day), ())
@@ -93,9 +82,7 @@ class Schedules(unittest.TestCase):
     def test_overlaps_forward(self) -> None:
         """The second begins after 20 of the first one's 100 minutes, and ends no sooner than 5 after the first has ended."""
         quick = schedule_forward([Step(100.0), Step(30.0)], [[], [0]], self.START, {(1, 0): Overlap(20.0, 5.0)})
-        self.assertEqual(
-            (self.minutes(quick.start), self.minutes(quick.end), quick.chain), ([0, 20], [100, 105], [0, 1])
-        )
+        self.assertEqual((self.minutes(quick.start), self.minutes(quick.end), quick.chain), ([0, 20], [100, 105], [0, 1]))
         slow = schedule_forward([Step(100.0), Step(90.0)], [[], [0]], self.START, {(1, 0): Overlap(20.0, 5.0)})
         self.assertEqual((self.minutes(slow.start), self.minutes(slow.end)), ([0, 20], [100, 110]))
         exact = schedule_forward([Step(100.0), Step(85.0)], [[], [0]], self.START, {(1, 0): Overlap(20.0, 5.0)})
@@ -104,9 +91,7 @@ class Schedules(unittest.TestCase):
     def test_overlaps_backward(self) -> None:
         end = self.START
         found = schedule_backward([Step(100.0), Step(30.0)], [[], [0]], end, {(1, 0): Overlap(20.0, 5.0)})
-        self.assertEqual(
-            (self.minutes(found.start), self.minutes(found.end), found.chain), ([-105, -30], [-5, 0], [0, 1])
-        )
+        self.assertEqual((self.minutes(found.start), self.minutes(found.end), found.chain), ([-105, -30], [-5, 0], [0, 1]))
         slow = schedule_backward([Step(100.0), Step(90.0)], [[], [0]], end, {(1, 0): Overlap(20.0, 5.0)})
         # It has to begin 20 minutes after the first one, which ends 5 before it does: so the first begins at -110.
         self.assertEqual((self.minutes(slow.start), self.minutes(slow.end)), ([-110, -90], [-10, 0]))
@@ -144,9 +129,7 @@ class Schedules(unittest.TestCase):
         wanted = np.where(np.arange(count) < 200, np.arange(count), 800 + np.arange(count)).astype(float)
         self.assertEqual(earliest(begin, before, after, lag).tolist(), wanted.tolist())
         turned = count - 1 - np.arange(count)
-        self.assertEqual(
-            earliest(begin[::-1].copy(), turned[before], turned[after], lag).tolist(), wanted[::-1].tolist()
-        )
+        self.assertEqual(earliest(begin[::-1].copy(), turned[before], turned[after], lag).tolist(), wanted[::-1].tolist())
         with self.assertRaisesRegex(ValueError, "wait for one another"):
             critical_path(np.ones(3), np.array([0, 1]), np.array([1, 1]))
         for first, then in ((count - 1, 0), (5, 5)):
@@ -176,10 +159,7 @@ class LeadTimes(unittest.TestCase):
     def test_on_a_calendar_that_is_open_a_part_of_the_week(self) -> None:
         """At a quarter of the hours, work takes four times as long and a wait as long as ever."""
         s, numbers = structure(product())
-        at = {
-            (numbers[p], int(q)): i
-            for i, (p, q) in enumerate(zip(s.operations.parent, s.operations.sequence, strict=True))
-        }
+        at = {(numbers[p], int(q)): i for i, (p, q) in enumerate(zip(s.operations.parent, s.operations.sequence, strict=True))}
         first, second, below = at["M", 10], at["M", 20], at["S", 10]
         waits = np.zeros(len(s.operations))
         waits[first] = 1440.0
@@ -208,11 +188,7 @@ class LeadTimes(unittest.TestCase):
         moved = np.full(len(s.operations), np.nan)
         moved[first] = 2.0
         times = self.table(
-            s,
-            before=np.array([first]),
-            after=np.array([second]),
-            transfer_quantity=moved,
-            queue_minutes=np.full(len(s.operations), 3.0),
+            s, before=np.array([first]), after=np.array([second]), transfer_quantity=moved, queue_minutes=np.full(len(s.operations), 3.0)
         )
         spent = elapsed(s, times, standard_lots(s))
         # 20 are started at 2 min each; two of them take 4 min after a queue of 3; the second's share of one of ten is 1 min.

@@ -24,8 +24,6 @@ class Bundle(unittest.TestCase):
             now = cost_answer(ask(definition, part, Basis(date(2026, 11, 2))))
             # What did not exist then may stand in an answer of today, at nothing.
             for name in ("elements", "this_level", "lower_levels"):
-                self.assertEqual(
-                    {n: v for n, v in now[name].items() if float(v)}, {n: v for n, v in then[name].items() if float(v)}
-                )
+                self.assertEqual({n: v for n, v in now[name].items() if float(v)}, {n: v for n, v in then[name].items() if float(v)})
             self.assertEqual(now["unit_cost"], then["unit_cost"], part)
         self.assertEqual(read_bundle(write_bundle(definition)), definition)

@@ -32,18 +32,23 @@ def bundle(r: random.Random) -> dict[str, Any]:
         {"number": f"B{n}", "kind": "bought", "unit": r.choice(["ea", "m"]), "unit_cost": str(r.randint(1, 9))}
         for n in range(r.randint(3, 6))
     ]
-    made = [
-        {"number": f"M{n}", "kind": "made", "unit": "ea", "description": f"made {n}"} for n in range(r.randint(1, 3))
-    ]
+    made = [{"number": f"M{n}", "kind": "made", "unit": "ea", "description": f"made {n}"} for n in range(r.randint(1, 3))]
     sheets = []
     for part in made:
         lines = []
         for n in range(r.randint(1, 6)):
             of = r.choice(bought)
-            lines.append({"item": 10 * (n + 1), "part": of["number"], "quantity": str(r.randint(1, 9)), "unit": of["unit"], "issue_at": r.choice([None, 10])})  # fmt: skip
+            lines.append(
+                {
+                    "item": 10 * (n + 1),
+                    "part": of["number"],
+                    "quantity": str(r.randint(1, 9)),
+                    "unit": of["unit"],
+                    "issue_at": r.choice([None, 10]),
+                }
+            )
         operations = [
-            {"sequence": 10 * (n + 1), "name": f"step {n}", "work_center": "W", "run_minutes": "1"}
-            for n in range(r.randint(1, 2))
+            {"sequence": 10 * (n + 1), "name": f"step {n}", "work_center": "W", "run_minutes": "1"} for n in range(r.randint(1, 2))
         ]
         sheets.append({"part": part["number"], "batch": "1", "lines": lines, "operations": operations})
     return {"format": "round-tally-bundle", "version": 1, "parts": bought + made, "build_sheets": sheets}
@@ -68,15 +73,7 @@ def moved(r: random.Random, document: dict[str, Any]) -> dict[str, Any]:
             lines.remove(r.choice(lines))
         elif what == 5:
             of = r.choice([p for p in made["parts"] if p["kind"] == "bought"])
-            lines.append(
-                {
-                    "item": r.choice([15, 25, 90]),
-                    "part": of["number"],
-                    "quantity": "1",
-                    "unit": of["unit"],
-                    "issue_at": None,
-                }
-            )
+            lines.append({"item": r.choice([15, 25, 90]), "part": of["number"], "quantity": "1", "unit": of["unit"], "issue_at": None})
         elif what == 6 and lines:
             r.choice(lines)["item"] = r.choice([15, 25, 35, 70])
         elif what == 7:
@@ -117,9 +114,7 @@ def plain_partners(mine: list[dict], agreed: list[dict]) -> list[int | None]:
     return found
 
 
-def plain_triples(
-    agreed: list[dict], ours: list[dict], theirs: list[dict]
-) -> list[tuple[dict | None, dict | None, dict | None]]:
+def plain_triples(agreed: list[dict], ours: list[dict], theirs: list[dict]) -> list[tuple[dict | None, dict | None, dict | None]]:
     a, b = plain_partners(ours, agreed), plain_partners(theirs, agreed)
     rows: list[tuple[dict | None, dict | None, dict | None]] = []
     for j, before in enumerate(agreed):
@@ -148,9 +143,7 @@ def plain_verdict(values: list[Any], nothing: bool) -> str | None:
 def plain_lines(agreed: dict | None, ours: dict, theirs: dict) -> list[tuple]:
     """What does not agree of the lines: (parent, part, verdict, {field: verdict}), in no order."""
     said = []
-    sheets = [
-        {s["part"]: s["lines"] for s in (d or {"build_sheets": []})["build_sheets"]} for d in (agreed, ours, theirs)
-    ]
+    sheets = [{s["part"]: s["lines"] for s in (d or {"build_sheets": []})["build_sheets"]} for d in (agreed, ours, theirs)]
     for parent in {*sheets[1], *sheets[2]}:
         for before, here, there in plain_triples(*(s.get(parent, []) for s in sheets)):
             if here is None or there is None:
@@ -161,9 +154,7 @@ def plain_lines(agreed: dict | None, ours: dict, theirs: dict) -> list[tuple]:
                 verdict = plain_verdict([before and before[name], here[name], there[name]], before is None)
                 if verdict:
                     found[name] = verdict
-            verdict = plain_verdict(
-                [before and plain_amount(before), plain_amount(here), plain_amount(there)], before is None
-            )
+            verdict = plain_verdict([before and plain_amount(before), plain_amount(here), plain_amount(there)], before is None)
             if verdict:
                 found["amount"] = verdict
             if found:
@@ -189,10 +180,7 @@ def told_lines(said: dict[str, Any]) -> list[tuple]:
 def told(rows: list[dict[str, Any]], mirror: dict[str, str]) -> list[tuple]:
     """Rows with the verdicts of their fields, or their own where one side only has them."""
     return sorted(
-        (
-            row.get("part") or row["parent"],
-            *sorted(mirror.get(v, v) for v in [f["verdict"] for f in row["fields"]] or [row["verdict"]]),
-        )
+        (row.get("part") or row["parent"], *sorted(mirror.get(v, v) for v in [f["verdict"] for f in row["fields"]] or [row["verdict"]]))
         for row in rows
     )
 
@@ -211,7 +199,9 @@ class Generated(unittest.TestCase):
             for row in said["lines"] + said["parts"]:
                 seen[row["verdict"]] = seen.get(row["verdict"], 0) + 1
         # Each verdict came up often enough to mean something.
-        self.assertTrue(all(seen.get(v, 0) > 10 for v in ("we moved", "they moved", "both moved", "differs", "only here", "only there")), seen)  # fmt: skip
+        self.assertTrue(
+            all(seen.get(v, 0) > 10 for v in ("we moved", "they moved", "both moved", "differs", "only here", "only there")), seen
+        )
 
     def test_parts_agree_with_the_second_opinion(self) -> None:
         for seed in range(300):
@@ -235,10 +225,7 @@ class Generated(unittest.TestCase):
                     if verdict:
                         found[name] = verdict
                 if found:
-                    wanted[number] = (
-                        max(found.values(), key=["we moved", "they moved", "both moved", "differs"].index),
-                        found,
-                    )
+                    wanted[number] = (max(found.values(), key=["we moved", "they moved", "both moved", "differs"].index), found)
             said = {
                 row["part"]: (row["verdict"], {f["field"]: f["verdict"] for f in row["fields"]})
                 for row in compared(agreed, ours, theirs)["parts"]

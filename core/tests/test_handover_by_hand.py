@@ -47,23 +47,16 @@ class ByHand(unittest.TestCase):
         first, second = {"item": 10, "part": "B", "quantity": "1"}, {"item": 20, "part": "B", "quantity": "2"}
         both = self.two(first, second)
         (row,) = compared(both, self.two(second), both)["lines"]
-        self.assertEqual(
-            (row["item"], row["verdict"], row["was_agreed"], row["proposal"]), (10, "only there", True, "ours")
-        )
+        self.assertEqual((row["item"], row["verdict"], row["was_agreed"], row["proposal"]), (10, "only there", True, "ours"))
         (row,) = compared(both, both, self.two(first, second | {"item": 25}))["lines"]
-        self.assertEqual(
-            (row["fields"][0]["field"], row["fields"][0]["verdict"], row["item"]), ("item", "they moved", 20)
-        )
+        self.assertEqual((row["fields"][0]["field"], row["fields"][0]["verdict"], row["item"]), ("item", "they moved", 20))
 
     def test_a_line_is_known_by_its_lineage_first(self) -> None:
         """Its part was exchanged and it moved: it is the same line all the same, and the part is a field of it."""
         line = {"item": 10, "part": "B", "quantity": "1", "lineage": "x-1"}
         other = {"item": 20, "part": "C", "quantity": "1", "lineage": "x-1"}
         (row,) = compared(self.two(line), self.two(other), self.two(line))["lines"]
-        self.assertEqual(
-            (row["verdict"], row["part"], [f["field"] for f in row["fields"]]),
-            ("we moved", "C", ["item", "part", "unit"]),
-        )
+        self.assertEqual((row["verdict"], row["part"], [f["field"] for f in row["fields"]]), ("we moved", "C", ["item", "part", "unit"]))
         without = [{n: v for n, v in x.items() if n != "lineage"} for x in (line, other)]
         rows = compared(self.two(without[0]), self.two(without[1]), self.two(without[0]))["lines"]
         self.assertEqual([r["verdict"] for r in rows], ["only here", "only there"])
@@ -98,12 +91,7 @@ class ByHand(unittest.TestCase):
         """Of several revisions the one in force; a draft only where nothing was ever released."""
 
         def sheet(revision: str, quantity: str, **more: str) -> dict[str, Any]:
-            return {
-                "part": "M",
-                "revision": revision,
-                "lines": [{"item": 10, "part": "B", "quantity": quantity}],
-                **more,
-            }
+            return {"part": "M", "revision": revision, "lines": [{"item": 10, "part": "B", "quantity": quantity}], **more}
 
         ours = self.two()
         ours["build_sheets"] = [
@@ -130,24 +118,13 @@ class ByHand(unittest.TestCase):
 
     def test_fields_of_a_class_and_makers_numbers_are_fields_of_the_part(self) -> None:
         def part(**more: Any) -> dict[str, Any]:
-            return self.two(
-                parts=[
-                    {"number": "B", "kind": "bought", "unit": "m", **more},
-                    {"number": "M", "kind": "made", "unit": "ea"},
-                ]
-            )
+            return self.two(parts=[{"number": "B", "kind": "bought", "unit": "m", **more}, {"number": "M", "kind": "made", "unit": "ea"}])
 
         before = part(own_values={"hue": "red", "fit": "H7"}, maker_numbers=[{"number": "N-1", "maker": "Nordry"}])
-        after = part(
-            own_values={"hue": "blue", "fit": "H7"}, maker_numbers=[{"number": "N-2", "maker": "Nordry"}], on_hand="7"
-        )
+        after = part(own_values={"hue": "blue", "fit": "H7"}, maker_numbers=[{"number": "N-2", "maker": "Nordry"}], on_hand="7")
         (row,) = compared(before, before, after)["parts"]
         self.assertEqual(row["fields"][0]["ours"], "red")
-        self.assertEqual(
-            [f["field"] for f in row["fields"]],
-            ["own_values.hue", "maker_numbers"],
-            "what is on hand is each side's own",
-        )
+        self.assertEqual([f["field"] for f in row["fields"]], ["own_values.hue", "maker_numbers"], "what is on hand is each side's own")
 
     def test_what_was_taken_away_in_another_unit_is_not_changed(self) -> None:
         agreed = self.two({"item": 10, "part": "B", "quantity": "0.4", "unit": "m"})
@@ -169,17 +146,12 @@ class ByHand(unittest.TestCase):
         theirs["build_sheets"] = [
             {
                 "part": "M",
-                "operations": [
-                    {"sequence": 15, "name": "Turn", "work_center": "W"},
-                    {"sequence": 10, "name": "Saw", "work_center": "V"},
-                ],
+                "operations": [{"sequence": 15, "name": "Turn", "work_center": "W"}, {"sequence": 10, "name": "Saw", "work_center": "V"}],
             },
             {"part": "M", "alternate": "B"},
         ]
         said = compared(None, ours, theirs)
-        self.assertEqual(
-            [(r["alternate"], r["verdict"]) for r in said["sheets"]], [("A", "differs"), ("B", "only there")]
-        )
+        self.assertEqual([(r["alternate"], r["verdict"]) for r in said["sheets"]], [("A", "differs"), ("B", "only there")])
         self.assertEqual(
             [(r["name"], [(f["field"], f["ours"], f["theirs"]) for f in r["fields"]]) for r in said["operations"]],
             [("Saw", [("work_center", "W", "V")]), ("Turn", [("sequence", 20, 15)])],
@@ -190,9 +162,7 @@ class ByHand(unittest.TestCase):
         lines = [text, {"item": 10, "part": "B", "quantity": "1"}]
         sides = [read_side(json.dumps(self.two(*x)).encode()) for x in (lines, [lines[1], text | {"text": "Mind it."}])]
         made: Comparison = compare_definitions(None, sides[0], sides[1], _DAY)
-        self.assertEqual(
-            {n: len(rows) for n, rows in made.agreeing.items()}, {"parts": 2, "sheets": 1, "lines": 1, "operations": 0}
-        )
+        self.assertEqual({n: len(rows) for n, rows in made.agreeing.items()}, {"parts": 2, "sheets": 1, "lines": 1, "operations": 0})
         self.assertEqual([r.verdict for r in made.lines], ["only here", "only there"])
 
     def test_a_part_of_a_whole_is_read_and_what_is_wrong_is_named(self) -> None:
@@ -216,12 +186,7 @@ class ByHand(unittest.TestCase):
             with self.assertRaises(ProblemsError) as refused:
                 read_side(json.dumps(twice | {name: twice[name] + twice[name][:1]}).encode())
             self.assertEqual(refused.exception.problems[0].place, where)
-        for content in (
-            b"",
-            b"[]",
-            b'{"format": "x"}',
-            b'{"format": "round-tally-bundle", "version": 1, "parts": 7, "build_sheets": [1]}',
-        ):
+        for content in (b"", b"[]", b'{"format": "x"}', b'{"format": "round-tally-bundle", "version": 1, "parts": 7, "build_sheets": [1]}'):
             with self.assertRaises(ProblemsError):
                 read_side(content)
 
@@ -232,14 +197,5 @@ class ByHand(unittest.TestCase):
         self.assertEqual(rows, [((None, 2), (None, 2), None), ((None, 1), (None, 1), None)])
 
     def test_many_rows_of_one_part_are_matched_in_their_order(self) -> None:
-        rows = list(
-            match(
-                [("B", n) for n in range(2000)],
-                [("B", n) for n in range(1000, 3000)],
-                [],
-                [lambda x: x, lambda x: x[0]],
-            )
-        )
-        self.assertEqual(
-            (len(rows), rows[0], rows[-1]), (2000, (("B", 1000), ("B", 1000), None), (("B", 999), ("B", 2999), None))
-        )
+        rows = list(match([("B", n) for n in range(2000)], [("B", n) for n in range(1000, 3000)], [], [lambda x: x, lambda x: x[0]]))
+        self.assertEqual((len(rows), rows[0], rows[-1]), (2000, (("B", 1000), ("B", 1000), None), (("B", 999), ("B", 2999), None)))

@@ -15,12 +15,7 @@ from tally_core.stated.bundle import parse_bundle, read_bundle, write_bundle
 from .generate import bundle
 
 ANYTHING = st.recursive(
-    st.none()
-    | st.booleans()
-    | st.integers()
-    | st.floats()
-    | st.text(max_size=8)
-    | st.sampled_from(["1", "kg", "A", "2026-01-01"]),
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8) | st.sampled_from(["1", "kg", "A", "2026-01-01"]),
     lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),
     max_leaves=6,
 )
@@ -34,9 +29,7 @@ class Named(unittest.TestCase):
         return [(p.place, p.message) for p in met.exception.problems]
 
     def test_what_a_record_needs_is_asked_for(self) -> None:
-        self.assertIn(
-            ("parts[0].number", "this field is needed"), self.problems(parts=[{"kind": "made", "unit": "ea"}])
-        )
+        self.assertIn(("parts[0].number", "this field is needed"), self.problems(parts=[{"kind": "made", "unit": "ea"}]))
 
     def test_a_class_is_checked_like_all_else(self) -> None:
         twice = {"name": "Metal", "fields": [{"name": "alloy"}, {"name": "alloy"}]}

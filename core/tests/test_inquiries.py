@@ -51,13 +51,7 @@ class Joining(unittest.TestCase):
         self.assertEqual(len(said), 1)
 
     def test_levels_parents_and_flat_lists_place_lines_alike(self) -> None:
-        by_level = [
-            head("TOP"),
-            line("A", 1, level=1),
-            line("B", 2, level=2),
-            line("C", 3, level=2),
-            line("D", 4, level=1),
-        ]
+        by_level = [head("TOP"), line("A", 1, level=1), line("B", 2, level=2), line("C", 3, level=2), line("D", 4, level=1)]
         by_parent = [
             head("TOP"),
             line("A", 1, parent="TOP"),
@@ -68,9 +62,7 @@ class Joining(unittest.TestCase):
         for lines in (by_level, by_parent):
             found = join(lines)
             names = {x.key: x.part for x in lines}
-            self.assertEqual(
-                {t: [names[k] for k in keys] for t, keys in found.sheets.items()}, {"TOP": ["A", "D"], "A": ["B", "C"]}
-            )
+            self.assertEqual({t: [names[k] for k in keys] for t, keys in found.sheets.items()}, {"TOP": ["A", "D"], "A": ["B", "C"]})
         flat = [head("TOP"), line("A", 1), line("B", 2)]
         self.assertEqual(len(join(flat).sheets["TOP"]), 2)
 
@@ -89,13 +81,7 @@ class Joining(unittest.TestCase):
         self.assertEqual(found.tops, ["T1", "T2"])
 
     def test_the_same_list_twice_counts_once_and_another_is_a_problem(self) -> None:
-        lines = [
-            head("TOP"),
-            line("A", 1, level=1),
-            line("B", 2, level=2),
-            line("A", 3, level=1),
-            line("B", 4, level=2),
-        ]
+        lines = [head("TOP"), line("A", 1, level=1), line("B", 2, level=2), line("A", 3, level=1), line("B", 4, level=2)]
         found = join(lines)
         self.assertEqual((len(found.sheets["A"]), found.problems), (1, []))
         self.assertEqual(found.again, {lines[4].key: lines[2].key})
@@ -124,10 +110,7 @@ class Found(unittest.TestCase):
             line("D", 4, quantity=0, designators=["C5"], not_fitted=True),
             line("E", 5, quantity="1.5", unit="m", designators=["W1"]),
         ]
-        self.assertEqual(
-            codes(lines),
-            [("designator-count", 1), ("designator-count", 3), ("designator-twice", 2), ("designator-twice", 3)],
-        )
+        self.assertEqual(codes(lines), [("designator-count", 1), ("designator-count", 3), ("designator-twice", 2), ("designator-twice", 3)])
         told = {f.code: f.message for f in check_lines(lines, {}, {}) if f.key == lines[2].key}
         self.assertEqual(told["designator-twice"], "R2 stands at row 1 too")
         # The same designators on another board are other places.
@@ -149,9 +132,7 @@ class Found(unittest.TestCase):
         self.assertIn(("listed-twice", 2), codes(lines[:3], held))
         loop = [head("T"), line("A", 1, level=1), line("T", 2, level=2)]
         found = [f for f in check_lines(loop, {}, {}) if f.code == "loop"]
-        self.assertEqual(
-            [(f.severity, "T → A → T" in f.message or "A → T → A" in f.message) for f in found], [("stops", True)]
-        )
+        self.assertEqual([(f.severity, "T → A → T" in f.message or "A → T → A" in f.message) for f in found], [("stops", True)])
 
     def test_the_layout_is_a_check_on_the_list(self) -> None:
         lines = [
@@ -164,8 +145,7 @@ class Found(unittest.TestCase):
         places = {"R1": Place("R0603", "top"), "R2": Place("R0805", "bottom"), "C1": Place("CAPC1608X90N", "top"),
                   "U1": Place("SOT-23"), "U2": Place("SOT-23", fitted=False)}  # fmt: skip
         self.assertEqual(
-            codes(lines, {}, places),
-            [("case-size-of-layout", 1), ("not-on-layout", 2), ("fitted-on-layout", 3), ("fitted-on-layout", 4)],
+            codes(lines, {}, places), [("case-size-of-layout", 1), ("not-on-layout", 2), ("fitted-on-layout", 3), ("fitted-on-layout", 4)]
         )
         self.assertEqual(layout_words(lines[1], places), "2 of 2 places; R0603, R0805; bottom and top")
         self.assertEqual(layout_words(lines[4], places), "1 of 1 places; SOT-23; 1 not fitted")
@@ -198,9 +178,7 @@ class Found(unittest.TestCase):
             lines[5].key: Held("CAP", road="remembered", told={"description": "Cap 10n 25 V"}),
         }
         found = {(f.code, f.severity) for f in check_lines(lines, held, {})}
-        self.assertEqual(
-            found, {("unit", "stops"), ("has-lines", "stops"), ("ended", "look"), ("said-otherwise", "look")}
-        )
+        self.assertEqual(found, {("unit", "stops"), ("has-lines", "stops"), ("ended", "look"), ("said-otherwise", "look")})
         held[lines[1].key] = Held("ROD", unit="g")
         held[lines[2].key] = Held("MADE", kind="made")
         held[lines[4].key] = Held("LAST", lifecycle="last_buy")
@@ -220,10 +198,7 @@ class Found(unittest.TestCase):
         self.assertEqual([(f.code, f.message) for f in found], [
             ("number-unknown", "parts data do not know N-1"), ("number-ended", "N-2 has ended; N-9 takes its place"),
             ("case-size-of-number", "N-3 is 0603, list and layout have 0805"), ("case-size-of-number", "N-4 is 0603, list and layout have 0805")])  # fmt: skip
-        self.assertEqual(
-            check_lines(lines[:2], {}, {}, {lines[1].key: Known(lifecycle="last buy")})[0].message,
-            "N-1 is at its last buy",
-        )
+        self.assertEqual(check_lines(lines[:2], {}, {}, {lines[1].key: Known(lifecycle="last buy")})[0].message, "N-1 is at its last buy")
 
     def test_what_other_columns_say(self) -> None:
         lines = [head("T"), line("A", 1, description="Resistor 10k", case="0603", designators=["R1"]), line("B", 2, lifecycle="NRND since May"), line("C", 3, lifecycle="active"),
@@ -250,9 +225,7 @@ class Mending(unittest.TestCase):
                 mended_value(name, text)
         with self.assertRaises(KeyError):
             mended_value("key", "1")
-        self.assertEqual(
-            {n for n in FIELDS if not hasattr(InquiryLine, n) and n not in InquiryLine.__dataclass_fields__}, set()
-        )
+        self.assertEqual({n for n in FIELDS if not hasattr(InquiryLine, n) and n not in InquiryLine.__dataclass_fields__}, set())
 
 
 class Revised(unittest.TestCase):
@@ -290,13 +263,7 @@ class Revised(unittest.TestCase):
 
 
 class Maps(unittest.TestCase):
-    ROWS = [
-        ["Order list"],
-        [],
-        ["Ref", "What", "Pcs", "What it costs"],
-        ["A-1", "pin", "1,5", "1.200,5"],
-        ["A-2", "nut", "2", "3,25"],
-    ]
+    ROWS = [["Order list"], [], ["Ref", "What", "Pcs", "What it costs"], ["A-1", "pin", "1,5", "1.200,5"], ["A-2", "nut", "2", "3,25"]]
 
     def test_a_map_is_laid_over_titles_that_nobody_knows(self) -> None:
         given = ColumnMap(
@@ -322,7 +289,5 @@ class Maps(unittest.TestCase):
     def test_what_a_list_is_for(self) -> None:
         block = [["KESTREL PIERS", ""], ["Baugruppe: QP-7 ", "", "Titel", "Pier light"], ["", ""], ["Part", "Qty"]]
         self.assertEqual(said_to_be_for(block, 3, "x.xlsx"), ("QP-7", "Pier light"))
-        self.assertEqual(
-            said_to_be_for([["Drawing no", ""], ["Part", "Qty"]], 1, "C:\\lists\\QP-9 lamp.xlsx"), ("QP-9", "")
-        )
+        self.assertEqual(said_to_be_for([["Drawing no", ""], ["Part", "Qty"]], 1, "C:\\lists\\QP-9 lamp.xlsx"), ("QP-9", ""))
         self.assertEqual(said_to_be_for([], -1, ".csv"), ("", ""))

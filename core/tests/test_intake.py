@@ -48,9 +48,7 @@ class Levels(unittest.TestCase):
             self.assertEqual(structure(f"level | part | qty\n{rows}"), wanted, levels)
 
     def test_a_first_row_alone_on_level_nought_is_the_product_itself(self) -> None:
-        self.assertEqual(
-            structure("level | part | qty\n0 | P | 1\n1 | A | 2\n2 | B | 1", top=""), [("P", "A"), ("A", "B")]
-        )
+        self.assertEqual(structure("level | part | qty\n0 | P | 1\n1 | A | 2\n2 | B | 1", top=""), [("P", "A"), ("A", "B")])
 
     def test_a_parent_column_joins_in_any_order(self) -> None:
         found = structure("parent | part | qty\nA | B | 1\n | A | 2\nB | C | 1\n | D | 1")
@@ -74,14 +72,7 @@ class Levels(unittest.TestCase):
         self.assertEqual([(r.row, bool(r.problems)) for r in found], [(4, False), (6, True)])
 
     def test_what_cannot_be_placed_is_said(self) -> None:
-        rows = [
-            ["level", "part", "qty"],
-            ["1", "A", "1"],
-            ["3", "B", "1"],
-            ["x", "C", "1"],
-            ["", "D", "1"],
-            ["1", "E", ""],
-        ]
+        rows = [["level", "part", "qty"], ["1", "A", "1"], ["3", "B", "1"], ["x", "C", "1"], ["", "D", "1"], ["1", "E", ""]]
         found = {r.part: " ".join(r.problems) for r in read_rows(rows, 0, propose_columns(rows, 0), "TOP", False)}
         self.assertEqual(found["A"], "")
         self.assertIn("a level is missing", found["B"])
@@ -93,12 +84,20 @@ class Levels(unittest.TestCase):
 class Cells(unittest.TestCase):
     def test_units_by_their_exchange_codes(self) -> None:
         """UN/CEFACT Recommendation 20, the codes listed with the project's sources."""
-        codes = {"H87": "ea", "KGM": "kg", "GRM": "g", "MTR": "m", "MMT": "mm", "LTR": "L", "MTK": "m2", "HUR": "h",
-                 "MIN": "min", "DZN": "dozen"}  # fmt: skip
+        codes = {
+            "H87": "ea",
+            "KGM": "kg",
+            "GRM": "g",
+            "MTR": "m",
+            "MMT": "mm",
+            "LTR": "L",
+            "MTK": "m2",
+            "HUR": "h",
+            "MIN": "min",
+            "DZN": "dozen",
+        }
         self.assertEqual({code: read_unit(code) for code in codes}, codes)
-        self.assertEqual(
-            [read_unit(u) for u in ("Stk.", "METERS", "sqm", "", "furlong")], ["ea", "m", "m2", None, None]
-        )
+        self.assertEqual([read_unit(u) for u in ("Stk.", "METERS", "sqm", "", "furlong")], ["ea", "m", "m2", None, None])
 
     def test_designators_and_their_ranges(self) -> None:
         """Common practice: a quantity and its count of reference designators must agree."""

@@ -10,15 +10,7 @@ import networkx as nx
 import numpy as np
 from tally_core.basics.errors import ProblemsError
 from tally_core.basics.kinds import BOUGHT
-from tally_core.calendar.calendars import (
-    PLAIN_WEEK,
-    ROUND_THE_CLOCK,
-    Calendar,
-    open_minutes,
-    work_before,
-    work_by_week,
-    work_from,
-)
+from tally_core.calendar.calendars import PLAIN_WEEK, ROUND_THE_CLOCK, Calendar, open_minutes, work_before, work_by_week, work_from
 from tally_core.calendar.critical_path import critical_path
 from tally_core.calendar.schedule import Overlap, Step, schedule_backward, schedule_forward
 from tally_core.cost.answers import Basis, ask
@@ -102,7 +94,14 @@ class Longest:
                 continue
             parent, child = int(s.parent[usage]), int(s.child[usage])
             operations = sorted(sheets[parent]["operations"], key=lambda o: o["sequence"])
-            at = next((x for x in operations if s.lines.operation[s.line[usage]] >= 0 and x["sequence"] == s.operations.sequence[s.lines.operation[s.line[usage]]]), operations[0] if operations else None)  # fmt: skip
+            at = next(
+                (
+                    x
+                    for x in operations
+                    if s.lines.operation[s.line[usage]] >= 0 and x["sequence"] == s.operations.sequence[s.lines.operation[s.line[usage]]]
+                ),
+                operations[0] if operations else None,
+            )
             self.graph.add_edge(child, ("start", parent, at["sequence"]) if at else parent, weight=0.0)
 
     def _routing(self, row: int, sheet: dict, lot: float) -> None:
@@ -147,7 +146,11 @@ class Longest:
             return away, after, lambda quantity: queue, lambda quantity: 0.0
         beside = operation.get("resources", [])
         # The slowest of those that work on it sets the time (T1).
-        self.slower += any(self._set_up(x) + self._run(x, operation, 1, started) > self._set_up(operation) + self._run(operation, operation, operation["stations"], started) for x in beside)  # fmt: skip
+        self.slower += any(
+            self._set_up(x) + self._run(x, operation, 1, started)
+            > self._set_up(operation) + self._run(operation, operation, operation["stations"], started)
+            for x in beside
+        )
         works = [(operation, operation["stations"]), *((x, 1) for x in beside)]
 
         def passing(quantity: float) -> float:
@@ -240,9 +243,7 @@ class LeadTimes(unittest.TestCase):
                 for laid in (forward, backward):
                     passed = steps[before].end(laid.start[before], overlap.lead)
                     self.assertLessEqual(passed, laid.start[after] + timedelta(milliseconds=1))
-                    self.assertLessEqual(
-                        steps[after].end(laid.end[before], overlap.tail), laid.end[after] + timedelta(milliseconds=1)
-                    )
+                    self.assertLessEqual(steps[after].end(laid.end[before], overlap.tail), laid.end[after] + timedelta(milliseconds=1))
 
 
 class CriticalPaths(unittest.TestCase):
@@ -284,10 +285,7 @@ class Stops(unittest.TestCase):
     calendar = Calendar(
         PLAIN_WEEK.shifts,
         frozenset({date(2026, 12, 3)}),
-        (
-            (datetime(2026, 11, 30, 10), datetime(2026, 11, 30, 12)),
-            (datetime(2026, 12, 1, 15), datetime(2026, 12, 2, 9)),
-        ),
+        ((datetime(2026, 11, 30, 10), datetime(2026, 11, 30, 12)), (datetime(2026, 12, 1, 15), datetime(2026, 12, 2, 9))),
     )
 
     def test_work_goes_round_it(self) -> None:
@@ -306,6 +304,4 @@ class Stops(unittest.TestCase):
         with self.assertRaises(ProblemsError) as refused:
             read_bundle({"format": "round-tally-bundle", "version": 1, "work_centers": [center]})
         places = {p.place for p in refused.exception.problems}
-        self.assertEqual(
-            places, {"work_centers[0].stops[0].end", "work_centers[0].stops[1].start", "work_centers[0].stops[1].end"}
-        )
+        self.assertEqual(places, {"work_centers[0].stops[0].end", "work_centers[0].stops[1].start", "work_centers[0].stops[1].end"})

@@ -33,14 +33,7 @@ class Shapes(unittest.TestCase):
         self.assertEqual(read_list(rows).problems, [])
 
     def test_dotted_items_indentation_and_parents_place_rows(self) -> None:
-        dotted = [
-            ["Item", "Part", "Qty"],
-            ["1", "A", 1],
-            ["1.1", "B", 2],
-            ["1.1.1", "C", 3],
-            ["1.2", "D", 1],
-            ["2", "E", 1],
-        ]
+        dotted = [["Item", "Part", "Qty"], ["1", "A", 1], ["1.1", "B", 2], ["1.1.1", "C", 3], ["1.2", "D", 1], ["2", "E", 1]]
         self.assertEqual([x[0] for x in said(dotted)], [1, 2, 3, 2, 1])
         indented = [["Part", "Qty"], ["TOP", 1], ["  A", 2], ["    B", 3], ["  C", 1]]
         self.assertEqual([x[:2] for x in said(indented)], [(0, "TOP"), (1, "A"), (2, "B"), (1, "C")])
@@ -53,20 +46,14 @@ class Shapes(unittest.TestCase):
         self.assertNotIn("level", read_list([["Item", "Part", "Qty"], ["10.5", "A", 1], ["11.5", "B", 1]]).fields)
 
     def test_two_rows_of_titles_and_a_column_of_two_fields(self) -> None:
-        rows = [
-            ["", "Part", "Quantity", "Manufacturer"],
-            ["Pos", "number", "per unit", "/ MPN"],
-            ["1", "A", "2", "Ohm / R-10K"],
-        ]
+        rows = [["", "Part", "Quantity", "Manufacturer"], ["Pos", "number", "per unit", "/ MPN"], ["1", "A", "2", "Ohm / R-10K"]]
         (row,) = read_list(rows).rows
         self.assertEqual((row.part, row.quantity, row.maker, row.maker_number), ("A", 2, "Ohm", "R-10K"))
         other = [["MPN | Maker", "Qty"], ["R-10K|Ohm", 1], ["R-11K", 1]]
         self.assertEqual([(r.maker_number, r.maker) for r in read_list(other).rows], [("R-10K", "Ohm"), ("R-11K", "")])
 
     def test_no_titles_at_all(self) -> None:
-        self.assertEqual(
-            said([["A-1", "3", "pcs"], ["A-2", "12", "m"]]), [(None, "A-1", "3", "ea"), (None, "A-2", "12", "m")]
-        )
+        self.assertEqual(said([["A-1", "3", "pcs"], ["A-2", "12", "m"]]), [(None, "A-1", "3", "ea"), (None, "A-2", "12", "m")])
 
     def test_the_decimal_sign_is_found_by_column_and_a_number_stays_one(self) -> None:
         rows = [["Part", "Qty", "Price"], ["A", 3.5, "1.234,50"], ["B", "12,50", "1,234"], ["C", "1.000", "2"]]
@@ -92,13 +79,7 @@ class Shapes(unittest.TestCase):
                 read_quantity(text, False)
 
     def test_designators_count_and_stand_once(self) -> None:
-        rows = [
-            ["Part", "Qty", "Designators"],
-            ["A", 4, "R1-R3, R7"],
-            ["B", 3, "C1 C2"],
-            ["C", 2, "R3,R9"],
-            ["D", 2, "L1;L1"],
-        ]
+        rows = [["Part", "Qty", "Designators"], ["A", 4, "R1-R3, R7"], ["B", 3, "C1 C2"], ["C", 2, "R3,R9"], ["D", 2, "L1;L1"]]
         found = read_list(rows)
         self.assertEqual(found.rows[0].designators, ["R1", "R2", "R3", "R7"])
         self.assertEqual(
@@ -118,17 +99,10 @@ class Shapes(unittest.TestCase):
         self.assertEqual([r.customer_supplied for r in found.rows], [None, None, True, True, None])
         self.assertEqual((found.rows[1].quantity, found.problems), (None, []))
         columns = [["Part", "Qty", "Fitted", "Consigned"], ["A", 1, "yes", "x"], ["B", 1, "no", ""]]
-        self.assertEqual(
-            [(r.not_fitted, r.customer_supplied) for r in read_list(columns).rows], [(False, True), (True, False)]
-        )
+        self.assertEqual([(r.not_fitted, r.customer_supplied) for r in read_list(columns).rows], [(False, True), (True, False)])
 
     def test_what_is_wrong_is_said_at_its_row(self) -> None:
-        rows = [
-            ["Level", "Part", "Qty", "Unit"],
-            ["0", "T", "1", "ea"],
-            ["2", "A", "", "ea"],
-            ["x", "B", "1", "bushel"],
-        ]
+        rows = [["Level", "Part", "Qty", "Unit"], ["0", "T", "1", "ea"], ["2", "A", "", "ea"], ["x", "B", "1", "bushel"]]
         problems = [(p.row, p.message) for p in read_list(rows).problems]
         self.assertEqual(
             problems,
@@ -149,12 +123,7 @@ class Shapes(unittest.TestCase):
             self.assertEqual(known_words(title), name, title)
         self.assertEqual(split_title("Length / Width"), [])
 
-    @given(
-        st.lists(
-            st.lists(st.one_of(st.text(max_size=12), st.floats(), st.integers(), st.booleans()), max_size=6),
-            max_size=12,
-        )
-    )
+    @given(st.lists(st.lists(st.one_of(st.text(max_size=12), st.floats(), st.integers(), st.booleans()), max_size=6), max_size=12))
     def test_no_table_breaks_the_reader(self, rows: list[list]) -> None:
         for row in read_list(rows).rows:
             self.assertIsInstance(row, ListRow)
@@ -163,22 +132,13 @@ class Shapes(unittest.TestCase):
 
 class Places(unittest.TestCase):
     def test_units_of_titles_of_the_file_and_of_cells(self) -> None:
-        in_titles = [
-            ["RefDes", "X (mil)", "Y (mil)", "Rot", "Side", "Package"],
-            ["R1", "1000", "-500.5", "450", "Bottom", "0603"],
-        ]
+        in_titles = [["RefDes", "X (mil)", "Y (mil)", "Rot", "Side", "Package"], ["R1", "1000", "-500.5", "450", "Bottom", "0603"]]
         found = read_places(in_titles)
         assert found is not None
         (place,), problems = found
-        self.assertEqual(
-            (place.x_mm, place.y_mm, place.rotation, place.side), (Decimal("25.4"), Decimal("-12.7127"), 90, "bottom")
-        )
+        self.assertEqual((place.x_mm, place.y_mm, place.rotation, place.side), (Decimal("25.4"), Decimal("-12.7127"), 90, "bottom"))
         self.assertEqual(problems, [])
-        above = [
-            ["Units: inch"],
-            ["Designator  Mid X  Mid Y  Layer  Rotation  Footprint"],
-            ["C1  1.5  2  T  -90  0805"],
-        ]
+        above = [["Units: inch"], ["Designator  Mid X  Mid Y  Layer  Rotation  Footprint"], ["C1  1.5  2  T  -90  0805"]]
         found = read_places(above)
         assert found is not None
         self.assertEqual((found[0][0].x_mm, found[0][0].rotation, found[0][0].package), (Decimal("38.1"), 270, "0805"))
@@ -188,13 +148,7 @@ class Places(unittest.TestCase):
         self.assertEqual((found[0][0].y_mm, found[1]), (Decimal("2.54"), []))
 
     def test_what_is_doubtful_or_wrong_is_said(self) -> None:
-        rows = [
-            ["Ref", "X", "Y", "DNP"],
-            ["R1", "1", "2", ""],
-            ["R1", "3", "4", "x"],
-            ["R2", "far", "1", ""],
-            ["R3", "1 furlong", "2", ""],
-        ]
+        rows = [["Ref", "X", "Y", "DNP"], ["R1", "1", "2", ""], ["R1", "3", "4", "x"], ["R2", "far", "1", ""], ["R3", "1 furlong", "2", ""]]
         found = read_places(rows)
         assert found is not None
         self.assertEqual([p.fitted for p in found[0]], [True, False])

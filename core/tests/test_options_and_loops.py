@@ -17,9 +17,7 @@ from tally_core.structure.loops import find_loop_in_force
 #: Exact factors to pieces.
 PIECES = {"ea": 1, "pair": 2, "dozen": 12}
 QUANTITY = st.integers(1, 40)
-ADDING = st.lists(
-    st.tuples(QUANTITY, st.sampled_from([*PIECES]), st.sampled_from([None, "X", "Y"])), min_size=1, max_size=5
-)
+ADDING = st.lists(st.tuples(QUANTITY, st.sampled_from([*PIECES]), st.sampled_from([None, "X", "Y"])), min_size=1, max_size=5)
 REMOVING = st.lists(st.tuples(QUANTITY, st.sampled_from([*PIECES]), st.sampled_from(["X", "Y"])), max_size=4)
 
 
@@ -46,9 +44,7 @@ class Options(unittest.TestCase):
             short |= wanted > 0
         known = {o: "" for *_, o in [*adding, *removing] if o}
         definition = Definition(
-            parts=[Part("M", kind="made"), Part("A")],
-            sheets=[Sheet("M", status="released", lines=lines)],
-            options=known,
+            parts=[Part("M", kind="made"), Part("A")], sheets=[Sheet("M", status="released", lines=lines)], options=known
         )
         basis = Basis(date(2026, 1, 1), None, tuple(sorted(chosen & known.keys())))
         if short:
@@ -65,9 +61,7 @@ class Options(unittest.TestCase):
             held = Line(10, part="A", quantity=5, **other)  # type: ignore[arg-type]
             taker = Line(20, part="A", quantity=1, option="X", option_action="remove")  # type: ignore[arg-type]
             definition = Definition(
-                parts=[Part("M", kind="made"), Part("A")],
-                sheets=[Sheet("M", status="released", lines=[held, taker])],
-                options={"X": ""},
+                parts=[Part("M", kind="made"), Part("A")], sheets=[Sheet("M", status="released", lines=[held, taker])], options={"X": ""}
             )
             with self.assertRaises(TallyError):
                 ask(definition, "M", Basis(date(2026, 1, 1), None, ("X",)))
@@ -75,9 +69,7 @@ class Options(unittest.TestCase):
 
 DAYS = st.none() | st.integers(1, 6).map(lambda n: date(2026, 1, 1) + timedelta(days=n))
 HEADS = st.lists(
-    st.tuples(st.integers(0, 3), st.sampled_from("AB"), st.sampled_from(["draft", "released"]), DAYS, DAYS),
-    min_size=1,
-    max_size=6,
+    st.tuples(st.integers(0, 3), st.sampled_from("AB"), st.sampled_from(["draft", "released"]), DAYS, DAYS), min_size=1, max_size=6
 )
 
 
@@ -95,12 +87,8 @@ class Loops(unittest.TestCase):
             for drafts in (False, True):
                 chosen = set()
                 for part, way in {(s.part, s.alternate) for s in sheets}:
-                    chosen |= set(
-                        choose_sheets([s for s in sheets if (s.part, s.alternate) == (part, way)], day, drafts).values()
-                    )
-                graph = nx.DiGraph(
-                    [(sheets[k].part, c) for k, c, first, last in edges if k in chosen and in_force(day, first, last)]
-                )
+                    chosen |= set(choose_sheets([s for s in sheets if (s.part, s.alternate) == (part, way)], day, drafts).values())
+                graph = nx.DiGraph([(sheets[k].part, c) for k, c, first, last in edges if k in chosen and in_force(day, first, last)])
                 exists |= not nx.is_directed_acyclic_graph(graph)
         self.assertEqual(found is not None, exists)
         if found is not None:

@@ -16,9 +16,7 @@ from .generate import DAY, bundle
 TODAY = date.fromisoformat(DAY)
 
 
-def told(
-    document: dict, part: str, quantity: str | None = None, fixed: list[str] | None = None
-) -> tuple[dict[str, float], float]:
+def told(document: dict, part: str, quantity: str | None = None, fixed: list[str] | None = None) -> tuple[dict[str, float], float]:
     """Part number → what of it stands in *other* in one of ``part``, and the element as the roll-up has it."""
     basis = Basis(TODAY, None if quantity is None else Decimal(quantity), (), True)
     question = ask(read_bundle(document), part, basis)
@@ -30,28 +28,39 @@ def told(
     costs, _ = tally(question)
     taken, each = other_charges(question.structure, costs, question.top, question.fixed)
     found = taken * each
-    return (
-        {numbers[i]: round(float(v), 9) for i, v in enumerate(found) if v},
-        float(costs.unit[question.top, AT["other"]]),
-    )
+    return ({numbers[i]: round(float(v), 9) for i, v in enumerate(found) if v}, float(costs.unit[question.top, AT["other"]]))
 
 
 def lamp(**tube: object) -> dict:
     """A lamp takes two tubes and a freight of 3; a tube takes a tenth of an anodizing of 40 and, once a lot of 10, a tool of 50."""
     return {
-        "format": "round-tally-bundle", "version": 1,
+        "format": "round-tally-bundle",
+        "version": 1,
         "parts": [
-            {"number": "LAMP", "kind": "made", "unit": "ea"}, {"number": "TUBE", "kind": "made", "unit": "ea", "costing_lot": "10"} | tube,
-            {"number": "BAR", "kind": "bought", "unit": "m", "unit_cost": "5"}, {"number": "FREIGHT", "kind": "charge", "unit": "ea", "unit_cost": "3"},
-            {"number": "ANODIZING", "kind": "charge", "unit": "ea", "unit_cost": "40"}, {"number": "TOOL", "kind": "charge", "unit": "ea", "unit_cost": "50"},
+            {"number": "LAMP", "kind": "made", "unit": "ea"},
+            {"number": "TUBE", "kind": "made", "unit": "ea", "costing_lot": "10"} | tube,
+            {"number": "BAR", "kind": "bought", "unit": "m", "unit_cost": "5"},
+            {"number": "FREIGHT", "kind": "charge", "unit": "ea", "unit_cost": "3"},
+            {"number": "ANODIZING", "kind": "charge", "unit": "ea", "unit_cost": "40"},
+            {"number": "TOOL", "kind": "charge", "unit": "ea", "unit_cost": "50"},
         ],
         "build_sheets": [
-            {"part": "LAMP", "status": "released", "lines": [{"item": 10, "part": "TUBE", "quantity": "2"}, {"item": 20, "part": "FREIGHT", "quantity": "1"}]},
-            {"part": "TUBE", "status": "released", "lines": [
-                {"item": 10, "part": "BAR", "quantity": "1"}, {"item": 20, "part": "ANODIZING", "quantity": "0.1", "scrap_percent": "50"},
-                {"item": 30, "part": "TOOL", "quantity": "1", "quantity_basis": "per_lot"}]},
+            {
+                "part": "LAMP",
+                "status": "released",
+                "lines": [{"item": 10, "part": "TUBE", "quantity": "2"}, {"item": 20, "part": "FREIGHT", "quantity": "1"}],
+            },
+            {
+                "part": "TUBE",
+                "status": "released",
+                "lines": [
+                    {"item": 10, "part": "BAR", "quantity": "1"},
+                    {"item": 20, "part": "ANODIZING", "quantity": "0.1", "scrap_percent": "50"},
+                    {"item": 30, "part": "TOOL", "quantity": "1", "quantity_basis": "per_lot"},
+                ],
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 class OtherCharges(unittest.TestCase):

@@ -100,10 +100,7 @@ class Texts(unittest.TestCase):
             for text in (f"M{size}x20", f"M {size} x 20 mm", f"M{size.replace('.', ',')} X 20"):
                 self.assertEqual(values(f"Screw {text}"), {"thread": f"M{size}", "length": "0.02"}, text)
         fine = values("Sechskantschraube M10x1,25x40 DIN 961 8.8 verzinkt")
-        self.assertEqual(
-            (fine["thread"], fine["length"], fine["property_class"], fine["head"]),
-            ("M10x1.25", "0.04", "8.8", "hexagon"),
-        )
+        self.assertEqual((fine["thread"], fine["length"], fine["property_class"], fine["head"]), ("M10x1.25", "0.04", "8.8", "hexagon"))
         self.assertEqual((fine["standard"], fine["finish"]), ("DIN 961", "zinc"))
         self.assertEqual(values("Screw M5 x 16, stainless A2-70")["material"], "stainless A2")
 
@@ -143,10 +140,7 @@ class Texts(unittest.TestCase):
             case = r.choice(["0402", "0603", "0805", "1206"])
             if kind == "resistor":
                 value = float(f"{base * 10.0 ** r.randint(0, 4):.3g}")
-                text, main = (
-                    r.choice([letter_code(value, True), plain(value, "Ω", comma), plain(value, "ohm", comma)]),
-                    "resistance",
-                )
+                text, main = (r.choice([letter_code(value, True), plain(value, "Ω", comma), plain(value, "ohm", comma)]), "resistance")
                 more = {"power": (r.choice(["0.1", "0.25", "0.5"]), "W")}
             else:
                 value = float(f"{base * 10.0 ** r.randint(-11, -6):.3g}")
@@ -161,21 +155,12 @@ class Texts(unittest.TestCase):
             ]
             r.shuffle(pieces)
             said = describe(r.choice([" ", ", ", "; "]).join([r.choice(words[kind]), *pieces])).fields
-            for name, wanted in (
-                (main, value),
-                ("tolerance", float(tolerance)),
-                (other, float(amount)),
-                ("case", case),
-            ):
+            for name, wanted in ((main, value), ("tolerance", float(tolerance)), (other, float(amount)), ("case", case)):
                 asked += 1
                 held = said.get(name)
                 if held is None:
                     continue
-                right = (
-                    held.value == wanted
-                    if isinstance(wanted, str)
-                    else abs(float(held.value) - wanted) <= wanted * 1e-9
-                )
+                right = held.value == wanted if isinstance(wanted, str) else abs(float(held.value) - wanted) <= wanted * 1e-9
                 found, wrong = found + right, wrong + (not right)
         self.assertGreaterEqual(found / asked, 0.98)
         self.assertLess(wrong / asked, 0.001)
@@ -194,25 +179,11 @@ class Verdicts(unittest.TestCase):
     def test_field_by_field(self) -> None:
         found = self.verdict("Cap 4.7 µF 16 V 20 % X5R 0805", "Kondensator 4u7 25V 10% X7R 0603")
         self.assertEqual(
-            found,
-            {
-                "capacitance": "agrees",
-                "tolerance": "meets",
-                "voltage": "meets",
-                "dielectric": "meets",
-                "case": "differs",
-            },
+            found, {"capacitance": "agrees", "tolerance": "meets", "voltage": "meets", "dielectric": "meets", "case": "differs"}
         )
         back = self.verdict("Kondensator 4u7 25V 10% X7R 0603", "Cap 4700 nF 16 V 20 % X5R")
         self.assertEqual(
-            back,
-            {
-                "capacitance": "agrees",
-                "tolerance": "differs",
-                "voltage": "differs",
-                "dielectric": "differs",
-                "case": "not stated",
-            },
+            back, {"capacitance": "agrees", "tolerance": "differs", "voltage": "differs", "dielectric": "differs", "case": "not stated"}
         )
         self.assertEqual(self.verdict("Screw M5x16 8.8", "Schraube M5x16 10.9")["property_class"], "meets")
         self.assertEqual(self.verdict("Screw M5x16 stainless", "Screw M5x16 A4")["material"], "meets")
@@ -284,16 +255,14 @@ class Proposals(unittest.TestCase):
                 Ours("LENS", "Lens, moulded"),
             ],
             remembered={fold("K-77"): "LENS", fold("K-78"): "RES-1"},
-        )  # fmt: skip
+        )
 
     def roads(self, **asked: str) -> list[tuple[str, str, bool]]:
         return [(p.part, p.road, p.certain) for p in self.shelf.propose(Asked(**asked))]
 
     def test_roads_strongest_first_and_what_is_certain(self) -> None:
         found = self.roads(maker_number="nr0603 4k7 f", description="Res 4k7 1% 0603")
-        self.assertEqual(
-            found, [("RES-1", "exact", True), ("RES-3", "by values", False), ("RES-2", "by values", False)]
-        )
+        self.assertEqual(found, [("RES-1", "exact", True), ("RES-3", "by values", False), ("RES-2", "by values", False)])
         self.assertEqual(self.roads(maker_number="NR0603-4K7-FTR")[0], ("RES-1", "near", False))
         self.assertEqual(self.roads(number="K-77")[0], ("LENS", "remembered", True))
         self.assertEqual(self.roads(number="lens")[0], ("LENS", "exact", True))
@@ -302,9 +271,7 @@ class Proposals(unittest.TestCase):
     def test_a_field_that_differs_is_never_outweighed(self) -> None:
         """Remembered and exact pairs whose texts disagree are shown, and taken by nobody."""
         self.assertEqual(self.roads(number="K-78", description="Resistor 10k")[0], ("RES-1", "remembered", False))
-        self.assertEqual(
-            self.roads(maker_number="NR0603-4K7-F", description="Resistor 4k7 0.1 %")[0], ("RES-1", "exact", False)
-        )
+        self.assertEqual(self.roads(maker_number="NR0603-4K7-F", description="Resistor 4k7 0.1 %")[0], ("RES-1", "exact", False))
         # The same number of another maker is looked at.
         self.assertEqual(self.roads(maker_number="NR0603-4K7-F", maker="Holm")[0], ("RES-1", "exact", False))
         self.assertEqual(self.roads(maker_number="NR0603-4K7-F", maker="NORWICK")[0], ("RES-1", "exact", True))

@@ -47,9 +47,7 @@ class CostsByHand(unittest.TestCase):
         """By hand: 6 of material and 4 of labor and 2 of machine, rolled up; 18 by hand are 9, 6 and 3."""
         document = small([{"part": "A", "quantity": "2"}], [{"sequence": 10, "work_center": "W", "run_minutes": "4"}])
         document["parts"].append({"number": "TOP", "kind": "made", "unit": "ea"})
-        document["build_sheets"].append(
-            {"part": "TOP", "status": "released", "lines": [{"part": "M", "quantity": "2"}]}
-        )
+        document["build_sheets"].append({"part": "TOP", "status": "released", "lines": [{"part": "M", "quantity": "2"}]})
 
         def elements(part: str, **given: str) -> dict[str, float]:
             document["parts"][0] |= given
@@ -156,21 +154,14 @@ class WorkedExamples(unittest.TestCase):
 
     def test_a_vessel_takes_whole_cycles(self) -> None:
         """Common practice: a vessel that holds 100 needs one cycle up to 100 and two from there to 200."""
-        run = [
-            {"sequence": 10, "work_center": "W", "run_minutes": "60", "run_basis": "per_cycle", "cycle_quantity": "100"}
-        ]
+        run = [{"sequence": 10, "work_center": "W", "run_minutes": "60", "run_basis": "per_cycle", "cycle_quantity": "100"}]
         for quantity, cycles in (("1", 1), ("100", 1), ("101", 2), ("200", 2)):
             labor = Decimal(cost_answer(question(small([], run), "M", quantity))["elements"]["labor"])
             self.assertAlmostEqual(labor * int(quantity), 60 * cycles, delta=Decimal("0.001"))
 
     def test_an_offcut_returned_lowers_the_cost(self) -> None:
         """Common practice: an offcut returned is a negative quantity on the bill; it is never netted (N3)."""
-        document = small(
-            [
-                {"item": 10, "part": "B", "quantity": "3"},
-                {"item": 20, "kind": "byproduct", "part": "B", "quantity": "1"},
-            ]
-        )
+        document = small([{"item": 10, "part": "B", "quantity": "3"}, {"item": 20, "kind": "byproduct", "part": "B", "quantity": "1"}])
         self.assertEqual(unit_cost(document), 4)
         answer = needs_answer(question(document, "M", "10"))
         self.assertEqual(answer["needs"][0]["gross"], "30.000000")
@@ -210,11 +201,7 @@ class Refused(unittest.TestCase):
         self.says("scrap percent cannot be negative", small([{"part": "B", "quantity": "1", "scrap_percent": "-5"}]))
         self.says("no released build sheet in force", small([], status="draft"))
         removing = {"item": 20, "part": "A", "quantity": "3", "option": "LESS", "option_action": "remove"}
-        self.says(
-            "1 ea more than is there (items 10)",
-            small([{"item": 10, "part": "A", "quantity": "2"}, removing]),
-            options=["LESS"],
-        )
+        self.says("1 ea more than is there (items 10)", small([{"item": 10, "part": "A", "quantity": "2"}, removing]), options=["LESS"])
 
     def test_every_problem_is_named_by_its_place(self) -> None:
         document = small([{"part": "Q", "quantity": "x"}, {"kind": "nut", "part": "A"}])
@@ -238,18 +225,10 @@ class InForce(unittest.TestCase):
     def test_revisions_take_turns(self) -> None:
         document = small([{"part": "A", "quantity": "1"}], effective_to="2026-07-01")
         document["build_sheets"].append(
-            {
-                "part": "M",
-                "revision": "B",
-                "status": "released",
-                "effective_from": "2026-07-01",
-                "lines": [{"part": "A", "quantity": "2"}],
-            }
+            {"part": "M", "revision": "B", "status": "released", "effective_from": "2026-07-01", "lines": [{"part": "A", "quantity": "2"}]}
         )
         document["build_sheets"].append({"part": "M", "revision": "C", "lines": [{"part": "A", "quantity": "5"}]})
-        document["build_sheets"].append(
-            {"part": "M", "alternate": "B", "status": "released", "lines": [{"part": "A", "quantity": "9"}]}
-        )
+        document["build_sheets"].append({"part": "M", "alternate": "B", "status": "released", "lines": [{"part": "A", "quantity": "9"}]})
         self.assertEqual(unit_cost(document, day=date(2026, 6, 30)), 3)
         self.assertEqual(unit_cost(document, day=date(2026, 7, 1)), 6)
         self.assertEqual(unit_cost(document, day=date(2026, 7, 1), drafts=True), 15)

@@ -34,9 +34,7 @@ class Sameness(unittest.TestCase):
             for quantity in (None, 20):
                 wanted = effect(figures(document, top, options, quantity))
                 found = figures(other, top, options, quantity)
-                np.testing.assert_allclose(
-                    found, wanted, rtol=1e-11, atol=1e-11 * np.abs(wanted).sum(), err_msg=f"seed {seed}"
-                )
+                np.testing.assert_allclose(found, wanted, rtol=1e-11, atol=1e-11 * np.abs(wanted).sum(), err_msg=f"seed {seed}")
         self.assertGreater(changed, len(SEEDS) // 3)
 
     def test_the_order_of_everything_is_of_no_account(self) -> None:
@@ -97,8 +95,17 @@ class Sameness(unittest.TestCase):
 
     def test_money_in_other_coin(self) -> None:
         """Every price and rate a hundredfold: every element a hundredfold."""
-        money = {"unit_cost", "given_cost", "labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "piece_rate",
-                 "unit_price", "minimum_charge"}  # fmt: skip
+        money = {
+            "unit_cost",
+            "given_cost",
+            "labor_rate",
+            "setup_labor_rate",
+            "machine_rate",
+            "overhead_per_hour",
+            "piece_rate",
+            "unit_price",
+            "minimum_charge",
+        }
 
         def turn(value: object) -> None:
             if isinstance(value, list):
@@ -143,14 +150,19 @@ class Sameness(unittest.TestCase):
                     (sheet, line)
                     for sheet in document["build_sheets"]
                     for line in sheet["lines"]
-                    if kinds.get(line.get("part")) == "phantom" and line["part"] in sheets and line["part"] not in given
-                    and line["kind"] == "component" and set(line) <= {"item", "kind", "part", "unit", "quantity", "quantity_basis"}
-                    and line["unit"] == units[line["part"]] and line["quantity_basis"] == "per_unit"
+                    if kinds.get(line.get("part")) == "phantom"
+                    and line["part"] in sheets
+                    and line["part"] not in given
+                    and line["kind"] == "component"
+                    and set(line) <= {"item", "kind", "part", "unit", "quantity", "quantity_basis"}
+                    and line["unit"] == units[line["part"]]
+                    and line["quantity_basis"] == "per_unit"
                     and not any(x.get("option_action") == "remove" for x in [*sheet["lines"], *sheets[line["part"]]["lines"]])
-                    and not sheet["operations"] and all(x["kind"] == "component" for x in sheets[line["part"]]["lines"])
+                    and not sheet["operations"]
+                    and all(x["kind"] == "component" for x in sheets[line["part"]]["lines"])
                 ),
                 None,
-            )  # fmt: skip
+            )
             if place is None:
                 continue
             seen += 1
@@ -160,9 +172,7 @@ class Sameness(unittest.TestCase):
             home["lines"] = [x for x in home["lines"] if x != place[1]]
             for line in copy.deepcopy(inside["lines"]):
                 if "quantity" in line:
-                    share = (
-                        Decimal(line["quantity"]) * Decimal(place[1]["quantity"]) / Decimal(inside.get("batch", "1"))
-                    )
+                    share = Decimal(line["quantity"]) * Decimal(place[1]["quantity"]) / Decimal(inside.get("batch", "1"))
                     line["quantity"] = str(round(share, 9))
                 home["lines"].append(line)
             for quantity in (None, 20):
@@ -176,11 +186,19 @@ def rack(**changes: object) -> dict:
     inside = {"sequence": 10, "work_center": "W", "setup_minutes": "12", "run_minutes": "6"} | changes
     outside = {"sequence": 20, "subcontract": {"unit_price": "2", "minimum_charge": "100"}}
     return {
-        "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": "W", "labor_rate": "50", "machine_rate": "20"}],
+        "format": "round-tally-bundle",
+        "version": 1,
+        "work_centers": [{"code": "W", "labor_rate": "50", "machine_rate": "20"}],
         "parts": [{"number": "R", "kind": "made", "unit": "ea"}, {"number": "POST", "kind": "bought", "unit": "ea", "unit_cost": "1"}],
-        "build_sheets": [{"part": "R", "status": "released", "operations": [inside, outside],
-                          "lines": [{"item": 10, "part": "POST", "quantity": "4", "issue_at": 20}]}],
-    }  # fmt: skip
+        "build_sheets": [
+            {
+                "part": "R",
+                "status": "released",
+                "operations": [inside, outside],
+                "lines": [{"item": 10, "part": "POST", "quantity": "4", "issue_at": 20}],
+            }
+        ],
+    }
 
 
 class ByHand(unittest.TestCase):
@@ -192,12 +210,8 @@ class ByHand(unittest.TestCase):
 
     def test_set_up_is_spread_over_the_lot_and_a_minimum_charge_until_it_is_reached(self) -> None:
         # 12 min at 50 = 10.00 a lot; 6 min at 50 = 5.00 a unit; machine 18 min and 6 min at 20; outside 100 or 2 each.
-        self.assertEqual(
-            self.elements(rack(), 1), {"material": 4, "setup": 10, "labor": 5, "machine": 6, "subcontract": 100}
-        )
-        self.assertEqual(
-            self.elements(rack(), 10), {"material": 4, "setup": 1, "labor": 5, "machine": 2.4, "subcontract": 10}
-        )
+        self.assertEqual(self.elements(rack(), 1), {"material": 4, "setup": 10, "labor": 5, "machine": 6, "subcontract": 100})
+        self.assertEqual(self.elements(rack(), 10), {"material": 4, "setup": 1, "labor": 5, "machine": 2.4, "subcontract": 10})
         self.assertEqual(self.elements(rack(), 100)["subcontract"], 2)
 
     def test_crews_and_piece_rates(self) -> None:
@@ -242,25 +256,17 @@ class ByHand(unittest.TestCase):
         """Rule U8."""
         document = rack()
         document["parts"].append({"number": "KIT", "kind": "phantom", "unit": "ea"})
-        document["build_sheets"].append(
-            {"part": "KIT", "status": "released", "lines": [{"part": "POST", "quantity": "3"}]}
-        )
+        document["build_sheets"].append({"part": "KIT", "status": "released", "lines": [{"part": "POST", "quantity": "3"}]})
         document["build_sheets"][0]["lines"] = [{"part": "KIT", "quantity": "2"}]
         answer = needs_answer(ask(read_bundle(document), "R", Basis(date(2026, 1, 1), Decimal(5))))
-        self.assertEqual(
-            answer["needs"], [{"part": "POST", "level": 1, "unit": "ea", "gross": "30.000000", "lot": "30.000000"}]
-        )
+        self.assertEqual(answer["needs"], [{"part": "POST", "level": 1, "unit": "ea", "gross": "30.000000", "lot": "30.000000"}])
 
     def test_a_shared_part_is_rounded_once_on_its_total(self) -> None:
         """Rules N1 and N2: two asks of 2.5 make a lot of 5, not 6; and it is made when both have asked."""
         document = rack()
         document["parts"] += [{"number": n, "kind": "made", "unit": "ea"} for n in ("A", "B")]
         document["build_sheets"] = [
-            {
-                "part": "R",
-                "status": "released",
-                "lines": [{"part": "A", "quantity": "1"}, {"part": "B", "quantity": "2.5"}],
-            },
+            {"part": "R", "status": "released", "lines": [{"part": "A", "quantity": "1"}, {"part": "B", "quantity": "2.5"}]},
             {"part": "A", "status": "released", "lines": [{"part": "B", "quantity": "2.5"}]},
             {"part": "B", "status": "released", "lines": [{"part": "POST", "quantity": "1"}]},
         ]

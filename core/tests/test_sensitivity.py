@@ -19,14 +19,7 @@ from .generate import DAY, bundle
 
 TODAY = date.fromisoformat(DAY)
 STEP = F(1, 10**7)
-_OF_CENTER = (
-    "labor_rate",
-    "setup_labor_rate",
-    "machine_rate",
-    "overhead_per_hour",
-    "overhead_percent_of_labor",
-    "efficiency_percent",
-)
+_OF_CENTER = ("labor_rate", "setup_labor_rate", "machine_rate", "overhead_per_hour", "overhead_percent_of_labor", "efficiency_percent")
 _OF_OPERATION = ("setup_minutes", "run_minutes", "crew", "setup_crew", "piece_rate", "yield_percent")
 _OF_PART = ("unit_cost", "given_cost", "markup_percent", "overhead_percent", "costing_lot")
 
@@ -44,9 +37,7 @@ def inputs(document: dict, job: bool) -> Iterator[tuple[dict, str, str, tuple]]:
             if line.get("option_action") == "remove" or line["kind"] == "text":
                 continue
             # Where an option takes a line away whole, a little less of it would be more than is there.
-            takes_away = any(
-                x.get("option_action") == "remove" and x["part"] == line["part"] for x in sheet["lines"] if "part" in x
-            )
+            takes_away = any(x.get("option_action") == "remove" and x["part"] == line["part"] for x in sheet["lines"] if "part" in x)
             for name in ("quantity", "scrap_percent", "yield_percent", "fixed_loss"):
                 if name in line and not (takes_away and name == "quantity"):
                     yield line, name, "line", (name, sheet["part"], line["item"])
@@ -59,18 +50,8 @@ def inputs(document: dict, job: bool) -> Iterator[tuple[dict, str, str, tuple]]:
                     if name in resource:
                         yield resource, name, "operation", (name, sheet["part"], operation["sequence"], nth)
             if "subcontract" in operation:
-                yield (
-                    operation["subcontract"],
-                    "unit_price",
-                    "operation",
-                    ("outside_price", sheet["part"], operation["sequence"]),
-                )
-                yield (
-                    operation["subcontract"],
-                    "minimum_charge",
-                    "operation",
-                    ("outside_minimum", sheet["part"], operation["sequence"]),
-                )
+                yield (operation["subcontract"], "unit_price", "operation", ("outside_price", sheet["part"], operation["sequence"]))
+                yield (operation["subcontract"], "minimum_charge", "operation", ("outside_minimum", sheet["part"], operation["sequence"]))
     for center in document["work_centers"]:
         for name in _OF_CENTER:
             if name in center:
@@ -130,9 +111,7 @@ class AgainstDifferences(unittest.TestCase):
                 continue
             wanted = float((up + down) / 2)
             self.assertLessEqual(
-                abs(ours(table, place) - wanted),
-                1e-6 * max(abs(wanted), 1e-3 * float(abs(totals[1]))),
-                (seed, table, place),
+                abs(ours(table, place) - wanted), 1e-6 * max(abs(wanted), 1e-3 * float(abs(totals[1]))), (seed, table, place)
             )
             compared += 1
         return compared, steps
@@ -165,10 +144,7 @@ class Opened(unittest.TestCase):
                         for row in np.flatnonzero(column).tolist():
                             working = w.open(("moves", table, name, row))
                             self.assertAlmostEqual(
-                                working.value,
-                                column[row],
-                                delta=1e-9 * max(1, abs(column[row])),
-                                msg=str((seed, quantity, table, name)),
+                                working.value, column[row], delta=1e-9 * max(1, abs(column[row])), msg=str((seed, quantity, table, name))
                             )
                             follows = any("sweep" in o.note for o in working.operands[1].operands)
                             self.assertFalse(follows and quantity is None)
@@ -192,9 +168,7 @@ class Lots(unittest.TestCase):
                     other["parts"][0]["costing_lot"] = f"{lot:g}"
                     asked = None if quantity is None else F(int(lot))
                     wanted = Exact(other, top, DAY, options, asked).total(top)
-                    self.assertAlmostEqual(
-                        at(float(lot)), float(wanted), delta=1e-9 * max(1, float(wanted)), msg=str(seed)
-                    )
+                    self.assertAlmostEqual(at(float(lot)), float(wanted), delta=1e-9 * max(1, float(wanted)), msg=str(seed))
 
     def test_make_or_buy_crosses_where_fixed_cost_over_the_difference_says(self) -> None:
         """The break-even of any text on make or buy: set-up / (price - cost of a unit) = 90 / (5 - 2) = 30 (common practice);

@@ -72,16 +72,18 @@ class Settling(unittest.TestCase):
             document = bundle(r)
             agreed, ours, theirs = side(document), side(moved(r, document)), side(moved(r, document))
             made = compare_definitions(agreed, ours, theirs, _DAY, compared=_CROSSES)
-            whole = {id(row): r.choice(["ours", "theirs", None] if seed % 2 else ["ours", "theirs"]) for kind in _CROSSES for row in getattr(made, kind)}  # fmt: skip
+            whole = {
+                id(row): r.choice(["ours", "theirs", None] if seed % 2 else ["ours", "theirs"])
+                for kind in _CROSSES
+                for row in getattr(made, kind)
+            }
             changes = settle(made, lambda kind, row, name, whole=whole: whole[id(row)])  # type: ignore[misc]
             before = {k: len(getattr(made, k)) for k in _CROSSES}
             laid(ours, changes, "ours")
             laid(theirs, changes, "theirs")
             after = compare_definitions(agreed, ours, theirs, _DAY, compared=_CROSSES)
             # Parts are taken away on neither side.
-            stays = sum(
-                whole[id(row)] is None or _gone(k, row, whole[id(row)]) for k in _CROSSES for row in getattr(made, k)
-            )
+            stays = sum(whole[id(row)] is None or _gone(k, row, whole[id(row)]) for k in _CROSSES for row in getattr(made, k))
             found = sum(len(getattr(after, k)) for k in _CROSSES)
             with self.subTest(seed=seed):
                 if not stays:
@@ -90,7 +92,10 @@ class Settling(unittest.TestCase):
                 again = compare_definitions(now, ours, theirs, _DAY, compared=_CROSSES)
                 self.assertEqual([len(getattr(again, k)) for k in _CROSSES], [len(getattr(after, k)) for k in _CROSSES])
                 # What was left stands as it stood against what was agreed before.
-                self.assertEqual([[row.verdict for row in getattr(again, k)] for k in _CROSSES], [[row.verdict for row in getattr(after, k)] for k in _CROSSES])  # fmt: skip
+                self.assertEqual(
+                    [[row.verdict for row in getattr(again, k)] for k in _CROSSES],
+                    [[row.verdict for row in getattr(after, k)] for k in _CROSSES],
+                )
                 left_over += found
         self.assertGreater(left_over, 100)
 
@@ -104,9 +109,7 @@ class Settling(unittest.TestCase):
         self.assertEqual({f.verdict for f in row.fields}, {"differs"})
         # One field is settled, the other left.
         changes = settle(made, lambda kind, row, name: "ours" if name == "description" else None)
-        self.assertEqual(
-            [(c.side, c.kind, c.verb, set(c.values)) for c in changes], [("theirs", "parts", "change", {"description"})]
-        )
+        self.assertEqual([(c.side, c.kind, c.verb, set(c.values)) for c in changes], [("theirs", "parts", "change", {"description"})])
         laid(theirs, changes, "theirs")
         after = compare_definitions(None, ours, theirs, _DAY, compared=_CROSSES)
         now = agree(after, None, ours).of
@@ -122,18 +125,12 @@ class Settling(unittest.TestCase):
         document = bundle(random.Random(5))
         agreed = side(document)
         more = copy.deepcopy(document)
-        more["build_sheets"][0]["lines"].append(
-            {"part": document["parts"][0]["number"], "quantity": "3", "lineage": "new-one"}
-        )
+        more["build_sheets"][0]["lines"].append({"part": document["parts"][0]["number"], "quantity": "3", "lineage": "new-one"})
         ours, theirs = side(more), side(more)
         (line,) = (x for x in ours.definition.sheets[0].lines if ours.lineage.get(id(x)) == "new-one")
         made = compare_definitions(agreed, ours, theirs, _DAY, compared=_CROSSES)
         for before in (agreed, None):
-            now = agree(
-                made if before is not None else compare_definitions(None, ours, theirs, _DAY, compared=_CROSSES),
-                before,
-                ours,
-            ).of
+            now = agree(made if before is not None else compare_definitions(None, ours, theirs, _DAY, compared=_CROSSES), before, ours).of
             self.assertIn("new-one", now.lineage.values())
         self.assertEqual(line.quantity, 3)
 
@@ -149,9 +146,7 @@ class Settling(unittest.TestCase):
         (back,) = settle(made, lambda kind, row, name: "ours")
         self.assertEqual((back.side, back.verb, back.source.number), ("theirs", "add", gone["number"]))
         kept = copy.deepcopy(document)
-        kept["build_sheets"][0]["lines"].append(
-            {"part": gone["number"], "quantity": "1", "unit": gone["unit"], "by_hand": True}
-        )
+        kept["build_sheets"][0]["lines"].append({"part": gone["number"], "quantity": "1", "unit": gone["unit"], "by_hand": True})
         made = compare_definitions(agreed, ours, side(kept), _DAY, compared=_CROSSES)
         (row,) = made.lines
         self.assertTrue(row.kept)

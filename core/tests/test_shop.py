@@ -63,10 +63,7 @@ class VariancesTest(TestCase):
         tube = ExpectedLine("TUBE", 0, per_start=F(3), net_per_unit=F(3), price={"material": F(4)})
         swarf = ExpectedLine("SWARF", 0, per_start=F("0.5"), price={"material": F(1)}, byproduct=True)
         plan = OrderPlan(F(10), [coat], [tube, swarf])
-        lines = [
-            ActualLine(F(20), {"material": F(80)}, F(10), {"material": F(45)}),
-            ActualLine(F(4), {"material": F(4)}),
-        ]
+        lines = [ActualLine(F(20), {"material": F(80)}, F(10), {"material": F(45)}), ActualLine(F(4), {"material": F(4)})]
         result = came_to(plan, F(10), [ActualWork(F(10), invoiced=F(23))], lines, {"material": F(7)})
         causes = result.by_cause()
         self.assertEqual(causes["substitution"], 5)
@@ -114,9 +111,7 @@ class ExpectedTest(TestCase):
             given, top, options = bundle(seed)
             quantity = 1 + seed % 23
             try:
-                question = ask(
-                    read_bundle(given), top, Basis(date.fromisoformat(DAY), Decimal(quantity), tuple(options))
-                )
+                question = ask(read_bundle(given), top, Basis(date.fromisoformat(DAY), Decimal(quantity), tuple(options)))
             except TallyError:
                 continue
             s = question.structure
@@ -138,9 +133,7 @@ class ExpectedTest(TestCase):
             # What is lost of a phantom is lost of all that it gives back, too; elsewhere every element is the same.
             if not (s.byproduct.any() and (s.parts.kind == PHANTOM).any()):
                 for name, value in zip(ELEMENTS, unit, strict=True):
-                    self.assertAlmostEqual(
-                        float(said.get(name, F(0))), value, delta=1e-8 * max(1.0, abs(unit).sum()), msg=name
-                    )
+                    self.assertAlmostEqual(float(said.get(name, F(0))), value, delta=1e-8 * max(1.0, abs(unit).sum()), msg=name)
                     elements += 1
             self.assertEqual(read_plan(json.loads(json.dumps(plain_plan(plan)))), plan)
         self.assertGreater(met, 20)
@@ -171,9 +164,7 @@ class ReportingTest(TestCase):
         self.assertEqual(received(stages), 6)
         self.assertEqual(received(stages[:3]), 7)
         self.assertFalse(finished(stages))
-        self.assertTrue(
-            finished([Stage(Decimal(3), Decimal(2), Decimal(1)), Stage(Decimal(3), Decimal(2), follows=(0,))])
-        )
+        self.assertTrue(finished([Stage(Decimal(3), Decimal(2), Decimal(1)), Stage(Decimal(3), Decimal(2), follows=(0,))]))
 
     def test_backflush_takes_what_the_reported_units_took_less_what_was_issued(self) -> None:
         line = ExpectedLine("SCREW", 0, per_start=F("4.08"), per_lot=F(2))

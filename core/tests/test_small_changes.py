@@ -71,9 +71,7 @@ class Networks(unittest.TestCase):
             (Part("K", unit="bushel"), Line(part="K", quantity=D(1))),
             (Part("K"), Line(part="K", quantity=D(1), unit="bushel")),
         ):
-            held = Definition(
-                parts=[Part("M", kind="made"), part], sheets=[Sheet("M", status="released", lines=[line])]
-            )
+            held = Definition(parts=[Part("M", kind="made"), part], sheets=[Sheet("M", status="released", lines=[line])])
             with self.assertRaises(UnitError):
                 structured(held)
 
@@ -160,9 +158,7 @@ class Causing(unittest.TestCase):
 
         def costing(fixed: Fixed | None) -> Costing:
             parts = [Part("A", unit_cost=D(3)), Part("B", unit_cost=D(5)), Part("M", kind="made")]
-            sheet = Sheet(
-                "M", status="released", lines=[Line(10, part="A", quantity=D(1)), Line(20, part="B", quantity=D(1))]
-            )
+            sheet = Sheet("M", status="released", lines=[Line(10, part="A", quantity=D(1)), Line(20, part="B", quantity=D(1))])
             s, _ = structured(Definition(parts=parts, sheets=[sheet]))
             return Costing(s, standard_lots(s), np.arange(3), fixed)
 
@@ -192,9 +188,7 @@ class Causing(unittest.TestCase):
 
         found, before, after = causes(costing(True), costing(False))
         self.assertEqual((before[2], after[2]), (19.0, 11.0))
-        self.assertEqual(
-            {c: v for c, v in zip(CAUSES, found[2].tolist(), strict=True) if v}, {"price": 3.0, "structure": -11.0}
-        )
+        self.assertEqual({c: v for c, v in zip(CAUSES, found[2].tolist(), strict=True) if v}, {"price": 3.0, "structure": -11.0})
 
 
 class Schedules(unittest.TestCase):
@@ -214,9 +208,7 @@ class Comparing(unittest.TestCase):
             return Sheet("M", operations=[operation], lines=list(lines))
 
         outside = Operation(10, "Zinc", subcontract=Subcontract("Galvo", D(2), D(5), 3))
-        (row,) = compare_sheets(
-            sheet(outside), sheet(Operation(10, "Zinc", subcontract=Subcontract("Galvo", D(3), D(5), 3)))
-        )[1:]
+        (row,) = compare_sheets(sheet(outside), sheet(Operation(10, "Zinc", subcontract=Subcontract("Galvo", D(3), D(5), 3))))[1:]
         self.assertEqual((row.state, row.fields), ("changed", (("unit_price", "2", "3"),)))
         (row,) = compare_sheets(sheet(outside), sheet(Operation(10, "Zinc", "W")))[1:]
         self.assertEqual(
@@ -287,9 +279,7 @@ class Surveys(unittest.TestCase):
             )
         )
         self.assertEqual(
-            (first.counts.tolist(), SYMBOLS[first.line_unit[0]]),
-            ([True, False], "kg"),
-            "a component without a part counts nothing",
+            (first.counts.tolist(), SYMBOLS[first.line_unit[0]]), ([True, False], "kg"), "a component without a part counts nothing"
         )
 
 
@@ -303,10 +293,7 @@ class Lists(unittest.TestCase):
         rows = [["qty", "part", "scrap"], ["2", "A", "-1"], ["0", "B", ""]]
         found = read_rows(rows, 0, {"quantity": 0, "part": 1, "scrap_percent": 2}, "T", False)
         self.assertEqual(found[0].quantity, D(2))
-        self.assertEqual(
-            [r.problems for r in found],
-            [["scrap percent cannot be negative (-1)"], ["quantity must be more than 0 (0)"]],
-        )
+        self.assertEqual([r.problems for r in found], [["scrap percent cannot be negative (-1)"], ["quantity must be more than 0 (0)"]])
 
     def test_who_the_list_is_for_and_levels_that_are_missing(self) -> None:
         columns = {"level": 0, "part": 1, "quantity": 2}
@@ -318,9 +305,7 @@ class Lists(unittest.TestCase):
         found = read_rows([head, ["1", "S", "1"], ["2", "A", "1"]], 0, columns, "T", False)
         self.assertEqual([(r.is_top, r.parent) for r in found], [(False, "T"), (False, "S")])
         found = read_rows([head, ["2", "A", "1"], ["1", "B", "1"]], 0, columns, "T", False)
-        self.assertEqual(
-            [r.problems for r in found], [["level 2 follows level 0: a level is missing between them"], []]
-        )
+        self.assertEqual([r.problems for r in found], [["level 2 follows level 0: a level is missing between them"], []])
 
     def test_short_rows_and_signs_that_do_not_belong(self) -> None:
         rows = [["part", "qty", "scrap"], ["A", "1"], ["B", "5%", "5%"]]
@@ -329,13 +314,9 @@ class Lists(unittest.TestCase):
         self.assertEqual((len(found[1].problems), found[1].scrap_percent), (1, D(5)))
 
     def test_a_single_row_is_a_line_and_short_words_are_no_description(self) -> None:
-        (alone,) = read_rows(
-            [["level", "part", "qty"], ["0", "A", "1"]], 0, {"level": 0, "part": 1, "quantity": 2}, "T", False
-        )
+        (alone,) = read_rows([["level", "part", "qty"], ["0", "A", "1"]], 0, {"level": 0, "part": 1, "quantity": 2}, "T", False)
         self.assertEqual((alone.is_top, alone.parent), (False, "T"))
-        self.assertEqual(
-            propose_without_header([["A-1", "2", "ab"], ["A-2", "3", "cd"]], {"A-1", "A-2"}), {"part": 0, "quantity": 1}
-        )
+        self.assertEqual(propose_without_header([["A-1", "2", "ab"], ["A-2", "3", "cd"]], {"A-1", "A-2"}), {"part": 0, "quantity": 1})
 
     def test_a_row_that_names_itself_as_its_parent(self) -> None:
         rows = [["parent", "part", "qty"], ["T", "A", "1"], ["A", "A", "2"], ["A", "B", "3"]]

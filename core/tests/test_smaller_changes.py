@@ -68,10 +68,7 @@ class Bundles(unittest.TestCase):
         self.assertIn("“ß”", check_number("Maß-1", "part number") or "")
         self.assertIn("confused", check_number("ﬁ-1", "part number") or "")
         line = Line(10, part="A", quantity=D(1), kept_off=["parts", "nowhere"])
-        self.assertEqual(
-            [p.message for p in check_line(line, "ea")],
-            ["there is no list 'nowhere'; the lists are lines, parts and top"],
-        )
+        self.assertEqual([p.message for p in check_line(line, "ea")], ["there is no list 'nowhere'; the lists are lines, parts and top"])
 
     def test_what_is_no_number_is_told_what_it_could_be(self) -> None:
         for text, words in (
@@ -127,9 +124,7 @@ class Graphs(unittest.TestCase):
         definition.sheets[1].lines.append(Line(20, part="A", quantity=D(3)))
         parts, lines, operations, _, codes = tabulate(definition, DAY)
         s = build_structure(parts, lines, operations, DAY, [codes["SHORT"]])
-        taken = {
-            (s.parts.numbers[p], s.parts.numbers[c]): q for p, c, q in zip(s.parent, s.child, s.quantity, strict=True)
-        }
+        taken = {(s.parts.numbers[p], s.parts.numbers[c]): q for p, c, q in zip(s.parent, s.child, s.quantity, strict=True)}
         self.assertEqual(taken, {("M", "A"): 1.0, ("M", "S"): 1.0, ("S", "B"): 1.0, ("S", "A"): 3.0})
 
 
@@ -144,9 +139,15 @@ class Costs(unittest.TestCase):
     def test_a_minimum_that_is_just_met_moves_with_the_price(self) -> None:
         document = HEAD | {
             "parts": [{"number": "M", "kind": "made", "unit": "ea", "costing_lot": "10"}],
-            "build_sheets": [{"part": "M", "status": "released", "lines": [], "operations": [
-                {"sequence": 10, "subcontract": {"supplier": "Q", "unit_price": "2", "minimum_charge": "20"}}]}],
-        }  # fmt: skip
+            "build_sheets": [
+                {
+                    "part": "M",
+                    "status": "released",
+                    "lines": [],
+                    "operations": [{"sequence": 10, "subcontract": {"supplier": "Q", "unit_price": "2", "minimum_charge": "20"}}],
+                }
+            ],
+        }
         question = ask(read_bundle(document), "M", Basis(date(2026, 6, 15)))
         moved = sensitivities(question.structure, tally(question)[0], question.top)
         self.assertEqual(moved.tables["operation"]["outside_price"].round(9).tolist(), [0.02])
@@ -157,16 +158,12 @@ class Costs(unittest.TestCase):
         The cost of one T is 60 / 10 for the set-up of S whatever the quantities: a lot that grows with its use moves nothing.
         """
         center = {"code": "W", "setup_labor_rate": "60"}
-        parts = [
-            {"number": n, "kind": "made", "unit": u, "whole_only": False}
-            for n, u in (("T", "ea"), ("M", "kg"), ("S", "kg"))
-        ]
+        parts = [{"number": n, "kind": "made", "unit": u, "whole_only": False} for n, u in (("T", "ea"), ("M", "kg"), ("S", "kg"))]
         sheets = [
             {"part": "T", "status": "released", "lines": [{"item": 10, "kind": "component", "part": "M", "quantity": "2"}]},
             {"part": "M", "status": "released", "lines": [{"item": 10, "kind": "component", "part": "S", "quantity": "3"}]},
-            {"part": "S", "status": "released", "lines": [], "operations": [
-                {"sequence": 10, "work_center": "W", "setup_minutes": "60"}]},
-        ]  # fmt: skip
+            {"part": "S", "status": "released", "lines": [], "operations": [{"sequence": 10, "work_center": "W", "setup_minutes": "60"}]},
+        ]
         read = read_bundle(HEAD | {"work_centers": [center], "parts": parts, "build_sheets": sheets})
         question = ask(read, "T", Basis(date(2026, 6, 15), quantity=D(10)))
         costs, needs = tally(question)

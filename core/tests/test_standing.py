@@ -40,9 +40,7 @@ class Standing(unittest.TestCase):
             np.testing.assert_allclose(unit_totals(s, lots), costs.unit.sum(axis=1), rtol=1e-12, atol=1e-12)
             rows = np.flatnonzero(costs.unit.any(axis=1))[::3]
             fixed = Fixed(rows, costs.unit[rows] * 1.5, costs.this_level[rows])
-            np.testing.assert_allclose(
-                unit_totals(s, lots, fixed), roll_up(s, lots, fixed).unit.sum(axis=1), rtol=1e-12, atol=1e-12
-            )
+            np.testing.assert_allclose(unit_totals(s, lots, fixed), roll_up(s, lots, fixed).unit.sum(axis=1), rtol=1e-12, atol=1e-12)
 
     def test_standards_that_are_what_the_parts_cost_change_nothing(self) -> None:
         """Everything but the top at what it rolls up to: one level on these standards is the roll-up through all levels."""
@@ -129,9 +127,7 @@ class LaidOver(unittest.TestCase):
                         here = (o.parent == row) & (o.sequence == step["sequence"]) & (o.resource == resource)
                         at = np.flatnonzero(here)
                         changes.append(Change("operation", "run_minutes", at, np.full(len(at), 7.5)))
-            changes.append(
-                Change("work_center", "labor_rate", np.arange(len(s.operations)), np.full(len(s.operations), 50.0))
-            )
+            changes.append(Change("work_center", "labor_rate", np.arange(len(s.operations)), np.full(len(s.operations), 50.0)))
             for center in other["work_centers"]:
                 center["labor_rate"] = "50"
             before = copy.deepcopy((s.parts, s.lines, s.operations))

@@ -65,19 +65,18 @@ class Requirements(unittest.TestCase):
         lines = [(i, min(i + r.randint(1, 9), count - 1), r.randint(1, 5)) for i in range(count - 1) for _ in range(3)]
         made = {i for i, _, _ in lines}
         document = {
-            "format": "round-tally-bundle", "version": 1,
+            "format": "round-tally-bundle",
+            "version": 1,
             "parts": [{"number": f"N{i}", "kind": "made" if i in made else "bought", "unit": "kg"} for i in range(count)],
             "build_sheets": [
-                {"part": f"N{i}", "status": "released",
-                 "lines": [{"part": f"N{b}", "quantity": f"{q / 8}"} for a, b, q in lines if a == i]} for i in made
+                {"part": f"N{i}", "status": "released", "lines": [{"part": f"N{b}", "quantity": f"{q / 8}"} for a, b, q in lines if a == i]}
+                for i in made
             ],
-        }  # fmt: skip
+        }
         question = ask(read_bundle(document), "N0", Basis(date(2026, 1, 1), 1))  # type: ignore[arg-type]
         _, needs = tally(question)
         assert needs is not None
-        use = coo_array(
-            ([q / 8 for *_, q in lines], ([a for a, _, _ in lines], [b for _, b, _ in lines])), shape=(count, count)
-        )
+        use = coo_array(([q / 8 for *_, q in lines], ([a for a, _, _ in lines], [b for _, b, _ in lines])), shape=(count, count))
         wanted = np.zeros(count)
         wanted[0] = 1
         solved = spsolve((identity(count) - use.T).tocsc(), wanted)
@@ -90,16 +89,33 @@ class Places(unittest.TestCase):
     def test_losses_and_what_is_taken_once_per_lot_stand_in_no_unit(self) -> None:
         """By hand: 2 arms of 3 screws, for a batch of 4; with scrap, operations that lose, a set-up piece and a by-product beside them."""
         document = {
-            "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": "W"}],
-            "parts": [{"number": n, "kind": "made", "unit": "ea"} for n in ("TOP", "ARM")] + [{"number": n, "kind": "bought", "unit": "ea"} for n in ("SCREW", "SETUP", "CHIP")],
+            "format": "round-tally-bundle",
+            "version": 1,
+            "work_centers": [{"code": "W"}],
+            "parts": [{"number": n, "kind": "made", "unit": "ea"} for n in ("TOP", "ARM")]
+            + [{"number": n, "kind": "bought", "unit": "ea"} for n in ("SCREW", "SETUP", "CHIP")],
             "build_sheets": [
-                {"part": "TOP", "status": "released", "operations": [{"sequence": 10, "name": "Fit", "work_center": "W", "yield_percent": "50"}], "lines": [
-                    {"part": "ARM", "quantity": "2", "scrap_percent": "30"}, {"part": "SETUP", "quantity": "5", "quantity_basis": "per_lot"},
-                    {"part": "SCREW", "quantity": "1", "fixed_loss": "9"}]},
-                {"part": "ARM", "status": "released", "batch": "4", "lines": [
-                    {"part": "SCREW", "quantity": "12", "yield_percent": "80"}, {"part": "CHIP", "quantity": "3", "kind": "byproduct"}]},
+                {
+                    "part": "TOP",
+                    "status": "released",
+                    "operations": [{"sequence": 10, "name": "Fit", "work_center": "W", "yield_percent": "50"}],
+                    "lines": [
+                        {"part": "ARM", "quantity": "2", "scrap_percent": "30"},
+                        {"part": "SETUP", "quantity": "5", "quantity_basis": "per_lot"},
+                        {"part": "SCREW", "quantity": "1", "fixed_loss": "9"},
+                    ],
+                },
+                {
+                    "part": "ARM",
+                    "status": "released",
+                    "batch": "4",
+                    "lines": [
+                        {"part": "SCREW", "quantity": "12", "yield_percent": "80"},
+                        {"part": "CHIP", "quantity": "3", "kind": "byproduct"},
+                    ],
+                },
             ],
-        }  # fmt: skip
+        }
         question = ask(read_bundle(document), "TOP", Basis(date(2026, 1, 1), 1))  # type: ignore[arg-type]
         numbers = question.structure.parts.numbers
         places = dict(zip(numbers, places_in_one(question.structure, question.top).tolist(), strict=True))
@@ -141,9 +157,7 @@ class WorkingsTest(unittest.TestCase):
                     figure, value = waiting.pop()
                     working = workings.open(figure)
                     opened += 1
-                    self.assertAlmostEqual(
-                        working.value, value, delta=1e-9 * max(1, abs(value)), msg=f"{seed} {figure}"
-                    )
+                    self.assertAlmostEqual(working.value, value, delta=1e-9 * max(1, abs(value)), msg=f"{seed} {figure}")
                     self.check(working)
                     for leaf in leaves(working):
                         if leaf.figure and leaf.figure not in seen:
@@ -193,7 +207,5 @@ part = {"number": "A", "kind": "bought", "unit": "ea", "unit_cost": "2.5"}
 document = {"format": "round-tally-bundle", "version": 1, "parts": [part]}
 print(cost_answer(ask(read_bundle(document), "A", Basis(date(2026, 1, 1))))["unit_cost"])
 """
-        done = subprocess.run(
-            [sys.executable, "-c", program], capture_output=True, text=True, cwd=Path(__file__).parents[1], check=False
-        )
+        done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, cwd=Path(__file__).parents[1], check=False)
         self.assertEqual((done.stdout.strip(), done.stderr), ("2.500000", ""))

@@ -14,13 +14,7 @@ from tally_core.calendar.schedule import Step, routing_order, schedule_backward,
 DAY = st.dates(date(2026, 1, 1), date(2030, 12, 31))
 MOMENT = st.datetimes(datetime(2026, 1, 1), datetime(2030, 12, 31)).map(lambda m: m.replace(second=0, microsecond=0))
 SHIFTS = st.sampled_from(
-    [
-        "Mo-Fr 08:00-16:00",
-        "Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00",
-        "Su-Th 22:00-06:00",
-        "We 10:00-11:00",
-        "Mo-Su 00:00-24:00",
-    ]
+    ["Mo-Fr 08:00-16:00", "Mo-Fr 06:00-14:00; Mo-Th 14:00-22:00", "Su-Th 22:00-06:00", "We 10:00-11:00", "Mo-Su 00:00-24:00"]
 )
 
 
@@ -107,9 +101,7 @@ class Schedules(unittest.TestCase):
             for b in before:
                 self.assertLessEqual(forward.end[b], forward.start[at])
                 self.assertLessEqual(backward.end[b], backward.start[at])
-            self.assertLessEqual(
-                forward.start[at], backward.start[at], "as late as may be is no earlier than as early as can be"
-            )
+            self.assertLessEqual(forward.start[at], backward.start[at], "as late as may be is no earlier than as early as can be")
 
     @given(networks(), SHIFTS, MOMENT)
     @settings(max_examples=80, deadline=None)

@@ -59,9 +59,7 @@ class Ordering(unittest.TestCase):
 
     @given(TENTHS, TENTHS, st.lists(st.tuples(st.integers(0, 20), TENTHS), max_size=6))
     @settings(deadline=None)
-    def test_the_day_from_which_it_is_there(
-        self, need: Decimal, on_hand: Decimal, coming: list[tuple[int, Decimal]]
-    ) -> None:
+    def test_the_day_from_which_it_is_there(self, need: Decimal, on_hand: Decimal, coming: list[tuple[int, Decimal]]) -> None:
         first = date(2027, 1, 1)
         arriving = [(first + timedelta(days=n), quantity) for n, quantity in coming]
         found = covered_on(need, on_hand, arriving)

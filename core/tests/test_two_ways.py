@@ -154,9 +154,7 @@ class Choosing(unittest.TestCase):
     @settings(max_examples=300, deadline=None)
     def test_spans_overlap_when_some_day_is_in_both(self, one: tuple, other: tuple) -> None:
         first = date(2025, 12, 31)
-        shared = any(
-            in_force(first + timedelta(days=n), *one) and in_force(first + timedelta(days=n), *other) for n in range(34)
-        )
+        shared = any(in_force(first + timedelta(days=n), *one) and in_force(first + timedelta(days=n), *other) for n in range(34))
         # A span that ends before it starts holds no day; it is refused before it is stored.
         if any(a and b and b <= a for a, b in (one, other)):
             return

@@ -13,9 +13,24 @@ from tally_core.basics.rounding import decimal_text, round_up
 from tally_core.basics.units import FACTORS, SYMBOLS, code, dimension, factor, is_count
 
 #: What a symbol is called in Pint's registry, where it is not the same.
-THEIRS = {"L": "liter", "mL": "milliliter", "gal": "gallon", "in": "inch", "ft": "foot", "m2": "meter**2", "mm2": "millimeter**2",
-          "cm2": "centimeter**2", "ft2": "foot**2", "m3": "meter**3", "t": "metric_ton", "min": "minute", "h": "hour", "d": "day",
-          "g": "gram", "s": "second"}  # fmt: skip
+THEIRS = {
+    "L": "liter",
+    "mL": "milliliter",
+    "gal": "gallon",
+    "in": "inch",
+    "ft": "foot",
+    "m2": "meter**2",
+    "mm2": "millimeter**2",
+    "cm2": "centimeter**2",
+    "ft2": "foot**2",
+    "m3": "meter**3",
+    "t": "metric_ton",
+    "min": "minute",
+    "h": "hour",
+    "d": "day",
+    "g": "gram",
+    "s": "second",
+}
 COUNTS = {"ea": 1, "pair": 2, "dozen": 12, "hundred": 100}
 
 

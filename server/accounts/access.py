@@ -40,17 +40,7 @@ GROUPS: dict[str, set[str]] = {
         "work orders",
         "shop reports",
     },
-    "accountant": {
-        "hooks",
-        "lists",
-        "parts",
-        "partners",
-        "work centers",
-        "open orders",
-        "rounds",
-        "standards",
-        "work orders",
-    },
+    "accountant": {"hooks", "lists", "parts", "partners", "work centers", "open orders", "rounds", "standards", "work orders"},
     "buyer": {"lists", "parts", "partners", "inquiries", "buying", "stock", "open orders", "rounds"},
     "shop": {"lists", "cutting", "stock", "finished orders", "work orders", "shop reports"},
     "viewer": set(),
@@ -144,9 +134,7 @@ def refusal(user, subject: str) -> str | None:
 def required_version(version: int | None) -> int:
     """The version that a change was made from. Raises ProblemsError where none is stated: it could undo another's change."""
     if version is None:
-        raise ProblemsError(
-            [Problem("version", "say from which version this was made; read it again and repeat the change")]
-        )
+        raise ProblemsError([Problem("version", "say from which version this was made; read it again and repeat the change")])
     return version
 
 

@@ -31,17 +31,18 @@ def people() -> dict[str, Any]:
     return {
         "people": [
             {
-                "name": user.get_username(), "full_name": user.get_full_name(), "roles": roles_of(user), "all_rights": user.is_superuser,
-                "active": user.is_active, "last_here": user.last_login.isoformat() if user.last_login else None,
+                "name": user.get_username(),
+                "full_name": user.get_full_name(),
+                "roles": roles_of(user),
+                "all_rights": user.is_superuser,
+                "active": user.is_active,
+                "last_here": user.last_login.isoformat() if user.last_login else None,
             }
             for user in found
         ],
         "roles": {name: sorted(may) for name, may in GROUPS.items()},
-        "noted": [
-            {"at": n.at.isoformat(), "by": n.by, "person": n.person, "what": n.what}
-            for n in Noted.objects.all()[:_MOST_NOTED]
-        ],
-    }  # fmt: skip
+        "noted": [{"at": n.at.isoformat(), "by": n.by, "person": n.person, "what": n.what} for n in Noted.objects.all()[:_MOST_NOTED]],
+    }
 
 
 def end_sessions(user: Any, but: str | None = None) -> int:

@@ -68,14 +68,18 @@ def _asking(plan_id: int) -> dict[str, Any]:
     return {
         "suppliers": [
             {
-                "supplier": a.partner.name, "service": a.service.words, "numbers": len(a.numbers), "waiting": len(a.waiting),
-                "holds_hours": a.service.holds_hours, "last": a.last.isoformat() if a.last else None,
+                "supplier": a.partner.name,
+                "service": a.service.words,
+                "numbers": len(a.numbers),
+                "waiting": len(a.waiting),
+                "holds_hours": a.service.holds_hours,
+                "last": a.last.isoformat() if a.last else None,
             }
             for a in asked
         ],
         "job": job_out(state),
         "failed": state.failed,
-    }  # fmt: skip
+    }
 
 
 @router.get("/services", response=list[ServiceNamed])

@@ -290,9 +290,7 @@ def let_go(request: HttpRequest, plan_id: int) -> Any:
 
 @router.get("/{plan_id}/paper/{shape}")
 @long_work
-def read_paper(
-    request: HttpRequest, plan_id: int, shape: Literal["xlsx", "csv", "pdf", "labels", "dxf"]
-) -> HttpResponse:
+def read_paper(request: HttpRequest, plan_id: int, shape: Literal["xlsx", "csv", "pdf", "labels", "dxf"]) -> HttpResponse:
     """A plan on paper: the list of pieces as workbook or CSV, all of it as PDF, labels, or its patterns as DXF."""
     plan = _the_plan(plan_id)
     return file_answer(paper_of(plan, shape), _KINDS[shape], plan.number, SHAPES[shape])

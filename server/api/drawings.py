@@ -169,26 +169,55 @@ def _out(drawing: Drawing) -> dict[str, Any]:
     found = _stands(drawing)
     lines = {x.key: x for x in found.lines}
     return {
-        "part": found.part.number, "description": found.part.description, "version": drawing.version, "sheet": found.sheet.pk, "revision": found.sheet.revision,
-        "status": found.sheet.status, "paper": PAPERS[found.laid.size], "laid": drawing.laid, "marks": marks(found),
+        "part": found.part.number,
+        "description": found.part.description,
+        "version": drawing.version,
+        "sheet": found.sheet.pk,
+        "revision": found.sheet.revision,
+        "status": found.sheet.status,
+        "paper": PAPERS[found.laid.size],
+        "laid": drawing.laid,
+        "marks": marks(found),
         "views": [
-            {"key": key, "width": said["width"], "height": said["height"], "parts": [{"number": found.names.get(p["name"], ""), **p} for p in said["parts"]]}
+            {
+                "key": key,
+                "width": said["width"],
+                "height": said["height"],
+                "parts": [{"number": found.names.get(p["name"], ""), **p} for p in said["parts"]],
+            }
             for key, said in found.views.items()
         ],
         "balloons": [
             {
-                "line": b.line, "view": b.view, "to": b.to, "ends": anchor(found, b), "item": lines[b.line].item if b.line in lines else None,
-                "number": lines[b.line].number if b.line in lines else "", "by_hand": b.by_hand, "gone": b.line not in lines,
+                "line": b.line,
+                "view": b.view,
+                "to": b.to,
+                "ends": anchor(found, b),
+                "item": lines[b.line].item if b.line in lines else None,
+                "number": lines[b.line].number if b.line in lines else "",
+                "by_hand": b.by_hand,
+                "gone": b.line not in lines,
             }
             for b in found.laid.balloons
         ],
         "lines": [
-            {"line": x.key, "item": x.item, "number": x.number, "description": x.description, "part_class": x.part_class, "quantity": x.quantity, "unit": x.unit,
-             "locked": x.locked, "modelled": bool(x.name)}
+            {
+                "line": x.key,
+                "item": x.item,
+                "number": x.number,
+                "description": x.description,
+                "part_class": x.part_class,
+                "quantity": x.quantity,
+                "unit": x.unit,
+                "locked": x.locked,
+                "modelled": bool(x.name),
+            }
             for x in found.lines
         ],
-        "troubles": found.troubles, "directions": list(DIRECTIONS), "sizes": list(PAPERS),
-    }  # fmt: skip
+        "troubles": found.troubles,
+        "directions": list(DIRECTIONS),
+        "sizes": list(PAPERS),
+    }
 
 
 def _the_drawing(number: str) -> Drawing:
@@ -235,7 +264,7 @@ def plan_numbers(request: HttpRequest, number: str, payload: PositionsIn) -> Any
         {"line": x.key, "number": x.number, "description": x.description, "before": x.item, "after": numbers[x.key], "locked": x.locked}
         for x in sorted(found.lines, key=lambda x: numbers.get(x.key, 0))
         if x.key in numbers
-    ]  # fmt: skip
+    ]
 
 
 @router.post("/one/numbers", response=DrawingOut)

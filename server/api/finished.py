@@ -154,9 +154,7 @@ def read_measured(request: HttpRequest, operation: str, last: int = 10) -> Any:
     if not orders or row.outside:
         return {"run_minutes": None, "by_quantity": None, "spread": None, "number": 0, "of": 0, "orders": []}
     cycle = float(row.cycle_quantity) if row.cycle_quantity is not None else None
-    measured = measured_run(
-        [(float(w.run_minutes), float(w.quantity)) for w in orders], row.run_basis, cycle, efficiency
-    )
+    measured = measured_run([(float(w.run_minutes), float(w.quantity)) for w in orders], row.run_basis, cycle, efficiency)
     return {
         "run_minutes": _minutes(measured.run_minutes),
         "by_quantity": _minutes(measured.by_quantity),

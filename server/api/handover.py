@@ -161,11 +161,7 @@ def _shown(key: int, agreeing: bool = False) -> dict[str, Any]:
     handover = handover_named(key)
     (head,) = handover_heads([handover])
     compared = rows_of(handover, agreeing) if handover.state == "work" and handover.theirs is not None else None
-    return {
-        "head": head,
-        "compared": compared,
-        "written": handover.sheet if handover.state in ("done", "writing") else None,
-    }
+    return {"head": head, "compared": compared, "written": handover.sheet if handover.state in ("done", "writing") else None}
 
 
 @router.get("", response=HandoversOut)
@@ -220,8 +216,7 @@ def change_sheet_file(request: HttpRequest, handover_id: int, shape: str) -> Htt
         made = HttpResponse(change_sheet_pdf(handover, sheet), content_type="application/pdf")
     else:
         made = HttpResponse(
-            change_sheet_workbook(handover, sheet),
-            content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+            change_sheet_workbook(handover, sheet), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
         )
     made["Content-Disposition"] = f'attachment; filename="{handover.number}.{shape}"'
     return made

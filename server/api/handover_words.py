@@ -86,11 +86,32 @@ class RoutingIn(Schema):
 
 #: What could cross beside what does: single values that mean the same to anybody.
 _MORE = {
-    "parts": ("second_description", "part_class", "size_mm", "lifecycle", "supplier", "supplier_number", "reorder_level", "order_minimum", "order_multiple", "unit_cost"),
+    "parts": (
+        "second_description",
+        "part_class",
+        "size_mm",
+        "lifecycle",
+        "supplier",
+        "supplier_number",
+        "reorder_level",
+        "order_minimum",
+        "order_multiple",
+        "unit_cost",
+    ),
     "sheets": ("reference",),
     "lines": ("effective_from", "effective_to", "customer_supplied", "text", "fixed_loss", "yield_percent", "kind", "quantity_basis"),
-    "operations": ("run_basis", "crew", "setup_crew", "cycle_quantity", "queue_minutes", "wait_minutes", "move_minutes", "yield_percent", "instructions"),
-}  # fmt: skip
+    "operations": (
+        "run_basis",
+        "crew",
+        "setup_crew",
+        "cycle_quantity",
+        "queue_minutes",
+        "wait_minutes",
+        "move_minutes",
+        "yield_percent",
+        "instructions",
+    ),
+}
 
 
 def _shown(record: str) -> dict[str, Any]:
@@ -99,13 +120,7 @@ def _shown(record: str) -> dict[str, Any]:
     crossing = {(f.table, f.ours) for f in words.fields}
     return {
         "fields": [
-            {
-                "table": f.table,
-                "ours": f.ours,
-                "word": field_word(f.table, f.ours),
-                "theirs": f.theirs,
-                "owner": f.owner,
-            }
+            {"table": f.table, "ours": f.ours, "word": field_word(f.table, f.ours), "theirs": f.theirs, "owner": f.owner}
             for f in words.fields
         ],
         "more": [

@@ -82,12 +82,19 @@ def _shown() -> dict[str, Any]:
         ],
         "tellings": [
             {
-                "id": t.pk, "hook": t.hook.name, "event": t.event, "body": t.body, "made_at": t.made_at.isoformat(), "state": t.state,
-                "tries": t.tries, "next_at": t.next_at.isoformat() if t.next_at else None, "answer": t.answer,
+                "id": t.pk,
+                "hook": t.hook.name,
+                "event": t.event,
+                "body": t.body,
+                "made_at": t.made_at.isoformat(),
+                "state": t.state,
+                "tries": t.tries,
+                "next_at": t.next_at.isoformat() if t.next_at else None,
+                "answer": t.answer,
             }
             for t in Telling.objects.select_related("hook")[:_SHOWN]
         ],
-    }  # fmt: skip
+    }
 
 
 @router.get("", response=HooksOut)

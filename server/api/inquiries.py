@@ -5,16 +5,7 @@ from typing import Any
 from django.conf import settings
 from django.http import HttpRequest
 from formats.cells import rows_of_json
-from inquiries.actions.add_file import (
-    KIND,
-    PAIR,
-    add_file,
-    drop_file,
-    map_columns,
-    pair_again,
-    read_again,
-    take_as_list,
-)
+from inquiries.actions.add_file import KIND, PAIR, add_file, drop_file, map_columns, pair_again, read_again, take_as_list
 from inquiries.actions.ask_data import KIND as DATA
 from inquiries.actions.ask_data import ask_data
 from inquiries.actions.forget_pair import forget_pair

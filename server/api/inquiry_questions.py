@@ -37,9 +37,7 @@ def mail(request: HttpRequest, inquiry_id: int) -> Any:
 def workbook(request: HttpRequest, inquiry_id: int) -> HttpResponse:
     """The open questions as a workbook to be filled in."""
     inquiry = the_inquiry(inquiry_id)
-    answer = HttpResponse(
-        questions_workbook(inquiry), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    )
+    answer = HttpResponse(questions_workbook(inquiry), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
     answer["Content-Disposition"] = f'attachment; filename="questions {inquiry.number}.xlsx"'
     return answer
 

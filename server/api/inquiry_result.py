@@ -93,9 +93,7 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
             for s in made.sheets
         ],
         filled=[
-            FilledField(part=part, field=_WORDS.get(name, name), text=text)
-            for part, of in made.filled.items()
-            for name, text in of.items()
+            FilledField(part=part, field=_WORDS.get(name, name), text=text) for part, of in made.filled.items() for name, text in of.items()
         ],
         problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
     )

@@ -86,8 +86,7 @@ def _entries() -> Any:
         .prefetch_related("shown")
         .order_by("code")
         .annotate(
-            uses=Count("operations", filter=live),
-            behind=Count("operations", filter=live & ~Q(operations__standard_version=F("version"))),
+            uses=Count("operations", filter=live), behind=Count("operations", filter=live & ~Q(operations__standard_version=F("version")))
         )
     )
 
@@ -95,12 +94,7 @@ def _entries() -> Any:
 def _out(row: Any) -> StandardOut:
     center = row.work_center.name or row.work_center.code if row.work_center else ""
     return StandardOut(
-        code=row.code,
-        version=row.version,
-        work_center_name=center,
-        values=work_values(row),
-        uses=row.uses,
-        behind=row.behind,
+        code=row.code, version=row.version, work_center_name=center, values=work_values(row), uses=row.uses, behind=row.behind
     )
 
 
@@ -178,10 +172,7 @@ def read_routings(request: HttpRequest, part: str) -> Any:
             "revision": revision_words(s.alternate, s.revision),
             "status": s.status,
             "operations": [
-                {
-                    "values": operation_values(o),
-                    "work_center_name": (o.work_center.name or o.work_center.code) if o.work_center else "",
-                }
+                {"values": operation_values(o), "work_center_name": (o.work_center.name or o.work_center.code) if o.work_center else ""}
                 for o in sorted(s.operations.all(), key=lambda o: (o.sequence, o.resource))
             ],
         }

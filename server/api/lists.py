@@ -132,46 +132,60 @@ def _plain(wanted: Wanted) -> dict[str, Any]:
 def _kept(row: KeptList, user: Any) -> dict[str, Any]:
     mine = row.user_id == user.pk
     return _plain(of_plain(row.value)) | {
-        "id": row.pk, "name": row.name, "by": row.user.get_username(), "mine": mine, "for_all": row.for_all,
-    }  # fmt: skip
+        "id": row.pk,
+        "name": row.name,
+        "by": row.user.get_username(),
+        "mine": mine,
+        "for_all": row.for_all,
+    }
 
 
 @router.get("/words", response=ListWordsOut)
 def read_words(request: HttpRequest) -> Any:
     """The columns that a list may have, and the lists that the signed-in person keeps or that are kept for all."""
-    own = [
-        {"key": OWN + name, "title": name, "holds": "text", "words": f"of {classes}"}
-        for name, classes in fields_of_classes()
-    ]
+    own = [{"key": OWN + name, "title": name, "holds": "text", "words": f"of {classes}"} for name, classes in fields_of_classes()]
     return {
         "columns": [{"key": k, "title": c.title, "holds": c.holds, "words": c.words} for k, c in COLUMNS.items()] + own,
-        "arrangements": ARRANGEMENTS, "shapes": list(LEAVES_AS), "kept": [_kept(row, request.user) for row in lists_of(request.user)],
-    }  # fmt: skip
+        "arrangements": ARRANGEMENTS,
+        "shapes": list(LEAVES_AS),
+        "kept": [_kept(row, request.user) for row in lists_of(request.user)],
+    }
 
 
 @router.get("/look", response=MadeListOut)
 @long_work
-def look(
-    request: HttpRequest, part: str, basis: Query[BasisIn], wanted: Query[WantedIn], sheet: int | None = None
-) -> Any:
+def look(request: HttpRequest, part: str, basis: Query[BasisIn], wanted: Query[WantedIn], sheet: int | None = None) -> Any:
     """A list as its reader wants it, the first rows."""
     held = read_basis(basis)
-    made = make_list(
-        the_sheet(sheet) if sheet is not None else the_sheet_of(part, held), held, _wanted(request.user, wanted)
-    )
+    made = make_list(the_sheet(sheet) if sheet is not None else the_sheet_of(part, held), held, _wanted(request.user, wanted))
     return {
-        "part": made.sheet.part.number, "description": made.sheet.part.description, "sheet": made.sheet.pk, "revision": made.sheet.revision,
+        "part": made.sheet.part.number,
+        "description": made.sheet.part.description,
+        "sheet": made.sheet.pk,
+        "revision": made.sheet.revision,
         "columns": [{"key": k, "title": c.title, "holds": c.holds} for c, (k, _) in zip(made.columns, made.wanted.columns, strict=True)],
-        "rows": made.rows[:SHOWN], "count": len(made.rows), "kept_out": made.kept_out, "kinds": made.kinds, "classes": made.classes,
-        "unit": made.sheet.part.unit, "currency": made.currency, "as_of": held.as_of.isoformat(), "options": made.options,
-    }  # fmt: skip
+        "rows": made.rows[:SHOWN],
+        "count": len(made.rows),
+        "kept_out": made.kept_out,
+        "kinds": made.kinds,
+        "classes": made.classes,
+        "unit": made.sheet.part.unit,
+        "currency": made.currency,
+        "as_of": held.as_of.isoformat(),
+        "options": made.options,
+    }
 
 
 @router.get("/file")
 @long_work
 def write_file(
-    request: HttpRequest, part: Query[list[str]], shape: Query[list[str]], basis: Query[BasisIn], wanted: Query[WantedIn], sheet: int | None = None
-) -> HttpResponse:  # fmt: skip
+    request: HttpRequest,
+    part: Query[list[str]],
+    shape: Query[list[str]],
+    basis: Query[BasisIn],
+    wanted: Query[WantedIn],
+    sheet: int | None = None,
+) -> HttpResponse:
     """One product in one shape as a file; several as an archive with a manifest. ``sheet`` chooses a revision of one of them."""
     unknown = [s for s in shape if s not in LEAVES_AS]
     if unknown or not part:

@@ -87,9 +87,7 @@ def edited(record: type, *without: str) -> Any:
         elif among:
             schema = {"type": "string", "enum": [*among, ""]}
         else:
-            schema = {
-                "type": "boolean" if hint is bool else ["string", "number"] if hint in (int, Decimal) else "string"
-            }
+            schema = {"type": "boolean" if hint is bool else ["string", "number"] if hint in (int, Decimal) else "string"}
         return Annotated[Any, WithJsonSchema({"anyOf": [schema, {"type": "null"}]})]
 
     fields = {n: (named(hints[n], f.among), None) for n, f in facts.items() if n not in without}
@@ -107,11 +105,4 @@ def table_of(row: type[Schema]) -> Any:
     as_column: dict[str, Any] = {n: (list.__class_getitem__(kind), None) for n, kind in kinds.items()}
     same = create_model(f"{name}Same", __base__=Schema, **as_one)
     each = create_model(f"{name}Each", __base__=Schema, **as_column)
-    return create_model(
-        f"{name}Columns",
-        __base__=Schema,
-        count=(int, ...),
-        same=(same, ...),
-        each=(each, ...),
-        elements=(ByElement, ...),
-    )
+    return create_model(f"{name}Columns", __base__=Schema, count=(int, ...), same=(same, ...), each=(each, ...), elements=(ByElement, ...))

@@ -169,9 +169,7 @@ def keep_terms(request: HttpRequest, code: str, payload: TermsIn) -> Any:
 def read_rates(request: HttpRequest) -> Any:
     """Rates of currencies, the newest of each first."""
     return [
-        CurrencyRate(
-            currency=r.currency, day=r.day.isoformat(), rate=f"{r.rate.normalize():f}", source=r.source, by=r.stated_by
-        )
+        CurrencyRate(currency=r.currency, day=r.day.isoformat(), rate=f"{r.rate.normalize():f}", source=r.source, by=r.stated_by)
         for r in Rate.objects.all()[:500]
     ]
 

@@ -151,8 +151,10 @@ def _whole(order_id: int, told: list[str] | None = None) -> dict[str, Any]:
     if order is None:
         raise MissingError("This order is no longer there.")
     return order_head(order, order.lines.all()) | {
-        "rows": order_lines(order), "told": told or [], "why_not": ORDER_ACTIONS.answers(order.state, order.number),
-    }  # fmt: skip
+        "rows": order_lines(order),
+        "told": told or [],
+        "why_not": ORDER_ACTIONS.answers(order.state, order.number),
+    }
 
 
 @router.get("", response=list[OrderRow])

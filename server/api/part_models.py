@@ -89,10 +89,16 @@ class ModelOut(Schema):
 
 def _shape(row: PartShape) -> dict[str, Any]:
     return {
-        "name": row.name, "box_mm": row.box_mm, "volume_mm3": row.volume_mm3, "surface_mm2": row.surface_mm2, "colour": row.colour,
+        "name": row.name,
+        "box_mm": row.box_mm,
+        "volume_mm3": row.volume_mm3,
+        "surface_mm2": row.surface_mm2,
+        "colour": row.colour,
         "drawing": row.drawing,
-        "sheet": None if row.sheet is None else {"why_not": row.sheet.get("not", ""), **{k: v for k, v in row.sheet.items() if k != "not"}}, "of": row.source.part.number, "file": row.source.name,
-    }  # fmt: skip
+        "sheet": None if row.sheet is None else {"why_not": row.sheet.get("not", ""), **{k: v for k, v in row.sheet.items() if k != "not"}},
+        "of": row.source.part.number,
+        "file": row.source.name,
+    }
 
 
 @router.get("/one/model", response=ModelOut)
@@ -102,10 +108,15 @@ def read_model(request: HttpRequest, number: str) -> Any:
     found, job = model_of(part), model_job(part)
     file = found["file"]
     return {
-        "shape": _shape(found["shape"]) if found["shape"] else None, "file": file.name if file else "", "by": file.added_by if file else "",
-        "at": file.added_at.isoformat() if file else "", "problems": file.said["problems"] if file else [], "rows": found["rows"],
-        "job": job_out(job), "failed": job.failed,
-    }  # fmt: skip
+        "shape": _shape(found["shape"]) if found["shape"] else None,
+        "file": file.name if file else "",
+        "by": file.added_by if file else "",
+        "at": file.added_at.isoformat() if file else "",
+        "problems": file.said["problems"] if file else [],
+        "rows": found["rows"],
+        "job": job_out(job),
+        "failed": job.failed,
+    }
 
 
 @router.get("/one/shape", response=ShapeOut)

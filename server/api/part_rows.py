@@ -69,12 +69,7 @@ class RowsSaved(Schema):
 @router.get("/list/{shape}")
 @long_work
 def write_list(
-    request: HttpRequest,
-    shape: Literal["xlsx", "csv"],
-    search: str = "",
-    kind: str = "",
-    part_class: str = "",
-    unmodelled: bool = False,
+    request: HttpRequest, shape: Literal["xlsx", "csv"], search: str = "", kind: str = "", part_class: str = "", unmodelled: bool = False
 ) -> HttpResponse:
     """The part list as found, as a file that can be brought in again."""
     parts = list(found_parts(search, kind, part_class, unmodelled).order_by("number")[: MOST_LISTED + 1])

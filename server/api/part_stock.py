@@ -89,10 +89,7 @@ def _makers(rows: Iterable[MakerNumber]) -> list[MakerNumberOut]:
 
 def _stock(part: Part) -> StockOut:
     moves = part.moves.all()[:100]
-    listed = [
-        MoveOut(quantity=plain_decimal(m.quantity) or "0", reason=m.reason, by=m.made_by, at=m.made_at.isoformat())
-        for m in moves
-    ]
+    listed = [MoveOut(quantity=plain_decimal(m.quantity) or "0", reason=m.reason, by=m.made_by, at=m.made_at.isoformat()) for m in moves]
     taken = spoken_for([part.pk]).get(part.pk, Decimal(0))
     return StockOut(
         on_hand=plain_decimal(on_hand(part)) or "0",
@@ -120,10 +117,7 @@ def read_open_orders(request: HttpRequest, number: str) -> Any:
     """What is still to come of a part, the next first."""
     return [
         OpenOrderOut(
-            order=o.order,
-            quantity=plain_decimal(o.quantity) or "0",
-            by=o.added_by,
-            due_on=o.due_on.isoformat() if o.due_on else None,
+            order=o.order, quantity=plain_decimal(o.quantity) or "0", by=o.added_by, due_on=o.due_on.isoformat() if o.due_on else None
         )
         for o in the_part(number).open_orders.all()[:200]
     ]

@@ -79,24 +79,13 @@ def _classes() -> dict[str, core.PartClass]:
 
 
 def _out(
-    part: Part,
-    sheets: int,
-    classes: dict[str, core.PartClass],
-    stock: Decimal | None = None,
-    budget: Budget | None = None,
+    part: Part, sheets: int, classes: dict[str, core.PartClass], stock: Decimal | None = None, budget: Budget | None = None
 ) -> PartOut:
     own = classes.get(part.part_class)
     computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget) if own else {}
     record = part_record(part)
     plain = {n: plain_value(getattr(record, n)) for n in core.Part.__dataclass_fields__ if n != "prices"}
-    return PartOut(
-        **plain,
-        prices=part.prices,
-        version=part.version,
-        computed=computed,
-        sheets=sheets,
-        on_hand=plain_decimal(stock),
-    )
+    return PartOut(**plain, prices=part.prices, version=part.version, computed=computed, sheets=sheets, on_hand=plain_decimal(stock))
 
 
 def found_parts(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:
@@ -142,9 +131,7 @@ def list_parts(
 @router.get("/reference", response=Reference)
 def read_reference(request: HttpRequest) -> Reference:
     """Units and currency."""
-    return Reference(
-        units=[UnitOut(symbol=s, measures=dimension(s)) for s in SYMBOLS], currency=Workspace.the().currency
-    )
+    return Reference(units=[UnitOut(symbol=s, measures=dimension(s)) for s in SYMBOLS], currency=Workspace.the().currency)
 
 
 @router.get("/one", response=PartOut)

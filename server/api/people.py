@@ -3,14 +3,7 @@
 from typing import Any
 
 from accounts.access import require
-from accounts.actions.keep_people import (
-    add_person,
-    change_own_password,
-    change_person,
-    end_own_sessions,
-    end_sessions_of,
-    set_password,
-)
+from accounts.actions.keep_people import add_person, change_own_password, change_person, end_own_sessions, end_sessions_of, set_password
 from accounts.people import people
 from accounts.proving import proven
 from django.contrib.auth import update_session_auth_hash

@@ -79,10 +79,22 @@ def _list(list_id: int) -> dict[str, Any]:
         raise MissingError("This list is no longer there.")
     state = job_state(last_job(KIND, of.pk))
     return {
-        "id": of.pk, "supplier": of.supplier_id or "", "name": of.name, "state": of.state, "titles": of.titles, "sample": of.sample,
-        "columns": of.columns, "mapped": of.mapped, "said": of.said, "why_not": PRICE_LIST_ACTIONS.answers(of.state, of.name), "brought_by": of.brought_by, "brought_at": of.brought_at.isoformat(),
-        "version": of.version, "job": job_out(state), "failed": state.failed,
-    }  # fmt: skip
+        "id": of.pk,
+        "supplier": of.supplier_id or "",
+        "name": of.name,
+        "state": of.state,
+        "titles": of.titles,
+        "sample": of.sample,
+        "columns": of.columns,
+        "mapped": of.mapped,
+        "said": of.said,
+        "why_not": PRICE_LIST_ACTIONS.answers(of.state, of.name),
+        "brought_by": of.brought_by,
+        "brought_at": of.brought_at.isoformat(),
+        "version": of.version,
+        "job": job_out(state),
+        "failed": state.failed,
+    }
 
 
 @router.post("/price-lists", response=PriceListOut)

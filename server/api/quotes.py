@@ -124,10 +124,18 @@ class QuoteVersion(Schema):
 
 def _row(quote: Quote) -> dict[str, Any]:
     return {
-        "id": quote.pk, "number": quote.number, "state": quote.state, "inquiry": quote.inquiry_id, "inquiry_number": quote.inquiry.number,
-        "title": quote.inquiry.title, "customer": quote.inquiry.customer_id or "", "made_by": quote.made_by,
-        "made_at": quote.made_at.isoformat(), "sent_by": quote.sent_by, "sent_at": quote.sent_at.isoformat() if quote.sent_at else None,
-    }  # fmt: skip
+        "id": quote.pk,
+        "number": quote.number,
+        "state": quote.state,
+        "inquiry": quote.inquiry_id,
+        "inquiry_number": quote.inquiry.number,
+        "title": quote.inquiry.title,
+        "customer": quote.inquiry.customer_id or "",
+        "made_by": quote.made_by,
+        "made_at": quote.made_at.isoformat(),
+        "sent_by": quote.sent_by,
+        "sent_at": quote.sent_at.isoformat() if quote.sent_at else None,
+    }
 
 
 def _the_quote(quote_id: int) -> Quote:
@@ -141,17 +149,31 @@ def _whole(quote_id: int) -> dict[str, Any]:
     quote = _the_quote(quote_id)
     before = Quote.objects.filter(inquiry=quote.inquiry_id, pk__lt=quote.pk).first()
     return _row(quote) | {
-        "currency": quote.currency, "markups": quote.markups, "overall_percent": f"{quote.overall_percent.normalize():f}", "once": quote.once,
-        "decimals": quote.decimals, "valid_days": quote.valid_days, "words": quote.words, "version": quote.version, "words_of": WORDS,
-        "why_not": QUOTE_ACTIONS.answers(quote.state, quote.number), "since": before.number if before else "", "moved": moved_since(quote, before) if before else [],
+        "currency": quote.currency,
+        "markups": quote.markups,
+        "overall_percent": f"{quote.overall_percent.normalize():f}",
+        "once": quote.once,
+        "decimals": quote.decimals,
+        "valid_days": quote.valid_days,
+        "words": quote.words,
+        "version": quote.version,
+        "words_of": WORDS,
+        "why_not": QUOTE_ACTIONS.answers(quote.state, quote.number),
+        "since": before.number if before else "",
+        "moved": moved_since(quote, before) if before else [],
         "quantities": [
-            of | {
-                "marked": {n: f"{v:.6f}" for n, v in price.marked.items()}, "cost": f"{price.cost:.6f}", "each": f"{price.each:f}",
-                "price": f"{price.price:.6f}", "margin_percent": f"{price.margin_percent:.4f}", "beside": f"{price.beside:.6f}",
+            of
+            | {
+                "marked": {n: f"{v:.6f}" for n, v in price.marked.items()},
+                "cost": f"{price.cost:.6f}",
+                "each": f"{price.each:f}",
+                "price": f"{price.price:.6f}",
+                "margin_percent": f"{price.margin_percent:.4f}",
+                "beside": f"{price.beside:.6f}",
             }
             for of, price in prices_of(quote)
         ],
-    }  # fmt: skip
+    }
 
 
 @router.get("", response=list[QuoteRow])
@@ -195,9 +217,7 @@ def quote_paper(request: HttpRequest, quote_id: int, shape: str) -> HttpResponse
     """The quote as a workbook for us (xlsx), or as a PDF for the customer."""
     quote = _the_quote(quote_id)
     if shape == "xlsx":
-        answer = HttpResponse(
-            quote_workbook(quote), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-        )
+        answer = HttpResponse(quote_workbook(quote), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
     elif shape == "pdf":
         answer = HttpResponse(quote_pdf(quote), content_type="application/pdf")
     else:

@@ -126,9 +126,7 @@ def workbook(request: HttpRequest, request_id: int) -> HttpResponse:
     row = Request.objects.filter(pk=request_id).first()
     if row is None:
         raise MissingError("This request is no longer there.")
-    made = HttpResponse(
-        request_workbook(row), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    )
+    made = HttpResponse(request_workbook(row), content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
     made["Content-Disposition"] = f'attachment; filename="{row.number}.xlsx"'
     return made
 

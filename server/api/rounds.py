@@ -17,16 +17,7 @@ from rounds.actions.propose import Selection, propose, propose_list, propose_per
 from rounds.actions.take_over_inputs import take_over_inputs
 from rounds.actions.tally_round import ask_for_tally
 from rounds.exports import round_csv, round_pdf, round_workbook
-from rounds.reads import (
-    list_rounds,
-    one_row,
-    proposal_page,
-    round_head,
-    round_history,
-    round_named,
-    rows_page,
-    side_working,
-)
+from rounds.reads import list_rounds, one_row, proposal_page, round_head, round_history, round_named, rows_page, side_working
 
 from api.costs import WorkingOut
 from api.jobs import JobOut
@@ -294,10 +285,7 @@ def read_history(request: HttpRequest, round_id: int) -> Any:
 
 @router.get("/{round_id}/proposals", response=ProposalPage)
 def read_proposals(
-    request: HttpRequest,
-    round_id: int,
-    offset: int = Query(0, ge=0, le=10_000_000),
-    limit: int = Query(200, ge=1, le=500),
+    request: HttpRequest, round_id: int, offset: int = Query(0, ge=0, le=10_000_000), limit: int = Query(200, ge=1, le=500)
 ) -> Any:
     """A window of what it proposes."""
     return proposal_page(round_named(round_id), offset, limit)
@@ -314,9 +302,7 @@ def add_proposals(request: HttpRequest, round_id: int, payload: ProposalsIn) -> 
 def add_percent(request: HttpRequest, round_id: int, payload: PercentIn) -> Any:
     """Propose a percentage over a selection."""
     words = {n: getattr(payload, n) for n in ("part_class", "search", "work_center", "group")}
-    the_round, inputs = propose_percent(
-        request.user, round_id, payload.table, payload.field, payload.percent, Selection(**words)
-    )
+    the_round, inputs = propose_percent(request.user, round_id, payload.table, payload.field, payload.percent, Selection(**words))
     return {"inputs": inputs, "round": round_head(the_round)}
 
 
@@ -332,9 +318,7 @@ def add_file(request: HttpRequest, round_id: int, file: File[UploadedFile]) -> A
     """Propose what the first sheet of a file holds."""
     require(request.user, "rounds")
     name = file.name or "list"
-    the_round, inputs = propose_list(
-        request.user, round_id, read_tables(name, file.read())[0].rows, f"from {name[:80]}"
-    )
+    the_round, inputs = propose_list(request.user, round_id, read_tables(name, file.read())[0].rows, f"from {name[:80]}")
     return {"inputs": inputs, "round": round_head(the_round)}
 
 

@@ -156,9 +156,7 @@ def retire(request: HttpRequest, sheet_id: int, payload: Retire) -> Any:
 @router.post("/{sheet_id}/days", response=SheetHead)
 def set_days(request: HttpRequest, sheet_id: int, payload: Days) -> Any:
     """Change the days on which a released revision is in force."""
-    return sheet_head(
-        date_revision(request.user, sheet_id, payload.version, payload.first_day, payload.last_day, payload.reason)
-    )
+    return sheet_head(date_revision(request.user, sheet_id, payload.version, payload.first_day, payload.last_day, payload.reason))
 
 
 @router.post("/{sheet_id}/drop")

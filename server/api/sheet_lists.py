@@ -254,9 +254,7 @@ def read_replacement(request: HttpRequest, old: str, new: str, day: str = "", go
 @router.post("/replacement", response=list[SheetHead])
 def replace(request: HttpRequest, payload: ReplaceIn) -> Any:
     """Exchange one part for another on the chosen sheets; answers with the drafts that hold it now."""
-    drafts = replace_part(
-        request.user, payload.old, payload.new, payload.sheets, payload.reason, read_ratio(payload.goes, payload.comes)
-    )
+    drafts = replace_part(request.user, payload.old, payload.new, payload.sheets, payload.reason, read_ratio(payload.goes, payload.comes))
     return [sheet_head(the_sheet(draft.pk)) for draft in drafts]
 
 
@@ -266,15 +264,11 @@ def write_table(request: HttpRequest, shape: Literal["xlsx", "csv"], payload: Ta
     """A list as it stands on a screen, as a file. Saves nothing."""
     columns = [Column(c.title, c.number, c.total) for c in payload.columns]
     if not columns or len(columns) > 200 or len(columns) * len(payload.rows) > MOST_CELLS:
-        raise TallyError(
-            f"A list leaves with 1 to 200 columns and at most {MOST_CELLS:,} cells; hide columns or find fewer rows."
-        )
+        raise TallyError(f"A list leaves with 1 to 200 columns and at most {MOST_CELLS:,} cells; hide columns or find fewer rows.")
     if any(len(row) != len(columns) for row in payload.rows):
         raise TallyError("Every row of a list has a cell for each of its columns.")
     if shape == "csv":
-        return file_answer(
-            list_csv(columns, payload.rows).encode("utf-8-sig"), "text/csv; charset=utf-8", payload.title, shape
-        )
+        return file_answer(list_csv(columns, payload.rows).encode("utf-8-sig"), "text/csv; charset=utf-8", payload.title, shape)
     return file_answer(list_workbook(payload.title, columns, payload.rows), WORKBOOK, payload.title, shape)
 
 

@@ -237,9 +237,7 @@ def list_all(request: HttpRequest, search: str = "", status: str = "", person: s
         if value:
             found = found.filter(**{name: value})
     first = list(found[:MOST_LISTED])
-    people = (
-        BuildSheet.objects.exclude(changed_by="").values_list("changed_by", flat=True).order_by("changed_by").distinct()
-    )
+    people = BuildSheet.objects.exclude(changed_by="").values_list("changed_by", flat=True).order_by("changed_by").distinct()
     return {
         "total": len(first) if len(first) < MOST_LISTED else found.count(),
         "people": list(people[:50]),

@@ -262,8 +262,15 @@ def list_orders(request: HttpRequest, which: Literal["open", "all"] = "open") ->
 def add_order(request: HttpRequest, payload: WorkOrderIn) -> Any:
     """Open a work order, with those it nests."""
     order = open_order(
-        request.user, payload.part, payload.quantity, typed_day(payload.wanted), payload.options, payload.alternate, payload.nest, payload.note,
-    )  # fmt: skip
+        request.user,
+        payload.part,
+        payload.quantity,
+        typed_day(payload.wanted),
+        payload.options,
+        payload.alternate,
+        payload.nest,
+        payload.note,
+    )
     return whole_order(order.pk)
 
 
@@ -316,9 +323,7 @@ def close(request: HttpRequest, order_id: int, payload: OrderStep) -> Any:
 
 @router.get("/orders/{order_id}/paper/{shape}")
 @long_work
-def read_paper(
-    request: HttpRequest, order_id: int, shape: Literal["cards", "traveller", "requisition", "labels", "slips"]
-) -> HttpResponse:
+def read_paper(request: HttpRequest, order_id: int, shape: Literal["cards", "traveller", "requisition", "labels", "slips"]) -> HttpResponse:
     """An order on paper: a card for each operation, a traveller, the requisition for the store, labels, slips for work outside; as PDF."""
     order = WorkOrder.objects.select_related("part", "sheet").filter(pk=order_id).first()
     if order is None:

@@ -152,9 +152,7 @@ def read_moves(request: HttpRequest, shape: Literal["csv", "xlsx"], first: str, 
     since, until = typed_day(first, "first"), typed_day(last, "last")
     if since is None or until is None:
         raise ProblemsError([Problem("first", "say from which day to which")])
-    return file_answer(
-        moves_file(since, until, shape), CSV if shape == "csv" else WORKBOOK, f"stock {since} {until}", shape
-    )
+    return file_answer(moves_file(since, until, shape), CSV if shape == "csv" else WORKBOOK, f"stock {since} {until}", shape)
 
 
 @router.get("/day", response=list[HereOut])
@@ -167,8 +165,7 @@ def read_here(request: HttpRequest) -> Any:
 def keep_day(request: HttpRequest, payload: DayIn) -> Any:
     """Report many operations at once, all of them or none."""
     rows = [
-        DayRow(r.order, Report(r.sequence, r.good, r.scrapped, r.setup_minutes, r.run_minutes, r.reason), r.done_by)
-        for r in payload.rows
+        DayRow(r.order, Report(r.sequence, r.good, r.scrapped, r.setup_minutes, r.run_minutes, r.reason), r.done_by) for r in payload.rows
     ]
     return {"count": len(report_day(request.user, payload.key, rows))}
 

@@ -221,9 +221,16 @@ def begin(request: HttpRequest, order_id: int, payload: BeginIn) -> Any:
 def report(request: HttpRequest, order_id: int, payload: ReportIn) -> Any:
     """Report what was done at an operation."""
     said = Report(
-        payload.sequence, payload.good, payload.scrapped, payload.setup_minutes, payload.run_minutes, payload.reason, payload.beyond,
-        [(m.row, m.quantity) for m in payload.more], payload.codes,
-    )  # fmt: skip
+        payload.sequence,
+        payload.good,
+        payload.scrapped,
+        payload.setup_minutes,
+        payload.run_minutes,
+        payload.reason,
+        payload.beyond,
+        [(m.row, m.quantity) for m in payload.more],
+        payload.codes,
+    )
     report_work(request.user, order_id, payload.key, said, payload.at, payload.done_by, payload.center)
     return whole_order(order_id)
 
@@ -231,10 +238,7 @@ def report(request: HttpRequest, order_id: int, payload: ReportIn) -> Any:
 @router.post("/orders/{order_id}/issue", response=WorkOrderOut)
 def issue(request: HttpRequest, order_id: int, payload: IssueIn) -> Any:
     """Issue components to an order, or take them back."""
-    rows = [
-        Issue(r.component, r.quantity, r.instead, r.stands_for, [(c.code, c.quantity) for c in r.codes])
-        for r in payload.issues
-    ]
+    rows = [Issue(r.component, r.quantity, r.instead, r.stands_for, [(c.code, c.quantity) for c in r.codes]) for r in payload.issues]
     issue_components(request.user, order_id, payload.key, rows, payload.at, payload.done_by, payload.reason)
     return whole_order(order_id)
 

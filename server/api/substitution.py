@@ -22,9 +22,12 @@ __all__ = ["router"]
 router = Router(tags=["substitution"])
 #: The columns of a workbook, by what their titles may be.
 _COLUMNS = {
-    "code": ("generic", "code", "material", "what it is called"), "part": ("part", "part number", "stock", "our part"),
-    "goes": ("so many go", "goes"), "comes": ("so many come", "comes", "ratio"), "note": ("note", "notes", "remark"),
-}  # fmt: skip
+    "code": ("generic", "code", "material", "what it is called"),
+    "part": ("part", "part number", "stock", "our part"),
+    "goes": ("so many go", "goes"),
+    "comes": ("so many come", "comes", "ratio"),
+    "note": ("note", "notes", "remark"),
+}
 
 
 class SubstituteRow(Schema):
@@ -117,16 +120,26 @@ class SubstitutedOut(Schema):
 
 def _out(table: SubstitutionTable) -> dict[str, Any]:
     return {
-        "id": table.pk, "name": table.name, "version": table.version, "changed_by": table.changed_by,
-        "changed_at": table.changed_at.isoformat(), "rows": table.rows,
-    }  # fmt: skip
+        "id": table.pk,
+        "name": table.name,
+        "version": table.version,
+        "changed_by": table.changed_by,
+        "changed_at": table.changed_at.isoformat(),
+        "rows": table.rows,
+    }
 
 
 def _done(row: Substituted) -> dict[str, Any]:
     return {
-        "id": row.pk, "table": row.table, "reason": row.reason, "made_by": row.made_by, "made_at": row.made_at.isoformat(),
-        "parts": [s["part"] for s in row.said["sheets"]], "lines": sum(len(s["lines"]) for s in row.said["sheets"]), "undone_by": row.undone_by,
-    }  # fmt: skip
+        "id": row.pk,
+        "table": row.table,
+        "reason": row.reason,
+        "made_by": row.made_by,
+        "made_at": row.made_at.isoformat(),
+        "parts": [s["part"] for s in row.said["sheets"]],
+        "lines": sum(len(s["lines"]) for s in row.said["sheets"]),
+        "undone_by": row.undone_by,
+    }
 
 
 @router.get("", response=list[SubstitutionTableOut])
@@ -138,9 +151,7 @@ def list_tables(request: HttpRequest) -> Any:
 @router.post("", response=SubstitutionTableOut)
 def keep(request: HttpRequest, payload: SubstitutionTableIn) -> Any:
     """Keep a table."""
-    return _out(
-        keep_table(request.user, payload.id, payload.version, payload.name, [row.dict() for row in payload.rows])
-    )
+    return _out(keep_table(request.user, payload.id, payload.version, payload.name, [row.dict() for row in payload.rows]))
 
 
 @router.post("/file", response=list[SubstituteRow])
@@ -151,9 +162,7 @@ def read_file(request: HttpRequest, file: UploadedFile = File(...)) -> Any:  # n
     listed = TitledList(tables[0].rows if tables else [], _COLUMNS, [])
     lacking = [_COLUMNS[name][0] for name in ("code", "part") if name not in listed.columns]
     if lacking:
-        raise ProblemsError(
-            [Problem("", f"the file has no column {', '.join(lacking)}; its first row must name its columns")]
-        )
+        raise ProblemsError([Problem("", f"the file has no column {', '.join(lacking)}; its first row must name its columns")])
     return [{name: row.text(name) if name in listed.columns else "" for name in _COLUMNS} for row in listed]
 
 

@@ -23,16 +23,7 @@ from readings.today import (
     reported_last,
 )
 from rounds.today import largest_moves, waiting
-from shop.today import (
-    at_work,
-    came_to_more,
-    due_work,
-    not_released,
-    over_capacity,
-    short_of_parts,
-    times_to_enter,
-    to_be_closed,
-)
+from shop.today import at_work, came_to_more, due_work, not_released, over_capacity, short_of_parts, times_to_enter, to_be_closed
 
 __all__ = ["HEAPS", "router"]
 
@@ -57,12 +48,7 @@ HEAPS: tuple[tuple[str, str, set[str], Source], ...] = (
     ("Work orders due and late", "No work order is due within two weeks.", {"shop"}, due_work),
     ("Short of parts", "No released order lacks a part.", {"shop", "buyer"}, short_of_parts),
     ("Not released", "No planned order should begin within a week.", {"shop", "engineer"}, not_released),
-    (
-        "More to do than time",
-        "No work center has more to do within four weeks than it is open for.",
-        {"shop"},
-        over_capacity,
-    ),
+    ("More to do than time", "No work center has more to do within four weeks than it is open for.", {"shop"}, over_capacity),
     ("Being worked at", "Nobody has begun an operation.", {"shop"}, at_work),
     ("Times to enter", "Every operation that was reported has its minutes.", {"shop"}, times_to_enter),
     ("Done, to be closed", "Every order that is done is closed.", {"shop", "accountant"}, to_be_closed),

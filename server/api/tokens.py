@@ -48,9 +48,15 @@ class TokenMade(TokenOut):
 
 def _token(of: Token) -> dict[str, Any]:
     return {
-        "id": of.pk, "name": of.name, "start": of.start, "subjects": of.subjects, "made_at": of.made_at.isoformat(), "until": of.until.isoformat(),
-        "used_at": of.used_at.isoformat() if of.used_at else None, "holds": of.revoked_at is None and of.until >= localdate(),
-    }  # fmt: skip
+        "id": of.pk,
+        "name": of.name,
+        "start": of.start,
+        "subjects": of.subjects,
+        "made_at": of.made_at.isoformat(),
+        "until": of.until.isoformat(),
+        "used_at": of.used_at.isoformat() if of.used_at else None,
+        "holds": of.revoked_at is None and of.until >= localdate(),
+    }
 
 
 @router.get("", response=TokensOut)

@@ -135,9 +135,7 @@ def read_public_holidays(request: HttpRequest, country: str, year: int) -> Any:
     try:
         found = holidays.country_holidays(country.upper()[:2], years=year, language="en_US")
     except NotImplementedError:
-        raise TallyError(
-            f"The holidays of {country[:20]} are not known; use a country's two letters, like NL."
-        ) from None
+        raise TallyError(f"The holidays of {country[:20]} are not known; use a country's two letters, like NL.") from None
     return [{"day": day, "name": name} for day, name in sorted(found.items())]
 
 
@@ -202,11 +200,7 @@ def read_load(request: HttpRequest, payload: LoadIn) -> Any:
     builds = []
     for index, build in enumerate(payload.builds):
         try:
-            basis = read_basis(
-                BasisIn(
-                    day=payload.day, quantity=build.quantity, options=",".join(build.options), drafts=payload.drafts
-                )
-            )
+            basis = read_basis(BasisIn(day=payload.day, quantity=build.quantity, options=",".join(build.options), drafts=payload.drafts))
             wanted = date.fromisoformat(build.wanted) if build.wanted else None
         except ProblemsError as error:
             raise ProblemsError([Problem(f"builds[{index}].{p.place}", p.message) for p in error.problems]) from None

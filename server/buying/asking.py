@@ -22,9 +22,19 @@ __all__ = ["Askable", "askable", "keep_answer"]
 #: By whom an offer is let go that a later answer replaces.
 _SERVICE = "the service"
 _SAME = (
-    "maker", "maker_number", "their_number", "currency", "unit", "breaks", "minimum", "multiple", "available", "lead_days", "valid_from",
+    "maker",
+    "maker_number",
+    "their_number",
+    "currency",
+    "unit",
+    "breaks",
+    "minimum",
+    "multiple",
+    "available",
+    "lead_days",
+    "valid_from",
     "valid_to",
-)  # fmt: skip
+)
 
 
 @dataclass(slots=True)
@@ -54,9 +64,7 @@ def askable(plan: BuyPlan) -> tuple[list[Askable], dict[str, list[Part]]]:
     terms = list(Terms.objects.exclude(service="").filter(service__in=services).select_related("partner"))
     parts: dict[str, list[Part]] = defaultdict(list)
     makers: dict[str, tuple[str, str]] = {}
-    numbers = (
-        MakerNumber.objects.filter(part__in=plan.needs.values("part")).select_related("part").order_by("part", "rank")
-    )
+    numbers = MakerNumber.objects.filter(part__in=plan.needs.values("part")).select_related("part").order_by("part", "rank")
     for row in numbers if terms else ():
         folded = fold(row.number)[:200]
         if folded:
@@ -84,9 +92,7 @@ def askable(plan: BuyPlan) -> tuple[list[Askable], dict[str, list[Part]]]:
     return sorted(found, key=lambda a: a.partner.name), parts
 
 
-def keep_answer(
-    of: Askable, number: str, said: ServiceOffer | None, parts: Iterable[Part], by: str
-) -> tuple[int, list[str]]:
+def keep_answer(of: Askable, number: str, said: ServiceOffer | None, parts: Iterable[Part], by: str) -> tuple[int, list[str]]:
     """Keep what a service said of a number: how many offers are others now, and what of it could not be used, in words.
 
     An offer that says the same as the last one of this service is only confirmed; another one takes its place, and the one before stays
@@ -105,9 +111,7 @@ def keep_answer(
                 continue
             held = [
                 o
-                for o in Offer.objects.select_for_update().filter(
-                    part=part, supplier=of.partner, source="service", let_go_at=None
-                )
+                for o in Offer.objects.select_for_update().filter(part=part, supplier=of.partner, source="service", let_go_at=None)
                 if fold(o.maker_number) == fold(number)
             ]
             same = next((o for o in held if new and _plain(o) == _plain(new)), None)
@@ -125,11 +129,7 @@ def keep_answer(
 
 def _offer(part: Part, said: ServiceOffer, of: Askable) -> tuple[Offer, list[str]]:
     texts: dict[str, Any] = {
-        name: ""
-        if (value := getattr(said, name)) is None
-        else f"{value:f}"
-        if name in ("minimum", "multiple", "available")
-        else str(value)
+        name: "" if (value := getattr(said, name)) is None else f"{value:f}" if name in ("minimum", "multiple", "available") else str(value)
         for name in (
             "maker",
             "maker_number",

@@ -30,9 +30,7 @@ __all__ = [
 class Terms(models.Model):
     """On which terms a supplier sells; money in the supplier's own currency."""
 
-    partner = models.OneToOneField(
-        Partner, to_field="name", on_delete=models.CASCADE, primary_key=True, related_name="terms"
-    )
+    partner = models.OneToOneField(Partner, to_field="name", on_delete=models.CASCADE, primary_key=True, related_name="terms")
     freight = amount(default=0)
     minimum_order = amount(default=0)
     # Of an order under the minimum; None: no such order is taken.

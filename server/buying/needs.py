@@ -103,9 +103,7 @@ def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
     for build in builds:
         groups[build.by or date.max, tuple(sorted(build.options))].append(build)
     if len(loaded.lines) * len(groups) > _MOST_WORK:
-        raise TallyError(
-            f"These products have {len(loaded.lines):,} lines together; plan fewer days and options at once."
-        )
+        raise TallyError(f"These products have {len(loaded.lines):,} lines together; plan fewer days and options at once.")
     held = Part.objects.in_bulk(loaded.part_ids.tolist())
     there = _There(loaded, stock_levels(held.values()), limits)
     found: dict[int, NeedOf] = {}
@@ -115,9 +113,14 @@ def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
 
 
 def _one_group(
-    loaded: Loaded, held: dict[int, Part], there: "_There", found: dict[int, NeedOf], by: date | None, options: tuple[str, ...],
+    loaded: Loaded,
+    held: dict[int, Part],
+    there: "_There",
+    found: dict[int, NeedOf],
+    by: date | None,
+    options: tuple[str, ...],
     group: list[PlanBuild],
-) -> None:  # fmt: skip
+) -> None:
     try:
         structure = structure_of(loaded, options)
     except TallyError as error:
@@ -156,22 +159,15 @@ class _There:
     def __init__(self, loaded: Loaded, levels: dict[int, Level], limits: Limits) -> None:
         keys = loaded.part_ids.tolist()
         self.stock = [levels[k].free if limits.use_stock else Decimal(0) for k in keys]
-        self.orders: list[list[list[Any]]] = [
-            [list(order) for order in levels[k].coming()] if limits.use_orders else [] for k in keys
-        ]
+        self.orders: list[list[list[Any]]] = [[list(order) for order in levels[k].coming()] if limits.use_orders else [] for k in keys]
 
     def free(self, by: date | None) -> np.ndarray:
         """Over parts: what can be had of it by a day."""
         return np.array(
-            [
-                float(stock + sum(q for _, due, q in of if _in_time(due, by)))
-                for stock, of in zip(self.stock, self.orders, strict=True)
-            ]
+            [float(stock + sum(q for _, due, q in of if _in_time(due, by))) for stock, of in zip(self.stock, self.orders, strict=True)]
         )
 
-    def take(
-        self, row: int, quantity: Decimal, by: date | None
-    ) -> tuple[Decimal, list[tuple[str, date | None, Decimal]]]:
+    def take(self, row: int, quantity: Decimal, by: date | None) -> tuple[Decimal, list[tuple[str, date | None, Decimal]]]:
         """Give it away, from stock first, then from orders in the order of their days."""
         from_stock = min(quantity, self.stock[row])
         self.stock[row] -= from_stock

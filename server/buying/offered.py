@@ -17,9 +17,19 @@ __all__ = ["FIELDS", "checked_offer"]
 
 #: What an offer states, beside its part and its supplier; all text.
 FIELDS = (
-    "maker", "maker_number", "their_number", "currency", "unit", "minimum", "multiple", "available", "lead_days", "valid_from", "valid_to",
+    "maker",
+    "maker_number",
+    "their_number",
+    "currency",
+    "unit",
+    "minimum",
+    "multiple",
+    "available",
+    "lead_days",
+    "valid_from",
+    "valid_to",
     "price_per",
-)  # fmt: skip
+)
 _MOST = Decimal("1e12")
 _MOST_BREAKS = 50
 

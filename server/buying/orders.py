@@ -24,35 +24,58 @@ def order_head(order: PurchaseOrder, lines: Iterable[OrderLine]) -> dict[str, An
     days = [line.due_on for line in rows if line.due_on and line.to_come]
     today = localdate()
     return {
-        "id": order.pk, "number": order.number, "supplier": order.supplier_id or "", "currency": order.currency, "state": order.state,
-        "plan": order.plan_id, "plan_number": order.plan.number if order.plan else "", "freight": plain_decimal(order.freight) or "0",
-        "charge": plain_decimal(order.charge) or "0", "goods": f"{goods:.6f}", "note": order.note, "made_by": order.made_by,
-        "made_at": order.made_at.isoformat(), "placed_by": order.placed_by,
-        "placed_at": order.placed_at.isoformat() if order.placed_at else None, "cancelled_by": order.cancelled_by, "reason": order.reason,
-        "version": order.version, "lines": len(rows), "received": sum(1 for line in rows if not line.to_come),
+        "id": order.pk,
+        "number": order.number,
+        "supplier": order.supplier_id or "",
+        "currency": order.currency,
+        "state": order.state,
+        "plan": order.plan_id,
+        "plan_number": order.plan.number if order.plan else "",
+        "freight": plain_decimal(order.freight) or "0",
+        "charge": plain_decimal(order.charge) or "0",
+        "goods": f"{goods:.6f}",
+        "note": order.note,
+        "made_by": order.made_by,
+        "made_at": order.made_at.isoformat(),
+        "placed_by": order.placed_by,
+        "placed_at": order.placed_at.isoformat() if order.placed_at else None,
+        "cancelled_by": order.cancelled_by,
+        "reason": order.reason,
+        "version": order.version,
+        "lines": len(rows),
+        "received": sum(1 for line in rows if not line.to_come),
         "next": min(days).isoformat() if days and order.state == "placed" else None,
         "late": sum(1 for day in days if day < today) if order.state == "placed" else 0,
-    }  # fmt: skip
+    }
 
 
 def order_lines(order: PurchaseOrder) -> list[dict[str, Any]]:
     """The lines of an order with what came of each. Two queries."""
     return [
         {
-            "id": line.pk, "position": line.position, "part": line.part.number, "description": line.part.description, "maker": line.maker,
-            "maker_number": line.maker_number, "their_number": line.their_number, "unit": line.unit, "stock_unit": line.part.unit,
-            "stock_each": plain_decimal(line.stock_each) or "1", "quantity": plain_decimal(line.quantity) or "0",
-            "price": f"{line.price.normalize():f}", "due_on": line.due_on.isoformat() if line.due_on else None,
-            "received": plain_decimal(line.received) or "0", "to_come": plain_decimal(Decimal(line.to_come)) or "0", "closed": line.closed,
+            "id": line.pk,
+            "position": line.position,
+            "part": line.part.number,
+            "description": line.part.description,
+            "maker": line.maker,
+            "maker_number": line.maker_number,
+            "their_number": line.their_number,
+            "unit": line.unit,
+            "stock_unit": line.part.unit,
+            "stock_each": plain_decimal(line.stock_each) or "1",
+            "quantity": plain_decimal(line.quantity) or "0",
+            "price": f"{line.price.normalize():f}",
+            "due_on": line.due_on.isoformat() if line.due_on else None,
+            "received": plain_decimal(line.received) or "0",
+            "to_come": plain_decimal(Decimal(line.to_come)) or "0",
+            "closed": line.closed,
             "receipts": [
-                {
-                    "quantity": plain_decimal(r.quantity) or "0", "slip": r.slip, "by": r.received_by, "at": r.received_at.isoformat(),
-                }
+                {"quantity": plain_decimal(r.quantity) or "0", "slip": r.slip, "by": r.received_by, "at": r.received_at.isoformat()}
                 for r in line.receipts.all()
             ],
         }
         for line in order.lines.select_related("part").prefetch_related("receipts")
-    ]  # fmt: skip
+    ]
 
 
 def _rows(order: PurchaseOrder) -> list[OrderLine]:
@@ -75,41 +98,72 @@ def _as_pdf(order: PurchaseOrder) -> bytes:
         facts.append(f"Cancelled: {order.reason}")
     table = Table(
         "What we order",
-        (("", "n"), ("our number", "pn"), ("what it is", ""), ("your number", "pn"), ("maker's number", "pn"), ("quantity", "n"), ("unit", ""),
-         (f"each, {order.currency}", "n"), (order.currency, "n"), ("wanted by", "")),
+        (
+            ("", "n"),
+            ("our number", "pn"),
+            ("what it is", ""),
+            ("your number", "pn"),
+            ("maker's number", "pn"),
+            ("quantity", "n"),
+            ("unit", ""),
+            (f"each, {order.currency}", "n"),
+            (order.currency, "n"),
+            ("wanted by", ""),
+        ),
         [
             (
-                str(line.position), line.part.number, line.part.description, line.their_number, " ".join(filter(None, (line.maker, line.maker_number))),
-                plain_decimal(line.quantity) or "0", line.unit, f"{line.price.normalize():f}", _plain(line.quantity * line.price),
+                str(line.position),
+                line.part.number,
+                line.part.description,
+                line.their_number,
+                " ".join(filter(None, (line.maker, line.maker_number))),
+                plain_decimal(line.quantity) or "0",
+                line.unit,
+                f"{line.price.normalize():f}",
+                _plain(line.quantity * line.price),
                 f"{line.due_on:%d %b %Y}" if line.due_on else "",
             )
             for line in lines
         ],
-    )  # fmt: skip
-    sums = [("Goods", _plain(goods))]
-    sums += [
-        (words, _plain(sum_))
-        for words, sum_ in (("Freight", order.freight), ("Small order charge", order.charge))
-        if sum_
-    ]
-    sums.append(("In all", _plain(goods + order.freight + order.charge)))
-    return pdf(
-        f"Order {order.number}", facts, [table, Table("What it comes to", (("", ""), (order.currency, "n")), sums)]
     )
+    sums = [("Goods", _plain(goods))]
+    sums += [(words, _plain(sum_)) for words, sum_ in (("Freight", order.freight), ("Small order charge", order.charge)) if sum_]
+    sums.append(("In all", _plain(goods + order.freight + order.charge)))
+    return pdf(f"Order {order.number}", facts, [table, Table("What it comes to", (("", ""), (order.currency, "n")), sums)])
 
 
 def _as_csv(order: PurchaseOrder) -> bytes:
     columns = [
-        Column("order"), Column("line", number=True), Column("part"), Column("description"), Column("their number"), Column("maker"),
-        Column("maker's number"), Column("quantity", number=True), Column("unit"), Column("price", number=True), Column("currency"), Column("due"),
-    ]  # fmt: skip
+        Column("order"),
+        Column("line", number=True),
+        Column("part"),
+        Column("description"),
+        Column("their number"),
+        Column("maker"),
+        Column("maker's number"),
+        Column("quantity", number=True),
+        Column("unit"),
+        Column("price", number=True),
+        Column("currency"),
+        Column("due"),
+    ]
     rows: list[list[Any]] = [
         [
-            order.number, line.position, line.part.number, line.part.description, line.their_number, line.maker, line.maker_number,
-            float(line.quantity), line.unit, float(line.price), order.currency, line.due_on.isoformat() if line.due_on else "",
+            order.number,
+            line.position,
+            line.part.number,
+            line.part.description,
+            line.their_number,
+            line.maker,
+            line.maker_number,
+            float(line.quantity),
+            line.unit,
+            float(line.price),
+            order.currency,
+            line.due_on.isoformat() if line.due_on else "",
         ]
         for line in _rows(order)
-    ]  # fmt: skip
+    ]
     return list_csv(columns, rows).encode()
 
 
@@ -117,22 +171,23 @@ def _as_ubl(order: PurchaseOrder) -> bytes:
     partner = Partner.objects.get(name=order.supplier_id)
     lines = [
         UblLine(
-            line.part.number, line.part.description, line.their_number, line.maker, line.maker_number, line.quantity, line.unit, line.price,
+            line.part.number,
+            line.part.description,
+            line.their_number,
+            line.maker,
+            line.maker_number,
+            line.quantity,
+            line.unit,
+            line.price,
             line.due_on,
         )
         for line in _rows(order)
-    ]  # fmt: skip
+    ]
     seller = PartyOf(partner.code, partner.name, partner.mail)
     day = (order.placed_at or order.made_at).date()
     buyer = PartyOf("", order.placed_by or order.made_by)
-    return order_document(
-        UblOrder(order.number, day, order.currency, buyer, seller, order.note, order.freight, order.charge, lines)
-    )
+    return order_document(UblOrder(order.number, day, order.currency, buyer, seller, order.note, order.freight, order.charge, lines))
 
 
 #: How an order leaves: its ending, its type, and what writes it.
-PAPERS = {
-    "pdf": ("application/pdf", _as_pdf),
-    "csv": ("text/csv; charset=utf-8", _as_csv),
-    "xml": ("application/xml", _as_ubl),
-}
+PAPERS = {"pdf": ("application/pdf", _as_pdf), "csv": ("text/csv; charset=utf-8", _as_csv), "xml": ("application/xml", _as_ubl)}

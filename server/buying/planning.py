@@ -12,19 +12,7 @@ from django.db import transaction
 from django.utils.timezone import localdate, now
 from tally_core.buying.cheapest import cheapest_plan
 from tally_core.buying.covering import REASONS
-from tally_core.buying.offers import (
-    EXACT,
-    Held,
-    Need,
-    Offer,
-    Purchase,
-    arrival,
-    least_quantity,
-    price_at,
-    rate_of,
-    ruled_out,
-    tiers,
-)
+from tally_core.buying.offers import EXACT, Held, Need, Offer, Purchase, arrival, least_quantity, price_at, rate_of, ruled_out, tiers
 from tally_core.buying.orders import Line, Plan
 from tally_core.pairing.numbers import fold
 
@@ -92,9 +80,7 @@ def _held(plan: BuyPlan, market: Market) -> tuple[tuple[Held, ...], list[str]]:
     return tuple(found), lost
 
 
-def _purchase(
-    needs: list[NeedOf], market: Market, limits: Limits, currency: str, day: date, held: tuple[Held, ...]
-) -> Purchase:
+def _purchase(needs: list[NeedOf], market: Market, limits: Limits, currency: str, day: date, held: tuple[Held, ...]) -> Purchase:
     wanted = []
     for need in needs:
         factor = in_buying_units(need.part, need.unit) or Decimal(1)
@@ -123,9 +109,15 @@ def _text(number: Decimal) -> str:
 
 
 def _keep(
-    plan: BuyPlan, as_of: tuple[int, datetime], needs: list[NeedOf], market: Market, purchase: Purchase, made: Plan, free: Plan | None,
+    plan: BuyPlan,
+    as_of: tuple[int, datetime],
+    needs: list[NeedOf],
+    market: Market,
+    purchase: Purchase,
+    made: Plan,
+    free: Plan | None,
     lost: list[str],
-) -> None:  # fmt: skip
+) -> None:
     lines: dict[str, list[Line]] = defaultdict(list)
     for order in made.bought.orders:
         for line in order.lines:
@@ -180,22 +172,36 @@ def _keep(
         "rates": {code: f"{market.rates[code].normalize():f}" for code in sorted(used)},
         "orders": [
             {
-                "supplier": o.supplier, "goods": _text(o.goods), "freight": _text(o.freight), "charge": _text(o.charge),
-                "minimum": _text(purchase.suppliers[o.supplier].minimum_order), "missing": _text(o.missing), "refused": o.refused, "lines": len(o.lines),
+                "supplier": o.supplier,
+                "goods": _text(o.goods),
+                "freight": _text(o.freight),
+                "charge": _text(o.charge),
+                "minimum": _text(purchase.suppliers[o.supplier].minimum_order),
+                "missing": _text(o.missing),
+                "refused": o.refused,
+                "lines": len(o.lines),
             }
             for o in made.bought.orders
         ],
-        "uncovered": {reason: sum(1 for u in made.uncovered if u.reason == reason) for reason in REASONS if any(u.reason == reason for u in made.uncovered)},
-    }  # fmt: skip
+        "uncovered": {
+            reason: sum(1 for u in made.uncovered if u.reason == reason)
+            for reason in REASONS
+            if any(u.reason == reason for u in made.uncovered)
+        },
+    }
     BuyPlan.objects.filter(pk=plan.pk).update(result=result, planned_version=as_of[0], planned_at=as_of[1])
 
 
 def _bought(purchase: Purchase, market: Market, line: Line) -> dict[str, Any]:
     return {
-        "offer": market.rows[line.offer].pk, "supplier": purchase.offers[line.offer].supplier, "quantity": _text(line.quantity),
-        "price": f"{line.price.normalize():f}", "cost": _text(line.cost), "surplus": _text(line.surplus),
+        "offer": market.rows[line.offer].pk,
+        "supplier": purchase.offers[line.offer].supplier,
+        "quantity": _text(line.quantity),
+        "price": f"{line.price.normalize():f}",
+        "cost": _text(line.cost),
+        "surplus": _text(line.surplus),
         "by_hand": any(h.offer == line.offer for h in purchase.held),
-    }  # fmt: skip
+    }
 
 
 def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], quantity: Decimal) -> dict[str, Any]:
@@ -206,17 +212,28 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
     why = ruled_out(offer, replace(needs[0], by=latest), purchase) if needs else ""
     alone, cost = _best_alone(offer, quantity, rate)
     return {
-        "offer": row.pk, "supplier": offer.supplier, "maker": offer.maker, "maker_number": offer.maker_number,
+        "offer": row.pk,
+        "supplier": offer.supplier,
+        "maker": offer.maker,
+        "maker_number": offer.maker_number,
         "choice": market.ranks.get((offer.part, fold(offer.maker_number))),
-        "number": row.their_number, "currency": offer.currency, "rate": None if rate is None else f"{rate.normalize():f}",
+        "number": row.their_number,
+        "currency": offer.currency,
+        "rate": None if rate is None else f"{rate.normalize():f}",
         "breaks": [[f"{b.start.normalize():f}", f"{b.price.normalize():f}"] for b in offer.breaks],
-        "minimum": _text(offer.minimum), "multiple": None if offer.multiple is None else _text(offer.multiple),
-        "available": None if offer.available is None else _text(offer.available), "lead_days": offer.lead_days,
-        "arrives": arrival(offer, purchase.day).isoformat(), "valid_to": offer.valid_to.isoformat() if offer.valid_to else None,
-        "source": row.source, "source_words": row.source_words, "offered_at": row.offered_at.isoformat(),
+        "minimum": _text(offer.minimum),
+        "multiple": None if offer.multiple is None else _text(offer.multiple),
+        "available": None if offer.available is None else _text(offer.available),
+        "lead_days": offer.lead_days,
+        "arrives": arrival(offer, purchase.day).isoformat(),
+        "valid_to": offer.valid_to.isoformat() if offer.valid_to else None,
+        "source": row.source,
+        "source_words": row.source_words,
+        "offered_at": row.offered_at.isoformat(),
         "ruled_out": why or ("" if alone is not None or not quantity else "too few"),
-        "alone": None if alone is None else _text(alone), "alone_cost": None if cost is None else _text(cost),
-    }  # fmt: skip
+        "alone": None if alone is None else _text(alone),
+        "alone_cost": None if cost is None else _text(cost),
+    }
 
 
 def _best_alone(offer: Offer, quantity: Decimal, rate: Decimal | None) -> tuple[Decimal | None, Decimal | None]:
@@ -231,8 +248,25 @@ def _best_alone(offer: Offer, quantity: Decimal, rate: Decimal | None) -> tuple[
 
 def _cannot(row: Any, words: str) -> dict[str, Any]:
     return {
-        "offer": row.pk, "supplier": row.supplier_id or "", "maker": row.maker, "maker_number": row.maker_number, "choice": None,
-        "number": row.their_number, "currency": row.currency, "rate": None, "breaks": [], "minimum": "0", "multiple": None, "available": None,
-        "lead_days": row.lead_days, "arrives": "", "valid_to": None, "source": row.source, "source_words": row.source_words,
-        "offered_at": row.offered_at.isoformat(), "ruled_out": words, "alone": None, "alone_cost": None,
-    }  # fmt: skip
+        "offer": row.pk,
+        "supplier": row.supplier_id or "",
+        "maker": row.maker,
+        "maker_number": row.maker_number,
+        "choice": None,
+        "number": row.their_number,
+        "currency": row.currency,
+        "rate": None,
+        "breaks": [],
+        "minimum": "0",
+        "multiple": None,
+        "available": None,
+        "lead_days": row.lead_days,
+        "arrives": "",
+        "valid_to": None,
+        "source": row.source,
+        "source_words": row.source_words,
+        "offered_at": row.offered_at.isoformat(),
+        "ruled_out": words,
+        "alone": None,
+        "alone_cost": None,
+    }

@@ -56,11 +56,7 @@ def columns_of(supplier: Partner, titles: Sequence[str]) -> tuple[dict[str, int]
 
 def checked_columns(columns: dict[str, int], wide: int) -> dict[str, int]:
     """The same. Raises ProblemsError for a map that makes no sense."""
-    problems = [
-        Problem(name, "there is no such column")
-        for name, at in columns.items()
-        if name not in COLUMNS or not 0 <= at < wide
-    ]
+    problems = [Problem(name, "there is no such column") for name, at in columns.items() if name not in COLUMNS or not 0 <= at < wide]
     if len(set(columns.values())) < len(columns):
         problems.append(Problem("", "a column holds one thing"))
     if not problems and ("price" not in columns or not set(_NAMED) & columns.keys()):

@@ -18,13 +18,26 @@ def quote_workbook(quote: Quote) -> bytes:
     book = Workbook()
     offered = prices_of(quote)
     names = [n for n in WORDS if any(Decimal(of["elements"].get(n, "0")) for of, _ in offered)]
-    overview = book.sheet("Overview", ["Part", "Description", "Quantity", "Cost", "Paid once, spread", "Marked up", "Over all %", "Price of one", "Price",
-                                       "Margin %", "Paid once, beside"])  # fmt: skip
+    overview = book.sheet(
+        "Overview",
+        [
+            "Part",
+            "Description",
+            "Quantity",
+            "Cost",
+            "Paid once, spread",
+            "Marked up",
+            "Over all %",
+            "Price of one",
+            "Price",
+            "Margin %",
+            "Paid once, beside",
+        ],
+    )
     markups = book.sheet("Markups", ["Element", "Markup %"])
     quantities = book.sheet("Quantities", ["Part", "Quantity", "Element", "Cost", "Markup %", "Marked up"])
     parts = book.sheet(
-        "Parts",
-        ["For quantity", "Part", "Description", "Taken", "Unit", "Price", "Cost", "Supplier", "Source", "Offered on"],
+        "Parts", ["For quantity", "Part", "Description", "Taken", "Unit", "Price", "Cost", "Supplier", "Source", "Offered on"]
     )
     once = book.sheet("Paid once", ["What", "Amount", "Spread"])
     doubts = book.sheet("Uncertain", ["For quantity", "What is uncertain"])
@@ -48,19 +61,24 @@ def quote_workbook(quote: Quote) -> bytes:
             spread_cell = overview.formula(f"=SUMIF({which.format('yes')})", spread)
             beside_cell = overview.formula(f"=SUMIF({which.format('no')})", beside)
         marked = float(sum(price.marked.values(), Decimal(0)))
-        overview.row([
-            of["part"], of["description"], float(of["quantity"]),
-            overview.formula(f"=SUM({quantities.block('Cost', first, stop)})+{c['Paid once, spread']}", float(price.cost)),
-            spread_cell,
-            overview.formula(f"=SUM({quantities.block('Marked up', first, stop)})", marked),
-            float(quote.overall_percent),
-            overview.formula(
-                f"=ROUND(({c['Marked up']}*(1+{c['Over all %']}/100)+{c['Paid once, spread']})/{c['Quantity']},{quote.decimals})", float(price.each)
-            ),
-            overview.formula(f"={c['Price of one']}*{c['Quantity']}", float(price.price)),
-            overview.formula(f"=({c['Price']}-{c['Cost']})/{c['Price']}*100", float(price.margin_percent)) if price.price else None,
-            beside_cell,
-        ])  # fmt: skip
+        overview.row(
+            [
+                of["part"],
+                of["description"],
+                float(of["quantity"]),
+                overview.formula(f"=SUM({quantities.block('Cost', first, stop)})+{c['Paid once, spread']}", float(price.cost)),
+                spread_cell,
+                overview.formula(f"=SUM({quantities.block('Marked up', first, stop)})", marked),
+                float(quote.overall_percent),
+                overview.formula(
+                    f"=ROUND(({c['Marked up']}*(1+{c['Over all %']}/100)+{c['Paid once, spread']})/{c['Quantity']},{quote.decimals})",
+                    float(price.each),
+                ),
+                overview.formula(f"={c['Price of one']}*{c['Quantity']}", float(price.price)),
+                overview.formula(f"=({c['Price']}-{c['Cost']})/{c['Price']}*100", float(price.margin_percent)) if price.price else None,
+                beside_cell,
+            ]
+        )
     return book.bytes()
 
 
@@ -70,10 +88,20 @@ def _write_parts(parts: Sheet, doubts: Sheet, quote: Quote) -> None:
         for p in of["parts"]:
             c = parts.cells()
             cost = parts.formula(f"={c['Taken']}*{c['Price']}", float(p["cost"]))
-            parts.row([
-                quantity, p["part"], p["description"], float(p["quantity"]), p["unit"], float(p["price"]), cost, ", ".join(p["suppliers"]),
-                p["source"], p["offered"],
-            ])  # fmt: skip
+            parts.row(
+                [
+                    quantity,
+                    p["part"],
+                    p["description"],
+                    float(p["quantity"]),
+                    p["unit"],
+                    float(p["price"]),
+                    cost,
+                    ", ".join(p["suppliers"]),
+                    p["source"],
+                    p["offered"],
+                ]
+            )
         for words in of["uncertain"]:
             doubts.row([quantity, words])
 
@@ -89,14 +117,18 @@ def _write_quantities(quantities: Sheet, parts: Sheet, markups: Sheet, names: li
             cost: Any = float(of["elements"].get(name, "0"))
             if name == "material" and of["parts"]:
                 rest = float(Decimal(of["elements"]["material"]) - bought)
-                cost = quantities.formula(
-                    f"=SUM({parts.block('Cost', first, stop)})+{rest!r}", float(of["elements"]["material"])
-                )
+                cost = quantities.formula(f"=SUM({parts.block('Cost', first, stop)})+{rest!r}", float(of["elements"]["material"]))
             percent = float(quote.markups.get(name, "0"))
-            quantities.row([
-                of["part"], float(of["quantity"]), WORDS[name], cost, quantities.formula(f"={markups.cell('Markup %', at)}", percent),
-                quantities.formula(f"={c['Cost']}*(1+{c['Markup %']}/100)", float(of["elements"].get(name, "0")) * (1 + percent / 100)),
-            ])  # fmt: skip
+            quantities.row(
+                [
+                    of["part"],
+                    float(of["quantity"]),
+                    WORDS[name],
+                    cost,
+                    quantities.formula(f"={markups.cell('Markup %', at)}", percent),
+                    quantities.formula(f"={c['Cost']}*(1+{c['Markup %']}/100)", float(of["elements"].get(name, "0")) * (1 + percent / 100)),
+                ]
+            )
         first = stop
 
 
@@ -114,17 +146,9 @@ def quote_pdf(quote: Quote) -> bytes:
         (of["part"], of["description"], of["quantity"], f"{price.each:f}", f"{price.price:,.2f}".replace(",", "\u202f"))
         for of, price in prices_of(quote)
     ]
-    head = (
-        ("what", "pn"),
-        ("", ""),
-        ("quantity", "n"),
-        (f"each, {quote.currency}", "n"),
-        (f"in all, {quote.currency}", "n"),
-    )
+    head = (("what", "pn"), ("", ""), ("quantity", "n"), (f"each, {quote.currency}", "n"), (f"in all, {quote.currency}", "n"))
     tables = [Table("What we offer", head, rows)]
-    beside = [
-        (o["words"], f"{Decimal(o['amount']):,.2f}".replace(",", "\u202f")) for o in quote.once if not o["spread"]
-    ]
+    beside = [(o["words"], f"{Decimal(o['amount']):,.2f}".replace(",", "\u202f")) for o in quote.once if not o["spread"]]
     if beside:
         tables.append(Table("Paid once", (("", ""), (quote.currency, "n")), beside))
     return pdf(f"Quotation {quote.number}", [f for f in facts if f], tables)

@@ -69,21 +69,32 @@ def _costs(plan: BuyPlan, part: Part, quantity: Decimal, options: list[str]) -> 
         loaded.parts.unit_cost[row] = float(paid) / taken
         parts.append(
             {
-                "part": need.part.number, "description": need.part.description, "unit": need.said["unit"], "quantity": decimal_text(taken),
-                "price": decimal_text(float(paid) / taken, 9), "cost": decimal_text(float(paid)), **source,
+                "part": need.part.number,
+                "description": need.part.description,
+                "unit": need.said["unit"],
+                "quantity": decimal_text(taken),
+                "price": decimal_text(float(paid) / taken, 9),
+                "cost": decimal_text(float(paid)),
+                **source,
             }
-        )  # fmt: skip
+        )
         uncertain += [f"{need.part.number}: {words}" for words in doubt]
     unit = roll_up(s, lots, question.fixed).unit[question.top]
     elements = {name: decimal_text(value * float(quantity)) for name, value in zip(ELEMENTS, unit, strict=True)}
     result = plan.result or {}
-    once = sum((Decimal(o["freight"]) + Decimal(o["charge"]) for o in result["orders"]), Decimal(0)) - Decimal(
-        result["credit"]
-    )
+    once = sum((Decimal(o["freight"]) + Decimal(o["charge"]) for o in result["orders"]), Decimal(0)) - Decimal(result["credit"])
     return {
-        "plan": plan.number, "plan_id": plan.pk, "part": part.number, "description": part.description, "quantity": f"{quantity.normalize():f}",
-        "options": options, "day": result["day"], "elements": elements | {FREIGHT: f"{once:.6f}"}, "parts": parts, "uncertain": uncertain,
-    }  # fmt: skip
+        "plan": plan.number,
+        "plan_id": plan.pk,
+        "part": part.number,
+        "description": part.description,
+        "quantity": f"{quantity.normalize():f}",
+        "options": options,
+        "day": result["day"],
+        "elements": elements | {FREIGHT: f"{once:.6f}"},
+        "parts": parts,
+        "uncertain": uncertain,
+    }
 
 
 def _known_cost(loaded: Loaded, row: int) -> Decimal | None:
@@ -91,9 +102,7 @@ def _known_cost(loaded: Loaded, row: int) -> Decimal | None:
     return None if cost != cost else Decimal(repr(cost))
 
 
-def _paid(
-    need: PlanNeed, taken: Decimal, known: Decimal | None, offers: dict[int, Offer]
-) -> tuple[Decimal, dict[str, Any], list[str]]:
+def _paid(need: PlanNeed, taken: Decimal, known: Decimal | None, offers: dict[int, Offer]) -> tuple[Decimal, dict[str, Any], list[str]]:
     """What all that is taken of a part costs: what is bought as planned, what is there at the part's own cost, by itself or within
     sub-assemblies that are; where from, and what is uncertain."""
     said, doubt = need.said, []
@@ -104,23 +113,16 @@ def _paid(
     bought = sum((Decimal(b["cost"]) for b in need.bought), Decimal(0))
     at_own = (known or Decimal(0)) * (there + open_ + within)
     if need.reason:
-        doubt.append(
-            f"{need.reason}; {'reckoned at its own cost' if known is not None else 'no price at all, counted as nothing'}"
-        )
+        doubt.append(f"{need.reason}; {'reckoned at its own cost' if known is not None else 'no price at all, counted as nothing'}")
     elif there and known is None:
         doubt.append("what is in stock has no cost, counted as nothing")
     if within and known is None:
         doubt.append("what lies within sub-assemblies in stock has no cost, counted as nothing")
-    doubt += [
-        f"{b['surplus']} more than needed are paid for"
-        for b in need.bought
-        if Decimal(b["surplus"]) > Decimal(b["quantity"]) / 4
-    ]
+    doubt += [f"{b['surplus']} more than needed are paid for" for b in need.bought if Decimal(b["surplus"]) > Decimal(b["quantity"]) / 4]
     made = [offers[b["offer"]] for b in need.bought if b["offer"] in offers]
     source = {
         "suppliers": sorted({b["supplier"] for b in need.bought}) or (["in stock"] if there else []),
-        "source": ", ".join(sorted({o.source if not o.source_words else f"{o.source} {o.source_words}" for o in made}))
-        or "own cost",
+        "source": ", ".join(sorted({o.source if not o.source_words else f"{o.source} {o.source_words}" for o in made})) or "own cost",
         "offered": max((o.offered_at.date().isoformat() for o in made), default=None),
     }
     return bought + at_own, source, doubt
@@ -134,11 +136,16 @@ def prices_of(quote: Quote) -> list[tuple[dict[str, Any], Priced]]:
         (
             of,
             priced(
-                Decimal(of["quantity"]), {n: Decimal(c) for n, c in of["elements"].items()}, markups, quote.overall_percent, once, quote.decimals
+                Decimal(of["quantity"]),
+                {n: Decimal(c) for n, c in of["elements"].items()},
+                markups,
+                quote.overall_percent,
+                once,
+                quote.decimals,
             ),
         )
         for of in quote.costs
-    ]  # fmt: skip
+    ]
 
 
 def moved_since(quote: Quote, before: Quote) -> list[dict[str, Any]]:
@@ -157,12 +164,6 @@ def moved_since(quote: Quote, before: Quote) -> list[dict[str, Any]]:
         moved = price.each - was[1].each
         if moved or causes:
             found.append(
-                {
-                    "part": of["part"],
-                    "quantity": of["quantity"],
-                    "before": f"{was[1].each:f}",
-                    "now": f"{price.each:f}",
-                    "causes": causes,
-                }
+                {"part": of["part"], "quantity": of["quantity"], "before": f"{was[1].each:f}", "now": f"{price.each:f}", "causes": causes}
             )
     return found

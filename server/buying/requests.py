@@ -17,9 +17,23 @@ __all__ = ["first_words", "reminder_words", "request_row", "request_ubl", "reque
 
 #: The titles are those by which an answer is read back (``actions.take_offer_list``).
 _TITLES = (
-    "Part", "Description", "Wanted", "Unit", "Makers' numbers", "Article", "MPN", "From", "Price", "Per", "Currency", "Pack", "MOQ", "Stock",
-    "Lead days", "Valid to",
-)  # fmt: skip
+    "Part",
+    "Description",
+    "Wanted",
+    "Unit",
+    "Makers' numbers",
+    "Article",
+    "MPN",
+    "From",
+    "Price",
+    "Per",
+    "Currency",
+    "Pack",
+    "MOQ",
+    "Stock",
+    "Lead days",
+    "Valid to",
+)
 
 
 def first_words(lines: list[RequestLine], wanted_by: date | None) -> str:
@@ -30,11 +44,16 @@ def first_words(lines: list[RequestLine], wanted_by: date | None) -> str:
         for line in lines
     ]
     until = f" by {wanted_by:%d %B %Y}" if wanted_by else ""
-    return "\n".join([
-        "Please quote for the following:", "", *rows, "",
-        f"The workbook attached has a row for each; fill in what you offer and send it back{until}.",
-        "Several prices of one part stand in rows of their own, each with the quantity from which it holds.",
-    ])  # fmt: skip
+    return "\n".join(
+        [
+            "Please quote for the following:",
+            "",
+            *rows,
+            "",
+            f"The workbook attached has a row for each; fill in what you offer and send it back{until}.",
+            "Several prices of one part stand in rows of their own, each with the quantity from which it holds.",
+        ]
+    )
 
 
 def reminder_words(request: Request) -> str:
@@ -51,9 +70,7 @@ def request_workbook(request: Request) -> bytes:
         for line in request.lines.select_related("part")
     ]
     return list_workbook(
-        request.number,
-        [Column(t, number=t in ("Wanted", "From", "Price", "Per", "Pack", "MOQ", "Stock")) for t in _TITLES],
-        rows,
+        request.number, [Column(t, number=t in ("Wanted", "From", "Price", "Per", "Pack", "MOQ", "Stock")) for t in _TITLES], rows
     )
 
 
@@ -66,35 +83,49 @@ def request_ubl(request: Request) -> bytes:
         one = numbers[0] if len(numbers) == 1 else None
         words = line.part.description + (f" ({line.makers})" if len(numbers) > 1 else "")
         lines.append(
-            RequestedLine(
-                line.part.number,
-                words,
-                one.maker_id or "" if one else "",
-                one.number if one else "",
-                line.quantity,
-                line.unit,
-            )
+            RequestedLine(line.part.number, words, one.maker_id or "" if one else "", one.number if one else "", line.quantity, line.unit)
         )
     return request_document(
         UblRequest(
-            request.number, localdate(request.sent_at or request.made_at), PartyOf("", request.sent_by or request.made_by),
-            PartyOf(supplier.code, supplier.name, supplier.mail), "", request.wanted_by, lines,
+            request.number,
+            localdate(request.sent_at or request.made_at),
+            PartyOf("", request.sent_by or request.made_by),
+            PartyOf(supplier.code, supplier.name, supplier.mail),
+            "",
+            request.wanted_by,
+            lines,
         )
-    )  # fmt: skip
+    )
 
 
 def request_row(request: Request) -> dict[str, Any]:
     """A request with its parts. ``late``: days since an answer was wanted, 0 while there is time or it came."""
     late = (localdate() - request.wanted_by).days if request.wanted_by and request.state == "sent" else 0
     return {
-        "id": request.pk, "number": request.number, "supplier": request.supplier_id or "", "plan": request.plan_id, "state": request.state,
-        "wanted_by": request.wanted_by.isoformat() if request.wanted_by else None, "words": request.words, "mail_to": request.mail_to,
-        "made_by": request.made_by, "sent_by": request.sent_by, "sent_at": request.sent_at.isoformat() if request.sent_at else None,
-        "reminders": request.reminders, "reminded_at": request.reminded_at.isoformat() if request.reminded_at else None,
-        "answered_at": request.answered_at.isoformat() if request.answered_at else None, "late": max(late, 0), "version": request.version,
+        "id": request.pk,
+        "number": request.number,
+        "supplier": request.supplier_id or "",
+        "plan": request.plan_id,
+        "state": request.state,
+        "wanted_by": request.wanted_by.isoformat() if request.wanted_by else None,
+        "words": request.words,
+        "mail_to": request.mail_to,
+        "made_by": request.made_by,
+        "sent_by": request.sent_by,
+        "sent_at": request.sent_at.isoformat() if request.sent_at else None,
+        "reminders": request.reminders,
+        "reminded_at": request.reminded_at.isoformat() if request.reminded_at else None,
+        "answered_at": request.answered_at.isoformat() if request.answered_at else None,
+        "late": max(late, 0),
+        "version": request.version,
         "why_not": REQUEST_ACTIONS.answers(request.state, request.number),
         "lines": [
-            {"part": line.part.number, "description": line.part.description, "quantity": plain_decimal(line.quantity) or "0", "unit": line.unit}
+            {
+                "part": line.part.number,
+                "description": line.part.description,
+                "quantity": plain_decimal(line.quantity) or "0",
+                "unit": line.unit,
+            }
             for line in request.lines.all()
         ],
-    }  # fmt: skip
+    }

@@ -15,10 +15,7 @@ ORDER_ACTIONS = Allowed(
 )
 
 QUOTE_ACTIONS = Allowed(
-    {
-        "change": (("draft",), "was {state} and stands as it is; make a new one"),
-        "send": (("draft",), "was {state} already"),
-    }
+    {"change": (("draft",), "was {state} and stands as it is; make a new one"), "send": (("draft",), "was {state} already")}
 )
 
 REQUEST_ACTIONS = Allowed(

@@ -19,9 +19,17 @@ __all__ = ["SHAPES", "paper_of"]
 #: What a plan leaves as, and the end of its file's name.
 SHAPES = {"xlsx": "xlsx", "csv": "csv", "pdf": "pdf", "labels": "labels.pdf", "dxf": "dxf"}
 _TITLES = (
-    ("Material", False), ("Piece", False), ("Of", False), ("Count", True), ("Length, mm", True), ("Width, mm", True), ("Grain", False),
-    ("Edging front, back, left, right", False), ("Cut length, mm", True), ("Cut width, mm", True),
-)  # fmt: skip
+    ("Material", False),
+    ("Piece", False),
+    ("Of", False),
+    ("Count", True),
+    ("Length, mm", True),
+    ("Width, mm", True),
+    ("Grain", False),
+    ("Edging front, back, left, right", False),
+    ("Cut length, mm", True),
+    ("Cut width, mm", True),
+)
 _MOST_LABELS = 3000
 
 
@@ -44,40 +52,53 @@ def _rows(materials: list[dict[str, Any]]) -> Iterator[list[Cell]]:
         for p in material["pieces"]:
             numbers = [None if p[n] is None else float(p[n]) for n in ("length", "width", "cut_length", "cut_width")]
             yield [
-                material["part"], p["name"], p["parent"], p["count"], numbers[0], numbers[1], "" if p["grain"] == "none" else f"along the {p['grain']}",
-                " / ".join(p["edges"]) if any(e != "0" for e in p["edges"]) else "", numbers[2], numbers[3],
-            ]  # fmt: skip
+                material["part"],
+                p["name"],
+                p["parent"],
+                p["count"],
+                numbers[0],
+                numbers[1],
+                "" if p["grain"] == "none" else f"along the {p['grain']}",
+                " / ".join(p["edges"]) if any(e != "0" for e in p["edges"]) else "",
+                numbers[2],
+                numbers[3],
+            ]
 
 
 def _pdf(plan: CutPlan, materials: list[dict[str, Any]]) -> bytes:
-    pieces = [
-        ["" if c is None else f"{c:g}" if isinstance(c, float) else str(c) for c in row] for row in _rows(materials)
-    ]
+    pieces = [["" if c is None else f"{c:g}" if isinstance(c, float) else str(c) for c in row] for row in _rows(materials)]
     stock = [
         [m["part"], m["description"], f"{u['count']} × {u['stock']} mm" + (", a leftover" if u["leftover"] else ""), str(len(u["placed"]))]
         for m in materials
         for u in m["used"]
-    ]  # fmt: skip
+    ]
     totals = [
-        [m["part"], m["description"], str(m["count"]), f"{float(m['waste_percent']):.1f} %", "proven the least" if m["proven"] else f"at least {m['bound']}" + (" in cost" if m["bound_of"] == "cost" else ""), m["stops"]]
+        [
+            m["part"],
+            m["description"],
+            str(m["count"]),
+            f"{float(m['waste_percent']):.1f} %",
+            "proven the least" if m["proven"] else f"at least {m['bound']}" + (" in cost" if m["bound_of"] == "cost" else ""),
+            m["stops"],
+        ]
         for m in materials
-    ]  # fmt: skip
+    ]
     builds = ", ".join(f"{b['quantity']} {b['part']}" for b in plan.builds)
-    facts = [f"For {builds}", f"Kerf {plan.kerf_mm.normalize():f} mm; leftovers from {plan.keep_mm.normalize():f} mm are kept", f"Planned {plan.made_at:%Y-%m-%d} by {plan.made_by}"]  # fmt: skip
+    facts = [
+        f"For {builds}",
+        f"Kerf {plan.kerf_mm.normalize():f} mm; leftovers from {plan.keep_mm.normalize():f} mm are kept",
+        f"Planned {plan.made_at:%Y-%m-%d} by {plan.made_by}",
+    ]
     tables = [
         Table("Pieces", [(t, "pn" if t == "Material" else "n" if n else "") for t, n in _TITLES], pieces),
         Table("Taken", [("Material", "pn"), ("Description", ""), ("Stock", ""), ("Pieces on one", "n")], stock),
-        Table(
-            "Materials",
-            [("Material", "pn"), ("Description", ""), ("Taken", "n"), ("Waste", "n"), ("Bound", ""), ("", "")],
-            totals,
-        ),
+        Table("Materials", [("Material", "pn"), ("Description", ""), ("Taken", "n"), ("Waste", "n"), ("Bound", ""), ("", "")], totals),
     ]
     figures = [
         (f"{m['part']}: {u['count']} × {u['stock']} mm{', a leftover' if u['leftover'] else ''}", _svg(u, Decimal(plan.kerf_mm)))
         for m in materials
         for u in m["used"]
-    ]  # fmt: skip
+    ]
     return pdf(f"Cutting {plan.number}", facts, tables, figures)
 
 
@@ -86,9 +107,7 @@ def _svg(used: dict[str, Any], kerf: Decimal) -> str:
     long, high = float(used["length"]), float(used["width"] or 0)
     height = high or long / 28
     unit = long / 100
-    shapes = [
-        f'<rect x="0" y="0" width="{long:g}" height="{height:g}" fill="#e7eceb" stroke="#11191b" stroke-width="{unit / 12:g}"/>'
-    ]
+    shapes = [f'<rect x="0" y="0" width="{long:g}" height="{height:g}" fill="#e7eceb" stroke="#11191b" stroke-width="{unit / 12:g}"/>']
     for p in used["placed"]:
         x, y, along = float(p["x"]), float(p["y"]), float(p["along"])
         across = float(p["across"]) if high else height
@@ -110,12 +129,7 @@ def _labels(plan: CutPlan, materials: list[dict[str, Any]]) -> bytes:
             size = " × ".join(x for x in (p["length"], p["width"]) if x is not None)
             edges = f"edging {' / '.join(p['edges'])}" if any(e != "0" for e in p["edges"]) else ""
             for at in range(1, p["count"] + 1):
-                lines = [
-                    f"{size} mm",
-                    f"{m['part']} {m['description']}"[:60],
-                    edges,
-                    f"{plan.number}   {at} of {p['count']}",
-                ]
+                lines = [f"{size} mm", f"{m['part']} {m['description']}"[:60], edges, f"{plan.number}   {at} of {p['count']}"]
                 labels.append((p["name"], [x for x in lines if x]))
     return labels_pdf(f"Labels {plan.number}", labels)
 
@@ -131,19 +145,13 @@ def _patterns_dxf(plan: CutPlan, materials: list[dict[str, Any]]) -> bytes:
             long, high = float(u["length"]), float(u["width"] or 50)
             space.add_lwpolyline(_corners(0, down, long, high), close=True, dxfattribs={"layer": "STOCK"})
             space.add_text(
-                f"{m['part']} {u['count']} x {u['stock']}",
-                height=20,
-                dxfattribs={"layer": "NAMES", "insert": (0, down + high + 10)},
+                f"{m['part']} {u['count']} x {u['stock']}", height=20, dxfattribs={"layer": "NAMES", "insert": (0, down + high + 10)}
             )
             for p in u["placed"]:
                 x, y, along = float(p["x"]), float(p["y"]) + down, float(p["along"])
                 across = float(p["across"]) if u["width"] else high
                 space.add_lwpolyline(_corners(x, y, along, across), close=True, dxfattribs={"layer": "PIECES"})
-                space.add_text(
-                    p["name"],
-                    height=min(15.0, across / 3),
-                    dxfattribs={"layer": "NAMES", "insert": (x + 5, y + across / 3)},
-                )
+                space.add_text(p["name"], height=min(15.0, across / 3), dxfattribs={"layer": "NAMES", "insert": (x + 5, y + across / 3)})
             down += high + 80
     text = io.StringIO()
     drawing.write(text)

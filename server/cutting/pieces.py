@@ -71,9 +71,7 @@ def cut_lines(builds: Sequence[Build], basis: Basis) -> list[CutLine]:
             operation = int(loaded.lines.operation[int(s.line[i])])
             operation = operation if operation >= 0 else int(s.first_operation[parent])
             starts = float(s.starts[operation]) if operation >= 0 else 1.0
-            lots = (
-                float(needs.lot[parent]) * starts if row.quantity_basis == "per_unit" else float(needs.lot[parent] > 0)
-            )
+            lots = float(needs.lot[parent]) * starts if row.quantity_basis == "per_unit" else float(needs.lot[parent] > 0)
             key = str(row.pk)
             before = found[key][5] if key in found else 0.0
             stated = Decimal(repr(float(s.net_per_unit[i] + s.net_per_lot[i])))
@@ -83,10 +81,18 @@ def cut_lines(builds: Sequence[Build], basis: Basis) -> list[CutLine]:
         pieces = read_cut(row.cut)
         lines.append(
             CutLine(
-                material, parent_number, row.sheet_id, key, row.item, pieces, ceil(lots * pieces.count - 1e-9), stated, _in_unit(pieces, material.unit),
+                material,
+                parent_number,
+                row.sheet_id,
+                key,
+                row.item,
+                pieces,
+                ceil(lots * pieces.count - 1e-9),
+                stated,
+                _in_unit(pieces, material.unit),
                 row.scrap_percent,
             )
-        )  # fmt: skip
+        )
     return sorted(lines, key=lambda x: (x.material.number, x.parent, x.item or 0))
 
 

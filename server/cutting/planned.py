@@ -47,19 +47,13 @@ class Sizes:
         whole = [s for s in self.sizes if (s.width_mm is not None) == boards]
         priced = {s.pk: s.cost if s.cost is not None else stock_cost(self.part, s.length_mm, s.width_mm) for s in whole}
         known = all(priced.values())
-        rate = min(((c or Decimal(0)) / (s.length_mm * (s.width_mm or 1)) for s, c in zip(whole, priced.values(), strict=True)), default=Decimal(0))  # fmt: skip
+        rate = min(
+            ((c or Decimal(0)) / (s.length_mm * (s.width_mm or 1)) for s, c in zip(whole, priced.values(), strict=True)), default=Decimal(0)
+        )
         for left in self.leftovers:
             if (left.width_mm is not None) == boards:
                 cost = rate * left.length_mm * (left.width_mm or 1) if known and rate else Decimal(1)
-                stock.append(
-                    Stock(
-                        _label(left),
-                        left.length_mm,
-                        left.width_mm,
-                        max((cost * _LEFTOVER_WORTH).quantize(_SIX), _SIX),
-                        1,
-                    )
-                )
+                stock.append(Stock(_label(left), left.length_mm, left.width_mm, max((cost * _LEFTOVER_WORTH).quantize(_SIX), _SIX), 1))
                 keys.append(left.pk)
         for size in whole:
             cost = Decimal(1) if not known else Decimal(priced[size.pk] or 0)
@@ -92,17 +86,28 @@ def _by_part(part: Part) -> list[StockSize]:
     return [StockSize(pk=0, part=part, length_mm=sides[0], width_mm=sides[1] if boards else None)]
 
 
-def cut_material(
-    sizes: Sizes, lines: Sequence[CutLine], kerf: Decimal, keep: Decimal, seconds: float
-) -> dict[str, Any]:
+def cut_material(sizes: Sizes, lines: Sequence[CutLine], kerf: Decimal, keep: Decimal, seconds: float) -> dict[str, Any]:
     """How the pieces of one material are cut, as a plan keeps it: ``stops`` says why they are not."""
     boards = lines[0].pieces.width is not None
     part = sizes.part
     said: dict[str, Any] = {
-        "part": part.number, "description": part.description, "unit": part.unit, "boards": boards,
+        "part": part.number,
+        "description": part.description,
+        "unit": part.unit,
+        "boards": boards,
         "pieces": [_piece(line) for line in lines],
-        "stops": "", "used": [], "count": 0, "fresh": 0, "bound": "0", "bound_of": "number", "proven": False, "waste_percent": "0", "cost": None, "taken": None, "left": [],
-    }  # fmt: skip
+        "stops": "",
+        "used": [],
+        "count": 0,
+        "fresh": 0,
+        "bound": "0",
+        "bound_of": "number",
+        "proven": False,
+        "waste_percent": "0",
+        "cost": None,
+        "taken": None,
+        "left": [],
+    }
     if any((line.pieces.width is not None) != boards for line in lines):
         return said | {"stops": f"{part.number} is cut as bars on one line and as boards on another"}
     stock, keys = sizes.stock(boards)
@@ -118,10 +123,17 @@ def cut_material(
     priced = part.unit_cost is not None or any(s.cost is not None for s in sizes.sizes)
     cost = sum((stock[u.stock].cost * u.count for u in made.used if keys[u.stock] is None), Decimal(0))
     return said | {
-        "used": [_used(stock, keys, u) for u in made.used], "count": made.count, "fresh": fresh, "bound": _bound(made), "bound_of": "number" if len({s.cost for s in stock}) == 1 else "cost",
+        "used": [_used(stock, keys, u) for u in made.used],
+        "count": made.count,
+        "fresh": fresh,
+        "bound": _bound(made),
+        "bound_of": "number" if len({s.cost for s in stock}) == 1 else "cost",
         "proven": made.proven,
-        "waste_percent": _text(made.waste_percent), "cost": _text(cost) if priced else None, "taken": None if amount is None else _text(amount), "left": left,
-    }  # fmt: skip
+        "waste_percent": _text(made.waste_percent),
+        "cost": _text(cost) if priced else None,
+        "taken": None if amount is None else _text(amount),
+        "left": left,
+    }
 
 
 def _cut(stock: list[Stock], lines: Sequence[CutLine], kerf: Decimal, boards: bool, seconds: float) -> Cutting:
@@ -140,24 +152,40 @@ def _cut(stock: list[Stock], lines: Sequence[CutLine], kerf: Decimal, boards: bo
 def _piece(line: CutLine) -> dict[str, Any]:
     length, width = line.pieces.as_cut()
     return {
-        "name": line.name, "parent": line.parent, "sheet": line.sheet, "line": line.line, "item": line.item, "words": line.words,
-        "count": line.count, "each": line.pieces.count,
-        "length": _plain(line.pieces.length), "width": None if line.pieces.width is None else _plain(line.pieces.width),
-        "cut_length": _plain(length), "cut_width": None if width is None else _plain(width), "grain": line.pieces.grain,
-        "edges": [_plain(e) for e in line.pieces.edges], "over": _plain(line.pieces.over), "stated": _text(line.stated),
+        "name": line.name,
+        "parent": line.parent,
+        "sheet": line.sheet,
+        "line": line.line,
+        "item": line.item,
+        "words": line.words,
+        "count": line.count,
+        "each": line.pieces.count,
+        "length": _plain(line.pieces.length),
+        "width": None if line.pieces.width is None else _plain(line.pieces.width),
+        "cut_length": _plain(length),
+        "cut_width": None if width is None else _plain(width),
+        "grain": line.pieces.grain,
+        "edges": [_plain(e) for e in line.pieces.edges],
+        "over": _plain(line.pieces.over),
+        "stated": _text(line.stated),
         "finished": None if line.finished is None else _text(line.finished),
         "scrap_percent": None if line.scrap_percent is None else _plain(line.scrap_percent),
-    }  # fmt: skip
+    }
 
 
 def _used(stock: list[Stock], keys: list[int | None], used: Used) -> dict[str, Any]:
     of = stock[used.stock]
     return {
-        "stock": of.name, "length": _plain(of.length), "width": None if of.width is None else _plain(of.width), "leftover": keys[used.stock], "count": used.count,
+        "stock": of.name,
+        "length": _plain(of.length),
+        "width": None if of.width is None else _plain(of.width),
+        "leftover": keys[used.stock],
+        "count": used.count,
         "placed": [
-            {"name": p.name, "x": _plain(p.x), "y": _plain(p.y), "along": _plain(p.along), "across": _plain(p.across), "turned": p.turned} for p in used.placed
+            {"name": p.name, "x": _plain(p.x), "y": _plain(p.y), "along": _plain(p.along), "across": _plain(p.across), "turned": p.turned}
+            for p in used.placed
         ],
-    }  # fmt: skip
+    }
 
 
 def _left(of: Stock, used: Used, kerf: Decimal, keep: Decimal) -> list[dict[str, Any]]:
@@ -174,9 +202,7 @@ def _left(of: Stock, used: Used, kerf: Decimal, keep: Decimal) -> list[dict[str,
     return [{"length": _plain(length), "width": _plain(width), "count": used.count}]
 
 
-def _amount(
-    part: Part, stock: list[Stock], made: Cutting, keys: list[int | None], left: list[dict[str, Any]]
-) -> Decimal | None:
+def _amount(part: Part, stock: list[Stock], made: Cutting, keys: list[int | None], left: list[dict[str, Any]]) -> Decimal | None:
     """What goes out of stock in its unit: whole ones, less what comes back; None for a part that is counted in pieces."""
     boards = stock[0].width is not None
     small = "mm2" if boards else "mm"

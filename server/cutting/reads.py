@@ -26,10 +26,18 @@ def plans() -> list[dict[str, Any]]:
 
 def _head(row: CutPlan) -> dict[str, Any]:
     return {
-        "id": row.pk, "number": row.number, "state": row.state, "day": row.day.isoformat(), "kerf_mm": plain_decimal(row.kerf_mm), "keep_mm": plain_decimal(row.keep_mm),
+        "id": row.pk,
+        "number": row.number,
+        "state": row.state,
+        "day": row.day.isoformat(),
+        "kerf_mm": plain_decimal(row.kerf_mm),
+        "keep_mm": plain_decimal(row.keep_mm),
         "builds": [{"part": b["part"], "quantity": b["quantity"], "options": b["options"]} for b in row.builds],
-        "made_by": row.made_by, "made_at": row.made_at.isoformat(), "cut_by": row.cut_by, "cut_at": row.cut_at.isoformat() if row.cut_at else "",
-    }  # fmt: skip
+        "made_by": row.made_by,
+        "made_at": row.made_at.isoformat(),
+        "cut_by": row.cut_by,
+        "cut_at": row.cut_at.isoformat() if row.cut_at else "",
+    }
 
 
 def one_plan(plan: CutPlan) -> dict[str, Any]:
@@ -37,9 +45,11 @@ def one_plan(plan: CutPlan) -> dict[str, Any]:
     materials = plan.said["materials"] if plan.said else []
     moved = behind(plan)
     return _head(plan) | {
-        "job": job_state(last_job(KIND, plan.pk)), "behind": moved, "why_not": answers(plan, moved),
+        "job": job_state(last_job(KIND, plan.pk)),
+        "behind": moved,
+        "why_not": answers(plan, moved),
         "materials": [m | {"loss_percent": loss_percent(m)} for m in materials],
-    }  # fmt: skip
+    }
 
 
 def sizes(part: Part) -> dict[str, Any]:
@@ -47,17 +57,14 @@ def sizes(part: Part) -> dict[str, Any]:
     held = sizes_of([part])[part.pk]
     rows = [
         {
-            "length_mm": plain_decimal(s.length_mm), "width_mm": plain_decimal(s.width_mm), "cost": plain_decimal(s.cost),
+            "length_mm": plain_decimal(s.length_mm),
+            "width_mm": plain_decimal(s.width_mm),
+            "cost": plain_decimal(s.cost),
             "by_part": None if (c := stock_cost(part, s.length_mm, s.width_mm)) is None else f"{c:.2f}",
         }
         for s in held.sizes
-    ]  # fmt: skip
-    return {
-        "part": part.number,
-        "stated": bool(held.sizes and held.sizes[0].pk),
-        "sizes": rows,
-        "leftovers": leftovers(part),
-    }
+    ]
+    return {"part": part.number, "stated": bool(held.sizes and held.sizes[0].pk), "sizes": rows, "leftovers": leftovers(part)}
 
 
 def leftovers(part: Part) -> list[dict[str, Any]]:
@@ -65,8 +72,11 @@ def leftovers(part: Part) -> list[dict[str, Any]]:
     rows = Leftover.objects.filter(part=part, used_by=None, gone_by="").select_related("left_by")
     return [
         {
-            "id": x.pk, "length_mm": plain_decimal(x.length_mm), "width_mm": plain_decimal(x.width_mm),
-            "words": x.note or (f"left by {x.left_by.number}" if x.left_by else f"counted by {x.added_by}"), "at": x.added_at.isoformat(),
+            "id": x.pk,
+            "length_mm": plain_decimal(x.length_mm),
+            "width_mm": plain_decimal(x.width_mm),
+            "words": x.note or (f"left by {x.left_by.number}" if x.left_by else f"counted by {x.added_by}"),
+            "at": x.added_at.isoformat(),
         }
         for x in rows
-    ]  # fmt: skip
+    ]

@@ -42,13 +42,7 @@ def work_values(row: StandardOperation) -> dict[str, Any]:
 
 
 def _values(record: core.Operation, files: list[int]) -> dict[str, Any]:
-    values = {
-        n: plain_value(getattr(record, n))
-        for n in core.Operation.__dataclass_fields__
-        if n not in ("subcontract", "resources")
-    }
+    values = {n: plain_value(getattr(record, n)) for n in core.Operation.__dataclass_fields__ if n not in ("subcontract", "resources")}
     outside = record.subcontract
-    values["subcontract"] = (
-        {n: plain_value(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
-    )
+    values["subcontract"] = {n: plain_value(getattr(outside, n)) for n in core.Subcontract.__dataclass_fields__} if outside else None
     return values | {"files": list(files)}

@@ -46,11 +46,7 @@ def refuse_loops(part_ids: list[int]) -> None:
     loop = find_loop_in_force(
         [names[i] for i in ids],
         [
-            Candidate(
-                s.key,
-                row[s.part],
-                *(getattr(s, n) for n in ("alternate", "revision", "status", "effective_from", "effective_to")),
-            )
+            Candidate(s.key, row[s.part], *(getattr(s, n) for n in ("alternate", "revision", "status", "effective_from", "effective_to")))
             for s in sheets
         ],
         [(key, row[child], first, last) for key, child, first, last in edges],

@@ -13,18 +13,31 @@ from definition.models.sheets import BuildSheet, Line, Operation
 from definition.models.work_centers import OperationFields, StandardOperation, WorkCenter
 
 __all__ = [
-    "IN_ROUTING", "class_columns", "class_record", "line_record", "operation_columns", "operation_record", "part_columns", "part_record",
-    "plain_decimal", "prices_on", "resource_columns", "resource_record", "sheet_record", "standard_columns", "standard_record", "work_center_columns", "work_center_record",
-]  # fmt: skip
+    "IN_ROUTING",
+    "class_columns",
+    "class_record",
+    "line_record",
+    "operation_columns",
+    "operation_record",
+    "part_columns",
+    "part_record",
+    "plain_decimal",
+    "prices_on",
+    "resource_columns",
+    "resource_record",
+    "sheet_record",
+    "standard_columns",
+    "standard_record",
+    "work_center_columns",
+    "work_center_record",
+]
 
 #: What an operation of a routing has beyond one of the library.
 IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
 # What a row has under the names of its record; the rest is a key of another row there.
 _SHARED_LINE = [n for n in core.Line.__dataclass_fields__ if n not in ("part", "unit", "issue_at", "option")]
 _SHARED_OPERATION = [
-    n
-    for n in core.Operation.__dataclass_fields__
-    if n not in (*IN_ROUTING, "work_center", "subcontract", "standard", "resources")
+    n for n in core.Operation.__dataclass_fields__ if n not in (*IN_ROUTING, "work_center", "subcontract", "standard", "resources")
 ]
 _SHARED_SHEET = [n for n in core.Sheet.__dataclass_fields__ if n not in ("part", "lines", "operations")]
 _SHARED_CLASS = [n for n in core.PartClass.__dataclass_fields__ if n != "fields"]
@@ -50,9 +63,7 @@ def _copy(row: Any, names) -> dict[str, Any]:
 
 def _stated(row: Any, names) -> dict[str, Any]:
     """What a record states of a row: a partner by name, and empty for none; prices as records of their own."""
-    stated: dict[str, Any] = {
-        name: row.supplier_id or "" if name == "supplier" else getattr(row, name) for name in names
-    }
+    stated: dict[str, Any] = {name: row.supplier_id or "" if name == "supplier" else getattr(row, name) for name in names}
     if "prices" in stated:
         stated["prices"] = [_price_change(plain) for plain in stated["prices"]]
     return stated
@@ -99,8 +110,7 @@ def work_center_record(center: WorkCenter) -> core.WorkCenter:
     """A work center row as the core's record."""
     plain = _copy(center, core.WorkCenter.__dataclass_fields__)
     return core.WorkCenter(
-        **plain
-        | {"rates": [_rate_change(change) for change in center.rates], "stops": [_stop(s) for s in center.stops]}
+        **plain | {"rates": [_rate_change(change) for change in center.rates], "stops": [_stop(s) for s in center.stops]}
     )
 
 
@@ -117,8 +127,7 @@ def work_center_columns(record: core.WorkCenter) -> dict[str, Any]:
     """What a work center's row holds, from the core's record; rate changes by their day, stops by their start."""
     changes = sorted(record.rates, key=lambda c: c.first_day)
     plain = [
-        {"first_day": c.first_day.isoformat()}
-        | {n: plain_decimal(v) or "0" for n in RATES if (v := getattr(c, n)) is not None}
+        {"first_day": c.first_day.isoformat()} | {n: plain_decimal(v) or "0" for n in RATES if (v := getattr(c, n)) is not None}
         for c in changes
     ]
     stops = [
@@ -147,14 +156,10 @@ def resource_record(row: Operation) -> core.Resource:
     return core.Resource(row.work_center.code if row.work_center else "", **_copy(row, _RESOURCE))
 
 
-def resource_columns(
-    record: core.Resource, operation: core.Operation, nth: int, centers: dict[str, int]
-) -> dict[str, Any]:
+def resource_columns(record: core.Resource, operation: core.Operation, nth: int, centers: dict[str, int]) -> dict[str, Any]:
     """What a row beside an operation holds, but for the key of that."""
     stated = {n: getattr(record, n) for n in _RESOURCE}
-    alone = core.Operation(
-        operation.sequence, work_center=record.work_center, cycle_quantity=operation.cycle_quantity, **stated
-    )
+    alone = core.Operation(operation.sequence, work_center=record.work_center, cycle_quantity=operation.cycle_quantity, **stated)
     return operation_columns(alone, centers, {}) | {"resource": nth}
 
 
@@ -198,12 +203,7 @@ def sheet_record(sheet: BuildSheet, lines: list[Line], operations: list[Operatio
         if row.beside_id is None:
             steps.append(operation_record(row))
             steps[-1].resources = [resource_record(x) for x in sorted(beside.get(row.id, ()), key=lambda x: x.resource)]
-    return core.Sheet(
-        part=sheet.part.number,
-        **_copy(sheet, _SHARED_SHEET),
-        lines=[line_record(line) for line in lines],
-        operations=steps,
-    )
+    return core.Sheet(part=sheet.part.number, **_copy(sheet, _SHARED_SHEET), lines=[line_record(line) for line in lines], operations=steps)
 
 
 def operation_columns(record: core.Operation, centers: dict[str, int], standards: dict[str, int]) -> dict[str, Any]:

@@ -74,9 +74,7 @@ class Level:
 
 def step_of(part: Part) -> Decimal | None:
     """The amount of which only multiples of a part can be ordered, in its stock unit."""
-    return order_step(
-        part.unit, part.buying_unit, part.stock_per_buying_unit, part.order_multiple, bool(part.whole_only)
-    )
+    return order_step(part.unit, part.buying_unit, part.stock_per_buying_unit, part.order_multiple, bool(part.whole_only))
 
 
 def stock_levels(parts: Iterable[Part]) -> dict[int, Level]:

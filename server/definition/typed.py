@@ -77,8 +77,7 @@ def against_others(record: core.Part, row: Part | None) -> list[Problem]:
             problems.append(
                 Problem(
                     "unit",
-                    f"{record.unit} is {dimension(record.unit)}, but {used.sheet.part.number} and others "
-                    f"use it by {dimension(row.unit)}",
+                    f"{record.unit} is {dimension(record.unit)}, but {used.sheet.part.number} and others use it by {dimension(row.unit)}",
                 )
             )
     if record.kind != row.kind and BuildSheet.objects.filter(part=row).exists():

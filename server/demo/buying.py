@@ -122,13 +122,20 @@ def load_buying(buyer: User, engineer: User) -> None:
             else:
                 partner = save_partner(buyer, {"currency": currency, "mail": mail}, partner.code, partner.version)
             save_terms(
-                buyer, partner.code, 0,
+                buyer,
+                partner.code,
+                0,
                 {
-                    "freight": freight, "minimum_order": minimum, "small_order_charge": "" if charge == "-" else charge,
-                    "transit_days": days, "only_makers": only.split(", ") if only else [], "payment": "30 days net",
-                    "delivery": "to our gate", "service": services.get(name, ""),
+                    "freight": freight,
+                    "minimum_order": minimum,
+                    "small_order_charge": "" if charge == "-" else charge,
+                    "transit_days": days,
+                    "only_makers": only.split(", ") if only else [],
+                    "payment": "30 days net",
+                    "delivery": "to our gate",
+                    "service": services.get(name, ""),
                 },
-            )  # fmt: skip
+            )
         for back, rate in ((60, "0.9312"), (30, "0.9254"), (3, "0.9188")):
             state_rate(buyer, "USD", (today - timedelta(days=back)).isoformat(), rate)
         for part, supplier, breaks, minimum, multiple, available, days in _rows(_OFFERS):
@@ -174,15 +181,19 @@ def _half_received(buyer: User) -> None:
     receive_goods(buyer, order.pk, order.version, [{"line": order.lines.get().pk, "quantity": "2"}], "NQ 88104")
 
 
-def _offer(
-    part: str, supplier: str, breaks: str, minimum: str, multiple: str, available: str, days: str
-) -> dict[str, Any]:
+def _offer(part: str, supplier: str, breaks: str, minimum: str, multiple: str, available: str, days: str) -> dict[str, Any]:
     maker, number = _MAKERS.get((part, supplier), ("", ""))
     ran_out = _RUN_OUT.get((part, supplier))
     until = localdate() - timedelta(days=ran_out) if ran_out else localdate() + timedelta(days=45)
     initials = "".join(word[0] for word in supplier.split())
     return {
-        "breaks": [pair.split("=") for pair in breaks.split()], "minimum": minimum, "multiple": multiple, "available": available,
-        "lead_days": days, "maker": maker, "maker_number": number, "their_number": f"{initials}-{part}",
+        "breaks": [pair.split("=") for pair in breaks.split()],
+        "minimum": minimum,
+        "multiple": multiple,
+        "available": available,
+        "lead_days": days,
+        "maker": maker,
+        "maker_number": number,
+        "their_number": f"{initials}-{part}",
         "valid_to": until.isoformat(),
-    }  # fmt: skip
+    }

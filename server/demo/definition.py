@@ -2,20 +2,7 @@
 
 from typing import Any
 
-from demo.tables import (
-    CENTERS,
-    CLASSES,
-    GROUPS,
-    LIFECYCLES,
-    MASSES,
-    MORE,
-    PART_CLASSES,
-    PARTS,
-    SHIFTS,
-    STANDARDS,
-    STOPS,
-    SUPPLIERS,
-)
+from demo.tables import CENTERS, CLASSES, GROUPS, LIFECYCLES, MASSES, MORE, PART_CLASSES, PARTS, SHIFTS, STANDARDS, STOPS, SUPPLIERS
 
 __all__ = ["demo_bundle"]
 
@@ -58,13 +45,7 @@ def _part(row: list[str]) -> dict[str, Any]:
 
 
 def _op(sequence: int, name: str, center: str, setup: str, run: str, **more: Any) -> dict[str, Any]:
-    return {
-        "sequence": sequence,
-        "name": name,
-        "work_center": center,
-        "setup_minutes": setup,
-        "run_minutes": run,
-    } | more
+    return {"sequence": sequence, "name": name, "work_center": center, "setup_minutes": setup, "run_minutes": run} | more
 
 
 def _outside(sequence: int, name: str, supplier: str, price: str, least: str, days: int, **more: Any) -> dict[str, Any]:
@@ -79,20 +60,9 @@ def _sheet(part: str, operations: list[dict], *lines: tuple[str, str, str, dict]
     """Lines as (part, quantity, unit, more); items count by tens, and a text line has no part."""
     made = []
     for index, (number, quantity, unit, more) in enumerate(lines, 1):
-        line: dict[str, Any] = {
-            "item": 10 * index,
-            "part": number or None,
-            "quantity": quantity or None,
-            "unit": unit or None,
-        }
+        line: dict[str, Any] = {"item": 10 * index, "part": number or None, "quantity": quantity or None, "unit": unit or None}
         made.append(line | more)
-    return {
-        "part": part,
-        "status": "released",
-        "effective_from": "2026-02-02",
-        "operations": operations,
-        "lines": made,
-    } | head
+    return {"part": part, "status": "released", "effective_from": "2026-02-02", "operations": operations, "lines": made} | head
 
 
 _TEST = """## Test at 24 V
@@ -128,12 +98,7 @@ def _lantern(engine: str, revision: str, **head: Any) -> dict[str, Any]:
         ("CMP-0455", "0.4", "mL", at[30]),
         ("GRS-02", "", "g", at[30]),
         ("LBL-0031", "1", "ea", at[30]),
-        (
-            "",
-            "",
-            "",
-            at[30] | {"kind": "text", "text": "Test at 24 V for ten minutes; keep the record with the lantern."},
-        ),
+        ("", "", "", at[30] | {"kind": "text", "text": "Test at 24 V for ten minutes; keep the record with the lantern."}),
         ("CR-155", "1", "ea", at[40]),
         ("FRT-IN", "1", "ea", at[40]),
         revision=revision,

@@ -86,9 +86,7 @@ def _in_september(handover: Handover) -> None:
     if then > now():
         then = now() - timedelta(days=70)
     log = [entry | {"at": (then + timedelta(minutes=n)).isoformat()} for n, entry in enumerate(handover.log)]
-    Handover.objects.filter(pk=handover.pk).update(
-        opened_at=then - timedelta(minutes=8), read_at=then, ended_at=then, log=log
-    )
+    Handover.objects.filter(pk=handover.pk).update(opened_at=then - timedelta(minutes=8), read_at=then, ended_at=then, log=log)
     Agreed.objects.filter(handover=handover).update(at=then)
 
 
@@ -100,27 +98,15 @@ def _they_move(server: Server) -> None:
     locker = next(row for row in structure["rows"] if row["item"] == "CMP-0455")
     locker["amount"] = "0.5"
     server.put(
-        _BOOK,
-        "items",
-        "TAP-12",
-        {"text": "Sealing tape, 12 mm", "supply": "purchased", "measure": "metre", "bin": "R4"},
-        _PRODUCTION,
+        _BOOK, "items", "TAP-12", {"text": "Sealing tape, 12 mm", "supply": "purchased", "measure": "metre", "bin": "R4"}, _PRODUCTION
     )
-    structure["rows"].append(
-        {"position": 900, "item": "TAP-12", "amount": "0.6", "measure": "metre", "sort": "takes", "step": 40}
-    )
+    structure["rows"].append({"position": 900, "item": "TAP-12", "amount": "0.6", "measure": "metre", "sort": "takes", "step": 40})
     server.put(_BOOK, "structures", "HL-155|A", structure, _PRODUCTION)
     plan = there("plans", "HL-155|A")
     plan["steps"][2]["each"] = "5.8"
     server.put(_BOOK, "plans", "HL-155|A", plan, _PRODUCTION)
-    server.put(
-        _BOOK, "items", "LNS-155", there("items", "LNS-155") | {"stuff": "polycarbonate, UV-stable"}, _PRODUCTION
-    )
+    server.put(_BOOK, "items", "LNS-155", there("items", "LNS-155") | {"stuff": "polycarbonate, UV-stable"}, _PRODUCTION)
     for code, text in (("LUB-07", "Sealant, clear, neutral cure"), ("LUB-09", "Grease for the thread")):
         server.put(
-            _BOOK,
-            "items",
-            code,
-            {"text": text, "supply": "purchased", "measure": "gram", "bin": "C2", "planner": "Albu"},
-            _PRODUCTION,
+            _BOOK, "items", code, {"text": text, "supply": "purchased", "measure": "gram", "bin": "C2", "planner": "Albu"}, _PRODUCTION
         )

@@ -75,9 +75,7 @@ def _workbook(title: str, day: str, rows: list[list[str]]) -> bytes:
     buffer = io.BytesIO()
     book = xlsxwriter.Workbook(buffer, {"in_memory": True})
     sheet = book.add_worksheet("List of parts")
-    for at, row in enumerate(
-        [["Quayside Harbour Trust"], [], ["Assembly", "QPL-40"], ["Title", title], ["Date", day], [], _TITLES, *rows]
-    ):
+    for at, row in enumerate([["Quayside Harbour Trust"], [], ["Assembly", "QPL-40"], ["Title", title], ["Date", day], [], _TITLES, *rows]):
         for column, text in enumerate(row):
             if at > 6 and column in (0, 1, 5) and text:
                 sheet.write_number(at, column, float(text))
@@ -91,7 +89,14 @@ _PACKAGES = {"R": "RESC1608X55N", "C": "CAPC2012X125N", "D": "LED3535", "U": "SO
 
 
 #: Length and width of its packages, millimetres.
-_BOXES = {"RESC1608X55N": (1.6, 0.8), "RESC2012X60N": (2.0, 1.25), "CAPC2012X125N": (2.0, 1.25), "LED3535": (3.5, 3.5), "SOIC8": (6.0, 4.9), "TERM-3.5-4": (14.0, 7.6)}  # fmt: skip
+_BOXES = {
+    "RESC1608X55N": (1.6, 0.8),
+    "RESC2012X60N": (2.0, 1.25),
+    "CAPC2012X125N": (2.0, 1.25),
+    "LED3535": (3.5, 3.5),
+    "SOIC8": (6.0, 4.9),
+    "TERM-3.5-4": (14.0, 7.6),
+}
 
 
 def _ring(x: float, y: float, radius: float) -> list[tuple[float, float]]:
@@ -114,17 +119,13 @@ def _outlines() -> str:
 def _layout() -> bytes:
     """Their board as IPC-2581: emitters on a ring, the rest within; larger places for C10 to C17 than their list says."""
     names = [f"D{n}" for n in range(1, 31)]
-    inner = [f"R{n}" for n in (*range(1, 9), *range(10, 21), 30, 31)] + [
-        f"C{n}" for n in (*range(1, 7), *range(10, 18))
-    ]
+    inner = [f"R{n}" for n in (*range(1, 9), *range(10, 21), 30, 31)] + [f"C{n}" for n in (*range(1, 7), *range(10, 18))]
     placed: list[tuple[str, float, float, float, str]] = []
     for at, name in enumerate(names):
         turn = 2 * math.pi * at / len(names)
         placed.append((name, 46 + 38 * math.cos(turn), 46 + 38 * math.sin(turn), round(math.degrees(turn), 1), "TOP"))
     for at, name in enumerate(inner):
-        placed.append(
-            (name, 20 + 6.5 * (at % 9), 30 + 8 * (at // 9), 90.0 * (at % 2), "BOTTOM" if name[0] == "R" else "TOP")
-        )
+        placed.append((name, 20 + 6.5 * (at % 9), 30 + 8 * (at // 9), 90.0 * (at % 2), "BOTTOM" if name[0] == "R" else "TOP"))
     placed += [
         ("U1", 34, 64, 0, "TOP"),
         ("U2", 58, 64, 0, "TOP"),
@@ -163,32 +164,35 @@ def load_inquiries(engineer: User) -> None:
         rows = [[cell.strip() for cell in row.split("|")] for row in _PIER.strip().splitlines()]
         pier = open_inquiry(
             engineer,
-            {"title": "Quayside pier lights", "customer": "Quayside Harbour Trust", "their_reference": "QHT 26/114",
-             "wanted_by": (today + timedelta(days=9)).isoformat(), "note": "40 lights a year, the first lot in spring."},
-        )  # fmt: skip
+            {
+                "title": "Quayside pier lights",
+                "customer": "Quayside Harbour Trust",
+                "their_reference": "QHT 26/114",
+                "wanted_by": (today + timedelta(days=9)).isoformat(),
+                "note": "40 lights a year, the first lot in spring.",
+            },
+        )
         skerry = open_inquiry(
             engineer,
-            {"title": "Skerry beacon refit", "customer": "Skerry Light Service", "their_reference": "SK-2207",
-             "wanted_by": (today + timedelta(days=16)).isoformat()},
-        )  # fmt: skip
-    for name, mail in (
-        ("Quayside Harbour Trust", "works@quayside.example"),
-        ("Skerry Light Service", "einkauf@skerry.example"),
-    ):
+            {
+                "title": "Skerry beacon refit",
+                "customer": "Skerry Light Service",
+                "their_reference": "SK-2207",
+                "wanted_by": (today + timedelta(days=16)).isoformat(),
+            },
+        )
+    for name, mail in (("Quayside Harbour Trust", "works@quayside.example"), ("Skerry Light Service", "einkauf@skerry.example")):
         customer = Partner.objects.get(name=name)
         save_partner(engineer, {"mail": mail}, customer.code, customer.version)
     _bring(engineer, pier, "QPL-40 list of parts.xlsx", _workbook("Pier light", "rev 1", rows))
     _bring(engineer, pier, "QPL-41 board.xml", _layout())
-    _decide(engineer, pier, {"QE-1001": "RES-0472", "QE-1006": "MCU-0808", "QE-1007": "EMT-4700", "QPL-42": "LNS-155", "QPL-44": "WSH-M5", "QPL-46": "GLD-20"})  # fmt: skip
-    line = {x.said.get("part"): x for x in counting(pier)}["QE-1002"]
-    ask_sender(
+    _decide(
         engineer,
-        pier.pk,
-        line.pk,
-        "designator-count",
-        "quantity",
-        "Quantity 12, but R10 to R20 are 11 places. Which holds?",
+        pier,
+        {"QE-1001": "RES-0472", "QE-1006": "MCU-0808", "QE-1007": "EMT-4700", "QPL-42": "LNS-155", "QPL-44": "WSH-M5", "QPL-46": "GLD-20"},
     )
+    line = {x.said.get("part"): x for x in counting(pier)}["QE-1002"]
+    ask_sender(engineer, pier.pk, line.pk, "designator-count", "quantity", "Quantity 12, but R10 to R20 are 11 places. Which holds?")
     top = counting(pier).filter(row=0).get()
     set_builds(engineer, pier.pk, [{"line": top.pk, "quantity": q, "wanted_by": None} for q in ("10", "40", "160")])
     later = [r for row in rows if (r := _PIER_LATER.get(row[2], row) if row[2] else row) is not None]
@@ -198,10 +202,7 @@ def load_inquiries(engineer: User) -> None:
 
 def _decide(user: User, inquiry: Inquiry, pairs: dict[str, str]) -> None:
     lines: dict[Any, Any] = {x.said.get("part"): x for x in counting(inquiry)}
-    asked = [
-        Asked(line=lines[theirs].pk, seen=lines[theirs].stamp, verb="take", part=ours, over=False)
-        for theirs, ours in pairs.items()
-    ]
+    asked = [Asked(line=lines[theirs].pk, seen=lines[theirs].stamp, verb="take", part=ours, over=False) for theirs, ours in pairs.items()]
     decide(user, inquiry.pk, asked)
 
 
@@ -221,7 +222,5 @@ def load_lantern_inquiry(engineer: User) -> Inquiry:
     _bring(engineer, inquiry, "Lanterns.csv", b"Part number;Description;Quantity\nHL-155;Harbour lantern, 155 mm;1\n")
     _decide(engineer, inquiry, {"HL-155": "HL-155"})
     line = counting(inquiry).get(said__part="HL-155")
-    set_builds(
-        engineer, inquiry.pk, [{"line": line.pk, "quantity": q, "wanted_by": None} for q in ("60", "250", "1000")]
-    )
+    set_builds(engineer, inquiry.pk, [{"line": line.pk, "quantity": q, "wanted_by": None} for q in ("60", "250", "1000")])
     return inquiry

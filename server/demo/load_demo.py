@@ -60,25 +60,18 @@ def load_demo(orders: bool = False) -> bool:
         engineer, shop = (User.objects.get(username=name) for name in ("engineer", "shop"))
         load_bundle(demo_bundle(), "demo", engineer)
         for number, rows in MAKERS.items():
-            save_maker_numbers(
-                engineer, number, [dict(zip(("maker", "number", "package"), r, strict=True)) for r in rows]
-            )
+            save_maker_numbers(engineer, number, [dict(zip(("maker", "number", "package"), r, strict=True)) for r in rows])
         for stocked, counted in STOCK.items():
             _stock(shop, stocked, counted)
         take_finished_work(shop, _finished())
-        due = [
-            (order, part, open_, (localdate() + timedelta(days=days)).isoformat())
-            for order, part, open_, days in OPEN_ORDERS
-        ]
+        due = [(order, part, open_, (localdate() + timedelta(days=days)).isoformat()) for order, part, open_, days in OPEN_ORDERS]
         take_open_orders(User.objects.get(username="buyer"), [["order", "part", "open", "due"], *map(list, due)])
         _rounds(engineer, User.objects.get(username="accountant"))
         load_inquiries(engineer)
         load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
             take_model(engineer, modelled, file, content)
-        keep_table(
-            engineer, None, None, "Generic hardware", [{"code": c, "part": p, "note": n} for c, p, n in SUBSTITUTES]
-        )
+        keep_table(engineer, None, None, "Generic hardware", [{"code": c, "part": p, "note": n} for c, p, n in SUBSTITUTES])
         if orders:
             load_orders(engineer, shop)
         load_buying(User.objects.get(username="buyer"), engineer)
@@ -97,8 +90,7 @@ def _rounds(engineer: User, accountant: User) -> None:
     Round.objects.filter(pk=first.pk).update(opened_at=at - timedelta(days=5), closed_at=at)
     new_year = date(localdate().year + 1, 1, 1)
     following = open_round(
-        engineer,
-        {"name": f"Standards {new_year.year}", "first_day": new_year.isoformat(), "note": "metal offers for the year"},
+        engineer, {"name": f"Standards {new_year.year}", "first_day": new_year.isoformat(), "note": "metal offers for the year"}
     )
     propose_percent(engineer, following.pk, "part", "unit_cost", "6", Selection(part_class="bar and sheet"))
     _propose(engineer, following, NEXT_ROUND)
@@ -125,17 +117,7 @@ def _finished() -> list[list[str]]:
         for n, units in enumerate(orders):
             day = localdate() - timedelta(days=4 + 9 * n)
             minutes = units * each * (1 + ((n * 7 + sequence) % 11 - 5) / 60)
-            rows.append(
-                [
-                    f"WO-{4100 - 3 * n}",
-                    part,
-                    str(sequence),
-                    str(units),
-                    f"{minutes:.1f}",
-                    str(10 + n % 4),
-                    day.isoformat(),
-                ]
-            )
+            rows.append([f"WO-{4100 - 3 * n}", part, str(sequence), str(units), f"{minutes:.1f}", str(10 + n % 4), day.isoformat()])
     return rows
 
 

@@ -13,16 +13,20 @@ Place = tuple[float, float, float]
 def demo_models() -> list[tuple[str, str, bytes]]:
     """For each model its part, the name of its file and its content."""
     return [
-        ("HL155-10", "lens-assembly.step", assembly("HL155-10", [("LNS-155", _lens(), [(0, 0, 0)]), ("ORG-150", _seal(), [(0, 0, 2)]), ("HL155-11", _ring(), [(0, 0, -8)])])),
+        (
+            "HL155-10",
+            "lens-assembly.step",
+            assembly(
+                "HL155-10", [("LNS-155", _lens(), [(0, 0, 0)]), ("ORG-150", _seal(), [(0, 0, 2)]), ("HL155-11", _ring(), [(0, 0, -8)])]
+            ),
+        ),
         ("CR-155", "crate.step", _crate()),
         ("HL155-22", "heat-spreader.step", part_file("HL155-22", _spreader())),
         ("CST-155", "base-casting.step", part_file("CST-155", _casting())),
-    ]  # fmt: skip
+    ]
 
 
-def assembly(
-    name: str, parts: list[tuple[str, Any, list[Place]]], turned: Callable[[str, int], Any] | None = None
-) -> bytes:
+def assembly(name: str, parts: list[tuple[str, Any, list[Place]]], turned: Callable[[str, int], Any] | None = None) -> bytes:
     """An assembly of parts, each at its places in millimetres, as a STEP file; ``turned`` gives a whole placement instead."""
     from OCP.gp import gp_Trsf, gp_Vec
     from OCP.TCollection import TCollection_ExtendedString
@@ -173,16 +177,16 @@ def _crate() -> bytes:
 
     right = 1.5707963267948966
     panels = [
-        placed(None, (0, 0, -9)), placed(None, (0, 0, 240)),
-        placed(((1, 0, 0), right), (0, 0, 0)), placed(((1, 0, 0), right), (0, 249, 0)),
-        placed(((0, 1, 0), -right), (0, 0, 0)), placed(((0, 1, 0), -right), (249, 0, 0)),
-    ]  # fmt: skip
+        placed(None, (0, 0, -9)),
+        placed(None, (0, 0, 240)),
+        placed(((1, 0, 0), right), (0, 0, 0)),
+        placed(((1, 0, 0), right), (0, 249, 0)),
+        placed(((0, 1, 0), -right), (0, 0, 0)),
+        placed(((0, 1, 0), -right), (249, 0, 0)),
+    ]
     battens = [placed(None, (x, y, 0)) for x in (0, 210) for y in (0, 210)]
     return assembly(
         "CR-155",
-        [
-            ("CR-155-1", _box(240, 240, 9), [(0, 0, 0)] * 6),
-            ("batten 30 x 30 x 240", _box(30, 30, 240), [(0, 0, 0)] * 4),
-        ],
+        [("CR-155-1", _box(240, 240, 9), [(0, 0, 0)] * 6), ("batten 30 x 30 x 240", _box(30, 30, 240), [(0, 0, 0)] * 4)],
         lambda called, at: panels[at] if called == "CR-155-1" else battens[at],
     )

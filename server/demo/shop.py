@@ -24,9 +24,15 @@ __all__ = ["load_orders"]
 
 #: What was made, how many at a time, and how often in the three months.
 _MADE = (
-    ("GSK-155", 120, 3), ("HL155-22", 40, 5), ("HL155-11", 40, 4), ("HL155-21", 40, 5), ("HL155-20", 40, 4), ("CR-155", 20, 4), ("HL155-30", 30, 5),
+    ("GSK-155", 120, 3),
+    ("HL155-22", 40, 5),
+    ("HL155-11", 40, 4),
+    ("HL155-21", 40, 5),
+    ("HL155-20", 40, 4),
+    ("CR-155", 20, 4),
+    ("HL155-30", 30, 5),
     ("HL155-10", 30, 4),
-)  # fmt: skip
+)
 _WHY = ("tool mark", "out of tolerance", "dropped", "porous", "wrong orientation")
 _PEOPLE = ("Lou Fenner", "Ada Brink", "Tom Ives")
 
@@ -71,11 +77,7 @@ def _delivered(pick: Random, order: WorkOrder, at: datetime) -> None:
         scatter = Decimal(pick.randint(965, 1045)) / 1000
         posts.append(
             StockPost(
-                component.part_id,
-                quantity,
-                "received",
-                {n: a * quantity * scatter for n, a in price.items()},
-                origin=f"R{at:%y%m%d}",
+                component.part_id, quantity, "received", {n: a * quantity * scatter for n, a in price.items()}, origin=f"R{at:%y%m%d}"
             )
         )
     with transaction.atomic():
@@ -98,25 +100,13 @@ def _worked(shop: Any, pick: Random, order: WorkOrder, operation: OrderOperation
     if not operation.outside:
         setup = round(operation.setup_minutes * Decimal(pick.randint(85, 130)) / 100, 0)
         run = round(operation.run_minutes * share * Decimal(pick.randint(92, 112)) / 100, 0)
-    report = Report(
-        operation.sequence, str(units - lost), str(lost), str(setup), str(run), pick.choice(_WHY) if lost else ""
-    )
+    report = Report(operation.sequence, str(units - lost), str(lost), str(setup), str(run), pick.choice(_WHY) if lost else "")
     report_work(shop, order.pk, uuid4(), report, at, pick.choice(_PEOPLE))
     if operation.outside:
         order.refresh_from_db()
         expected = next(o for o in (order.plan or {})["operations"] if o["sequence"] == operation.sequence)
-        due = max(
-            units * Decimal(_plain(expected["outside_price"])), Decimal(_plain(expected.get("outside_minimum", "0")))
-        )
-        invoice_outside(
-            shop,
-            order.pk,
-            uuid4(),
-            operation.sequence,
-            str(round(due * Decimal(pick.randint(98, 106)) / 100, 2)),
-            "",
-            at,
-        )
+        due = max(units * Decimal(_plain(expected["outside_price"])), Decimal(_plain(expected.get("outside_minimum", "0"))))
+        invoice_outside(shop, order.pk, uuid4(), operation.sequence, str(round(due * Decimal(pick.randint(98, 106)) / 100, 2)), "", at)
     return units - lost
 
 
@@ -131,8 +121,7 @@ def _finished(engineer: Any, shop: Any, pick: Random, day: date, number: str, qu
     units = 0
     for n, operation in enumerate(order.operations.filter(resource=0).order_by("row")):
         at = min(
-            _at(day + timedelta(days=1 + n * 2), 8 + pick.randint(0, 5), pick.randint(0, 59)),
-            _at(localdate() - timedelta(days=1), 15),
+            _at(day + timedelta(days=1 + n * 2), 8 + pick.randint(0, 5), pick.randint(0, 59)), _at(localdate() - timedelta(days=1), 15)
         )
         units = units if n else int(operation.planned)
         units = _worked(shop, pick, order, operation, units, at)

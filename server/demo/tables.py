@@ -224,35 +224,11 @@ MORE: dict[str, dict[str, Any]] = {
         "size_mm": "1.6 x 0.8 x 0.45",
         "own_values": {"tolerance_pct": "1", "mounting": "surface", "approved_on": "2026-03-12"},
     },
-    "CAP-0475": {
-        "reorder_level": "1000",
-        "order_minimum": "2000",
-        "order_multiple": "2000",
-        "size_mm": "2 x 1.25 x 0.85",
-    },
-    "SCR-M5": {
-        "buying_unit": "hundred",
-        "reorder_level": "1500",
-        "order_multiple": "100",
-        "material": "stainless steel",
-    },
-    "LNS-155": {
-        "reorder_level": "60",
-        "order_minimum": "50",
-        "size_mm": "155 x 155 x 98",
-        "material": "polycarbonate, clear",
-    },
-    "CST-155": {
-        "reorder_level": "40",
-        "order_minimum": "25",
-        "size_mm": "190 x 190 x 74",
-        "material": "aluminium, cast",
-    },
-    "HL-155": {
-        "size_mm": "190 x 190 x 240",
-        "second_description": "Marine lantern for harbour entrances",
-        "sold": True,
-    },
+    "CAP-0475": {"reorder_level": "1000", "order_minimum": "2000", "order_multiple": "2000", "size_mm": "2 x 1.25 x 0.85"},
+    "SCR-M5": {"buying_unit": "hundred", "reorder_level": "1500", "order_multiple": "100", "material": "stainless steel"},
+    "LNS-155": {"reorder_level": "60", "order_minimum": "50", "size_mm": "155 x 155 x 98", "material": "polycarbonate, clear"},
+    "CST-155": {"reorder_level": "40", "order_minimum": "25", "size_mm": "190 x 190 x 74", "material": "aluminium, cast"},
+    "HL-155": {"size_mm": "190 x 190 x 240", "second_description": "Marine lantern for harbour entrances", "sold": True},
     "HL155-20": {"sold": True, "second_description": "Sold as a spare, too"},
 }
 

@@ -66,14 +66,24 @@ def plain(laid: Laid) -> dict[str, Any]:
 def of_plain(value: dict[str, Any]) -> Laid:
     """What was kept, read back."""
     return Laid(
-        value["size"], value.get("owner", ""),
-        tuple(View(v["key"], v["direction"], v["scale"], v["x"], v["y"], v.get("hidden", False), tuple(v.get("left_out", ()))) for v in value["views"]),
+        value["size"],
+        value.get("owner", ""),
         tuple(
-            Balloon(b["line"], b["view"], (b["to"][0], b["to"][1]), None if b.get("at") is None else (b["at"][0], b["at"][1]), b.get("by_hand", False))
+            View(v["key"], v["direction"], v["scale"], v["x"], v["y"], v.get("hidden", False), tuple(v.get("left_out", ())))
+            for v in value["views"]
+        ),
+        tuple(
+            Balloon(
+                b["line"],
+                b["view"],
+                (b["to"][0], b["to"][1]),
+                None if b.get("at") is None else (b["at"][0], b["at"][1]),
+                b.get("by_hand", False),
+            )
             for b in value["balloons"]
         ),
         tuple(value.get("off", ())),
-    )  # fmt: skip
+    )
 
 
 def read_laid(value: dict[str, Any]) -> Laid:

@@ -71,22 +71,23 @@ def _title(found: Standing, right: float, low: float) -> Iterator[Mark]:
     scales = ", ".join(dict.fromkeys(scale_words(v.scale) for v in found.laid.views))
     fields = (
         # x, y, width of the cell, the field's name by ISO 7200, and what stands in it
-        (0, 0, 110, "Title", f"{found.part.description}"), (110, 0, 70, "Identification number", found.part.number), (0, 12, 60, "Legal owner", found.laid.owner),
-        (60, 12, 50, "Document type", "Assembly drawing"), (110, 12, 35, "Revision", found.sheet.revision), (145, 12, 35, "Status", found.sheet.status),
-        (0, 24, 60, "Creator", found.sheet.changed_by), (60, 24, 50, "Date of issue", localdate().isoformat()), (110, 24, 35, "Scale", scales),
-        (145, 24, 17, "Size", found.laid.size), (162, 24, 18, "Sheet", "1 / 1"),
-    )  # fmt: skip
+        (0, 0, 110, "Title", f"{found.part.description}"),
+        (110, 0, 70, "Identification number", found.part.number),
+        (0, 12, 60, "Legal owner", found.laid.owner),
+        (60, 12, 50, "Document type", "Assembly drawing"),
+        (110, 12, 35, "Revision", found.sheet.revision),
+        (145, 12, 35, "Status", found.sheet.status),
+        (0, 24, 60, "Creator", found.sheet.changed_by),
+        (60, 24, 50, "Date of issue", localdate().isoformat()),
+        (110, 24, 35, "Scale", scales),
+        (145, 24, 17, "Size", found.laid.size),
+        (162, 24, 18, "Sheet", "1 / 1"),
+    )
     for dx, dy, wide, name, value in fields:
         if dx:
             yield _line(x + dx, y + dy, x + dx, y + dy + 12)
         yield _text(x + dx + 1.5, y + dy + 3.2, name, 1.8)
-        yield _text(
-            x + dx + 1.5,
-            y + dy + 9,
-            _fit(str(value), wide - 3, 3.5 if dy == 0 else 3.0),
-            3.5 if dy == 0 else 3.0,
-            strong=dy == 0,
-        )
+        yield _text(x + dx + 1.5, y + dy + 9, _fit(str(value), wide - 3, 3.5 if dy == 0 else 3.0), 3.5 if dy == 0 else 3.0, strong=dy == 0)
 
 
 def scale_words(scale: float) -> str:
@@ -106,11 +107,7 @@ def _fit(text: str, width: float, size: float) -> str:
 def _list(found: Standing, right: float, low: float) -> Iterator[Mark]:
     """The lines of the sheet, the first at the bottom, above the title; what is too much for the height stands beside it."""
     for x, high, here in _blocks(found, right, low):
-        yield {
-            "kind": "line",
-            "points": [x, low, x, high, x + _TITLE_WIDTH, high, x + _TITLE_WIDTH, low],
-            "width": 0.35,
-        }
+        yield {"kind": "line", "points": [x, low, x, high, x + _TITLE_WIDTH, high, x + _TITLE_WIDTH, low], "width": 0.35}
         for at, row in enumerate([None, *here]):
             y = low - _ROW * at
             cells = (
@@ -181,16 +178,14 @@ def _svg(found: Standing) -> str:
                 dashed = ' stroke-dasharray="2 1"' if mark.get("dashed") else ""
                 drawn.append(f'<polyline points="{path}" stroke-width="{mark["width"]:g}"{dashed}/>')
             case "circle":
-                drawn.append(
-                    f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" stroke-width="0.35" fill="#fff"/>'
-                )
+                drawn.append(f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" stroke-width="0.35" fill="#fff"/>')
             case "dot":
-                drawn.append(
-                    f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" fill="#000" stroke="none"/>'
-                )
+                drawn.append(f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" fill="#000" stroke="none"/>')
             case "text":
                 weight = ' font-weight="600"' if mark["strong"] else ""
-                drawn.append(f'<text x="{p[0]:.2f}" y="{p[1]:.2f}" font-size="{mark["size"]:g}" text-anchor="{mark["at"]}" fill="#000" stroke="none"{weight}>{escape(mark["text"])}</text>')  # fmt: skip
+                drawn.append(
+                    f'<text x="{p[0]:.2f}" y="{p[1]:.2f}" font-size="{mark["size"]:g}" text-anchor="{mark["at"]}" fill="#000" stroke="none"{weight}>{escape(mark["text"])}</text>'
+                )
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}mm" height="{height}mm" viewBox="0 0 {width} {height}" fill="none" stroke="#000" '
         f'stroke-linejoin="round" font-family="Reading, sans-serif">{"".join(drawn)}</svg>'
@@ -211,9 +206,7 @@ def _dxf(found: Standing) -> bytes:
         elif mark["kind"] in ("circle", "dot"):
             space.add_circle((p[0], height - p[1]), mark["width"], dxfattribs={"layer": "BALLOONS"})
         else:
-            text = space.add_text(
-                mark["text"], height=mark["size"], dxfattribs={"layer": "TEXT", "insert": (p[0], height - p[1])}
-            )
+            text = space.add_text(mark["text"], height=mark["size"], dxfattribs={"layer": "TEXT", "insert": (p[0], height - p[1])})
             if mark["at"] == "middle":
                 text.set_placement((p[0], height - p[1]), align=ezdxf.enums.TextEntityAlignment.CENTER)
     out = io.StringIO()

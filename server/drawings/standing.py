@@ -16,18 +16,7 @@ from tally_core.drawings.balloons import Box
 
 from drawings.laid import PAPERS, Balloon, Laid, View
 
-__all__ = [
-    "FRAME",
-    "RADIUS",
-    "Listed",
-    "Standing",
-    "anchor",
-    "best_seen",
-    "inner",
-    "standing",
-    "the_sheet_drawn",
-    "view_box",
-]
+__all__ = ["FRAME", "RADIUS", "Listed", "Standing", "anchor", "best_seen", "inner", "standing", "the_sheet_drawn", "view_box"]
 
 #: Margins of the frame (ISO 5457: 20 mm on the left, 10 on the others), and the radius of a balloon.
 FRAME = (20.0, 10.0, 10.0, 10.0)
@@ -93,13 +82,20 @@ def standing(part: Part, laid: Laid) -> Standing:
         name = called.get(row.part.number, "")
         lines.append(
             Listed(
-                str(row.lineage), str(row.pk), row.item, row.part.number, row.part.description, row.part.part_class, "" if row.quantity is None else f"{row.quantity.normalize():f}",
-                row.unit or row.part.unit, row.item_locked, name, float(counts[name]) if name else None,
+                str(row.lineage),
+                str(row.pk),
+                row.item,
+                row.part.number,
+                row.part.description,
+                row.part.part_class,
+                "" if row.quantity is None else f"{row.quantity.normalize():f}",
+                row.unit or row.part.unit,
+                row.item_locked,
+                name,
+                float(counts[name]) if name else None,
             )
-        )  # fmt: skip
-    found = Standing(
-        part, sheet, laid, {v.key: held[v.direction] for v in laid.views if v.direction in held}, lines, names
-    )
+        )
+    found = Standing(part, sheet, laid, {v.key: held[v.direction] for v in laid.views if v.direction in held}, lines, names)
     found.troubles = _troubles(found, called)
     return found
 
@@ -110,28 +106,17 @@ def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
     by_key = {x.key: x for x in found.lines}
     gone = [b for b in found.laid.balloons if b.line not in by_key]
     if gone:
-        words.append(
-            f"{len(gone)} of its balloons {'mean' if len(gone) > 1 else 'means'} a line that is no longer on the sheet."
-        )
+        words.append(f"{len(gone)} of its balloons {'mean' if len(gone) > 1 else 'means'} a line that is no longer on the sheet.")
     tied = {b.line for b in found.laid.balloons}
     bare = [x for x in found.lines if x.key not in tied and x.part_class not in found.laid.off and x.name]
     if bare and found.laid.balloons:
-        words.append(
-            f"No balloon yet for {', '.join(x.number for x in bare[:6])}{' and others' if len(bare) > 6 else ''}."
-        )
+        words.append(f"No balloon yet for {', '.join(x.number for x in bare[:6])}{' and others' if len(bare) > 6 else ''}.")
     for x in found.lines:
-        if (
-            x.count is not None
-            and x.unit == "ea"
-            and x.quantity
-            and float(x.quantity) != x.count * float(found.sheet.batch)
-        ):
+        if x.count is not None and x.unit == "ea" and x.quantity and float(x.quantity) != x.count * float(found.sheet.batch):
             words.append(f"{x.number}: the sheet says {x.quantity}, and the model holds {x.count:g}.")
     lost = [b for b in found.laid.balloons if b.line in by_key and b.at is None and not by_key[b.line].name]
     if lost:
-        words.append(
-            f"{len(lost)} of its balloons {'mean' if len(lost) > 1 else 'means'} a part that the model no longer holds."
-        )
+        words.append(f"{len(lost)} of its balloons {'mean' if len(lost) > 1 else 'means'} a part that the model no longer holds.")
     for view in found.laid.views:
         if view.key not in found.views:
             words.append(f"The model has no view from “{view.direction}”.")

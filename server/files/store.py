@@ -62,8 +62,7 @@ def kind_of(name: str, content: bytes) -> str:
         [
             Problem(
                 "file",
-                f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, "
-                "DXF, CSV and text",
+                f"{name} is none of the files kept here: pictures (PNG, JPEG, WebP, GIF), PDF, MP4, WebM, ZIP, STEP, DXF, CSV and text",
             )
         ]
     )
@@ -128,9 +127,7 @@ def opened(row: StoredFile, name: str) -> File:
 
 def served(row: StoredFile, name: str) -> FileResponse:
     """A content as an answer: a picture is shown, all else is handed down; nothing in it can run here."""
-    response = FileResponse(
-        opened(row, name), as_attachment=row.content_type not in PICTURES, filename=name, content_type=row.content_type
-    )
+    response = FileResponse(opened(row, name), as_attachment=row.content_type not in PICTURES, filename=name, content_type=row.content_type)
     response["X-Content-Type-Options"] = "nosniff"
     response["Content-Security-Policy"] = "sandbox; default-src 'none'"
     response["Cache-Control"] = "private, max-age=86400"

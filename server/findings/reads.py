@@ -18,9 +18,7 @@ def plain_findings(found: list[dict[str, Any]]) -> list[dict[str, Any]]:
             | {
                 "sheet": f["sheet_id"],
                 "line": str(f["line"]) if f["line"] else None,
-                "waived": {"reason": held.reason, "by": held.waived_by, "at": held.waived_at.isoformat()}
-                if held
-                else None,
+                "waived": {"reason": held.reason, "by": held.waived_by, "at": held.waived_at.isoformat()} if held else None,
             }
         )
     return out

@@ -20,8 +20,12 @@ def my_drafts(user: Any) -> Heap:
     """Drafts that somebody worked at last, and what stops them."""
     survey = Survey.objects.order_by("-id").first()
     found = Finding.objects.filter(_open(), survey=survey, sheet__status="draft", sheet__changed_by=str(user))
-    counts = {key: (stops, looks) for key, stops, looks in found.values_list("sheet").annotate(
-        stops=Count("id", filter=Q(severity="stops")), looks=Count("id", filter=Q(severity="look")))}  # fmt: skip
+    counts = {
+        key: (stops, looks)
+        for key, stops, looks in found.values_list("sheet").annotate(
+            stops=Count("id", filter=Q(severity="stops")), looks=Count("id", filter=Q(severity="look"))
+        )
+    }
 
     def row(sheet: BuildSheet) -> Row:
         stops, looks = counts.get(sheet.pk, (0, 0))

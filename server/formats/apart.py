@@ -53,9 +53,7 @@ _HEAD, _PID = struct.Struct("!II"), struct.Struct("!I")
 def read_tables(name: str, content: bytes) -> list[Table]:
     """The tables of a file by its ending. Raises TallyError, in the user's words, for what cannot be read."""
     # Most lists hold no day, and then their rows are what JSON made of them.
-    return [
-        Table(t["name"], rows_of_json(t["rows"]) if t["days"] else t["rows"]) for t in _ask("tables", name, content)
-    ]
+    return [Table(t["name"], rows_of_json(t["rows"]) if t["days"] else t["rows"]) for t in _ask("tables", name, content)]
 
 
 def read_layout(name: str, content: bytes) -> dict[str, Any]:
@@ -190,12 +188,7 @@ def _read_one(listening: socket.socket, busy: int) -> None:
     line, _ = listening.accept()
     os.write(busy, _PID.pack(os.getpid()))
     signal.alarm(CLOCK)
-    for limit, most in (
-        (resource.RLIMIT_AS, MEMORY),
-        (resource.RLIMIT_CPU, WORK),
-        (resource.RLIMIT_CORE, 0),
-        (resource.RLIMIT_FSIZE, 0),
-    ):
+    for limit, most in ((resource.RLIMIT_AS, MEMORY), (resource.RLIMIT_CPU, WORK), (resource.RLIMIT_CORE, 0), (resource.RLIMIT_FSIZE, 0)):
         resource.setrlimit(limit, (most, most))
     gc.disable()  # what is left lying goes with this process
     with line, line.makefile("rb") as asked:

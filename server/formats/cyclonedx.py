@@ -33,15 +33,19 @@ def cyclonedx_document(top: Component, serial: UUID, at: datetime, version: str)
     head = _component(top, top.number, dependencies)
     below = head.pop("components", [])
     document = {
-        "$schema": "http://cyclonedx.org/schema/bom-1.6.schema.json", "bomFormat": "CycloneDX", "specVersion": "1.6",
-        "serialNumber": serial.urn, "version": 1,
+        "$schema": "http://cyclonedx.org/schema/bom-1.6.schema.json",
+        "bomFormat": "CycloneDX",
+        "specVersion": "1.6",
+        "serialNumber": serial.urn,
+        "version": 1,
         "metadata": {
             "timestamp": at.isoformat(timespec="seconds"),
             "tools": {"components": [{"type": "application", "name": "Round Tally", "version": version}]},
             "component": head,
         },
-        "components": below, "dependencies": dependencies,
-    }  # fmt: skip
+        "components": below,
+        "dependencies": dependencies,
+    }
     return orjson.dumps(document, option=orjson.OPT_INDENT_2)
 
 

@@ -113,14 +113,10 @@ def pdf(title: str, facts: Sequence[str], tables: Sequence[Table], figures: Sequ
         heads = "".join(f'<th class="{kind}">{escape(name)}</th>' for name, kind in table.columns)
         kinds = [kind for _, kind in table.columns]
         rows = "".join(
-            "<tr>"
-            + "".join(f'<td class="{k}">{_shown(k, cell)}</td>' for k, cell in zip(kinds, row, strict=True))
-            + "</tr>"
+            "<tr>" + "".join(f'<td class="{k}">{_shown(k, cell)}</td>' for k, cell in zip(kinds, row, strict=True)) + "</tr>"
             for row in table.rows
         )
-        parts.append(
-            f"<h2>{escape(table.title)}</h2><table><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>"
-        )
+        parts.append(f"<h2>{escape(table.title)}</h2><table><thead><tr>{heads}</tr></thead><tbody>{rows}</tbody></table>")
     parts += [f"<figure><figcaption>{escape(words)}</figcaption>{svg}</figure>" for words, svg in figures]
     return _document(title, _STYLE, parts)
 

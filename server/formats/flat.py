@@ -60,9 +60,7 @@ def list_csv(columns: list[Column], rows: Sequence[Sequence[Cell]], decimal: str
     return out.getvalue()
 
 
-def list_workbook(
-    title: str, columns: list[Column], rows: Sequence[Sequence[Cell]], levels: Sequence[int] = ()
-) -> bytes:
+def list_workbook(title: str, columns: list[Column], rows: Sequence[Sequence[Cell]], levels: Sequence[int] = ()) -> bytes:
     """The rows as a workbook: text as text, numbers as numbers, pictures in their cells, and sums beneath that follow them.
 
     ``levels`` says of each row how far in it stands, in columns that are deep.
@@ -71,10 +69,7 @@ def list_workbook(
     book = xlsxwriter.Workbook(buffer, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     # A sheet's name holds none of these, and at most 31 characters.
     sheet = book.add_worksheet("".join(c for c in title if c not in "[]:*?/\\'")[:31] or "List")
-    head, strong = (
-        book.add_format({"bold": True, "bottom": 1, "text_wrap": True}),
-        book.add_format({"bold": True, "top": 1}),
-    )
+    head, strong = (book.add_format({"bold": True, "bottom": 1, "text_wrap": True}), book.add_format({"bold": True, "top": 1}))
     for at, column in enumerate(columns):
         sheet.write_string(0, at, column.title, head)
         widest = max((_wide(row[at]) for row in rows[:200]), default=6)
@@ -87,13 +82,7 @@ def list_workbook(
             if isinstance(value, Picture):
                 sheet.set_row(y, _ROW_OF_PICTURE)
                 scale = min(_PICTURE / value.height, 1.3 * _PICTURE / value.width)
-                place = {
-                    "image_data": io.BytesIO(value.png),
-                    "x_scale": scale,
-                    "y_scale": scale,
-                    "x_offset": 3,
-                    "y_offset": 3,
-                }
+                place = {"image_data": io.BytesIO(value.png), "x_scale": scale, "y_scale": scale, "x_offset": 3, "y_offset": 3}
                 # Moved with its cell, so that it stays beside its row when rows are sorted or hidden.
                 sheet.insert_image(y, x, f"{y}-{x}.png", place | {"object_position": 1, "description": value.name})
             elif isinstance(value, str):

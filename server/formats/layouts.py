@@ -29,9 +29,7 @@ def parse_layout(name: str, content: bytes) -> dict[str, Any]:
     if b"\x00" in content:
         raise TallyError(f"{name} is not written in UTF-8; save the layout so and bring it in again.")
     if b"<!DOCTYPE" in content or b"<!ENTITY" in content:
-        raise TallyError(
-            f"{name} declares a document type or entities of its own; a layout needs none, and they are not read."
-        )
+        raise TallyError(f"{name} declares a document type or entities of its own; a layout needs none, and they are not read.")
     try:
         return _Layout().read(content)
     except ET.ParseError as error:
@@ -91,9 +89,7 @@ class _Layout:
         self.unit = _UNITS[stated]
 
     def _layer(self, element: ET.Element) -> None:
-        self.sides[element.get("name", "")] = {"TOP": "top", "BOTTOM": "bottom"}.get(
-            element.get("side", "").upper(), ""
-        )
+        self.sides[element.get("name", "")] = {"TOP": "top", "BOTTOM": "bottom"}.get(element.get("side", "").upper(), "")
 
     def _enterprise(self, element: ET.Element) -> None:
         self.firms[element.get("id", "")] = element.get("name") or element.get("code") or ""
@@ -111,8 +107,7 @@ class _Layout:
                 "x": _number(where.get("x") if where is not None else "0") * self.unit,
                 "y": _number(where.get("y") if where is not None else "0") * self.unit,
                 "rotation": (_number(turned.get("rotation", "0") if turned is not None else "0") % 360 + 360) % 360,
-                "side": side
-                or ("bottom" if turned is not None and turned.get("mirror", "").lower() == "true" else "top"),
+                "side": side or ("bottom" if turned is not None and turned.get("mirror", "").lower() == "true" else "top"),
             }
         )
 
@@ -132,14 +127,10 @@ class _Layout:
     def _polygon(self, element: ET.Element) -> list[list[float]]:
         # Arcs are drawn as the straight line between their ends: it is a picture to find one's way by.
         corners = [c for c in element.iter() if _tag(c) in ("PolyBegin", "PolyStepSegment", "PolyStepCurve")]
-        return [
-            [float(round(_number(c.get(axis)) * self.unit, 4)) for axis in ("x", "y")] for c in corners[:MOST_CORNERS]
-        ]
+        return [[float(round(_number(c.get(axis)) * self.unit, 4)) for axis in ("x", "y")] for c in corners[:MOST_CORNERS]]
 
     def _bomitem(self, element: ET.Element) -> None:
-        places = [
-            (c.get("name", ""), c.get("populate", "true").lower() != "false") for c in element if _tag(c) == "RefDes"
-        ]
+        places = [(c.get("name", ""), c.get("populate", "true").lower() != "false") for c in element if _tag(c) == "RefDes"]
         self.left_out |= {name for name, fitted in places if not fitted}
         number = element.get("OEMDesignNumberRef", "")
         texts = [

@@ -52,17 +52,10 @@ def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, 
         for name, content in files:
             (Path(folder) / Path(name).name).write_bytes(content)
         process = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "formats.step",
-                *([_DRAWN] if drawn else []),
-                *(Path(name).name for name, _ in files),
-            ],
+            [sys.executable, "-m", "formats.step", *([_DRAWN] if drawn else []), *(Path(name).name for name, _ in files)],
             cwd=folder,
             # Neither the database's address nor a key is handed on.
-            env={k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LC_ALL", "TMPDIR")}
-            | {"PYTHONPATH": _paths()},
+            env={k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LC_ALL", "TMPDIR")} | {"PYTHONPATH": _paths()},
             stdin=subprocess.DEVNULL,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
@@ -88,18 +81,18 @@ def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, 
 
 def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
     """The rows of an assembly as those of a list that names parents, in the words of a neutral reading; sizes stand in the description."""
-    sizes = {
-        p["name"]: " × ".join(size_in_short(x) for x in p["smallest_box_mm"]) + " mm"
-        for p in said["parts"]
-        if "smallest_box_mm" in p
-    }
+    sizes = {p["name"]: " × ".join(size_in_short(x) for x in p["smallest_box_mm"]) + " mm" for p in said["parts"] if "smallest_box_mm" in p}
     return [
         {
-            "row": row, "part": entry["name"] or "without a name", "quantity": str(entry["count"]), "unit": "ea",
-            **({"parent": entry["parent"]} if entry["parent"] else {}), **({"description": sizes[entry["name"]]} if entry["name"] in sizes else {}),
+            "row": row,
+            "part": entry["name"] or "without a name",
+            "quantity": str(entry["count"]),
+            "unit": "ea",
+            **({"parent": entry["parent"]} if entry["parent"] else {}),
+            **({"description": sizes[entry["name"]]} if entry["name"] in sizes else {}),
         }
         for row, entry in enumerate(said["tree"], 1)
-    ]  # fmt: skip
+    ]
 
 
 def size_in_short(size: str) -> str:
@@ -117,12 +110,7 @@ def _paths() -> str:
 def _limited() -> None:
     # Who waits ends with the reader, even when that is killed.
     ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
-    for limit, most in (
-        (resource.RLIMIT_AS, MEMORY),
-        (resource.RLIMIT_CPU, WORK),
-        (resource.RLIMIT_CORE, 0),
-        (resource.RLIMIT_FSIZE, 0),
-    ):
+    for limit, most in ((resource.RLIMIT_AS, MEMORY), (resource.RLIMIT_CPU, WORK), (resource.RLIMIT_CORE, 0), (resource.RLIMIT_FSIZE, 0)):
         resource.setrlimit(limit, (most, most))
 
 
@@ -300,25 +288,22 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
         measured = sizes_of(shape)
         if not measured:
             problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
-        more = (
-            {"drawing": line_drawing(shape), "colour": assembly.colours[entry], "sheet": _sheet(shape)}
-            if drawn and measured
-            else {}
-        )
+        more = {"drawing": line_drawing(shape), "colour": assembly.colours[entry], "sheet": _sheet(shape)} if drawn and measured else {}
         parts.append({"name": name, "count": totals[entry], **measured, **more})
     tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
     for entry, below in assembly.under.items():
-        tree += [
-            {"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()
-        ]
+        tree += [{"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()]
     wholes = [
         # Sides are drawn of what the file is of; an assembly within it has a file of its own where it has a drawing.
-        {"name": assembly.names[entry], "count": totals[entry], "drawing": line_drawing(shape), "views": views_of(assembly.placed[entry]) if entry in assembly.tops else {}}
+        {
+            "name": assembly.names[entry],
+            "count": totals[entry],
+            "drawing": line_drawing(shape),
+            "views": views_of(assembly.placed[entry]) if entry in assembly.tops else {},
+        }
         for entry, shape in (assembly.wholes.items() if drawn else ())
-    ]  # fmt: skip
-    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | (
-        {"assemblies": wholes} if drawn else {}
-    )
+    ]
+    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | ({"assemblies": wholes} if drawn else {})
 
 
 def _sheet(shape: Any) -> dict[str, Any]:

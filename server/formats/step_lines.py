@@ -11,10 +11,15 @@ SIDE, _MOST_POINTS = 1000.0, 60_000
 _MOST_EXACT = 1500
 #: For each view where it is seen from, and what is right on the paper; the first is the standard corner.
 DIRECTIONS = {
-    "isometric": ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0)), "isometric, from the left": ((-1.0, -1.0, 1.0), (1.0, -1.0, 0.0)),
-    "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)), "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)), "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
-    "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)), "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)), "bottom": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
-}  # fmt: skip
+    "isometric": ((1.0, -1.0, 1.0), (1.0, 1.0, 0.0)),
+    "isometric, from the left": ((-1.0, -1.0, 1.0), (1.0, -1.0, 0.0)),
+    "front": ((0.0, -1.0, 0.0), (1.0, 0.0, 0.0)),
+    "back": ((0.0, 1.0, 0.0), (-1.0, 0.0, 0.0)),
+    "right": ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
+    "left": ((-1.0, 0.0, 0.0), (0.0, -1.0, 0.0)),
+    "top": ((0.0, 0.0, 1.0), (1.0, 0.0, 0.0)),
+    "bottom": ((0.0, 0.0, -1.0), (1.0, 0.0, 0.0)),
+}
 #: Up to so many things in it, an assembly is drawn from every side; up to so many, from the standard corner; beyond, not thing by thing: telling their
 #: lines apart takes the square of their number.
 _MOST_SIDES, _MOST_APART = 150, 500
@@ -43,9 +48,7 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
                 found.append(flat)
         return found
 
-    return {
-        "width": round((right - left) * scale), "height": round((high - low) * scale), "seen": placed(seen), "hidden": placed(hidden),
-    }  # fmt: skip
+    return {"width": round((right - left) * scale), "height": round((high - low) * scale), "seen": placed(seen), "hidden": placed(hidden)}
 
 
 def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
@@ -81,9 +84,14 @@ def _view(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] |
         longest = max(seen, key=_length, default=None)
         at = None if longest is None or not _length(longest) else _middle(longest)
         parts.append(
-            {"name": name, "seen": flat(seen), "hidden": flat(hidden), "length": round(sum(map(_length, seen)), 1),
-             "at": None if at is None else [round(at[0] - left, 2), round(high - at[1], 2)]}
-        )  # fmt: skip
+            {
+                "name": name,
+                "seen": flat(seen),
+                "hidden": flat(hidden),
+                "length": round(sum(map(_length, seen)), 1),
+                "at": None if at is None else [round(at[0] - left, 2), round(high - at[1], 2)],
+            }
+        )
     return {"width": round(width, 2), "height": round(height, 2), "parts": parts}
 
 
@@ -193,10 +201,7 @@ def _exactly(shape: Any) -> tuple[Lines, Lines]:
     algorithm.Hide()
     said = HLRBRep_HLRToShape(algorithm)
     # Where faces pass smoothly into one another there is no edge to see; the outline of round ones is one.
-    return (
-        [*_lines(said.VCompound()), *_lines(said.OutLineVCompound())],
-        [*_lines(said.HCompound()), *_lines(said.OutLineHCompound())],
-    )
+    return ([*_lines(said.VCompound()), *_lines(said.OutLineVCompound())], [*_lines(said.HCompound()), *_lines(said.OutLineHCompound())])
 
 
 def _by_mesh(shape: Any) -> tuple[Lines, Lines]:

@@ -57,11 +57,7 @@ def _unfolded(shape: Any, k: float) -> dict[str, Any]:
             inner = bend.radius if bend.hollow else bend.radius - thickness
             if inner < -_SAME:
                 raise _NoSheet("a bend is tighter than the sheet is thick")
-            beyond = [
-                (x, e)
-                for x, e in meets[bend_at]
-                if x != at and faces[x].normal is not None and _smooth(faces[x], bend, e)
-            ]
+            beyond = [(x, e) for x, e in meets[bend_at] if x != at and faces[x].normal is not None and _smooth(faces[x], bend, e)]
             if len(beyond) != 1:
                 raise _NoSheet("a bend does not lead from one flat face to one other")
             other_at, other_edge = beyond[0]
@@ -75,16 +71,12 @@ def _unfolded(shape: Any, k: float) -> dict[str, Any]:
             skin += [bend, other]
             waiting.append(other_at)
     outline = (
-        union_all([placed[faces.index(f)].polygon(f) for f in skin])
-        .buffer(0.002, join_style="mitre")
-        .buffer(-0.002, join_style="mitre")
+        union_all([placed[faces.index(f)].polygon(f) for f in skin]).buffer(0.002, join_style="mitre").buffer(-0.002, join_style="mitre")
     )
     if isinstance(outline, MultiPolygon) or outline.is_empty:
         raise _NoSheet("its flat faces do not join to one piece")
     middle = sum(f.area for f in skin if f.normal is not None) + sum(
-        f.area / f.radius * (f.radius + thickness / 2 if f.hollow else f.radius - thickness / 2)
-        for f in skin
-        if f.axis is not None
+        f.area / f.radius * (f.radius + thickness / 2 if f.hollow else f.radius - thickness / 2) for f in skin if f.axis is not None
     )
     if abs(_volume(shape) / (middle * thickness) - 1) > _OFF:
         raise _NoSheet("it is not of one thickness throughout")
@@ -92,9 +84,14 @@ def _unfolded(shape: Any, k: float) -> dict[str, Any]:
     sides = sorted((_between(corners[0], corners[1]), _between(corners[1], corners[2])), reverse=True)
     rings = [outline.exterior, *outline.interiors]
     return {
-        "thickness": round(thickness, 3), "k": k, "bends": bends, "flat": [round(x, 2) for x in sides], "cut_length": round(sum(r.length for r in rings), 1),
-        "cutouts": len(outline.interiors), "outline": [[round(v, 2) for point in r.simplify(0.01).coords for v in point] for r in rings],
-    }  # fmt: skip
+        "thickness": round(thickness, 3),
+        "k": k,
+        "bends": bends,
+        "flat": [round(x, 2) for x in sides],
+        "cut_length": round(sum(r.length for r in rings), 1),
+        "cutouts": len(outline.interiors),
+        "outline": [[round(v, 2) for point in r.simplify(0.01).coords for v in point] for r in rings],
+    }
 
 
 def _thickness(first: "_Face", flats: "list[_Face]") -> float:
@@ -192,8 +189,16 @@ class _Laid:
     For a bend the second length is the angle about its axis.
     """
 
-    def __init__(self, origin: Vector, along: Vector, across: Vector, base: tuple[float, float], along2: tuple[float, float], across2: tuple[float, float],
-                 bend: "tuple[_Face, Vector, float] | None" = None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        origin: Vector,
+        along: Vector,
+        across: Vector,
+        base: tuple[float, float],
+        along2: tuple[float, float],
+        across2: tuple[float, float],
+        bend: "tuple[_Face, Vector, float] | None" = None,
+    ) -> None:
         self.origin, self.along, self.across = origin, along, across
         self.base, self.along2, self.across2, self.bend = base, along2, across2, bend
 
@@ -208,9 +213,7 @@ class _Laid:
             out = _minus(p, face.point)
             radial = _unit(_minus(out, _times(face.axis, _dot(out, face.axis))))
             v = acos(max(-1.0, min(1.0, _dot(radial, start)))) * per_radian
-        return self.base[0] + u * self.along2[0] + v * self.across2[0], self.base[1] + u * self.along2[
-            1
-        ] + v * self.across2[1]
+        return self.base[0] + u * self.along2[0] + v * self.across2[0], self.base[1] + u * self.along2[1] + v * self.across2[1]
 
     def polygon(self, face: _Face) -> Any:
         from shapely import Polygon
@@ -227,8 +230,15 @@ def _first_laid(face: _Face) -> _Laid:
 
 
 def _over(
-    here: _Face, laid: _Laid, edge: tuple[Vector, Vector], bend: _Face, other: _Face, other_edge: tuple[Vector, Vector], angle: float, allowance: float
-) -> tuple[_Laid, _Laid]:  # fmt: skip
+    here: _Face,
+    laid: _Laid,
+    edge: tuple[Vector, Vector],
+    bend: _Face,
+    other: _Face,
+    other_edge: tuple[Vector, Vector],
+    angle: float,
+    allowance: float,
+) -> tuple[_Laid, _Laid]:
     """Where a bend and the flat face beyond it lie, from the face before it and the edges at which they meet."""
     assert bend.axis is not None and here.normal is not None and other.normal is not None
     axis = _unit(bend.axis)
@@ -250,10 +260,7 @@ def _over(
     if _dot(_minus(_times(_sum(ring), 1 / len(ring)), far), beyond) < 0:
         beyond = _times(beyond, -1.0)
     along = _dot(_minus(far, start), axis)
-    there = (
-        base[0] + along * flat_axis[0] + allowance * flat_out[0],
-        base[1] + along * flat_axis[1] + allowance * flat_out[1],
-    )
+    there = (base[0] + along * flat_axis[0] + allowance * flat_out[0], base[1] + along * flat_axis[1] + allowance * flat_out[1])
     return of_bend, _Laid(far, axis, beyond, there, flat_axis, flat_out)
 
 
@@ -312,11 +319,7 @@ def _smooth(flat: _Face, bend: _Face, edge: tuple[Vector, Vector]) -> bool:
     middle = _times(_sum(list(edge)), 0.5)
     direction = _minus(edge[1], edge[0])
     length = _dot(direction, direction) ** 0.5
-    return (
-        length > _SAME
-        and abs(_dot(direction, bend.axis)) / length > _SMOOTH
-        and _dot(flat.normal, bend.outward(middle)) > _SMOOTH
-    )
+    return length > _SAME and abs(_dot(direction, bend.axis)) / length > _SMOOTH and _dot(flat.normal, bend.outward(middle)) > _SMOOTH
 
 
 def _volume(shape: Any) -> float:

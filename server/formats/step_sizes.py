@@ -29,9 +29,11 @@ def sizes_of(shape: Any) -> dict[str, Any]:
     BRepGProp.VolumeProperties_s(shape, solid)
     BRepGProp.SurfaceProperties_s(shape, surface)
     return {
-        "size_mm": [_plain(x) for x in sides], "smallest_box_mm": [_plain(x) for x in around], "volume_mm3": _plain(abs(solid.Mass())),
+        "size_mm": [_plain(x) for x in sides],
+        "smallest_box_mm": [_plain(x) for x in around],
+        "volume_mm3": _plain(abs(solid.Mass())),
         "surface_mm2": _plain(surface.Mass()),
-    }  # fmt: skip
+    }
 
 
 def solid_of(shape: Any) -> Any:

@@ -99,9 +99,7 @@ def _check_archive(name: str, ending: str, content: bytes) -> None:
                     # A workbook has no use for a document type; one that has it wants its entities expanded.
                     plain = (start[-16:] + chunk).replace(b"\x00", b"").upper()
                     if entry.filename.endswith((".xml", ".rels")) and (b"<!DOCTYPE" in plain or b"<!ENTITY" in plain):
-                        raise TallyError(
-                            f"{name} holds XML with entities of its own, which no workbook needs; it was not read."
-                        )
+                        raise TallyError(f"{name} holds XML with entities of its own, which no workbook needs; it was not read.")
                     if is_sheet:
                         _check_reach(name, start[-200:] + chunk)
                     start = chunk
@@ -165,14 +163,10 @@ def _bounded(rows: Iterable[Sequence[Cell]]) -> list[list[Cell]]:
         if not cells:
             empty += 1
             if empty > _MOST_EMPTY:
-                raise TallyError(
-                    "The list has more than a million empty rows in a row; save only the list itself and try again."
-                )
+                raise TallyError("The list has more than a million empty rows in a row; save only the list itself and try again.")
             continue
         if len(found) + empty >= MOST_ROWS:
-            raise TallyError(
-                f"The list has more than {MOST_ROWS:,} rows, which is as many as can be brought in at once."
-            )
+            raise TallyError(f"The list has more than {MOST_ROWS:,} rows, which is as many as can be brought in at once.")
         found += [[] for _ in range(empty)]
         empty = 0
         found.append(cells)

@@ -52,9 +52,7 @@ def order_document(order: UblOrder) -> bytes:
     text(root, "LineCountNumeric", str(len(order.lines)))
     party(root, "BuyerCustomerParty", order.buyer)
     party(root, "SellerSupplierParty", order.seller)
-    extras = [
-        (words, sum_) for words, sum_ in (("Freight", order.freight), ("Small order charge", order.charge)) if sum_
-    ]
+    extras = [(words, sum_) for words, sum_ in (("Freight", order.freight), ("Small order charge", order.charge)) if sum_]
     for words, sum_ in extras:
         charge = group(root, "AllowanceCharge")
         text(charge, "ChargeIndicator", "true")

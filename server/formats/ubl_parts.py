@@ -4,29 +4,42 @@ from dataclasses import dataclass
 from decimal import Decimal
 from xml.etree import ElementTree as ET
 
-__all__ = [
-    "CAC",
-    "UNIT_OF_CODE",
-    "PartyOf",
-    "document",
-    "group",
-    "item",
-    "money",
-    "party",
-    "text",
-    "unit_code",
-    "written",
-]
+__all__ = ["CAC", "UNIT_OF_CODE", "PartyOf", "document", "group", "item", "money", "party", "text", "unit_code", "written"]
 
 _SPACE = "urn:oasis:names:specification:ubl:schema:xsd:"
 CAC, _CBC = f"{_SPACE}CommonAggregateComponents-2", f"{_SPACE}CommonBasicComponents-2"
 
 #: Our units as codes of UN/ECE Recommendation 20; a unit that is none of measure goes as the name of a package ("PK").
 _CODES = {
-    "ea": "C62", "pair": "PR", "dozen": "DZN", "hundred": "CEN", "kg": "KGM", "g": "GRM", "mg": "MGM", "t": "TNE", "lb": "LBR", "oz": "ONZ",
-    "m": "MTR", "mm": "MMT", "cm": "CMT", "km": "KMT", "in": "INH", "ft": "FOT", "m2": "MTK", "mm2": "MMK", "cm2": "CMK", "ft2": "FTK",
-    "L": "LTR", "mL": "MLT", "m3": "MTQ", "gal": "GLL", "h": "HUR", "min": "MIN", "s": "SEC", "d": "DAY",
-}  # fmt: skip
+    "ea": "C62",
+    "pair": "PR",
+    "dozen": "DZN",
+    "hundred": "CEN",
+    "kg": "KGM",
+    "g": "GRM",
+    "mg": "MGM",
+    "t": "TNE",
+    "lb": "LBR",
+    "oz": "ONZ",
+    "m": "MTR",
+    "mm": "MMT",
+    "cm": "CMT",
+    "km": "KMT",
+    "in": "INH",
+    "ft": "FOT",
+    "m2": "MTK",
+    "mm2": "MMK",
+    "cm2": "CMK",
+    "ft2": "FTK",
+    "L": "LTR",
+    "mL": "MLT",
+    "m3": "MTQ",
+    "gal": "GLL",
+    "h": "HUR",
+    "min": "MIN",
+    "s": "SEC",
+    "d": "DAY",
+}
 #: The other way; pieces have several codes.
 UNIT_OF_CODE = {code: unit for unit, code in _CODES.items()} | {"H87": "ea", "EA": "ea", "PCE": "ea", "NMP": "ea"}
 

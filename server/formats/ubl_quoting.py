@@ -11,15 +11,7 @@ from tally_core.lists.cells import Cell
 
 from formats.ubl_parts import CAC, UNIT_OF_CODE, PartyOf, document, group, item, party, text, unit_code, written
 
-__all__ = [
-    "QuotedLine",
-    "RequestedLine",
-    "UblRequest",
-    "is_quotation",
-    "parse_quotation",
-    "quotation_rows",
-    "request_document",
-]
+__all__ = ["QuotedLine", "RequestedLine", "UblRequest", "is_quotation", "parse_quotation", "quotation_rows", "request_document"]
 
 _MOST_LINES = 20_000
 
@@ -96,9 +88,7 @@ def parse_quotation(name: str, content: bytes) -> list[QuotedLine]:
     if b"\x00" in content:
         raise TallyError(f"{name} is not written in UTF-8.")
     if b"<!DOCTYPE" in content or b"<!ENTITY" in content:
-        raise TallyError(
-            f"{name} declares a document type or entities of its own; a quotation needs none, and they are not read."
-        )
+        raise TallyError(f"{name} declares a document type or entities of its own; a quotation needs none, and they are not read.")
     try:
         root = ET.fromstring(content)
     except ET.ParseError as error:
@@ -121,7 +111,7 @@ def _quoted(name: str, at: int, line: ET.Element, currency: str, issued: date | 
     if least is None:
         least = _amount(name, at, line, "Quantity")
     promised = _day(line, "{*}Delivery/{*}PromisedDeliveryPeriod/{*}EndDate")
-    units = [e.get("unitCode", "") for p in ("Price/{*}BaseQuantity", "MinimumQuantity", "Quantity") for e in line.findall(f"{{*}}{p}")]  # fmt: skip
+    units = [e.get("unitCode", "") for p in ("Price/{*}BaseQuantity", "MinimumQuantity", "Quantity") for e in line.findall(f"{{*}}{p}")]
     code = next(filter(None, units), "C62")
     amount = _amount(name, at, line, "Price/{*}PriceAmount")
     per = _amount(name, at, line, "Price/{*}BaseQuantity")
@@ -149,28 +139,25 @@ def is_quotation(content: bytes) -> bool:
 
 def quotation_rows(name: str, content: bytes) -> list[list[Cell]]:
     """The prices of a quotation as a list with titles, as any price list comes in. Raises TallyError."""
-    titles = (
-        "part",
-        "article",
-        "maker",
-        "mpn",
-        "from",
-        "price",
-        "per",
-        "currency",
-        "unit",
-        "pack",
-        "stock",
-        "lead days",
-        "valid to",
-    )
+    titles = ("part", "article", "maker", "mpn", "from", "price", "per", "currency", "unit", "pack", "stock", "lead days", "valid to")
     rows = [
         (
-            line.number, line.their_number, line.maker, line.maker_number, line.least, line.price, line.per, line.currency, line.unit,
-            line.pack, line.most, line.lead_days, line.valid_to,
+            line.number,
+            line.their_number,
+            line.maker,
+            line.maker_number,
+            line.least,
+            line.price,
+            line.per,
+            line.currency,
+            line.unit,
+            line.pack,
+            line.most,
+            line.lead_days,
+            line.valid_to,
         )
         for line in parse_quotation(name, content)
-    ]  # fmt: skip
+    ]
     return [list(titles), *([_cell(value) for value in row] for row in rows)]
 
 

@@ -41,9 +41,7 @@ class Sheet:
     def cell(self, title: str, row: int, sheet: bool = True) -> str:
         """The address of a cell, with the sheet's name before it unless ``sheet`` is False."""
         address = f"{xl_col_to_name(self.columns[title])}{row + 2}"
-        return (
-            f"'{self.name}'!{address}" if sheet and " " in self.name else f"{self.name}!{address}" if sheet else address
-        )
+        return f"'{self.name}'!{address}" if sheet and " " in self.name else f"{self.name}!{address}" if sheet else address
 
     def cells(self) -> dict[str, str]:
         """The addresses of the row that is written next, by column title, for formulas on the same sheet."""
@@ -78,9 +76,7 @@ class Workbook:
 
     def __init__(self) -> None:
         self._buffer = io.BytesIO()
-        self.file = xlsxwriter.Workbook(
-            self._buffer, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
-        )
+        self.file = xlsxwriter.Workbook(self._buffer, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
         self.head = self.file.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
         self.strong = self.file.add_format({"bold": True})
         self._indents: dict[int, Any] = {}

@@ -52,11 +52,14 @@ def model_of(part: Part) -> dict[str, Any]:
             held = shapes.get(known.pk) if known is not None else None
             rows.append(
                 {
-                    "name": name, "count": count, "number": known.number if known else "",
+                    "name": name,
+                    "count": count,
+                    "number": known.number if known else "",
                     "on_sheet": counted.get(known.number, 0.0) if known and counted is not None else None,
-                    "size": " × ".join(size_in_short(x) for x in held.box_mm) if held else "", "drawing": bool(held and held.drawing),
+                    "size": " × ".join(size_in_short(x) for x in held.box_mm) if held else "",
+                    "drawing": bool(held and held.drawing),
                 }
-            )  # fmt: skip
+            )
     return {"shape": shape, "file": file, "rows": rows}
 
 
@@ -71,8 +74,4 @@ def _counted(part: Part) -> dict[str, float] | None:
     except TallyError:
         return None
     places = places_in_one(s, loaded.row(part.pk))
-    return {
-        s.parts.numbers[row]: float(places[row])
-        for row in range(len(places))
-        if places[row] and IS_ITSELF[s.parts.kind[row]]
-    }
+    return {s.parts.numbers[row]: float(places[row]) for row in range(len(places)) if places[row] and IS_ITSELF[s.parts.kind[row]]}

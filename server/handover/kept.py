@@ -27,11 +27,7 @@ def _opened(kept: Mapping[str, Any] | None) -> Mapping[str, Any]:
 
 def read_kept(read: Read) -> dict[str, Any]:
     """Their side as it was read."""
-    return {
-        "format": FORMAT,
-        "stamp": read.stamp,
-        "things": [[t.kind, t.key, t.version, t.body, t.by, t.at] for t in read.things],
-    }
+    return {"format": FORMAT, "stamp": read.stamp, "things": [[t.kind, t.key, t.version, t.body, t.by, t.at] for t in read.things]}
 
 
 def read_from(kept: Mapping[str, Any] | None) -> Read:
@@ -57,9 +53,7 @@ def words_from(kept: Mapping[str, Any]) -> Words:
     return Words([FieldWord(**f) for f in held["fields"]], held["values"])
 
 
-def agreed_states(
-    agreed: Agreed, known_as: Mapping[int, str], crossing: Mapping[str, Iterable[str]]
-) -> dict[str, dict[str, Any]]:
+def agreed_states(agreed: Agreed, known_as: Mapping[int, str], crossing: Mapping[str, Iterable[str]]) -> dict[str, dict[str, Any]]:
     """By part number, what is agreed of it and its sheets.
 
     Args:
@@ -85,17 +79,12 @@ def agreed_states(
         states[part.number] = head | {"part": row("parts", part), "sheets": []}
     for sheet in of.definition.sheets:
         state = states.setdefault(sheet.part, head | {"part": None, "sheets": []})
-        beneath = {
-            "lines": [line(x) for x in sheet.lines],
-            "operations": [row("operations", x) for x in sheet.operations],
-        }
+        beneath = {"lines": [line(x) for x in sheet.lines], "operations": [row("operations", x) for x in sheet.operations]}
         state["sheets"].append(row("sheets", sheet) | beneath)
     return states
 
 
-def agreed_from(
-    states: Iterable[Mapping[str, Any]], crossing: Mapping[str, Iterable[str]]
-) -> tuple[Of, dict[str, str]]:
+def agreed_from(states: Iterable[Mapping[str, Any]], crossing: Mapping[str, Iterable[str]]) -> tuple[Of, dict[str, str]]:
     """What was agreed, and by their key of a line its lineage; a field that did not cross then is not agreed.
 
     Raises TallyError for a format that is not known.

@@ -86,7 +86,7 @@ class Look:
         found = settle(self.made, self.choice)
         for x in self.by_hand:
             if not x.known_as:
-                stated = {"part": x.item, "quantity": f"{x.quantity.normalize():f}", "unit": x.unit, "issue_at": x.issue_at}  # fmt: skip
+                stated = {"part": x.item, "quantity": f"{x.quantity.normalize():f}", "unit": x.unit, "issue_at": x.issue_at}
                 names = {"parent": x.parent.number, "alternate": x.alternate, "part": x.item, "item": None}
                 values = {n: (None, v) for n, v in stated.items() if v is not None}
                 found.append(Change("theirs", "lines", "add", names, values, None, x))
@@ -109,16 +109,7 @@ def look_at(handover: Handover, *, lock: bool = False) -> Look:
     return found
 
 
-def look(
-    record: str,
-    top: Any,
-    read: Read,
-    day: date,
-    handover: Handover | None = None,
-    *,
-    lock: bool = False,
-    anew: bool = False,
-) -> Look:
+def look(record: str, top: Any, read: Read, day: date, handover: Handover | None = None, *, lock: bool = False, anew: bool = False) -> Look:
     """A product beside what was read of a system of record, without what anybody decided.
 
     What was laid side by side last is kept, and used again as long as nothing that it rests on is another; not so within a transaction that
@@ -131,15 +122,7 @@ def look(
     by_hand = [x for x in rows if x.known_as or (handover is not None and x.handover_id == handover.pk)]
     known = {x.known_as for x in by_hand if x.known_as}
     agreed_last = Agreed.objects.filter(record=record).aggregate(last=Max("id"))["last"]
-    rests_on = (
-        record,
-        day,
-        scope,
-        agreed_last,
-        frozenset(known),
-        repr(words),
-        tuple((t.kind, t.key, t.version) for t in read.things),
-    )
+    rests_on = (record, day, scope, agreed_last, frozenset(known), repr(words), tuple((t.kind, t.key, t.version) for t in read.things))
     held = None if lock or anew else _held(rests_on)
     if held is None:
         held = _beside(record, scope, read, day, words, codes, known)
@@ -148,9 +131,7 @@ def look(
     return replace(held, by_hand=by_hand, decided={}, moved_on=set())
 
 
-def _beside(
-    record: str, scope: Scope, read: Read, day: date, words: Words, codes: Iterable[str], by_hand: set[str]
-) -> Look:
+def _beside(record: str, scope: Scope, read: Read, day: date, words: Words, codes: Iterable[str], by_hand: set[str]) -> Look:
     crosses = crossing(words)
     ours = our_side(record, scope, day)
     agreed, known_as = agreed_of(record, {*ours.parts, *codes}, words)
@@ -183,9 +164,7 @@ def _hold(rests_on: tuple[Any, ...], look: Look) -> None:
             del _LOOKS[next(iter(_LOOKS))]
 
 
-def agreed_of(
-    record: str, numbers: Iterable[str], words: Words, until: datetime | None = None
-) -> tuple[Of | None, dict[str, str]]:
+def agreed_of(record: str, numbers: Iterable[str], words: Words, until: datetime | None = None) -> tuple[Of | None, dict[str, str]]:
     """What is agreed of some parts, or was at a moment, and by their key of a line what it is known by here; None where nothing is."""
     kept = Agreed.objects.filter(record=record, number__in=set(numbers))
     if until is not None:
@@ -198,9 +177,9 @@ def agreed_of(
 
 def _leave_out_strangers(ours: Ours, theirs: Theirs) -> None:
     """Items of theirs that only lines kept by hand take are no parts that ours lacks."""
-    taken = {
-        line.part for s in theirs.of.definition.sheets for line in s.lines if id(line) not in theirs.of.by_hand
-    } | {s.part for s in theirs.of.definition.sheets}
+    taken = {line.part for s in theirs.of.definition.sheets for line in s.lines if id(line) not in theirs.of.by_hand} | {
+        s.part for s in theirs.of.definition.sheets
+    }
     definition = theirs.of.definition
     definition.parts = [p for p in definition.parts if p.number in ours.parts or p.number in taken]
 

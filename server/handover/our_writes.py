@@ -71,9 +71,7 @@ def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str
         row = look.ours.rows.get(id(c.record)) if c.record is not None else None
         held = None if row is None else (lines if table == "line" else at).same(row)
         if c.record is not None and held is None:
-            raise TallyError(
-                f"{draft.part.number}: a row that they changed is no longer on draft {draft.revision}; look at it first."
-            )
+            raise TallyError(f"{draft.part.number}: a row that they changed is no longer on draft {draft.revision}; look at it first.")
         key = held.id if held is not None else uuid.uuid4()
         if table == "operation" and c.verb != "remove":
             steps[after.get("sequence") or held.sequence] = key  # type: ignore[union-attr]
@@ -83,14 +81,7 @@ def _edits(look: Look, draft: BuildSheet, listed: list[Change]) -> list[dict[str
         if c.verb == "add" and table == "line":
             position += 1
             after = {"kind": "component"} | after | {"position": position}
-        edits.append(
-            {
-                "table": table,
-                "id": key,
-                "before": None if c.verb == "add" else {},
-                "after": None if c.verb == "remove" else after,
-            }
-        )
+        edits.append({"table": table, "id": key, "before": None if c.verb == "add" else {}, "after": None if c.verb == "remove" else after})
     return edits
 
 
@@ -108,6 +99,4 @@ class _Known:
 
 
 def _no_step(draft: BuildSheet, step: int) -> str:
-    raise TallyError(
-        f"{draft.part.number}: a line of theirs is issued at {step}, and there is no such operation here; take it over too."
-    )
+    raise TallyError(f"{draft.part.number}: a line of theirs is issued at {step}, and there is no such operation here; take it over too.")

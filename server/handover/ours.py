@@ -57,17 +57,10 @@ def scope_of(record: str, top: Part, day: date, more: Iterable[str] = (), *, loc
     beside = Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).order_by("pk").values_list("pk", flat=True)
     beside_keys = tuple(beside)
     keys = reached([top.pk, *beside_keys], day, drafts=True)
-    parts, sheets = (
-        Part.objects.filter(pk__in=keys).order_by("pk"),
-        BuildSheet.objects.filter(part__in=keys).order_by("pk"),
-    )
+    parts, sheets = (Part.objects.filter(pk__in=keys).order_by("pk"), BuildSheet.objects.filter(part__in=keys).order_by("pk"))
     if lock:
         parts, sheets = parts.select_for_update(), sheets.select_for_update()
-    opened = (
-        Opened.objects.filter(handover__record=record, sheet__part__in=keys)
-        .order_by("sheet")
-        .values_list("sheet", flat=True)
-    )
+    opened = Opened.objects.filter(handover__record=record, sheet__part__in=keys).order_by("sheet").values_list("sheet", flat=True)
     # Operations name work centers by their code.
     centers = WorkCenter.objects.order_by("pk").values_list("pk", "version")
     versions = (parts.values_list("pk", "version"), sheets.values_list("pk", "version", "status"), opened, centers)
@@ -105,14 +98,7 @@ def our_side(record: str, scope: Scope, day: date) -> Ours:
         number = parts[sheet.part_id].number
         ours.sheets[number, sheet.alternate] = sheet
         stated = Sheet(
-            number,
-            sheet.alternate,
-            sheet.revision,
-            sheet.status,
-            sheet.effective_from,
-            sheet.effective_to,
-            sheet.batch,
-            sheet.reference,
+            number, sheet.alternate, sheet.revision, sheet.status, sheet.effective_from, sheet.effective_to, sheet.batch, sheet.reference
         )
         for line in lines[sheet.pk]:
             made = line_record(line)
@@ -140,7 +126,7 @@ def that_count(record: str, sheets: list[BuildSheet], day: date) -> list[BuildSh
             s
             for s in held
             if s.status == "released" and (s.effective_from or day) <= day and not (s.effective_to and s.effective_to <= day)
-        ]  # fmt: skip
+        ]
         if newest.status == "draft" and (newest.pk in taken_over or not in_force):
             chosen.append(newest)
         elif in_force:

@@ -25,12 +25,7 @@ def shown(value: Any) -> str:
 def _rows(sheet: dict[str, Any]) -> list[list[str]]:
     rows = []
     for c in sheet["changes"]:
-        head = [
-            _SIDE[c["side"]],
-            c["part"],
-            c["words"],
-            {"add": "added", "remove": "taken away"}.get(c["verb"], "changed"),
-        ]
+        head = [_SIDE[c["side"]], c["part"], c["words"], {"add": "added", "remove": "taken away"}.get(c["verb"], "changed")]
         for v in c["values"] or [{"word": "", "before": None, "after": None}]:
             rows.append([*head, v["word"], shown(v["before"]), shown(v["after"]), c["by_hand"]])
     return rows
@@ -47,19 +42,14 @@ def change_sheet_pdf(handover: Handover, sheet: dict[str, Any]) -> bytes:
     """What is written there, what is written here, and what is left as it is."""
     kinds = ["", "pn", "", "", "", "", "", ""]
     tables = []
-    for side, title in (
-        ("there", f"Written in {handover.record}"),
-        ("here", "Written here, in drafts where it is of a sheet"),
-    ):
+    for side, title in (("there", f"Written in {handover.record}"), ("here", "Written here, in drafts where it is of a sheet")):
         rows = [row[1:] for row in _rows(sheet) if row[0] == side]
         if rows:
             tables.append(Table(title, list(zip(_TITLES[1:], kinds[1:], strict=True)), rows))
     if sheet["left"]:
         left = [[x["part"], x["words"], x["verdict"]] for x in sheet["left"]]
         tables.append(Table("Left as it is", [("Part", "pn"), ("What", ""), ("Verdict", "")], left))
-    state = {"work": "to be read before it is written", "done": f"written by {handover.ended_by}"}.get(
-        handover.state, handover.state
-    )
+    state = {"work": "to be read before it is written", "done": f"written by {handover.ended_by}"}.get(handover.state, handover.state)
     day = f"{handover.ended_at or handover.read_at:%Y-%m-%d %H:%M}"
     facts = [f"{handover.top.number} {handover.top.description}".strip(), f"{handover.record}; {state}, {day}"]
     return pdf(f"Change sheet {handover.number}", facts, tables)

@@ -80,13 +80,14 @@ def plan_of(handover: Handover, look: Look, book: Book) -> Plan:
         if _left(look, kind, row):
             plan.left.append(key)
     plan.stops = list(
-        dict.fromkeys(
-            [*_undecided(look), *_drafts(look, changes), *_against_rules(look, plan.writes, book), *_torn(look, plan)]
-        )
+        dict.fromkeys([*_undecided(look), *_drafts(look, changes), *_against_rules(look, plan.writes, book), *_torn(look, plan)])
     )
     plan.stops += [Stop(f"P|{part}", part, words) for part, words in dict.fromkeys(look.theirs.problems)]
     plan.sheet = _sheet(handover, look, plan)
-    seen = [[key, row.verdict, [[f.name, f.agreed, f.ours, f.theirs] for f in row.fields], sorted(row.stated.items(), key=str)] for key, (_, row) in look.rows.items()]  # fmt: skip
+    seen = [
+        [key, row.verdict, [[f.name, f.agreed, f.ours, f.theirs] for f in row.fields], sorted(row.stated.items(), key=str)]
+        for key, (_, row) in look.rows.items()
+    ]
     plan.digest = hashlib.sha256(json.dumps([plan.sheet["changes"], seen], default=str).encode()).hexdigest()[:32]
     return plan
 
@@ -115,17 +116,11 @@ def _undecided(look: Look) -> Iterator[Stop]:
         names = look.open_fields(kind, row)
         if names == [""]:
             yield Stop(
-                key,
-                _part(row),
-                f"{row_words(kind, row.names)} is {row.verdict}, and the other side of it moved; decide whether it stays",
+                key, _part(row), f"{row_words(kind, row.names)} is {row.verdict}, and the other side of it moved; decide whether it stays"
             )
         elif names:
             listed = ", ".join(field_word(kind, n) for n in names)
-            yield Stop(
-                key,
-                _part(row),
-                f"{row_words(kind, row.names)}, {listed}: {row.verdict}; decide whose value is to stand",
-            )
+            yield Stop(key, _part(row), f"{row_words(kind, row.names)}, {listed}: {row.verdict}; decide whose value is to stand")
 
 
 def _drafts(look: Look, changes: Iterable[Change]) -> Iterator[Stop]:
@@ -140,9 +135,7 @@ def _drafts(look: Look, changes: Iterable[Change]) -> Iterator[Stop]:
         if sheet is not None and sheet.status == "draft" and place not in told:
             told.add(place)
             yield Stop(
-                keys.get(id(c.names), ""),
-                place[0],
-                f"revision {sheet.revision} is a draft; release it first, or leave its rows out",
+                keys.get(id(c.names), ""), place[0], f"revision {sheet.revision} is a draft; release it first, or leave its rows out"
             )
 
 
@@ -151,29 +144,19 @@ def _against_rules(look: Look, writes: Iterable[Write], book: Book) -> Iterator[
     for w in writes:
         for name, words in book.wrong(w.kind, w.key, w.body or {}):
             part = w.key.partition("|")[0]
-            yield Stop(
-                f"P|{part}", part, f"{field_word('parts', by_word[name]) if name in by_word else 'number'}: {words}"
-            )
+            yield Stop(f"P|{part}", part, f"{field_word('parts', by_word[name]) if name in by_word else 'number'}: {words}")
 
 
 def _torn(look: Look, plan: Plan) -> Iterator[Stop]:
     """A part of a handover is whole in itself: never a line without its part, nor one issued at an operation that is not there."""
     written = {(w.kind, w.key): w.body or {} for w in plan.writes}
-    their_items = {key for kind, key in look.theirs.things if kind == "items"} | {
-        k for kind, k in written if kind == "items"
-    }
-    wanted = {
-        c.values["part"][1] for c in plan.changes if c.side == "ours" and c.kind == "lines" and "part" in c.values
-    }
+    their_items = {key for kind, key in look.theirs.things if kind == "items"} | {k for kind, k in written if kind == "items"}
+    wanted = {c.values["part"][1] for c in plan.changes if c.side == "ours" and c.kind == "lines" and "part" in c.values}
     new_here = {c.names["part"] for c in plan.changes if c.side == "ours" and c.kind == "parts" and c.verb == "add"}
     unknown = {str(n) for n in wanted if n} - set(look.ours.parts) - new_here
     known = set(Part.objects.filter(number__in=unknown).values_list("number", flat=True)) if unknown else set()
     step_word = next((f.theirs for f in look.words.fields if f.table == "operations" and f.ours == "sequence"), "")
-    steps = {
-        key: {str(s.get(step_word)) for s in body.get("steps", [])}
-        for (kind, key), body in written.items()
-        if kind == "plans"
-    }
+    steps = {key: {str(s.get(step_word)) for s in body.get("steps", [])} for (kind, key), body in written.items() if kind == "plans"}
     keys = _keys(look)
     for c in plan.changes:
         if c.kind != "lines" or c.verb == "remove":
@@ -194,9 +177,7 @@ def _torn(look: Look, plan: Plan) -> Iterator[Stop]:
                 there = steps.get(place, {str(s.get(step_word)) for s in held.body.get("steps", [])} if held else set())
                 if str(step) not in there:
                     yield Stop(
-                        key,
-                        parent,
-                        f"{row_words('lines', c.names)} is issued at {step}, and they have no such operation; hand it over too",
+                        key, parent, f"{row_words('lines', c.names)} is issued at {step}, and they have no such operation; hand it over too"
                     )
         elif part and part in unknown - known:
             yield Stop(

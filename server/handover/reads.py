@@ -29,9 +29,19 @@ __all__ = ["handover_heads", "handover_named", "rows_of", "who_moved"]
 
 
 _NOTHING: dict[str, Any] = {
-    "verdict": "agrees", "about": "", "was_agreed": True, "fields": [], "stated": [], "proposal": None, "choice": "", "by": "", "of": "", "choices": [],
-    "moved_on": False, "open": False,
-}  # fmt: skip
+    "verdict": "agrees",
+    "about": "",
+    "was_agreed": True,
+    "fields": [],
+    "stated": [],
+    "proposal": None,
+    "choice": "",
+    "by": "",
+    "of": "",
+    "choices": [],
+    "moved_on": False,
+    "open": False,
+}
 
 
 def handover_named(key: int) -> Handover:
@@ -140,15 +150,26 @@ def _agreeing(look: Look, descriptions: dict[str, str]) -> list[dict[str, Any]]:
     for kind, listed in look.made.agreeing.items():
         for at, (place, (_, here, _)) in enumerate(listed):
             part = place.get("parent") or place["part"]
-            beside = {"part": here.part, "item": here.item} if kind == "lines" else {"sequence": here.sequence, "name": here.name} if kind == "operations" else {}  # fmt: skip
+            beside = (
+                {"part": here.part, "item": here.item}
+                if kind == "lines"
+                else {"sequence": here.sequence, "name": here.name}
+                if kind == "operations"
+                else {}
+            )
             names = {**place, **beside}
             rows.append(
-                _NOTHING | {
-                    "key": f"={kind}|{part}|{at}", "kind": kind, "part": part, "alternate": place.get("alternate", ""),
-                    "words": row_words(kind, names), "number": _number(names),
+                _NOTHING
+                | {
+                    "key": f"={kind}|{part}|{at}",
+                    "kind": kind,
+                    "part": part,
+                    "alternate": place.get("alternate", ""),
+                    "words": row_words(kind, names),
+                    "number": _number(names),
                     "about": descriptions.get(str(here.part), "") if kind == "lines" else "",
                 }
-            )  # fmt: skip
+            )
     return rows
 
 

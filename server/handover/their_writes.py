@@ -67,7 +67,9 @@ def _lay(look: Look, rows: list[dict[str, Any]], change: Change, said: dict[str,
         ordered = "item" if change.kind == "lines" else "sequence"
         word = next((f.theirs for f in look.words.fields if f.table == change.kind and f.ours == ordered), None)
         number = _number(said.get(word)) if word else None
-        after = [i for i, row in enumerate(rows) if word and number is not None and (n := _number(row.get(word))) is not None and n <= number]  # fmt: skip
+        after = [
+            i for i, row in enumerate(rows) if word and number is not None and (n := _number(row.get(word))) is not None and n <= number
+        ]
         rows.insert(after[-1] + 1 if after else (len(rows) if number is None else 0), said)
 
 

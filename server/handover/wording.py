@@ -145,11 +145,13 @@ class _Saying:
             if isinstance(value, str):
                 value = self.values.get(f.ours, {}).get(value, value)
             if f.ours == "unit" and value not in SYMBOLS:
-                self.theirs.problems.append((number, f"their {f.theirs} {show_value(value)} is no unit that is known here; name it among the words"))  # fmt: skip
+                self.theirs.problems.append(
+                    (number, f"their {f.theirs} {show_value(value)} is no unit that is known here; name it among the words")
+                )
             if f.ours not in given:
                 stated[f.ours] = _as_ours(_HINTS[table][f.ours], value)
         record = reader.record(TABLES[table], stated, "", ())
-        self.theirs.problems += [(number, f"theirs cannot be read, {p.place.lstrip('.')}: {p.message}") for p in reader.problems]  # fmt: skip
+        self.theirs.problems += [(number, f"theirs cannot be read, {p.place.lstrip('.')}: {p.message}") for p in reader.problems]
         return record
 
 

@@ -50,13 +50,7 @@ def check_later(inquiry_id: int, stamp: int) -> None:
 def _unread(line: ListLine) -> list[dict[str, Any]]:
     """What of a row could not be read, until it is mended."""
     return [
-        {
-            "code": "unread",
-            "severity": "stops",
-            "message": t["message"],
-            "mend": "type what is meant, or ask",
-            "field": t["field"],
-        }
+        {"code": "unread", "severity": "stops", "message": t["message"], "mend": "type what is meant, or ask", "field": t["field"]}
         for t in line.said.get("troubles", ())
         if t["field"] not in line.mended
     ]
@@ -82,9 +76,14 @@ def _held(inquiry: Inquiry, lines: list[ListLine]) -> dict[int, Held]:
         told = {(p.folded, p.part_id): p.told for p in pairs}
     return {
         x.pk: Held(
-            x.part.number, texts[x.part.pk], x.part.unit, x.part.kind, x.part.lifecycle, x.road,
+            x.part.number,
+            texts[x.part.pk],
+            x.part.unit,
+            x.part.kind,
+            x.part.lifecycle,
+            x.road,
             told.get((fold(x.as_mended().get("part") or ""), x.part.pk), {}),
         )
         for x in lines
         if x.part is not None
-    }  # fmt: skip
+    }

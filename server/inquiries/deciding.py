@@ -52,10 +52,16 @@ def keep(inquiry: Inquiry, steps: list[Step], user: Any) -> int:
             step.line.decided_by, step.line.decided_at = str(user), now()
         rows.append(
             Decision(
-                inquiry=inquiry, line=step.line, batch=batch, verb=step.verb, before=step.before,
-                after=_plain(step.line, step.after), words=step.words, by=str(user),
+                inquiry=inquiry,
+                line=step.line,
+                batch=batch,
+                verb=step.verb,
+                before=step.before,
+                after=_plain(step.line, step.after),
+                words=step.words,
+                by=str(user),
             )
-        )  # fmt: skip
+        )
     Decision.objects.bulk_create(rows, batch_size=1000)
     _remember(inquiry, [s.line for s in steps if s.verb == "take"], user)
     written(inquiry, [s.line for s in steps], [*KEPT, "thing", "decided_by", "decided_at"])
@@ -122,12 +128,7 @@ def _forget(inquiry: Inquiry, line: ListLine, row: Decision) -> None:
     said = line.as_mended()
     folded = fold(said.get("part") or said.get("maker_number") or "")[:200]
     pair = RememberedPair.objects.filter(customer__name=inquiry.customer_id, folded=folded).first() if folded else None
-    if (
-        pair is None
-        or pair.decided_by != row.by
-        or pair.decided_at < row.at
-        or pair.part.number != row.after.get("part")
-    ):
+    if pair is None or pair.decided_by != row.by or pair.decided_at < row.at or pair.part.number != row.after.get("part"):
         return
     was = pair.history.order_by("-history_id")[1:2].first()
     if was is None or was.history_type == "-":

@@ -49,15 +49,18 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
         entry["road"] = line.road if held else proposal.get("road", "")
         entry["certain"] = bool(proposal.get("certain"))
     spans = [
-        {"start": s.start, "end": s.end, "field": n.replace("_", " ")}
-        for n, s in read.fields.items()
-        if s.end <= len(said.description)
+        {"start": s.start, "end": s.end, "field": n.replace("_", " ")} for n, s in read.fields.items() if s.end <= len(said.description)
     ]
     return {
         "line": line.pk,
         "stamp": line.stamp,
         "texts": [
-            {"field": name, "word": word, "text": _plain(line.as_mended().get(name)), "own": _plain(line.said.get(name)) if name in line.mended else None}
+            {
+                "field": name,
+                "word": word,
+                "text": _plain(line.as_mended().get(name)),
+                "own": _plain(line.said.get(name)) if name in line.mended else None,
+            }
             for name, word in FIELDS.items()
             if _plain(line.as_mended().get(name)) or name in line.mended
         ],
@@ -72,10 +75,18 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
             for q in line.questions.all()
         ],
         "decisions": [
-            {"verb": d.verb, "words": d.words, "part": d.after.get("part") or "", "by": d.by, "at": d.at.isoformat(), "back": d.taken_back_at is not None, "batch": d.batch}
+            {
+                "verb": d.verb,
+                "words": d.words,
+                "part": d.after.get("part") or "",
+                "by": d.by,
+                "at": d.at.isoformat(),
+                "back": d.taken_back_at is not None,
+                "batch": d.batch,
+            }
             for d in line.decisions.all()[:20]
         ],
-    }  # fmt: skip
+    }
 
 
 def _data(maker_number: str) -> dict[str, str] | None:
@@ -86,11 +97,7 @@ def _data(maker_number: str) -> dict[str, str] | None:
     if held is None:
         return {"words": "not asked yet", "description": "", "day": ""}
     told = held.data
-    words = [
-        told.get("lifecycle", ""),
-        told.get("case", ""),
-        f"then {told['replacement']}" if told.get("replacement") else "",
-    ]
+    words = [told.get("lifecycle", ""), told.get("case", ""), f"then {told['replacement']}" if told.get("replacement") else ""]
     return {
         "words": ", ".join(filter(None, words)) if told else "not known there",
         "description": told.get("description", ""),

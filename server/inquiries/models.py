@@ -28,9 +28,14 @@ __all__ = [
 
 #: How an inquiry stands, by its code, in the order in which it goes on.
 STATES = {
-    "work": "in work", "waiting": "waiting for the customer", "ready": "ready to price", "quoted": "quoted", "won": "won", "lost": "lost",
+    "work": "in work",
+    "waiting": "waiting for the customer",
+    "ready": "ready to price",
+    "quoted": "quoted",
+    "won": "won",
+    "lost": "lost",
     "dropped": "dropped",
-}  # fmt: skip
+}
 
 
 class PartSaid(models.Model):
@@ -49,10 +54,7 @@ class PartSaid(models.Model):
     words = ArrayField(models.TextField(), default=list)
 
     class Meta:
-        indexes = [
-            models.Index(fields=["kind", "main"], name="said_main"),
-            GinIndex(fields=["words"], name="said_words"),
-        ]
+        indexes = [models.Index(fields=["kind", "main"], name="said_main"), GinIndex(fields=["words"], name="said_words")]
 
 
 class PartNumber(models.Model):
@@ -65,10 +67,7 @@ class PartNumber(models.Model):
     keys = ArrayField(models.BigIntegerField(), default=list)
 
     class Meta:
-        indexes = [
-            models.Index(fields=["folded"], name="number_folded"),
-            GinIndex(fields=["keys"], name="number_nearly"),
-        ]
+        indexes = [models.Index(fields=["folded"], name="number_folded"), GinIndex(fields=["keys"], name="number_nearly")]
 
 
 class Inquiry(models.Model):
@@ -227,9 +226,7 @@ class ColumnMapKept(models.Model):
     history = HistoricalRecords()
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["customer", "shape"], nulls_distinct=False, name="column_map_once")
-        ]
+        constraints = [models.UniqueConstraint(fields=["customer", "shape"], nulls_distinct=False, name="column_map_once")]
 
 
 class Question(models.Model):

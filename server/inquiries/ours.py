@@ -67,17 +67,18 @@ def _read(keys: list[int], signatures: Mapping[int, str]) -> None:
         main = found.fields.get(KINDS[found.kind].main) if found.kind else None
         said.append(
             PartSaid(
-                part=part, signature=signatures[part.pk], texts=texts[part.pk], kind=found.kind,
+                part=part,
+                signature=signatures[part.pk],
+                texts=texts[part.pk],
+                kind=found.kind,
                 main="" if main is None else str(main.value),
                 fields={n: str(s.value) for n, s in found.fields.items()},
                 words=sorted(words_of(texts[part.pk])) if main is None else [],
             )
-        )  # fmt: skip
+        )
         for maker, number, rank in (("", part.number, 0), *makers[part.pk]):
             if folded := fold(number):
-                numbers.append(
-                    PartNumber(part=part, folded=folded, maker=maker, rank=rank, keys=_hashes(kept_keys(folded)))
-                )
+                numbers.append(PartNumber(part=part, folded=folded, maker=maker, rank=rank, keys=_hashes(kept_keys(folded))))
     with transaction.atomic(), connection.cursor() as cursor:
         # Two who read the same parts at once would both write them.
         cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [OUR_PARTS])
@@ -96,22 +97,11 @@ def shelf_for(asked: Iterable[Asked], remembered: Mapping[str, str] | None = Non
     asked = list(asked)
     folded = {f for a in asked for f in (fold(a.number), fold(a.maker_number)) if f}
     described = [describe(a.description) for a in asked]
-    mains = {
-        (d.kind, str(d.fields[KINDS[d.kind].main].value))
-        for d in described
-        if d.kind and KINDS[d.kind].main in d.fields
-    }
+    mains = {(d.kind, str(d.fields[KINDS[d.kind].main].value)) for d in described if d.kind and KINDS[d.kind].main in d.fields}
     words = {
-        w
-        for a, d in zip(asked, described, strict=True)
-        if not (d.kind and KINDS[d.kind].main in d.fields)
-        for w in words_of(a.description)
+        w for a, d in zip(asked, described, strict=True) if not (d.kind and KINDS[d.kind].main in d.fields) for w in words_of(a.description)
     }
-    known = (
-        {folded_number: remembered[folded_number] for folded_number in folded & set(remembered or {})}
-        if remembered
-        else {}
-    )
+    known = {folded_number: remembered[folded_number] for folded_number in folded & set(remembered or {})} if remembered else {}
     timeswords = _timeswords(words)
     suffixes = _suffixes()
     rarest = [_rarest(a, d, timeswords) for a, d in zip(asked, described, strict=True)]
@@ -137,10 +127,7 @@ def _suffixes() -> dict[str, frozenset[str]]:
     for part, maker, number in rows.values_list("part", "maker", "number"):
         ours[part].append((str(maker), number))
     return learn_suffixes(
-        (maker, theirs, number)
-        for part, said, theirs in told
-        for maker, number in ours[part]
-        if not said or said == fold(maker)
+        (maker, theirs, number) for part, said, theirs in told for maker, number in ours[part] if not said or said == fold(maker)
     )
 
 
@@ -153,18 +140,10 @@ def _rarest(asked: Asked, said: Described, often: Mapping[str, int]) -> list[str
 
 
 def _candidates(
-    folded: set[str],
-    mains: set[tuple[str, str]],
-    words: list[list[str]],
-    known: Mapping[str, str],
-    known_suffixes: Collection[str],
+    folded: set[str], mains: set[tuple[str, str]], words: list[list[str]], known: Mapping[str, str], known_suffixes: Collection[str]
 ) -> list[int]:
     rare = sorted({w for some in words for w in some})
-    asked = [
-        "{" + ",".join(map(str, _hashes(keys))) + "}"
-        for number in folded
-        if (keys := asked_keys(number, known_suffixes))
-    ]
+    asked = ["{" + ",".join(map(str, _hashes(keys))) + "}" for number in folded if (keys := asked_keys(number, known_suffixes))]
     with transaction.atomic(), connection.cursor() as cursor:
         # How many numbers share a key is guessed far too high, and the statement compiled for longer than it runs.
         cursor.execute("SET LOCAL jit = off")
@@ -176,10 +155,14 @@ def _candidates(
             "SELECT s.part_id FROM unnest(%(rare)s::text[]) w(word) JOIN inquiries_partsaid s ON s.words @> ARRAY[w.word] UNION "
             "SELECT id FROM definition_part WHERE number = ANY(%(known)s)",
             {
-                "folded": sorted(folded), "asked": asked, "kinds": [k for k, _ in sorted(mains)],
-                "values": [v for _, v in sorted(mains)], "rare": rare, "known": sorted(set(known.values())),
+                "folded": sorted(folded),
+                "asked": asked,
+                "kinds": [k for k, _ in sorted(mains)],
+                "values": [v for _, v in sorted(mains)],
+                "rare": rare,
+                "known": sorted(set(known.values())),
             },
-        )  # fmt: skip
+        )
         return [key for (key,) in cursor.fetchall()]
 
 
@@ -214,9 +197,7 @@ def _ours(keys: list[int]) -> Iterable[Ours]:
     rows = MakerNumber.objects.filter(part__in=keys).order_by("rank", "id")
     for key, maker, number, rank in rows.values_list("part", "maker", "number", "rank"):
         makers[key].append((str(maker or ""), number, rank))
-    found: Any = PartSaid.objects.filter(part__in=keys).values_list(
-        "part", "part__number", "part__lifecycle", "texts", "kind", "fields"
-    )
+    found: Any = PartSaid.objects.filter(part__in=keys).values_list("part", "part__number", "part__lifecycle", "texts", "kind", "fields")
     for key, number, lifecycle, texts, kind, fields in found:
         said = Described(kind, {n: Said(_value(n, v), 0, 0) for n, v in fields.items() if n in FIELDS})
         yield Ours(number, texts, makers[key], lifecycle, key in stock, said)

@@ -37,9 +37,4 @@ def remembered_of(sender: Partner | None) -> dict[str, str]:
 
 def proposal_values(proposal: Proposal) -> dict[str, Any]:
     """A proposal in plain values."""
-    return {
-        "part": proposal.part,
-        "road": proposal.road,
-        "certain": proposal.certain,
-        "verdicts": dict(proposal.verdicts),
-    }
+    return {"part": proposal.part, "road": proposal.road, "certain": proposal.certain, "verdicts": dict(proposal.verdicts)}

@@ -134,12 +134,15 @@ def _of_table(
             troubles.setdefault(t.row, []).append({"field": t.field, "message": t.message})
     lines = [
         ListLine(
-            inquiry=inquiry, file=file, sheet=name, row=row["row"], position=begin + at,
-            said={n: v for n, v in row.items() if n not in _PLACE}
-            | ({"troubles": troubles[row["row"]]} if row["row"] in troubles else {}),
+            inquiry=inquiry,
+            file=file,
+            sheet=name,
+            row=row["row"],
+            position=begin + at,
+            said={n: v for n, v in row.items() if n not in _PLACE} | ({"troubles": troubles[row["row"]]} if row["row"] in troubles else {}),
         )
         for at, row in enumerate(said.rows, 1)
-    ]  # fmt: skip
+    ]
     if not lines:
         return []
     if own_top([core_line(x) for x in lines]) is None:
@@ -200,9 +203,7 @@ def _carry_over(before: list[ListLine], after: list[ListLine], as_change: bool) 
             line.state, line.part, line.road = earlier.state, earlier.part, earlier.road
             line.decided_by, line.decided_at = earlier.decided_by, earlier.decided_at
     ListLine.objects.bulk_update(
-        after,
-        ["thing", "changed", "mended", "waived", "refused", "state", "part", "road", "decided_by", "decided_at"],
-        batch_size=1000,
+        after, ["thing", "changed", "mended", "waived", "refused", "state", "part", "road", "decided_by", "decided_at"], batch_size=1000
     )
     _follow({old: new for new, old in revised.same.items()})
     return [was[key] for key in revised.taken]

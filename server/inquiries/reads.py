@@ -12,17 +12,7 @@ from tally_core.inquiries.line import in_short
 from inquiries.lines import core_line, counting
 from inquiries.models import Build, Inquiry, InquiryFile, ListLine, Product, Question, RememberedPair
 
-__all__ = [
-    "builds_of",
-    "counts_of",
-    "files_of",
-    "head",
-    "line_columns",
-    "pairs_of",
-    "products_of",
-    "questions_mail",
-    "questions_workbook",
-]
+__all__ = ["builds_of", "counts_of", "files_of", "head", "line_columns", "pairs_of", "products_of", "questions_mail", "questions_workbook"]
 
 
 def counts_of(inquiries: list[Inquiry]) -> dict[int, dict[str, int]]:
@@ -54,19 +44,7 @@ def head(inquiry: Inquiry, counts: dict[str, int]) -> dict[str, Any]:
 
 
 #: What of a line is sent as the sender wrote it or as it was mended.
-_SAID = (
-    "item",
-    "part",
-    "description",
-    "quantity",
-    "unit",
-    "maker",
-    "maker_number",
-    "note",
-    "value",
-    "case",
-    "material",
-)
+_SAID = ("item", "part", "description", "quantity", "unit", "maker", "maker_number", "note", "value", "case", "material")
 
 
 def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
@@ -129,11 +107,7 @@ def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
     files = InquiryFile.objects.filter(inquiry=inquiry)
     counts = dict(ListLine.objects.filter(inquiry=inquiry).order_by().values_list("file").annotate(n=Count("id")))
     placed = set(files.exclude(places=[]).values_list("pk", flat=True))
-    billed = set(
-        files.filter(role__in=("layout", "list"), grid__0__name="bill", grid__0__has_key="said").values_list(
-            "pk", flat=True
-        )
-    )
+    billed = set(files.filter(role__in=("layout", "list"), grid__0__name="bill", grid__0__has_key="said").values_list("pk", flat=True))
     return [
         {
             "id": f.pk,
@@ -143,9 +117,7 @@ def files_of(inquiry: Inquiry) -> list[dict[str, Any]]:
             "lines": counts.get(f.pk, 0),
             "places": f.pk in placed,
             "bill": f.pk in billed,
-            "taken": [
-                f"{t['name']} {t['description']}".strip() + (f", row {t['row']}" if t["row"] else "") for t in f.taken
-            ],
+            "taken": [f"{t['name']} {t['description']}".strip() + (f", row {t['row']}" if t["row"] else "") for t in f.taken],
             "maps": {sheet: m.get("from", "") for sheet, m in (f.column_map or {}).items()},
             "troubles": [t["message"] for t in f.troubles],
             "added_by": f.added_by,
@@ -173,13 +145,7 @@ def products_of(inquiry: Inquiry) -> list[dict[str, Any]]:
     """The sheets it became, its tops first."""
     rows = Product.objects.filter(inquiry=inquiry).select_related("sheet__part").order_by("-top", "sheet__part__number")
     return [
-        {
-            "sheet": p.sheet_id,
-            "part": p.sheet.part.number,
-            "revision": p.sheet.revision,
-            "status": p.sheet.status,
-            "top": p.top,
-        }
+        {"sheet": p.sheet_id, "part": p.sheet.part.number, "revision": p.sheet.revision, "status": p.sheet.status, "top": p.top}
         for p in rows
     ]
 
@@ -189,11 +155,15 @@ def pairs_of(code: str) -> list[dict[str, Any]]:
     rows = RememberedPair.objects.filter(customer__code=code).select_related("part")
     return [
         {
-            "id": p.pk, "number": p.number, "part": p.part.number, "described": p.told.get("description", ""),
-            "by": p.decided_by, "at": p.decided_at.isoformat(),
+            "id": p.pk,
+            "number": p.number,
+            "part": p.part.number,
+            "described": p.told.get("description", ""),
+            "by": p.decided_by,
+            "at": p.decided_at.isoformat(),
         }
         for p in rows
-    ]  # fmt: skip
+    ]
 
 
 # -- questions to the sender
@@ -201,23 +171,26 @@ def pairs_of(code: str) -> list[dict[str, Any]]:
 _TITLES = ("question no.", "row", "number", "description", "designators", "quantity", "question", "answer")
 #: What questions are about, by the code of their finding: the headings of the mail.
 ABOUT = {
-    "designator-count": "Quantities and designators", "designator-twice": "Designators", "case-size-of-layout": "Case sizes against the layout",
-    "case-size-of-part": "Case sizes against the layout", "not-on-layout": "Places on no layout", "fitted-on-layout": "Fitted or not",
-    "ended": "Parts that have ended", "no-number": "Missing numbers", "no-quantity": "Missing quantities", "unread": "What could not be read",
-    "unit": "Units", "free": "Further questions",
-}  # fmt: skip
+    "designator-count": "Quantities and designators",
+    "designator-twice": "Designators",
+    "case-size-of-layout": "Case sizes against the layout",
+    "case-size-of-part": "Case sizes against the layout",
+    "not-on-layout": "Places on no layout",
+    "fitted-on-layout": "Fitted or not",
+    "ended": "Parts that have ended",
+    "no-number": "Missing numbers",
+    "no-quantity": "Missing quantities",
+    "unread": "What could not be read",
+    "unit": "Units",
+    "free": "Further questions",
+}
 
 
 def _open_questions(inquiry: Inquiry) -> list[Question]:
     rows = Question.objects.filter(line__inquiry=inquiry, line__file__replaced_by=None, answered_at=None)
     return sorted(
         rows.select_related("line__file").defer("line__file__grid", "line__file__places"),
-        key=lambda q: (
-            list(ABOUT).index(q.about) if q.about in ABOUT else len(ABOUT),
-            q.line.file_id,
-            q.line.row,
-            q.pk,
-        ),
+        key=lambda q: (list(ABOUT).index(q.about) if q.about in ABOUT else len(ABOUT), q.line.file_id, q.line.row, q.pk),
     )
 
 
@@ -228,28 +201,13 @@ def questions_workbook(inquiry: Inquiry) -> bytes:
         said = core_line(q.line)
         quantity = "" if said.quantity is None else f"{said.quantity.normalize() + 0:f} {said.unit}".strip()
         where = str(q.line.row) if q.line.row else "head"
-        rows.append(
-            [
-                str(q.pk),
-                where,
-                said.part or said.maker_number,
-                said.description,
-                in_short(said.designators),
-                quantity,
-                q.text,
-                "",
-            ]
-        )
+        rows.append([str(q.pk), where, said.part or said.maker_number, said.description, in_short(said.designators), quantity, q.text, ""])
     return list_workbook(f"Questions {inquiry.number}", [Column(t) for t in _TITLES], rows)
 
 
 def questions_mail(inquiry: Inquiry) -> dict[str, Any]:
     """The open questions as a mail to look at, grouped by what they are about."""
-    lines = [
-        f"Questions on {inquiry.title}"
-        + (f", your reference {inquiry.their_reference}" if inquiry.their_reference else ""),
-        "",
-    ]
+    lines = [f"Questions on {inquiry.title}" + (f", your reference {inquiry.their_reference}" if inquiry.their_reference else ""), ""]
     about = ""
     for q in _open_questions(inquiry):
         heading = ABOUT.get(q.about, "Further questions")

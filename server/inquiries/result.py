@@ -83,13 +83,8 @@ class Result:
 
     def seal(self) -> str:
         """A mark of all that is planned: another plan has another one, so that only what was seen is saved."""
-        told = [
-            (s.part.pk, s.revision, s.stands, s.turns_made, [(x.verb, x.part, x.words()) for x in s.lines])
-            for s in self.sheets
-        ]
-        return sha256(
-            repr((told, sorted((part, sorted(of.items())) for part, of in self.filled.items()))).encode()
-        ).hexdigest()[:16]
+        told = [(s.part.pk, s.revision, s.stands, s.turns_made, [(x.verb, x.part, x.words()) for x in s.lines]) for s in self.sheets]
+        return sha256(repr((told, sorted((part, sorted(of.items())) for part, of in self.filled.items()))).encode()).hexdigest()[:16]
 
 
 def _lacking(part: Part, said: InquiryLine, own: bool) -> dict[str, str]:
@@ -98,11 +93,7 @@ def _lacking(part: Part, said: InquiryLine, own: bool) -> dict[str, str]:
     if part.supplier_id or part.kind != "bought":
         told.pop("supplier", None)
         told.pop("supplier_number", None)
-    return {
-        name: text
-        for name, text in told.items()
-        if text and not getattr(part, "supplier_id" if name == "supplier" else name)
-    }
+    return {name: text for name, text in told.items() if text and not getattr(part, "supplier_id" if name == "supplier" else name)}
 
 
 def make_result(inquiry: Inquiry) -> Result:
@@ -135,9 +126,7 @@ def make_result(inquiry: Inquiry) -> Result:
         existing[sheet.part_id].append(sheet)
     origins = dict(Origin.objects.filter(line__in=list(lines)).values_list("lineage", "line"))
     from_lists = set(
-        Origin.objects.filter(lineage__in=[x.lineage for s in sheets for x in s.lines.all()]).values_list(
-            "lineage", flat=True
-        )
+        Origin.objects.filter(lineage__in=[x.lineage for s in sheets for x in s.lines.all()]).values_list("lineage", flat=True)
     )
     for thing, keys in joined.sheets.items():
         part = parts.get(thing)
@@ -148,9 +137,7 @@ def make_result(inquiry: Inquiry) -> Result:
         planned = _lines([(lines[k], said[k]) for k in keys], newest, origins, from_lists)
         stands = newest is not None and all(x.verb in ("stays", "not from a list") for x in planned)
         draft = newest is not None and newest.status == "draft"
-        revision = (
-            newest.revision if newest and (stands or draft) else next_revision(newest.revision) if newest else "A"
-        )
+        revision = newest.revision if newest and (stands or draft) else next_revision(newest.revision) if newest else "A"
         turns = part.kind == "bought" and part.lifecycle == "draft" and not part.unmodelled
         if not PART_KIND[part.kind].takes_sheet and not turns:
             result.problems.append((keys[0], f"{part.number} is a {part.kind} part and has no build sheet."))
@@ -200,10 +187,7 @@ def _stands(line: Line) -> dict[str, Any]:
 
 
 def _lines(
-    sources: list[tuple[ListLine, InquiryLine]],
-    newest: BuildSheet | None,
-    origins: dict[Any, int],
-    from_lists: set[Any],
+    sources: list[tuple[ListLine, InquiryLine]], newest: BuildSheet | None, origins: dict[Any, int], from_lists: set[Any]
 ) -> list[PlannedLine]:
     """The lines of a sheet: by what they came from, else by their part; what no list ever said is left alone."""
     there = list(newest.lines.all()) if newest is not None else []

@@ -23,8 +23,18 @@ __all__ = [
 
 #: The first half of a lock's key says what it is about.
 JOB, WORKER, LOADING, PARTNERS, FILES, INQUIRIES, OUR_PARTS, BUYING, HANDOVER, CUTTING, SHOP = (
-    0x7A11, 0x7A14, 0x7A15, 0x7A16, 0x7A17, 0x7A18, 0x7A19, 0x7A1A, 0x7A1B, 0x7A1C, 0x7A1D,
-)  # fmt: skip
+    0x7A11,
+    0x7A14,
+    0x7A15,
+    0x7A16,
+    0x7A17,
+    0x7A18,
+    0x7A19,
+    0x7A1A,
+    0x7A1B,
+    0x7A1C,
+    0x7A1D,
+)
 
 
 def in_hand(what: int, key: int = 0) -> bool:

@@ -13,18 +13,7 @@ from .locks import JOB, hold, in_hand
 from .models import Job
 from .presence import waiting_words
 
-__all__ = [
-    "JobState",
-    "Stopped",
-    "Tell",
-    "ask_for",
-    "carry_out",
-    "job_state",
-    "last_job",
-    "last_jobs",
-    "let_go",
-    "stop_job",
-]
+__all__ = ["JobState", "Stopped", "Tell", "ask_for", "carry_out", "job_state", "last_job", "last_jobs", "let_go", "stop_job"]
 
 #: Says what is done now, and which step of how many that is. Raises Stopped where somebody asked for that.
 Tell = Callable[..., None]

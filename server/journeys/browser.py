@@ -122,9 +122,7 @@ class Journey(LiveServerTestCase):
 
     @staticmethod
     def _told_by_axe(page: Page, where: str) -> list[str]:
-        found: dict[str, Any] = page.evaluate(
-            "tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS
-        )
+        found: dict[str, Any] = page.evaluate("tags => axe.run(document, {runOnly: {type: 'tag', values: tags}})", _TAGS)
         return [
             f"{where}: {v['id']} ({v['impact']}): {n['html'][:160]} {n.get('failureSummary', '')[:200]}"
             for v in found["violations"]

@@ -17,9 +17,7 @@ __all__ = ["by_fractions"]
 def by_fractions(top: str, options: list[str] | None = None, quantity: int | None = None) -> Exact:
     """A product on the released sheets of alternate A, today."""
     document = _said(export_bundle(None))
-    document["build_sheets"] = [
-        s for s in document["build_sheets"] if s["status"] == "released" and s.get("alternate", "A") == "A"
-    ]
+    document["build_sheets"] = [s for s in document["build_sheets"] if s["status"] == "released" and s.get("alternate", "A") == "A"]
     job = None if quantity is None else Fraction(quantity)
     return Exact(document, top, date.today().isoformat(), options or [], job)
 

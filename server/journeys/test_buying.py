@@ -26,9 +26,7 @@ class Buying(Journey):
         self.offer("SCR", "Kelpie Supply", [["1", "0.12"]], maker_number="N-5")
 
     def offer(self, part: str, supplier: str, breaks: list[list[str]], **more: str) -> None:
-        status, answer = self.buyer.post(
-            "/buying/offers", {"part": part, "supplier": supplier, "breaks": breaks, **more}
-        )
+        status, answer = self.buyer.post("/buying/offers", {"part": part, "supplier": supplier, "breaks": breaks, **more})
         self.assertEqual(status, 200, answer)
 
     def asked(self) -> int:
@@ -36,9 +34,7 @@ class Buying(Journey):
         inquiry = self.buyer.post("/inquiries", {"title": "Pier lamps", "customer": "Quay Trust"})[1]["id"]
         self.buyer.upload("list.csv", b"Part number;Description;Quantity\nQT-1;Lamp;1\n", f"/inquiries/{inquiry}/files")
         line = ListLine.objects.get(said__part="QT-1")
-        self.buyer.post(
-            f"/inquiries/{inquiry}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "LAMP"}]
-        )
+        self.buyer.post(f"/inquiries/{inquiry}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "LAMP"}])
         builds: list[dict[str, Any]] = [{"line": line.pk, "quantity": q, "wanted_by": None} for q in ("100", "400")]
         self.buyer.send("PUT", f"/inquiries/{inquiry}/builds", builds)
         return inquiry
@@ -74,9 +70,7 @@ class Buying(Journey):
         grid.focus()
         grid.get_by_role("row").filter(has_text="SCR").click()
         expect(aside).to_contain_text("1\u202f000 cost 40.00, just 520 would cost 52.00")
-        expect(
-            aside.get_by_role("img", name=re.compile(r"^Price ladder. Needed: 520. Bought: 1\s000 from Fathom Bolts"))
-        ).to_be_visible()
+        expect(aside.get_by_role("img", name=re.compile(r"^Price ladder. Needed: 520. Bought: 1\s000 from Fathom Bolts"))).to_be_visible()
         self.check_access(page, "a buy plan")
 
         # The second offer by its digit: 520 × 0.12 = 62.40, 22.40 more.
@@ -124,12 +118,8 @@ class Buying(Journey):
         self.assertEqual(Quote.objects.get().state, "sent")
 
     def test_what_has_no_price_is_asked_for_and_the_answer_is_planned_with(self) -> None:
-        self.buyer.post(
-            "/partners", {"name": "Holm Metals", "supplier": True, "code": "HM", "mail": "yard@holm.example"}
-        )
-        plan = self.buyer.post("/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]})[
-            1
-        ]["id"]
+        self.buyer.post("/partners", {"name": "Holm Metals", "supplier": True, "code": "HM", "mail": "yard@holm.example"})
+        plan = self.buyer.post("/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]})[1]["id"]
         page = self.sign_in("buyer", f"/buying/{plan}")
         expect(page.get_by_role("grid", name="Needs of the plan")).to_be_focused()
         keys(page, "q")
@@ -146,9 +136,7 @@ class Buying(Journey):
         letter.fill("Two bars are always welcome as a sample.")
         panel.get_by_role("button", name="Send it").click()
         expect(panel.get_by_text(re.compile("sent .*, wanted by"))).to_be_visible()
-        self.assertEqual(
-            [(m.to, m.body) for m in mail.outbox], [(["yard@holm.example"], "Two bars are always welcome as a sample.")]
-        )
+        self.assertEqual([(m.to, m.body) for m in mail.outbox], [(["yard@holm.example"], "Two bars are always welcome as a sample.")])
         # The answer is brought where all requests stand; the plan is made anew with it.
         page.goto(f"{self.live_server_url}/requests")
         page.get_by_role("row").filter(has_text="Holm Metals").get_by_role("button").first.click()
@@ -164,9 +152,7 @@ class Buying(Journey):
     def test_services_are_asked_while_one_is_down(self) -> None:
         """Both suppliers' services by the screen: one is down and said so, the other's price is planned with; then both; rates from the feed."""
         for name in ("Holm Metals", "Overseas"):
-            self.buyer.post(
-                "/partners", {"name": name, "supplier": True, "currency": "USD" if name == "Overseas" else ""}
-            )
+            self.buyer.post("/partners", {"name": name, "supplier": True, "currency": "USD" if name == "Overseas" else ""})
         with screw_services(Server(0, SCREWS)) as at:
             page = self.sign_in("buyer", "/partners")
             for name, service in (("Holm Metals", "holm prices"), ("Fathom Bolts", "fathom prices")):
@@ -178,18 +164,10 @@ class Buying(Journey):
             # A price list with titles of its own: which column holds what is said, and then it is kept.
             page.get_by_role("row").filter(has_text="Overseas").get_by_role("button").first.click()
             prices = page.get_by_role("region", name="Price list")
-            file = {
-                "name": "list.csv",
-                "mimeType": "text/csv",
-                "buffer": b"Unser Typ;Staffel;Preis\nN 5;1;0.30\nN-5;100;0.25\n",
-            }
+            file = {"name": "list.csv", "mimeType": "text/csv", "buffer": b"Unser Typ;Staffel;Preis\nN 5;1;0.30\nN-5;100;0.25\n"}
             prices.get_by_label("A price list as").set_input_files(file)
             expect(prices.get_by_text("the list needs a column price")).to_be_visible()
-            for title, holds in (
-                ("Unser Typ", "maker's number"),
-                ("Staffel", "from this quantity"),
-                ("Preis", "price"),
-            ):
+            for title, holds in (("Unser Typ", "maker's number"), ("Staffel", "from this quantity"), ("Preis", "price")):
                 prices.get_by_label(f"What {title} holds").select_option(label=holds)
             prices.get_by_role("button", name="Read it so").click()
             self.check_access(page, "a price list")
@@ -197,18 +175,14 @@ class Buying(Journey):
             expect(prices.get_by_text("Kept 1 offer.")).to_be_visible()
             page.keyboard.press("Escape")
             switch(at, "fathom", "down")
-            plan = self.buyer.post(
-                "/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]}
-            )[1]["id"]
+            plan = self.buyer.post("/buying/plans", {"title": "Spring", "builds": [{"part": "LAMP", "quantity": "100"}]})[1]["id"]
             page.goto(f"{self.live_server_url}/buying/{plan}")
             self.planned(page, "40.00")
             page.get_by_role("button", name="Ask suppliers").click()
             services = page.get_by_role("region", name="By their services")
             expect(services.get_by_text("1 of 1 to ask")).to_have_count(2)
             services.get_by_role("button", name="Ask them").click()
-            expect(services.get_by_role("alert")).to_contain_text(
-                "Fathom Bolts: 1 of 1 calls came to nothing: the service answered 503"
-            )
+            expect(services.get_by_role("alert")).to_contain_text("Fathom Bolts: 1 of 1 calls came to nothing: the service answered 503")
             expect(services.get_by_text("all 1 known")).to_have_count(1)
             self.check_access(page, "asking suppliers")
             switch(at, "fathom", "well")

@@ -50,9 +50,7 @@ class Sessions(Journey):
         self.check_access(page, "tokens")
 
         def read(path: str) -> int:
-            return httpx.get(
-                f"{self.live_server_url}/api/{path}", headers={"Authorization": f"Bearer {token}"}
-            ).status_code
+            return httpx.get(f"{self.live_server_url}/api/{path}", headers={"Authorization": f"Bearer {token}"}).status_code
 
         self.assertEqual([read("parts"), read("sheets")], [200, 403])
         panel.get_by_role("button", name="Revoke").click()

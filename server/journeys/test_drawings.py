@@ -75,14 +75,10 @@ class Drawings(Journey):
         numbers.get_by_label("A class that counts for itself").select_option("plates")
         expect(numbers).to_contain_text("PLATE 30 → 101")
         expect(numbers).to_contain_text("ROD-ASSEMBLY keeps 20")
-        numbers.get_by_role("button", name="Number 1 line").or_(
-            numbers.get_by_role("button", name="Number 2 lines")
-        ).click()
+        numbers.get_by_role("button", name="Number 1 line").or_(numbers.get_by_role("button", name="Number 2 lines")).click()
         expect(page.get_by_role("button", name="Balloon 101, PLATE")).to_be_visible()
         expect(page.get_by_role("link", name="follows revision B, draft")).to_be_visible()
-        self.assertEqual(
-            BuildSheet.objects.get(part__number="AS1", revision="A").lines.get(part__number="PLATE").item, 30
-        )
+        self.assertEqual(BuildSheet.objects.get(part__number="AS1", revision="A").lines.get(part__number="PLATE").item, 30)
         # A second model comes, and what was put by hand stays.
         before = {b["line"]: b["to"] for b in Drawing.objects.get().laid["balloons"] if b["by_hand"]}
         Api("engineer").upload("as1-tu.stp", of_cax_if("as1-tu-203.stp"), "/parts/one/model?number=AS1")

@@ -164,10 +164,7 @@ class Editing(Journey):
 
         def behind(item: int, after: dict | None) -> None:
             line = sheet_of("RT-1").lines.get(item=item)
-            body = {
-                "version": sheet_of("RT-1").version,
-                "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}],
-            }
+            body = {"version": sheet_of("RT-1").version, "changes": [{"table": "line", "id": str(line.pk), "before": {}, "after": after}]}
             self.assertEqual(other.post(f"/sheets/{sheet_of('RT-1').pk}/edits", body)[0], 200)
 
         def held(item: int) -> float:
@@ -219,22 +216,16 @@ class Editing(Journey):
         document["build_sheets"].append(top | {"revision": "B", "effective_from": "2030-01-01", "effective_to": None})
         load(document)
         page = self.opened("/sheets/RT-1")
-        expect(page.get_by_label("Revision")).to_have_value(
-            str(BuildSheet.objects.get(part__number="RT-1", revision="A").pk)
-        )
+        expect(page.get_by_label("Revision")).to_have_value(str(BuildSheet.objects.get(part__number="RT-1", revision="A").pk))
         page.get_by_role("row").filter(has_text="ROD").get_by_role("gridcell").nth(4).click()
         keys(page, "5")
         expect(page.get_by_role("status")).to_contain_text("Revision A is released and locked")
         page.get_by_label("Revision").select_option(label="alternate A, revision B, released 1 Jan 2030")
-        expect(page.get_by_text("Revision B of alternate A holds from 1 Jan 2030 on.")).to_contain_text(
-            "revision A counts"
-        )
+        expect(page.get_by_text("Revision B of alternate A holds from 1 Jan 2030 on.")).to_contain_text("revision A counts")
         page.get_by_role("button", name="Show revision A").click()
         expect(page.get_by_text("of alternate A holds")).to_have_count(0)
         page.goto(f"{self.live_server_url}/sheets/RT-1?day=2030-02-01")
-        expect(page.get_by_label("Revision")).to_have_value(
-            str(BuildSheet.objects.get(part__number="RT-1", revision="B").pk)
-        )
+        expect(page.get_by_label("Revision")).to_have_value(str(BuildSheet.objects.get(part__number="RT-1", revision="B").pk))
         # A working that stands open follows a price that changes beside it.
         expect(page.get_by_role("treegrid")).to_be_focused()
         page.get_by_role("row").filter(has_text="ROD").get_by_role("gridcell", name=re.compile("^3.00")).click()
@@ -254,9 +245,7 @@ class Editing(Journey):
         page = self.sign_in("viewer", to="/parts")
         new = page.get_by_role("button", name="New part").first
         expect(new).to_have_attribute("aria-disabled", "true")
-        expect(new).to_have_attribute(
-            "title", re.compile("^You may look at parts but not change them; ask somebody who is")
-        )
+        expect(new).to_have_attribute("title", re.compile("^You may look at parts but not change them; ask somebody who is"))
         new.focus()
         page.keyboard.press("Enter")
         expect(page.get_by_role("status")).to_contain_text("You may look at parts")

@@ -18,7 +18,9 @@ class HandingOver(Journey):
     def setUp(self) -> None:
         super().setUp()
         product = a_product()
-        product["standard_operations"] = [{"code": "SAW", "version": 1, "operation": {"name": "Saw to length", "work_center": "LATHE", "run_minutes": "2"}}]  # fmt: skip
+        product["standard_operations"] = [
+            {"code": "SAW", "version": 1, "operation": {"name": "Saw to length", "work_center": "LATHE", "run_minutes": "2"}}
+        ]
         load(product)
         self.engineer = Api("engineer")
         self.server = emptied_server()
@@ -115,9 +117,7 @@ class HandingOver(Journey):
             grid.get_by_role("row", name=re.compile(words)).click()
             grid.focus()
             page.keyboard.press("l")
-            expect(
-                ledger.get_by_role("button", name="Leave", pressed=True).or_(page.get_by_text("left as it is")).first
-            ).to_be_visible()
+            expect(ledger.get_by_role("button", name="Leave", pressed=True).or_(page.get_by_text("left as it is")).first).to_be_visible()
         grid.focus()
         page.keyboard.press("c")
         expect(page.get_by_role("heading", name="Change sheet")).to_be_visible()
@@ -168,9 +168,7 @@ class HandingOver(Journey):
         page.get_by_label("What it is for").fill("the line")
         page.get_by_label("A product was handed over").check()
         page.get_by_role("button", name="Tell it from now on").click()
-        expect(page.get_by_role("region", name="What programs are told")).to_contain_text(
-            "the line at line: handover done"
-        )
+        expect(page.get_by_role("region", name="What programs are told")).to_contain_text("the line at line: handover done")
         page.get_by_role("button", name="/handover/{handover_id}", exact=True).click()
         expect(page.get_by_role("region", name="The address")).to_contain_text("proposal")
         self.check_access(page, "what programs read and are told")

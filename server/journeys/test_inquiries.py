@@ -27,10 +27,14 @@ ROWS: list[list[Any]] = [
 LAYOUT = "Designator;X (mm);Y (mm);Rotation;Side;Footprint\n" + "".join(
     f"{name};{x};10;0;{side};{package}\n"
     for name, x, side, package in (
-        ("R1", 5, "top", "RESC1608X55N"), ("R2", 10, "top", "RESC1608X55N"), ("C1", 15, "top", "CAPC1608X90N"),
-        ("J1", 20, "top", "TERM-2"), ("K1", 25, "bottom", "RELAY"), ("C2", 30, "top", "CAPC2012X90N"),
+        ("R1", 5, "top", "RESC1608X55N"),
+        ("R2", 10, "top", "RESC1608X55N"),
+        ("C1", 15, "top", "CAPC1608X90N"),
+        ("J1", 20, "top", "TERM-2"),
+        ("K1", 25, "bottom", "RELAY"),
+        ("C2", 30, "top", "CAPC2012X90N"),
     )
-)  # fmt: skip
+)
 
 
 def book(rows: list[list[Any]]) -> bytes:
@@ -46,11 +50,17 @@ def book(rows: list[list[Any]]) -> bytes:
 def parts() -> dict[str, Any]:
     bundle = stock()
     bundle["parts"] += [
-        {"number": "RLY-9", "kind": "bought", "unit": "ea", "description": "Relay 24 V", "lifecycle": "last_buy",
-         "maker_numbers": [{"maker": "Nordry", "number": "RL-24-2"}]},
+        {
+            "number": "RLY-9",
+            "kind": "bought",
+            "unit": "ea",
+            "description": "Relay 24 V",
+            "lifecycle": "last_buy",
+            "maker_numbers": [{"maker": "Nordry", "number": "RL-24-2"}],
+        },
         {"number": "CAP-3", "kind": "bought", "unit": "ea", "description": "Capacitor 10 nF 50 V X7R 0603"},
         {"number": "TRM-2", "kind": "bought", "unit": "ea", "description": "Terminal block"},
-    ]  # fmt: skip
+    ]
     return bundle
 
 
@@ -68,9 +78,7 @@ class Inquiries(Journey):
         before = engineer.post("/inquiries", {"title": "Before", "customer": "Kestrel Piers"})[1]["id"]
         engineer.upload("before.xlsx", book([ROWS[2]]), f"/inquiries/{before}/files")
         line = ListLine.objects.get(said__part="K-102")
-        engineer.post(
-            f"/inquiries/{before}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "TRM-2"}]
-        )
+        engineer.post(f"/inquiries/{before}/decisions", [{"line": line.pk, "seen": line.stamp, "verb": "take", "part": "TRM-2"}])
 
         page = self.sign_in(to="/inquiries")
         page.get_by_role("button", name="New inquiry").press("Enter")
@@ -78,10 +86,12 @@ class Inquiries(Journey):
         keys(page, "Pier lights", "Tab", "Kestrel Piers", "Enter")
         expect(page.get_by_text("Bring what they sent")).to_be_visible()
         self.check_access(page, "an empty inquiry")
-        page.get_by_label("Files of the inquiry").set_input_files([
-            {"name": "list.xlsx", "mimeType": "application/octet-stream", "buffer": book(ROWS)},
-            {"name": "places.csv", "mimeType": "text/csv", "buffer": LAYOUT.encode()},
-        ])  # fmt: skip
+        page.get_by_label("Files of the inquiry").set_input_files(
+            [
+                {"name": "list.xlsx", "mimeType": "application/octet-stream", "buffer": book(ROWS)},
+                {"name": "places.csv", "mimeType": "text/csv", "buffer": LAYOUT.encode()},
+            ]
+        )
         expect(page.get_by_role("grid")).to_be_focused()
         expect(self.row(page, "K-104")).to_contain_text("the list says 0603, the layout has 0805")
         self.check_access(page, "an inquiry")
@@ -107,9 +117,7 @@ class Inquiries(Journey):
         expect(self.row(page, "K-103")).not_to_contain_text("last buy")
         # A quantity that does not fit its designators is put to the sender.
         keys(page, "Home", "ArrowDown", "q")
-        expect(page.get_by_label("What the sender is asked")).to_have_value(
-            "Quantity 3, but 2 designators. Which holds?"
-        )
+        expect(page.get_by_label("What the sender is asked")).to_have_value("Quantity 3, but 2 designators. Which holds?")
         keys(page, "Enter")
         expect(self.row(page, "K-100")).to_contain_text("asked")
         # By values: a higher voltage meets what is asked.
@@ -164,19 +172,10 @@ class Inquiries(Journey):
         sheet = BuildSheet.objects.get(part__number="QP-7")
         lines = {x.part.number: (x.quantity, x.reference_designators) for x in sheet.lines.all() if x.part}
         self.assertEqual(
-            lines,
-            {
-                "RES-1": (2, ["R1", "R2"]),
-                "CAP-1": (1, ["C1"]),
-                "TRM-2": (1, ["J1"]),
-                "RLY-9": (1, ["K1"]),
-                "K-104": (1, ["C2"]),
-            },
+            lines, {"RES-1": (2, ["R1", "R2"]), "CAP-1": (1, ["C1"]), "TRM-2": (1, ["J1"]), "RLY-9": (1, ["K1"]), "K-104": (1, ["C2"])}
         )
         inquiry = Inquiry.objects.get(title="Pier lights")
-        self.assertEqual(
-            (inquiry.state, Part.objects.get(number="K-104").description), ("ready", "Capacitor 10 nF 50 V X7R 0805")
-        )
+        self.assertEqual((inquiry.state, Part.objects.get(number="K-104").description), ("ready", "Capacitor 10 nF 50 V X7R 0805"))
         page.get_by_role("button", name="Sheet …").press("Enter")
         page.get_by_role("menuitem", name="Release this draft …").press("Enter")
         page.get_by_label("Reason").press_sequentially("as quoted")

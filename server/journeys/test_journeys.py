@@ -99,11 +99,7 @@ class FromNothing(Journey):
         expect(page.get_by_role("row").nth(2)).to_contain_text("T-1")
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         self.assertEqual(
-            list(
-                Line.objects.filter(sheet__part__number="RT-1")
-                .order_by("position")
-                .values_list("part__number", flat=True)
-            ),
+            list(Line.objects.filter(sheet__part__number="RT-1").order_by("position").values_list("part__number", flat=True)),
             ["T-1", "ROD"],
         )
         self.assertEqual(Part.objects.get(number="T-1").lifecycle, "draft")
@@ -155,12 +151,7 @@ class FromNothing(Journey):
         page = self.sign_in(to="/sheets/RT-1")
         expect(page.get_by_role("treegrid")).to_be_focused()
         day = page.get_by_label("Day", exact=True)
-        for typed, said in (
-            ("5/6/2027", None),
-            ("31 feb 2027", None),
-            ("7.6.2027", "7 Jun 2027"),
-            ("1 jan 2027", "1 Jan 2027"),
-        ):
+        for typed, said in (("5/6/2027", None), ("31 feb 2027", None), ("7.6.2027", "7 Jun 2027"), ("1 jan 2027", "1 Jan 2027")):
             day.fill(typed)
             day.press("Enter")
             if said is None:
@@ -256,9 +247,7 @@ class Revisions(Journey):
             f"/sheets/{sheet.id}/edits",
             {
                 "version": sheet.version,
-                "changes": [
-                    {"table": "line", "id": str(sheet.lines.get(item=10).id), "before": {}, "after": {"quantity": "9"}}
-                ],
+                "changes": [{"table": "line", "id": str(sheet.lines.get(item=10).id), "before": {}, "after": {"quantity": "9"}}],
             },
         )
         self.assertEqual((status, "is released and locked" in said["message"]), (422, True))
@@ -280,9 +269,7 @@ class Revisions(Journey):
         page.get_by_role("button", name="Sheet …").click()
         page.get_by_role("menuitem", name="Release this draft").click()
         keys(page, "first issue", "Enter")
-        expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text(
-            "item 30: NUT is obsolete; exchange it for another part"
-        )
+        expect(page.get_by_role("dialog").get_by_role("alert")).to_contain_text("item 30: NUT is obsolete; exchange it for another part")
         self.assertEqual(BuildSheet.objects.get(part__number="RT-1").status, "draft")
 
     def test_two_people_on_one_draft(self) -> None:

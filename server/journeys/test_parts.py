@@ -100,9 +100,7 @@ class PartMaster(Journey):
         expect(page.get_by_role("listitem").first).to_contain_text("Lead time, days 0 → 12")
         page.get_by_role("button", name="Change 2", exact=True).click()
         expect(page.get_by_role("status")).to_contain_text("changed 2 parts")
-        self.assertEqual(
-            sorted(Part.objects.filter(lead_time_days=12).values_list("number", flat=True)), ["NUT", "ROD"]
-        )
+        self.assertEqual(sorted(Part.objects.filter(lead_time_days=12).values_list("number", flat=True)), ["NUT", "ROD"])
         rows = "Part number\tDescription\tUnit cost\nNUT\tHex nut\t0,12\nPIN\tDowel pin\t0,05\nN O\tx\t1"
         parts.focus()
         page.evaluate(
@@ -183,9 +181,9 @@ class PartMaster(Journey):
         expect(page.get_by_text("1 line is kept off this list")).to_be_visible()
         expect(page.get_by_role("row").filter(has_text="CMP-0417")).to_have_count(0)
         page.get_by_label("Columns for").select_option("buying")
-        page.get_by_role("row").filter(has_text="HL155-22").or_(
-            page.get_by_role("row").filter(has_text="HL155-20")
-        ).first.get_by_label("Open in place").click()
+        page.get_by_role("row").filter(has_text="HL155-22").or_(page.get_by_role("row").filter(has_text="HL155-20")).first.get_by_label(
+            "Open in place"
+        ).click()
         page.get_by_role("button", name="Sheet …").click()
         with page.expect_download() as download:
             page.get_by_role("menuitem", name="These rows as CSV").click()

@@ -23,7 +23,9 @@ TODAY = date(2026, 11, 25)  # a Wednesday
 def welded_box() -> dict:
     """A part without a sheet, three things to buy for it, and a library of two operations."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "work_centers": [{"code": code, "labor_rate": "36"} for code in ("BAND", "JIG", "OUT")],
         "parts": [
             {"number": "BOX-9", "kind": "made", "unit": "ea", "costing_lot": "10", "description": "Welded box"},
@@ -32,11 +34,20 @@ def welded_box() -> dict:
             {"number": "SEAL", "kind": "bought", "unit": "ea", "unit_cost": "1", "lead_time_days": 2, "description": "Seal blank"},
         ],
         "standard_operations": [
-            {"code": "CURE", "operation": {"sequence": 10, "name": "Glue and cure", "work_center": "JIG", "run_minutes": "30",
-                                           "run_basis": "per_lot", "wait_minutes": "1440"}},
+            {
+                "code": "CURE",
+                "operation": {
+                    "sequence": 10,
+                    "name": "Glue and cure",
+                    "work_center": "JIG",
+                    "run_minutes": "30",
+                    "run_basis": "per_lot",
+                    "wait_minutes": "1440",
+                },
+            },
             {"code": "PACK-STD", "operation": {"sequence": 10, "name": "Pack", "work_center": "OUT", "run_minutes": "1"}},
         ],
-    }  # fmt: skip
+    }
 
 
 class Routing(Journey):
@@ -144,9 +155,7 @@ class Routing(Journey):
         page.keyboard.press("Enter")
         page.get_by_role("button", name="Order days").click()
         rows = page.get_by_role("table", name="Order days").get_by_role("row")
-        for index, (number, day) in enumerate(
-            (("BODY", "6 Dec 2026"), ("LID", "8 Dec 2026"), ("SEAL", "16 Dec 2026")), 1
-        ):
+        for index, (number, day) in enumerate((("BODY", "6 Dec 2026"), ("LID", "8 Dec 2026"), ("SEAL", "16 Dec 2026")), 1):
             expect(rows.nth(index)).to_contain_text(number)
             expect(rows.nth(index)).to_contain_text(day)
 
@@ -172,9 +181,7 @@ class Routing(Journey):
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         copied = Operation.objects.filter(sheet__part__number="GSK-155", sheet__status="draft").order_by("sequence")
         told = [(o.sequence, o.name, o.standard.code if o.standard else None, o.standard_version) for o in copied]
-        self.assertEqual(
-            told, [(10, "Cut", None, None), (20, "Turn and part off", None, None), (30, "Deburr", "DEBURR", 1)]
-        )
+        self.assertEqual(told, [(10, "Cut", None, None), (20, "Turn and part off", None, None), (30, "Deburr", "DEBURR", 1)])
 
     def test_instructions_are_written_and_shown_in_place(self) -> None:
         load(welded_box())
@@ -193,9 +200,7 @@ class Routing(Journey):
             keys(page, "Alt+i")
             aside = page.get_by_label("Instructions", exact=True)
             aside.get_by_role("button", name="Write").click()
-            aside.get_by_label("Text of the instructions").fill(
-                "## Clamp\n\n- both jaws, **2 Nm**\n\n<script>alert(1)</script>"
-            )
+            aside.get_by_label("Text of the instructions").fill("## Clamp\n\n- both jaws, **2 Nm**\n\n<script>alert(1)</script>")
             aside.get_by_role("button", name="Keep").click()
             expect(aside.get_by_role("heading", name="Clamp")).to_be_visible()
             expect(aside.locator("strong")).to_have_text("2 Nm")
@@ -287,9 +292,7 @@ class Routing(Journey):
         dialog.get_by_role("button", name="Bring 1 draft up to it").click()
         expect(page.get_by_role("status").last).to_contain_text("1 draft is brought up to FIT-200, version 2")
         operation.refresh_from_db()
-        self.assertEqual(
-            (operation.run_minutes, operation.standard_version, operation.run_from_orders), (Decimal(10), 2, None)
-        )
+        self.assertEqual((operation.run_minutes, operation.standard_version, operation.run_from_orders), (Decimal(10), 2, None))
 
     def test_a_load_that_is_too_much_opens_to_its_operations(self) -> None:
         load_demo()

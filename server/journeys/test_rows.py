@@ -128,9 +128,20 @@ class InAndOut(Journey):
         path = Path(self.enterContext(__import__("tempfile").TemporaryDirectory())) / "yard list.xlsx"
         book = xlsxwriter.Workbook(str(path), {"strings_to_formulas": False})
         sheet = book.add_worksheet("Parts")
-        rows = [["Harbour yard"], ["Drawing", "D-204"], [], ["For quotation"], [], [], ["Level", "Pos", "Article", "Name", "Amount", "UoM"],
-                [0, "", "BX-1", "Box", 1, "pcs"], [1, 10, "BX-2", "Door", 2, "pcs"], [2, 10, "ROD", "", 250, "mm"],
-                [1, 20, "NUT", "", "four", "pcs"], [1, 30, "=1+1", "odd one", 1, "pcs"]]  # fmt: skip
+        rows = [
+            ["Harbour yard"],
+            ["Drawing", "D-204"],
+            [],
+            ["For quotation"],
+            [],
+            [],
+            ["Level", "Pos", "Article", "Name", "Amount", "UoM"],
+            [0, "", "BX-1", "Box", 1, "pcs"],
+            [1, 10, "BX-2", "Door", 2, "pcs"],
+            [2, 10, "ROD", "", 250, "mm"],
+            [1, 20, "NUT", "", "four", "pcs"],
+            [1, 30, "=1+1", "odd one", 1, "pcs"],
+        ]
         for i, row in enumerate(rows):
             sheet.write_row(i, 0, row)
         book.close()
@@ -200,9 +211,7 @@ class InAndOut(Journey):
         with page.expect_download() as download:
             page.get_by_role("button", name="Take 3 files").click()
         with zipfile.ZipFile(download.value.path()) as held:
-            read = {
-                name.partition(".")[2] or name: held.read(name) for name in held.namelist() if name != "manifest.json"
-            }
+            read = {name.partition(".")[2] or name: held.read(name) for name in held.namelist() if name != "manifest.json"}
         rows = list(csv.reader(io.StringIO(read["list.csv"].decode("utf-8-sig")), delimiter=";"))
         self.assertEqual(rows[0], ["Part", "Stück", "Description", "Unit", "Unit cost"])
         self.assertIn("4", [row[1] for row in rows if row[0] == "NUT"])

@@ -22,23 +22,47 @@ from journeys.browser import Journey, keys
 def lamp() -> dict:
     """A lamp of a body cut from bar, coated outside, fitted with screws and tested."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
-        "work_centers": [{"code": code, "name": name, "labor_rate": "30"} for code, name in (("SAW", "Saw"), ("BENCH", "Bench"), ("TEST", "Test bay"))],
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
+        "work_centers": [
+            {"code": code, "name": name, "labor_rate": "30"} for code, name in (("SAW", "Saw"), ("BENCH", "Bench"), ("TEST", "Test bay"))
+        ],
         "parts": [
-            {"number": "BAR", "kind": "bought", "unit": "m", "unit_cost": "4"}, {"number": "SCREW", "kind": "bought", "unit": "ea", "unit_cost": "0.10"},
+            {"number": "BAR", "kind": "bought", "unit": "m", "unit_cost": "4"},
+            {"number": "SCREW", "kind": "bought", "unit": "ea", "unit_cost": "0.10"},
             {"number": "BODY", "kind": "made", "unit": "ea", "costing_lot": "5", "description": "Body, cut"},
             {"number": "LAMP", "kind": "made", "unit": "ea", "costing_lot": "5", "description": "Lamp, coated"},
         ],
         "build_sheets": [
-            {"part": "BODY", "status": "released", "operations": [{"sequence": 10, "name": "Cut", "work_center": "SAW", "run_minutes": "2"}],
-             "lines": [{"item": 10, "part": "BAR", "quantity": "1"}]},
-            {"part": "LAMP", "status": "released", "operations": [
-                {"sequence": 10, "name": "Fit", "work_center": "BENCH", "setup_minutes": "6", "run_minutes": "4", "instructions": "Tighten **crosswise**."},
-                {"sequence": 20, "name": "Coat", "subcontract": {"supplier": "Quay Coating", "unit_price": "3", "lead_days": 2}},
-                {"sequence": 30, "name": "Test", "work_center": "TEST", "run_minutes": "2"}],
-             "lines": [{"item": 10, "part": "BODY", "quantity": "1", "issue_at": 10}, {"item": 20, "part": "SCREW", "quantity": "4", "issue_at": 10}]},
+            {
+                "part": "BODY",
+                "status": "released",
+                "operations": [{"sequence": 10, "name": "Cut", "work_center": "SAW", "run_minutes": "2"}],
+                "lines": [{"item": 10, "part": "BAR", "quantity": "1"}],
+            },
+            {
+                "part": "LAMP",
+                "status": "released",
+                "operations": [
+                    {
+                        "sequence": 10,
+                        "name": "Fit",
+                        "work_center": "BENCH",
+                        "setup_minutes": "6",
+                        "run_minutes": "4",
+                        "instructions": "Tighten **crosswise**.",
+                    },
+                    {"sequence": 20, "name": "Coat", "subcontract": {"supplier": "Quay Coating", "unit_price": "3", "lead_days": 2}},
+                    {"sequence": 30, "name": "Test", "work_center": "TEST", "run_minutes": "2"},
+                ],
+                "lines": [
+                    {"item": 10, "part": "BODY", "quantity": "1", "issue_at": 10},
+                    {"item": 20, "part": "SCREW", "quantity": "4", "issue_at": 10},
+                ],
+            },
         ],
-    }  # fmt: skip
+    }
 
 
 class FromShortToClosed(Journey):
@@ -49,12 +73,16 @@ class FromShortToClosed(Journey):
         move_stock(engineer, "BAR", "2", "counted")
         move_stock(engineer, "SCREW", "100", "counted")
         supplier, _ = Partner.objects.get_or_create(name="Holm Metals")
-        self.bought = PurchaseOrder.objects.create(
-            number="PO-2001", supplier=supplier, currency="EUR", state="placed", made_by="buyer"
-        )
+        self.bought = PurchaseOrder.objects.create(number="PO-2001", supplier=supplier, currency="EUR", state="placed", made_by="buyer")
         OrderLine.objects.create(
-            order=self.bought, position=1, part=Part.objects.get(number="BAR"), unit="m", quantity=10, price=Decimal("4.20"), due_on=localdate() + timedelta(days=4),
-        )  # fmt: skip
+            order=self.bought,
+            position=1,
+            part=Part.objects.get(number="BAR"),
+            unit="m",
+            quantity=10,
+            price=Decimal("4.20"),
+            due_on=localdate() + timedelta(days=4),
+        )
         with transaction.atomic():
             keep_open_quantities(self.bought, engineer)
 
@@ -132,9 +160,7 @@ class FromShortToClosed(Journey):
         self.check_access(page, "a work center")
         page.context.set_offline(True)
         page.get_by_role("button", name="Report 5 good").click()
-        expect(page.get_by_role("list", name="Reports that wait")).to_contain_text(
-            "kept here until there is a connection"
-        )
+        expect(page.get_by_role("list", name="Reports that wait")).to_contain_text("kept here until there is a connection")
         self.assertFalse(Entry.objects.filter(order=order, kind="report").exists())
         page.context.set_offline(False)
         expect(page.get_by_role("list", name="Reports that wait")).to_have_count(0)
@@ -179,12 +205,7 @@ class FromShortToClosed(Journey):
         expect(page.get_by_role("button", name="Close the order")).to_have_count(0)
         came = page.get_by_role("region", name="What it came to")
         expect(came).to_contain_text("4 good units")
-        for cause, amount in (
-            ("material usage", "+0.10"),
-            ("labor efficiency", "+2.00"),
-            ("outside price", "+2.50"),
-            ("lot", "+0.60"),
-        ):
+        for cause, amount in (("material usage", "+0.10"), ("labor efficiency", "+2.00"), ("outside price", "+2.50"), ("lot", "+0.60")):
             expect(came.get_by_role("button", name=cause)).to_contain_text(amount)
         came.get_by_role("button", name="outside price").click()
         expect(came).to_contain_text("invoiced 17.5")
@@ -210,8 +231,6 @@ class FromShortToClosed(Journey):
         page.get_by_label("Why it is reversed").fill("another order was meant")
         keys(page, "Enter")
         expect(page.get_by_role("region", name="Ledger")).to_contain_text("another order was meant")
-        expect(
-            page.get_by_role("table", name="Components of the order").get_by_role("row").filter(has_text="BAR")
-        ).to_contain_text("2 m")
+        expect(page.get_by_role("table", name="Components of the order").get_by_role("row").filter(has_text="BAR")).to_contain_text("2 m")
         self.assertEqual(StockWorth.objects.get(part__number="BAR").quantity, 2)
         self.assertEqual(StockWorth.objects.get(part__number="BODY").quantity, 0)

@@ -21,10 +21,19 @@ class ListColumn:
 
 #: Fields of the part that stand as they are stated, under the titles of the part list.
 _OF_PART = {
-    "second_description": "text", "part_class": "text", "material": "text", "mass_kg": "number", "size_mm": "text", "lead_time_days": "number",
-    "lifecycle": "text", "supplier": "text", "supplier_number": "text", "supplier_link": "text", "buying_unit": "text",
+    "second_description": "text",
+    "part_class": "text",
+    "material": "text",
+    "mass_kg": "number",
+    "size_mm": "text",
+    "lead_time_days": "number",
+    "lifecycle": "text",
+    "supplier": "text",
+    "supplier_number": "text",
+    "supplier_link": "text",
+    "buying_unit": "text",
     "selling_price": "money",
-}  # fmt: skip
+}
 PART_COLUMNS = tuple(_OF_PART)
 #: What the model says of a part bent from sheet.
 FLAT_COLUMNS = ("thickness", "flat", "bends", "cut_length", "cutouts")
@@ -37,9 +46,7 @@ COLUMNS: dict[str, ListColumn] = {
     "description": ListColumn("Description"),
     "kind": ListColumn("Kind"),
     "picture": ListColumn("Picture", "picture", "the first that stands beside the part"),
-    "quantity": ListColumn(
-        "Quantity", "number", "as the line states it: for one, or for the batch that its sheet is of"
-    ),
+    "quantity": ListColumn("Quantity", "number", "as the line states it: for one, or for the batch that its sheet is of"),
     "unit": ListColumn("Unit"),
     "loss": ListColumn("Loss"),
     "needed": ListColumn("Needed", "number", "in the whole, losses with it: of the job, or of one"),

@@ -27,9 +27,14 @@ def list_file(made: MadeList, shape: str) -> bytes:
     """The content. Raises TallyError for more rows than anybody prints, or more pictures than a file carries."""
     title = f"{made.sheet.part.number} {made.sheet.part.description}".strip()
     columns = [
-        Column(c.title, c.holds in ("number", "money"), c.holds == "money" and key == "cost" and made.wanted.arrangement in _FLAT, key == "number")
+        Column(
+            c.title,
+            c.holds in ("number", "money"),
+            c.holds == "money" and key == "cost" and made.wanted.arrangement in _FLAT,
+            key == "number",
+        )
         for c, (key, _) in zip(made.columns, made.wanted.columns, strict=True)
-    ]  # fmt: skip
+    ]
     if shape == "json":
         return _json(made, title)
     if shape == "csv":
@@ -43,8 +48,7 @@ def list_file(made: MadeList, shape: str) -> bytes:
     kinds = {"number": "n", "money": "n", "part": "pn", "tick": "tick"}
     heads = [(c.title, kinds.get(c.holds, "")) for c in made.columns]
     rows = [
-        [_printed(made, c.holds, row, cell) for c, cell in zip(made.columns, _cells(made, row, drawn), strict=True)]
-        for row in made.rows
+        [_printed(made, c.holds, row, cell) for c, cell in zip(made.columns, _cells(made, row, drawn), strict=True)] for row in made.rows
     ]
     facts = [f"{label}: {value}" for label, value in made.basis if label != "Part"]
     if made.kept_out:
@@ -55,14 +59,21 @@ def list_file(made: MadeList, shape: str) -> bytes:
 def _json(made: MadeList, title: str) -> bytes:
     return orjson.dumps(
         {
-            "format": FORMAT, "version": VERSION, "title": title, "part": made.sheet.part.number, "revision": made.sheet.revision,
-            "basis": {label: value for label, value in made.basis}, "arrangement": made.wanted.arrangement,
-            "columns": [{"key": k, "title": c.title, "holds": c.holds} for c, (k, _) in zip(made.columns, made.wanted.columns, strict=True)],
+            "format": FORMAT,
+            "version": VERSION,
+            "title": title,
+            "part": made.sheet.part.number,
+            "revision": made.sheet.revision,
+            "basis": {label: value for label, value in made.basis},
+            "arrangement": made.wanted.arrangement,
+            "columns": [
+                {"key": k, "title": c.title, "holds": c.holds} for c, (k, _) in zip(made.columns, made.wanted.columns, strict=True)
+            ],
             "kept_out": made.kept_out,
             "rows": [{"level": r.level, "kind": r.kind, "cells": r.cells} for r in made.rows],
         },
         option=orjson.OPT_INDENT_2,
-    )  # fmt: skip
+    )
 
 
 def _drawn(made: MadeList) -> dict[int, Picture]:
@@ -85,8 +96,7 @@ def _drawn(made: MadeList) -> dict[int, Picture]:
 
 def _cells(made: MadeList, row: MadeRow, drawn: dict[int, Picture]) -> list[Cell]:
     return [
-        (drawn.get(row.picture or 0) if column.holds == "picture" else cell)
-        for column, cell in zip(made.columns, row.cells, strict=True)
+        (drawn.get(row.picture or 0) if column.holds == "picture" else cell) for column, cell in zip(made.columns, row.cells, strict=True)
     ]
 
 

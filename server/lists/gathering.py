@@ -48,8 +48,14 @@ def gathered(sheet: BuildSheet, basis: Basis, arrangement: str) -> tuple[CostLis
     s, top = listing.question.structure, listing.question.top
     whole = float(basis.quantity or 1)
     product = ListRow(
-        0, PART_KINDS[s.parts.kind[top]], top, quantity=1.0, unit=SYMBOLS[s.parts.unit[top]], needed=whole, cost=float(listing.costs.unit[top].sum())
-    )  # fmt: skip
+        0,
+        PART_KINDS[s.parts.kind[top]],
+        top,
+        quantity=1.0,
+        unit=SYMBOLS[s.parts.unit[top]],
+        needed=whole,
+        cost=float(listing.costs.unit[top].sum()),
+    )
     if arrangement == "products":
         return listing, [product]
     off = _kept_off(listing, _KEPT_OFF[arrangement])
@@ -142,8 +148,13 @@ def _once(listing: CostList, off: set[bytes], top_only: bool, whole: float) -> l
     unit = costs.unit.sum(axis=1)
     return [
         ListRow(
-            1, PART_KINDS[s.parts.kind[part]], part, quantity=float(need[part]) / whole, unit=SYMBOLS[s.parts.unit[part]], needed=float(need[part]),
+            1,
+            PART_KINDS[s.parts.kind[part]],
+            part,
+            quantity=float(need[part]) / whole,
+            unit=SYMBOLS[s.parts.unit[part]],
+            needed=float(need[part]),
             cost=float(unit[part] * need[part]) / whole,
         )
         for part in sorted(np.flatnonzero(shown).tolist(), key=lambda p: s.parts.numbers[p])
-    ]  # fmt: skip
+    ]

@@ -155,9 +155,7 @@ class _Filling:
         self._budget = Budget(_MOST_STEPS)
         self._revisions = {}
         if "revision" in shown:
-            found = dict(
-                BuildSheet.objects.filter(pk__in=listing.loaded.sheet_of.values()).values_list("pk", "revision")
-            )
+            found = dict(BuildSheet.objects.filter(pk__in=listing.loaded.sheet_of.values()).values_list("pk", "revision"))
             self._revisions = {part: found[pk] for part, pk in listing.loaded.sheet_of.items()}
         self._levels = stock_levels(part_of) if "on_hand" in shown else {}
         self._makers: dict[int, tuple[str, str]] = {}

@@ -48,14 +48,17 @@ class Wanted:
     def plain(self) -> dict[str, Any]:
         """As it is kept."""
         return {
-            "format": FORMAT, "arrangement": self.arrangement, "columns": [list(c) for c in self.columns], "sort": self.sort,
-            "down": self.down, "keep_out": list(self.keep_out), "decimal": self.decimal,
-        }  # fmt: skip
+            "format": FORMAT,
+            "arrangement": self.arrangement,
+            "columns": [list(c) for c in self.columns],
+            "sort": self.sort,
+            "down": self.down,
+            "keep_out": list(self.keep_out),
+            "decimal": self.decimal,
+        }
 
 
-def read_wanted(
-    arrangement: str, columns: Sequence[str], sort: str, down: bool, keep_out: Sequence[str], decimal: str
-) -> Wanted:
+def read_wanted(arrangement: str, columns: Sequence[str], sort: str, down: bool, keep_out: Sequence[str], decimal: str) -> Wanted:
     """A list from what an address says; a column is a key, or ``key=heading``. Raises ProblemsError naming what is wrong."""
     problems = []
     if arrangement not in ARRANGEMENTS:
@@ -77,9 +80,7 @@ def read_wanted(
         problems.append(Problem("column", f"a list has at most {_MOST_COLUMNS} columns"))
     if sort and sort not in read and read:
         problems.append(Problem("sort", "a list is put in order by one of its columns"))
-    if len(keep_out) > _MOST_OUT or any(
-        w.partition(":")[0] not in ("kind", "class", "part") or len(w) > 80 for w in keep_out
-    ):
+    if len(keep_out) > _MOST_OUT or any(w.partition(":")[0] not in ("kind", "class", "part") or len(w) > 80 for w in keep_out):
         problems.append(Problem("keep_out", "what is kept out is kind:…, class:… or part:…"))
     if problems:
         raise ProblemsError(problems)

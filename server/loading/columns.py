@@ -10,12 +10,7 @@ from tally_core.structure.tables import Column
 __all__ = ["coded", "day_number", "fetch_columns", "keys_text", "number_or_nan", "stored"]
 
 #: For each kind how an element is sent, and how it is viewed here.
-_WIDE = {
-    "int8": ("int8send", ">i8"),
-    "int4": ("int4send", ">i4"),
-    "float8": ("float8send", ">f8"),
-    "uuid": ("uuid_send", "V16"),
-}
+_WIDE = {"int8": ("int8send", ">i8"), "int4": ("int4send", ">i4"), "float8": ("float8send", ">f8"), "uuid": ("uuid_send", "V16")}
 #: Kinds so narrow that several travel in one number: their bits, and what is added so that none is negative.
 _NARROW = {"bool": (1, 0), "code": (9, 1)}
 _BITS = 62

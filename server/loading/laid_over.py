@@ -75,8 +75,7 @@ def items_of(the_round: Round, loaded: Loaded) -> list[Item]:
             there = model.objects.filter(lineage__in=lineages, sheet__in=loaded.sheet_of.values())
             now |= {(table, str(lineage)): str(key) for lineage, key in there.values_list("lineage", "id")}
     return [
-        (table, now.get((table, key), key), field, float("nan") if value is None else float(value))
-        for table, key, field, value in rows
+        (table, now.get((table, key), key), field, float("nan") if value is None else float(value)) for table, key, field, value in rows
     ]
 
 

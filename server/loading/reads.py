@@ -84,9 +84,7 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
         return [row[0] for row in cursor.fetchall()]
 
 
-def _load(
-    part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False
-) -> Loaded:
+def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False) -> Loaded:
     """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts, and what only a cost rests on."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
@@ -114,17 +112,10 @@ def _load(
 
     operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day, costs=not only_among)
     lines, line_ids = _read_lines(
-        sheet_keys,
-        part_of,
-        ids,
-        parts.unit,
-        operation_ids,
-        *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ()),
+        sheet_keys, part_of, ids, parts.unit, operation_ids, *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ())
     )
     sheet_of = dict(zip(made_by.tolist(), sheets.tolist(), strict=True))
-    return Loaded(
-        parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency
-    )
+    return Loaded(parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency)
 
 
 def _lay_prices(parts: PartTable, ids: np.ndarray, keys: list[str] | None, day: date) -> None:
@@ -198,9 +189,7 @@ def _read_operations(
         else {n: OPERATION_COLUMNS[n] for n in ("id", "sheet", "center", "sequence", "resource", "yield_percent")}
     )
     join = "LEFT JOIN definition_workcenter w ON w.id = o.work_center_id" if costs else ""
-    work = fetch_columns(
-        columns, f"FROM definition_operation o {join} WHERE o.sheet_id = ANY(%s::bigint[])", [sheet_keys]
-    )
+    work = fetch_columns(columns, f"FROM definition_operation o {join} WHERE o.sheet_id = ANY(%s::bigint[])", [sheet_keys])
     made_by = part_of(work["sheet"])
     order = np.lexsort((work["resource"], work["sequence"], made_by))
     work = {name: column[order] for name, column in work.items()}
@@ -249,10 +238,7 @@ def _read_lines(
         child=child,
         unit=np.where(unit >= 0, unit, stock_unit[child]) if len(part_ids) else unit,
         operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
-        **{
-            n: rows[n].astype(columns_of(LineTable)[n].type)
-            for n in ("option", "first_day", "last_day", "per_lot", "removes")
-        },
+        **{n: rows[n].astype(columns_of(LineTable)[n].type) for n in ("option", "first_day", "last_day", "per_lot", "removes")},
         **as_held(rows, LineTable),
     )
     return lines, rows["id"].copy()
@@ -291,9 +277,7 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet, only_lines: bool = 
     start, stop = (int(own[0]), int(own[-1]) + 1) if len(own) else (len(held), len(held))
     found = replace(
         loaded,
-        lines=LineTable(
-            **{n: spliced(getattr(held, n), getattr(lines, n), start, stop) for n in LineTable.__dataclass_fields__}
-        ),
+        lines=LineTable(**{n: spliced(getattr(held, n), getattr(lines, n), start, stop) for n in LineTable.__dataclass_fields__}),
         line_ids=spliced(loaded.line_ids, line_ids, start, stop),
     )
     if only_lines:
@@ -304,10 +288,7 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet, only_lines: bool = 
         found,
         parts=replace(loaded.parts, batch=batch),
         operations=OperationTable(
-            **{
-                n: spliced(getattr(loaded.operations, n), getattr(operations, n), first, last)
-                for n in OperationTable.__dataclass_fields__
-            }
+            **{n: spliced(getattr(loaded.operations, n), getattr(operations, n), first, last) for n in OperationTable.__dataclass_fields__}
         ),
         operation_ids=spliced(loaded.operation_ids, operation_ids, first, last),
         center_ids=spliced(loaded.center_ids, center_ids, first, last),

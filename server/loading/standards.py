@@ -56,10 +56,7 @@ def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
         for i, amount in enumerate(amounts_sql(f"t.{name}", "n", ELEMENTS))
     }
     rows = fetch_columns(
-        {
-            n: (f"t.{c}", "int8")
-            for n, c in {"key": "id", "part": "part_id", "round": "round_id", "unit": "unit"}.items()
-        }
+        {n: (f"t.{c}", "int8") for n, c in {"key": "id", "part": "part_id", "round": "round_id", "unit": "unit"}.items()}
         | {"first_day": day_number("t.first_day", 0)}
         | listed,
         f"FROM (SELECT DISTINCT ON (part_id) * FROM standards_standard {where} ORDER BY part_id, first_day DESC) AS t "

@@ -87,12 +87,7 @@ class Plan:
 
 
 def plan_product(
-    part: Part,
-    basis: Basis,
-    wanted: date | None,
-    sheet: BuildSheet | None = None,
-    stock: bool = False,
-    alone: bool = False,
+    part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None, stock: bool = False, alone: bool = False
 ) -> Plan:
     """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
 
@@ -132,15 +127,11 @@ def plan_product(
     try:
         scheduled = _laid(network, basis.as_of, wanted, needs, cover)
     except OverflowError:
-        raise TallyError(
-            "This would reach beyond any calendar; look at its days, its waits and its lead times."
-        ) from None
+        raise TallyError("This would reach beyond any calendar; look at its days, its waits and its lead times.") from None
     return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled, cover)
 
 
-def _laid(
-    network: _Network, first: date, wanted: date | None, needs: Needs | None, cover: dict[int, Level] | None
-) -> Scheduled:
+def _laid(network: _Network, first: date, wanted: date | None, needs: Needs | None, cover: dict[int, Level] | None) -> Scheduled:
     """The network laid on its calendars; orders that what is there makes needless, or early, take no longer than it takes."""
     orders = [(at, row) for at, (kind, row) in enumerate(network.kinds) if kind == "order" and cover and row in cover]
     if wanted is None:
@@ -153,9 +144,7 @@ def _laid(
         return schedule_forward(network.steps, network.follows, _midnight(first), network.overlaps)
     end = _midnight(wanted + timedelta(days=1))
     scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
-    needless = [
-        at for at, row in orders if needs and cover and not _short(needs.lot[row], cover[row], scheduled.end[at].date())
-    ]
+    needless = [at for at, row in orders if needs and cover and not _short(needs.lot[row], cover[row], scheduled.end[at].date())]
     if not needless:
         return scheduled
     # When an order ends is set by what takes it; so only its own length changes.
@@ -252,9 +241,7 @@ def _routing(
     order = routing_order({work[row].sequence: [work[x].sequence for x in rows] for row, rows in follows.items()})
     step_of: dict[int, int] = {}
     for row in (of_sequence[sequence] for sequence in order):
-        step = Step(
-            float(spent.work[row]), float(times.wait_minutes[row]), float(times.move_minutes[row]), work[row].calendar
-        )
+        step = Step(float(spent.work[row]), float(times.wait_minutes[row]), float(times.move_minutes[row]), work[row].calendar)
         before = [step_of[other] for other in follows[row]]
         step_of[row] = network.add(step, before + below.get(row, []), "operation", row)
         for other in follows[row]:

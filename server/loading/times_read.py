@@ -61,8 +61,7 @@ def _read_times(
     at[wanted] = order
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0",
-            [sheet_keys],
+            "SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0", [sheet_keys]
         )
         named = {key.bytes: after for key, after in cursor.fetchall()}
         cursor.execute("SELECT id, shifts, paces, stations FROM definition_workcenter")
@@ -76,9 +75,7 @@ def _read_times(
         share[here] = (parse_shifts(shifts) if shifts else PLAIN_WEEK).share()
         if paces:
             each = parse_paces(paces, there)
-            stations[here] = np.array([work_together(each, used) for used in range(there + 1)])[
-                stations[here].astype(int)
-            ]
+            stations[here] = np.array([work_together(each, used) for used in range(there + 1)])[stations[here].astype(int)]
     return TimeTable(
         stations=stations,
         share=share,
@@ -96,17 +93,12 @@ def with_times_read_again(times: TimeTable, held: Loaded, loaded: Loaded, sheet:
     _, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
     own = slice(first, last)
     operations = OperationTable(**{n: getattr(loaded.operations, n)[own] for n in OperationTable.__dataclass_fields__})
-    fresh = _read_times(
-        keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days
-    )
+    fresh = _read_times(keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days)
     elsewhere = (times.after < first) | (times.after >= stop)
     moved = {n: getattr(times, n)[elsewhere] for n in ("before", "after")}
     return TimeTable(
         lead_days=times.lead_days,
-        **{
-            n: np.concatenate((np.where(x >= stop, x + last - stop, x), getattr(fresh, n) + first))
-            for n, x in moved.items()
-        },
+        **{n: np.concatenate((np.where(x >= stop, x + last - stop, x), getattr(fresh, n) + first)) for n, x in moved.items()},
         **{
             n: np.concatenate((getattr(times, n)[:first], getattr(fresh, n), getattr(times, n)[stop:]))
             for n in TimeTable.__dataclass_fields__

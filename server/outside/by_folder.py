@@ -133,7 +133,7 @@ class ByFolder:
 
     def _put(self, kind: str, things: list[Thing]) -> None:
         rows = [row for thing in things for row in _rows_of(thing)]
-        names = list(dict.fromkeys(["code", *(() if kind == "items" else ("variant",)), *(n for row in rows for n in row)]))  # fmt: skip
+        names = list(dict.fromkeys(["code", *(() if kind == "items" else ("variant",)), *(n for row in rows for n in row)]))
         file = self._folder / _FILES[kind]
         aside = file.with_suffix(".new")
         with open(aside, "w", newline="", encoding="utf-8") as out:

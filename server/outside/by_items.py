@@ -55,10 +55,16 @@ def _read(number: str, said: bytes) -> ServiceOffer:
         if fold(item.makerNumber) != fold(number):
             raise CallFailed("the service answered for another number than it was asked for")
         fields: dict[str, Any] = {
-            "maker": item.maker, "maker_number": number, "their_number": item.article, "currency": item.currency,
+            "maker": item.maker,
+            "maker_number": number,
+            "their_number": item.article,
+            "currency": item.currency,
             "breaks": [OfferedBreak(start=Decimal(p.start), price=Decimal(p.price), per=Decimal(p.per)) for p in item.prices],
-            "minimum": item.smallestOrder or 0, "multiple": item.pack or None, "available": item.inStock, "lead_days": item.daysToDispatch,
-        }  # fmt: skip
+            "minimum": item.smallestOrder or 0,
+            "multiple": item.pack or None,
+            "available": item.inStock,
+            "lead_days": item.daysToDispatch,
+        }
         return ServiceOffer(**fields)
     except (ValidationError, ArithmeticError):
         raise CallFailed("the service answered something else than an offer") from None

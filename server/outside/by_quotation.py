@@ -42,9 +42,18 @@ def _read(numbers: list[str], said: bytes) -> dict[str, ServiceOffer]:
         held = found.get(number)
         if held is None:
             found[number] = ServiceOffer(
-                maker=line.maker, maker_number=number, their_number=line.their_number, currency=line.currency, unit=line.unit, breaks=[step],
-                minimum=line.least, multiple=line.pack, available=line.most, lead_days=line.lead_days or 0, valid_to=line.valid_to,
-            )  # fmt: skip
+                maker=line.maker,
+                maker_number=number,
+                their_number=line.their_number,
+                currency=line.currency,
+                unit=line.unit,
+                breaks=[step],
+                minimum=line.least,
+                multiple=line.pack,
+                available=line.most,
+                lead_days=line.lead_days or 0,
+                valid_to=line.valid_to,
+            )
         else:
             held.breaks.append(step)
             held.minimum = min(held.minimum, line.least)

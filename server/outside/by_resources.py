@@ -94,13 +94,33 @@ class ByResources:
         ],
         values={
             "unit": {
-                "ea": "piece", "pair": "pair", "dozen": "dozen", "hundred": "hundred", "kg": "kilo", "g": "gram", "mg": "milligram", "t": "tonne",
-                "m": "metre", "mm": "millimetre", "cm": "centimetre", "m2": "square metre", "L": "litre", "mL": "millilitre", "h": "hour",
+                "ea": "piece",
+                "pair": "pair",
+                "dozen": "dozen",
+                "hundred": "hundred",
+                "kg": "kilo",
+                "g": "gram",
+                "mg": "milligram",
+                "t": "tonne",
+                "m": "metre",
+                "mm": "millimetre",
+                "cm": "centimetre",
+                "m2": "square metre",
+                "L": "litre",
+                "mL": "millilitre",
+                "h": "hour",
                 "min": "minute",
             },
-            "kind": {"made": "fabricated", "bought": "purchased", "phantom": "virtual", "component": "takes", "byproduct": "gives", "text": "says"},
+            "kind": {
+                "made": "fabricated",
+                "bought": "purchased",
+                "phantom": "virtual",
+                "component": "takes",
+                "byproduct": "gives",
+                "text": "says",
+            },
         },
-    )  # fmt: skip
+    )
 
     def __init__(self, service: RecordService) -> None:
         self._service = service
@@ -153,7 +173,7 @@ class ByResources:
         if not str(body.get("text") or "").strip():
             problems.append(("text", "a text is needed there"))
         if len(key) > _LONGEST_CODE:
-            problems.append(("code", f"a number has at most {_LONGEST_CODE} characters there, and this one has {len(key)}"))  # fmt: skip
+            problems.append(("code", f"a number has at most {_LONGEST_CODE} characters there, and this one has {len(key)}"))
         return problems
 
     def as_held(self, body: Mapping[str, Any]) -> dict[str, Any]:
@@ -163,7 +183,9 @@ class ByResources:
         said_by = {"X-For": by.encode("ascii", "replace").decode(), "Content-Type": "application/json"}
         with self._calling() as caller:
             if _believed(_About, caller.call("GET", "v1/about")).together:
-                plain = [{"kind": w.kind, "key": w.key, "match": None if w.version is None else int(w.version), "body": w.body} for w in writes]  # fmt: skip
+                plain = [
+                    {"kind": w.kind, "key": w.key, "match": None if w.version is None else int(w.version), "body": w.body} for w in writes
+                ]
                 _taken(*caller.once("POST", "v1/together", json.dumps(plain).encode(), said_by))
                 return
             for w in writes:
@@ -206,7 +228,7 @@ def _taken(status: int, said: bytes) -> None:
     if status == 200:
         return
     if status not in (412, 422):
-        raise CallFailed("the records do not take our account" if status in (401, 403) else f"the records answered {status}")  # fmt: skip
+        raise CallFailed("the records do not take our account" if status in (401, 403) else f"the records answered {status}")
     try:
         told = json.loads(said)
         if status == 412:

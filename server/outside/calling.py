@@ -42,13 +42,7 @@ class Caller:
     """
 
     def __init__(
-        self,
-        client: httpx.Client,
-        *,
-        key: str = "",
-        a_minute: int | None = None,
-        longest: float = 3.0,
-        most: int = _MOST_BYTES,
+        self, client: httpx.Client, *, key: str = "", a_minute: int | None = None, longest: float = 3.0, most: int = _MOST_BYTES
     ) -> None:
         self._client, self._a_minute, self._longest, self._most = client, a_minute, longest, most
         self._headers = {"Authorization": f"Bearer {key}"} if key else {}
@@ -88,18 +82,14 @@ class Caller:
                 words = "the service could not be reached"
         raise CallFailed(words)
 
-    def once(
-        self, method: str, path: str, content: bytes | None, headers: dict[str, str], known_as: str = ""
-    ) -> tuple[int, bytes]:
+    def once(self, method: str, path: str, content: bytes | None, headers: dict[str, str], known_as: str = "") -> tuple[int, bytes]:
         """One call that is not made again whatever becomes of it: its status and what it says. Raises CallFailed where nothing came.
 
         ``known_as``: the name that its certificate must be of, where the address is a number.
         """
         more = {"sni_hostname": known_as} if known_as else {}
         try:
-            with self._client.stream(
-                method, path, content=content, headers=self._headers | headers, extensions=more
-            ) as answer:
+            with self._client.stream(method, path, content=content, headers=self._headers | headers, extensions=more) as answer:
                 return answer.status_code, self._body(answer)
         except httpx.TimeoutException:
             raise CallFailed(self._late()) from None
@@ -136,13 +126,7 @@ class Caller:
 
 @contextmanager
 def calling(
-    address: str,
-    *,
-    key: str = "",
-    a_minute: int | None = None,
-    longest: float = 3.0,
-    timeout: float | None = None,
-    most: int = _MOST_BYTES,
+    address: str, *, key: str = "", a_minute: int | None = None, longest: float = 3.0, timeout: float | None = None, most: int = _MOST_BYTES
 ) -> Iterator[Caller]:
     """A way to call a service, as long as it is needed; ``timeout`` in seconds, :data:`TIMEOUT` unless it is stated."""
     limits = httpx.Limits(max_connections=AT_ONCE)

@@ -130,9 +130,5 @@ def says_the_same(wrote: Any, there: Any) -> bool:
     if isinstance(wrote, Mapping):
         return isinstance(there, Mapping) and all(says_the_same(v, there.get(n)) for n, v in wrote.items())
     if isinstance(wrote, list):
-        return (
-            isinstance(there, list)
-            and len(wrote) == len(there)
-            and all(says_the_same(a, b) for a, b in zip(wrote, there, strict=True))
-        )
+        return isinstance(there, list) and len(wrote) == len(there) and all(says_the_same(a, b) for a, b in zip(wrote, there, strict=True))
     return (wrote in (None, "") and there in (None, "")) or str(wrote) == str(there)

@@ -88,17 +88,13 @@ def _services() -> _Services:
         return _Services(format=1)
     try:
         if os.stat(file).st_mode & (stat.S_IRWXG | stat.S_IRWXO):
-            raise TallyError(
-                "The file of services may be read by others than the server; an administrator takes that right away."
-            )
+            raise TallyError("The file of services may be read by others than the server; an administrator takes that right away.")
         return _Services.model_validate_json(Path(file).read_bytes())
     except OSError:
         return _Services(format=1)
     except ValidationError as error:
         where = ".".join(str(x) for x in error.errors()[0]["loc"])
-        raise TallyError(
-            f"The file of services is not as it should be, at {where or 'its beginning'}; ask an administrator."
-        ) from None
+        raise TallyError(f"The file of services is not as it should be, at {where or 'its beginning'}; ask an administrator.") from None
 
 
 def supplier_services() -> dict[str, SupplierService]:

@@ -26,9 +26,7 @@ class Said:
     failed: str = ""
 
 
-def ask_suppliers(
-    asked: Mapping[str, tuple[SupplierService, Sequence[str]]], goes_on: Callable[[], None] = lambda: None
-) -> Iterator[Said]:
+def ask_suppliers(asked: Mapping[str, tuple[SupplierService, Sequence[str]]], goes_on: Callable[[], None] = lambda: None) -> Iterator[Said]:
     """Ask some services, by name, for some makers' numbers each; what they say comes as they say it, in the caller's thread.
 
     Where some numbers of a service failed, a last word of it says how many and why. ``goes_on`` is called at least once a second, and may
@@ -58,10 +56,7 @@ def ask_suppliers(
         finally:
             said.put(None)
 
-    threads = [
-        threading.Thread(target=ask_one, args=(name, service, numbers), daemon=True)
-        for name, (service, numbers) in asked.items()
-    ]
+    threads = [threading.Thread(target=ask_one, args=(name, service, numbers), daemon=True) for name, (service, numbers) in asked.items()]
     for thread in threads:
         thread.start()
     try:

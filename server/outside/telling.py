@@ -30,15 +30,17 @@ def tell(place: HookPlace, event: str, number: int, body: bytes) -> str:
     address = _allowed_address(place, host, port)
     moment = str(int(time.time()))
     headers = {
-        "Content-Type": "application/json", "Host": parts.netloc.rpartition("@")[2], "Tally-Event": event, "Tally-Number": str(number),
-        "Tally-Time": moment, "Tally-Signature": signature(place.key, moment, body),
-    }  # fmt: skip
+        "Content-Type": "application/json",
+        "Host": parts.netloc.rpartition("@")[2],
+        "Tally-Event": event,
+        "Tally-Number": str(number),
+        "Tally-Time": moment,
+        "Tally-Signature": signature(place.key, moment, body),
+    }
     there = f"[{address}]" if ":" in address else address
     target = f"{parts.scheme}://{there}:{port}"
     with calling(target, most=100_000) as caller:
-        status, _ = caller.once(
-            "POST", (parts.path or "/") + (f"?{parts.query}" if parts.query else ""), body, headers, host
-        )
+        status, _ = caller.once("POST", (parts.path or "/") + (f"?{parts.query}" if parts.query else ""), body, headers, host)
     if not 200 <= status < 300:
         more = "; where it leads is not followed" if 300 <= status < 400 else ""
         raise CallFailed(f"it answered {status}{more}")

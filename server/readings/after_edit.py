@@ -73,13 +73,10 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
         "missing": figures.missing,
         "options": options_of(loaded),
         "own_lines": with_figures(own_lines, loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
-        "own_operations": with_figures(
-            own_operations, loaded.operation_ids[operations], figures.operations[operations], OPERATION_FIGURES
-        ),
+        "own_operations": with_figures(own_operations, loaded.operation_ids[operations], figures.operations[operations], OPERATION_FIGURES),
         "parts": {"rows": parts.tolist()} | figures_by_name(figures.parts[parts], PART_FIGURES),
         "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
-        "operations": {"keys": _keys(loaded.operation_ids[operation])}
-        | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
+        "operations": {"keys": _keys(loaded.operation_ids[operation])} | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
     }
 
 

@@ -32,10 +32,7 @@ def product_as_cyclonedx(sheet: BuildSheet, basis: Basis) -> bytes:
         MakerNumber.objects.filter(part__in=keys).order_by("part", "rank", "id").values_list("part", "maker", "number")
     ):
         makers.setdefault(part, (str(maker or ""), number))
-    rows = {
-        bytes(row.pk.bytes): row
-        for row in Line.objects.filter(sheet_id__in=loaded.sheet_of.values()).exclude(part=None)
-    }
+    rows = {bytes(row.pk.bytes): row for row in Line.objects.filter(sheet_id__in=loaded.sheet_of.values()).exclude(part=None)}
     sheets = BuildSheet.objects.in_bulk(list(loaded.sheet_of.values()))
     revisions = {part: sheets[pk].revision for part, pk in loaded.sheet_of.items()}
     ids = loaded.line_ids.tolist()
@@ -46,17 +43,17 @@ def product_as_cyclonedx(sheet: BuildSheet, basis: Basis) -> bytes:
         said = {"kind": part.kind, "unit": part.unit, "maker-number": number, "material": part.material}
         if row is not None:
             said = {
-                "item": "" if row.item is None else str(row.item), "quantity": plain_decimal(row.quantity) or "", "quantity-unit": row.unit or part.unit,
-                "per-lot": "yes" if row.quantity_basis == "per_lot" else "", "designators": ", ".join(row.reference_designators),
-                "not-fitted": "yes" if row.not_fitted else "", "customer-supplied": "yes" if row.customer_supplied else "", **said,
-            }  # fmt: skip
+                "item": "" if row.item is None else str(row.item),
+                "quantity": plain_decimal(row.quantity) or "",
+                "quantity-unit": row.unit or part.unit,
+                "per-lot": "yes" if row.quantity_basis == "per_lot" else "",
+                "designators": ", ".join(row.reference_designators),
+                "not-fitted": "yes" if row.not_fitted else "",
+                "customer-supplied": "yes" if row.customer_supplied else "",
+                **said,
+            }
         return Component(
-            part.number,
-            part.description,
-            revisions.get(part.pk, ""),
-            maker,
-            part.supplier_id or "",
-            {n: v for n, v in said.items() if v},
+            part.number, part.description, revisions.get(part.pk, ""), maker, part.supplier_id or "", {n: v for n, v in said.items() if v}
         )
 
     top = component(question.top, None)

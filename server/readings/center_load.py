@@ -129,9 +129,7 @@ def _of_builds(builds: Sequence[PlannedBuild], today: date) -> Iterator[_Work]:
             raise ProblemsError([Problem(f"builds[{index}].part", str(error))]) from None
         laid += len(plan.kinds)
         if laid > MOST_STEPS:
-            raise TallyError(
-                f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts."
-            )
+            raise TallyError(f"These builds have more than {MOST_STEPS:,} operations and purchases together; look at them in parts.")
         fresh = [key for key in plan.part_ids if key not in numbers]
         numbers |= dict(Part.objects.filter(id__in=fresh).values_list("id", "number"))
         for start, lead, row in _worked(plan):
@@ -149,9 +147,7 @@ def _of_builds(builds: Sequence[PlannedBuild], today: date) -> Iterator[_Work]:
             yield _Work(work.group if row == lead else "", work.center, hours, of)
 
 
-def _of_orders(
-    orders: Sequence[OrderWork], calendar: Callable[[str, list[dict[str, str]]], Calendar]
-) -> Iterator[_Work]:
+def _of_orders(orders: Sequence[OrderWork], calendar: Callable[[str, list[dict[str, str]]], Calendar]) -> Iterator[_Work]:
     """What is still to be done on orders, from when it is laid."""
     held = {c.code: calendar(c.shifts, c.stops) for c in WorkCenter.objects.filter(code__in={w.center for w in orders})}
     for x in orders:
@@ -176,20 +172,14 @@ class _Capacity:
 
 
 def _put(
-    cells: dict[tuple[str, date], float],
-    sources: list[dict[str, Any]],
-    center: str,
-    hours: dict[date, float],
-    of: dict[str, Any],
+    cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], center: str, hours: dict[date, float], of: dict[str, Any]
 ) -> None:
     for week, amount in hours.items():
         cells[center, week] = cells.get((center, week), 0.0) + amount
         sources.append({"any_of": ""} | of | {"center": center, "week": week.isoformat(), "hours": round(amount, 6)})
 
 
-def _share_out(
-    floating: list[_Work], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity
-) -> None:
+def _share_out(floating: list[_Work], cells: dict[tuple[str, date], float], sources: list[dict[str, Any]], capacity: _Capacity) -> None:
     """Each where it is stated while there is time, else where it fills least; the earliest and longest first."""
     groups: dict[str, list[WorkCenter]] = defaultdict(list)
     stated: dict[str, WorkCenter] = {}
@@ -201,9 +191,7 @@ def _share_out(
 
         def fullest(center: WorkCenter, x: _Work = x) -> tuple[bool, float, bool]:
             shares = [
-                (cells.get((center.code, week), 0.0) + amount) / there
-                if (there := capacity(center, week))
-                else math.inf
+                (cells.get((center.code, week), 0.0) + amount) / there if (there := capacity(center, week)) else math.inf
                 for week, amount in x.hours.items()
             ]
             most, elsewhere = round(max(shares, default=0.0), 9), center.code != x.center

@@ -75,25 +75,17 @@ def listed(sheet: BuildSheet, basis: Basis, levels: int | None = None) -> CostLi
         here = len(rows)
         rows.append(row)
         if len(rows) + len(waiting) > MOST_ROWS:
-            raise TallyError(
-                f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle."
-            )
+            raise TallyError(f"The indented list has more than {MOST_ROWS:,} rows; export a sub-assembly, or the bundle.")
         opens = row.line < 0 or (counted[row.line] and not GIVES_BACK[lines.kind[row.line]])
         if row.operation >= 0 or not opens or row.level == levels:
             continue
-        below = [
-            Row(row.level + 1, row.part, -1, o, here)
-            for o in range(*s.operations_of(row.part).indices(len(s.operations)))
-        ]
+        below = [Row(row.level + 1, row.part, -1, o, here) for o in range(*s.operations_of(row.part).indices(len(s.operations)))]
         below += [Row(row.level + 1, int(lines.child[x]), x, -1, here) for x in by_parent.get(row.part, [])]
         waiting += reversed(below)
     keys = loaded.part_ids.tolist()
     described = dict(Part.objects.filter(id__in=keys).values_list("id", "description"))
     texts = {
-        bytes(k.bytes): t
-        for k, t in Line.objects.filter(sheet_id__in=loaded.sheet_of.values())
-        .exclude(text="")
-        .values_list("id", "text")
+        bytes(k.bytes): t for k, t in Line.objects.filter(sheet_id__in=loaded.sheet_of.values()).exclude(text="").values_list("id", "text")
     }
     works = {
         bytes(k.bytes): (n, c or f"outside: {supplier}")
@@ -135,9 +127,21 @@ def loss_words(listing: CostList, line: int) -> str:
 
 
 _TITLES = (
-    "level", "item", "part", "description", "kind", "quantity", "unit", "loss", "net per parent", "gross per parent", "stock unit",
-    "unit cost", "cost in one", *ELEMENTS,
-)  # fmt: skip
+    "level",
+    "item",
+    "part",
+    "description",
+    "kind",
+    "quantity",
+    "unit",
+    "loss",
+    "net per parent",
+    "gross per parent",
+    "stock unit",
+    "unit cost",
+    "cost in one",
+    *ELEMENTS,
+)
 
 
 def _flat(listing: CostList) -> Iterator[list[Any]]:
@@ -168,20 +172,61 @@ def _flat(listing: CostList) -> Iterator[list[Any]]:
             line_kind = LINE_KIND[LINE_KINDS[lines.kind[row.line]]]
             kind = line_kind.word if line_kind.gives_back else kind
             vector = vectors[at] * above
-            yield [row.level, item, name, described, kind, decimal_text(s.quantity[at]), unit, loss_words(listing, row.line),
-                             decimal_text(net[at]), decimal_text(gross[at]), stock, decimal_text(costs.unit[row.part].sum()),
-                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
+            yield [
+                row.level,
+                item,
+                name,
+                described,
+                kind,
+                decimal_text(s.quantity[at]),
+                unit,
+                loss_words(listing, row.line),
+                decimal_text(net[at]),
+                decimal_text(gross[at]),
+                stock,
+                decimal_text(costs.unit[row.part].sum()),
+                decimal_text(vector.sum()),
+                *map(decimal_text, vector),
+            ]
         elif row.operation >= 0:
             title, place = listing.names[row.operation]
             vector = np.zeros(len(ELEMENTS))
             for element, amount in amounts.items():
                 vector[AT[element]] = amount[row.operation] / lot[row.operation] * above
-            yield [row.level, s.operations.sequence[row.operation], place, title, "operation", "", "", "", "", "", "", "",
-                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
+            yield [
+                row.level,
+                s.operations.sequence[row.operation],
+                place,
+                title,
+                "operation",
+                "",
+                "",
+                "",
+                "",
+                "",
+                "",
+                "",
+                decimal_text(vector.sum()),
+                *map(decimal_text, vector),
+            ]
         else:
             vector = costs.unit[row.part]
-            yield [row.level, "", name, described, kind, "1", stock, "", "1", "1", stock, decimal_text(vector.sum()),
-                             decimal_text(vector.sum()), *map(decimal_text, vector)]  # fmt: skip
+            yield [
+                row.level,
+                "",
+                name,
+                described,
+                kind,
+                "1",
+                stock,
+                "",
+                "1",
+                "1",
+                stock,
+                decimal_text(vector.sum()),
+                decimal_text(vector.sum()),
+                *map(decimal_text, vector),
+            ]
 
 
 def cost_list_csv(listing: CostList) -> str:
@@ -201,17 +246,23 @@ def cost_list_pdf(listing: CostList) -> bytes:
     s, costs, top = listing.question.structure, listing.costs, listing.question.top
     unit = costs.unit[top]
     facts = [f"{label}: {value}" for label, value in basis_words(listing)]
-    facts.append(
-        "; ".join(f"{name} {_read(value)}" for name, value in zip(ELEMENTS, unit.tolist(), strict=True) if value)
-    )
+    facts.append("; ".join(f"{name} {_read(value)}" for name, value in zip(ELEMENTS, unit.tolist(), strict=True) if value))
     rows = []
     for row in _flat(listing):
         cells = [str(cell) for cell in row] + [""] * (len(_TITLES) - len(row))
         level, item, part, described, kind, quantity, unit_of, loss = cells[:8]
-        rows.append([
-            item, "\u2003" * int(level) + part, described, kind, f"{_read(quantity)} {unit_of}" if quantity else "", loss,
-            _read(cells[11]), _read(cells[12]),
-        ])  # fmt: skip
+        rows.append(
+            [
+                item,
+                "\u2003" * int(level) + part,
+                described,
+                kind,
+                f"{_read(quantity)} {unit_of}" if quantity else "",
+                loss,
+                _read(cells[11]),
+                _read(cells[12]),
+            ]
+        )
     title = f"{s.parts.numbers[top]} {listing.descriptions[top]}".strip()
     columns = [
         ("Item", "n"),

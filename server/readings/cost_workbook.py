@@ -80,13 +80,10 @@ def _write_operations(work: Sheet, parts: Sheet, listing: CostList) -> None:
         inside: dict[str, Any] = dict.fromkeys(_OF_OPERATIONS, 0)
         if outside:
             inside["subcontract"] = work.formula(
-                f"=MAX({c['Started']}*{c['Price outside']},{c['Minimum charge']})/{c['Lot']}",
-                costs.subcontract[i] / lots[i],
+                f"=MAX({c['Started']}*{c['Price outside']},{c['Minimum charge']})/{c['Lot']}", costs.subcontract[i] / lots[i]
             )
         else:
-            inside["setup"] = work.formula(
-                f"={c['Set-up h']}*{c['Set-up crew']}*{c['Set-up rate']}/{c['Lot']}", costs.setup[i] / lots[i]
-            )
+            inside["setup"] = work.formula(f"={c['Set-up h']}*{c['Set-up crew']}*{c['Set-up rate']}/{c['Lot']}", costs.setup[i] / lots[i])
             inside["labor"] = work.formula(labor, costs.labor[i] / lots[i])
             on_labor = f"+({c['Set-up']}+{c['Labor']})*{c['Overhead % of labor']}/100"
             for x in HOURLY:
@@ -123,9 +120,7 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
             loss = lines.formula(f"=100/{c['Yield %']}", 100 / passed)
         elif not np.isnan(scrap):
             loss = lines.formula(f"=1+{c['Scrap %']}/100", 1 + scrap / 100)
-        base = f"{c['Quantity']}*{c['Stock units in one']}/" + (
-            c["Lot of parent"] if table.per_lot[line] else c["For a batch of"]
-        )
+        base = f"{c['Quantity']}*{c['Stock units in one']}/" + (c["Lot of parent"] if table.per_lot[line] else c["For a batch of"])
         net_cell: Any = 0 if back else lines.formula(f"={base}", net[at])
         grown = f"={base}*{c['Started for one']}*{c['Loss factor']}"
         if not back:
@@ -133,18 +128,14 @@ def _write_lines(lines: Sheet, parts: Sheet, work: Sheet, listing: CostList) -> 
         taken: Any = 0
         if not back and listing.needs is not None:
             made = listing.needs.lot[parent]
-            taken = lines.formula(
-                f"=IF({parts.cell('Needed', parent)}>0,{c['Gross per unit']}*{c['Lot of parent']},0)", gross[at] * made
-            )
+            taken = lines.formula(f"=IF({parts.cell('Needed', parent)}>0,{c['Gross per unit']}*{c['Lot of parent']},0)", gross[at] * made)
         cells: list[Any] = []
         for e, name in enumerate(ELEMENTS):
             if s.free[at]:
                 cells.append(0)
             elif back:
                 unit = parts.cell("Unit cost", child)
-                cells.append(
-                    lines.formula(f"=-{c['Gross per unit']}*{unit}", vectors[at, e]) if name == "byproduct" else 0
-                )
+                cells.append(lines.formula(f"=-{c['Gross per unit']}*{unit}", vectors[at, e]) if name == "byproduct" else 0)
             else:
                 formula = f"={c['Net per unit']}*{parts.cell(name, child)}"
                 if name == "scrap":
@@ -198,10 +189,8 @@ def _write_parts(parts: Sheet, lines: Sheet, work: Sheet, asked: Sheet, listing:
                 need = parts.formula("=Basis!$B$3", needs.gross[i])
             else:
                 first, stop = (int(np.searchsorted(components, i, side)) for side in ("left", "right"))
-                if first < stop:
-                    need = parts.formula(f"=SUM({asked.block('Taken by the job', first, stop)})", needs.gross[i])
-                else:
-                    need = 0
+                taken = f"=SUM({asked.block('Taken by the job', first, stop)})"
+                need = parts.formula(taken, needs.gross[i]) if first < stop else 0
         lot_unset = "1" if np.isnan(p.costing_lot[i]) else c["Costing lot"]
         lot = f"={lot_unset}"
         if needs is not None:
@@ -282,8 +271,7 @@ def _write_tree(tree: Sheet, parts: Sheet, lines: Sheet, work: Sheet, listing: C
             if at is None:
                 word = "not fitted" if table.not_fitted[row.line] else "as needed"
                 tree.row(
-                    [row.level, item, name, described, word, table.quantity[row.line], SYMBOLS[table.unit[row.line]]],
-                    indent=row.level,
+                    [row.level, item, name, described, word, table.quantity[row.line], SYMBOLS[table.unit[row.line]]], indent=row.level
                 )
                 continue
             share[index] = held * net[at]

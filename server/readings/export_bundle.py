@@ -15,9 +15,7 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
     """The bundle of some parts with all their sheets, or of everything; reads back to the same records."""
     parts = Part.objects.order_by("number")
     sheets = BuildSheet.objects.select_related("part").order_by("part__number", "alternate", "revision")
-    sheets = sheets.prefetch_related(
-        "lines__part", "lines__operation", "lines__option", "operations__work_center", "operations__standard"
-    )
+    sheets = sheets.prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center", "operations__standard")
     centers = WorkCenter.objects.order_by("code")
     standards = StandardOperation.objects.select_related("work_center")
     options = Option.objects.all()
@@ -37,8 +35,7 @@ def export_bundle(part_ids: list[int] | None = None) -> dict:
             work_centers=[work_center_record(c) for c in centers],
             parts=[part_record(p) for p in parts],
             sheets=[
-                sheet_record(s, list(s.lines.all()), sorted(s.operations.all(), key=lambda o: (o.sequence, o.resource)))
-                for s in sheets
+                sheet_record(s, list(s.lines.all()), sorted(s.operations.all(), key=lambda o: (o.sequence, o.resource))) for s in sheets
             ],
             options={o.code: o.name for o in options},
             standard_operations=[standard_record(x) for x in standards],

@@ -33,15 +33,11 @@ def sheet_history(sheet: BuildSheet, limit: int = 200) -> list[dict[str, Any]]:
         rows.append((row.history_date, row, "file", None))
     rows.sort(key=lambda r: (r[0], r[1].history_id))
     names = {
-        "part": dict(
-            Part.objects.filter(id__in={r[1].part_id for r in rows if r[2] == "line"}).values_list("id", "number")
-        ),
+        "part": dict(Part.objects.filter(id__in={r[1].part_id for r in rows if r[2] == "line"}).values_list("id", "number")),
         "option": dict(Option.objects.values_list("id", "code")),
         "work_center": dict(WorkCenter.objects.values_list("id", "code")),
         "standard": dict(StandardOperation.objects.values_list("id", "code")),
-        "file": dict(
-            PartFile.history.filter(id__in={r[1].file_id for r in rows if r[2] == "file"}).values_list("id", "name")
-        ),
+        "file": dict(PartFile.history.filter(id__in={r[1].file_id for r in rows if r[2] == "file"}).values_list("id", "name")),
         "operation": of_sheet,
     }
     saved: list[dict[str, Any]] = []
@@ -108,9 +104,7 @@ def _changes(table: str, row: Any, old: Any, names: dict[str, dict]) -> list[dic
             moved |= field.name == "position"
             continue
         found[field.name] = [_show(field.name, a, names), _show(field.name, b, names)]
-    changes = [
-        {"what": label, "field": name.replace("_", " "), "before": a, "after": b} for name, (a, b) in found.items()
-    ]
+    changes = [{"what": label, "field": name.replace("_", " "), "before": a, "after": b} for name, (a, b) in found.items()]
     if moved and not changes:
         changes.append({"what": label, "field": "", "before": "", "after": "moved"})
     return changes

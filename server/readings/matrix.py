@@ -59,9 +59,7 @@ def matrix(builds: list[Build], day: date, drafts: bool, stock: bool = True) -> 
         raise ProblemsError(problems)
     loaded = load_products(parts, Basis(day, None, (), drafts))
     if len(loaded.lines) * len(builds) > MOST_WORK:
-        raise TallyError(
-            f"These products have {len(loaded.lines):,} lines together; put fewer of them beside one another."
-        )
+        raise TallyError(f"These products have {len(loaded.lines):,} lines together; put fewer of them beside one another.")
     count = len(loaded.part_ids)
     each, needs = np.zeros((len(builds), count)), np.zeros((len(builds), count))
     cost = np.zeros(count)

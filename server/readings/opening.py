@@ -29,13 +29,7 @@ __all__ = ["Stated", "open_figure", "opened", "proposed_in", "stated_over"]
 #: Who set an input that is laid over the others: (table, key, field) → {"by", "at", "reason"}.
 Stated = dict[tuple[str, str, str], dict[str, str]]
 
-_MODELS: dict[str, Any] = {
-    "part": Part,
-    "line": Line,
-    "operation": Operation,
-    "work_center": WorkCenter,
-    "sheet": BuildSheet,
-}
+_MODELS: dict[str, Any] = {"part": Part, "line": Line, "operation": Operation, "work_center": WorkCenter, "sheet": BuildSheet}
 _FIELDS = {"outside_price": "unit_price", "outside_minimum": "minimum_charge"}
 
 
@@ -45,9 +39,7 @@ def proposed_in(the_round: Round) -> Stated:
         (p.table, p.key, p.field): {
             "by": p.proposed_by,
             "at": p.proposed_at.isoformat(),
-            "reason": "; ".join(
-                filter(None, (f"proposed in {the_round.name}", p.source, p.reason if p.reason != p.source else ""))
-            ),
+            "reason": "; ".join(filter(None, (f"proposed in {the_round.name}", p.source, p.reason if p.reason != p.source else ""))),
         }
         for p in Proposal.objects.filter(round=the_round)
     }
@@ -77,8 +69,7 @@ class _Addresses:
         dated = Part.objects.filter(pk__in=loaded.part_ids.tolist()).exclude(prices=[]).values_list("pk", "prices")
         self._priced = {key: [date.fromisoformat(c["first_day"]) for c in prices] for key, prices in dated}
         self._centers = {
-            c.pk: work_center_record(c)
-            for c in WorkCenter.objects.filter(pk__in=np.unique(loaded.center_ids).tolist()).exclude(rates=[])
+            c.pk: work_center_record(c) for c in WorkCenter.objects.filter(pk__in=np.unique(loaded.center_ids).tolist()).exclude(rates=[])
         }
 
     def rate_since(self, source: tuple[str, int, str]) -> date | None:
@@ -139,11 +130,7 @@ class _Addresses:
         if not self.stated:
             return None
         table, row, name = source
-        key = {
-            "line": self.loaded.line_ids,
-            "operation": self.loaded.operation_ids,
-            "work_center": self.loaded.center_ids,
-        }
+        key = {"line": self.loaded.line_ids, "operation": self.loaded.operation_ids, "work_center": self.loaded.center_ids}
         ids = key.get(table)
         at = self.loaded.part_ids[row] if ids is None else ids[row]
         text = str(UUID(bytes=bytes(at))) if table in ("line", "operation") else str(at)
@@ -201,9 +188,7 @@ def _why_given(working: Working, loaded: Loaded) -> dict[int, str]:
             rows.add(node.source[1])
     if not rows:
         return {}
-    reasons = dict(
-        Part.objects.filter(pk__in=[int(loaded.part_ids[row]) for row in rows]).values_list("pk", "given_reason")
-    )
+    reasons = dict(Part.objects.filter(pk__in=[int(loaded.part_ids[row]) for row in rows]).values_list("pk", "given_reason"))
     return {row: reasons.get(int(loaded.part_ids[row]), "") for row in rows}
 
 
@@ -244,13 +229,7 @@ def _out(working: Working, addresses: _Addresses, sources: dict, why: dict[int, 
 
 
 def open_figure(
-    loaded: Loaded,
-    question: Question,
-    costs: Costs,
-    needs: Needs | None,
-    figure: str,
-    stated: Stated,
-    until: datetime | None = None,
+    loaded: Loaded, question: Question, costs: Costs, needs: Needs | None, figure: str, stated: Stated, until: datetime | None = None
 ) -> dict[str, Any]:
     """The working of a figure by its address, its operands closed where they are figures of their own.
 

@@ -16,10 +16,7 @@ def texts_of(parts: Collection[Part]) -> dict[int, str]:
     cases: dict[int, list[str]] = defaultdict(list)
     for key, package in MakerNumber.objects.filter(part__in=[p.pk for p in parts]).values_list("part", "package"):
         cases[key].append(package)
-    return {
-        p.pk: "; ".join(filter(None, (p.description, p.second_description, p.material, *dict.fromkeys(cases[p.pk]))))
-        for p in parts
-    }
+    return {p.pk: "; ".join(filter(None, (p.description, p.second_description, p.material, *dict.fromkeys(cases[p.pk])))) for p in parts}
 
 
 def asked_of(row: dict[str, Any]) -> Asked:
@@ -36,8 +33,7 @@ def proposals_for(shelf: Shelf, rows: list[dict[str, Any]]) -> list[dict[str, An
         {
             "row": row["row"],
             "proposals": [
-                {"part": p.part, "road": p.road, "certain": p.certain, "verdicts": p.verdicts}
-                for p in shelf.propose(asked_of(row))
+                {"part": p.part, "road": p.road, "certain": p.certain, "verdicts": p.verdicts} for p in shelf.propose(asked_of(row))
             ],
         }
         for row in rows

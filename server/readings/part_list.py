@@ -21,21 +21,52 @@ __all__ = ["FIELD_TITLES", "fields_of_classes", "part_rows", "preview", "read_ro
 
 #: The fields of a part in the order of the list, with their titles.
 FIELD_TITLES = {
-    "number": "Part number", "description": "Description", "second_description": "Second description", "part_class": "Class",
-    "kind": "Kind", "unit": "Unit", "unit_cost": "Unit cost", "given_cost": "Cost given by hand", "given_as": "Its elements",
-    "markup_percent": "Markup by hand, %", "given_reason": "Why given by hand", "selling_price": "Selling price",
-    "overhead_percent": "Material overhead, %", "costing_lot": "Costing lot", "lead_time_days": "Lead time, days",
-    "lifecycle": "Lifecycle", "material": "Material", "mass_kg": "Mass, kg", "size_mm": "Overall size, mm",
-    "buying_unit": "Buying unit", "stock_per_buying_unit": "Stock units per buying unit", "reorder_level": "Reorder level",
-    "order_minimum": "Order minimum", "order_multiple": "Order multiple", "sold": "Sold",
-    "unmodelled": "Unmodelled", "supplier": "Supplier", "supplier_number": "Supplier's number", "supplier_link": "Where it is bought",
-}  # fmt: skip
+    "number": "Part number",
+    "description": "Description",
+    "second_description": "Second description",
+    "part_class": "Class",
+    "kind": "Kind",
+    "unit": "Unit",
+    "unit_cost": "Unit cost",
+    "given_cost": "Cost given by hand",
+    "given_as": "Its elements",
+    "markup_percent": "Markup by hand, %",
+    "given_reason": "Why given by hand",
+    "selling_price": "Selling price",
+    "overhead_percent": "Material overhead, %",
+    "costing_lot": "Costing lot",
+    "lead_time_days": "Lead time, days",
+    "lifecycle": "Lifecycle",
+    "material": "Material",
+    "mass_kg": "Mass, kg",
+    "size_mm": "Overall size, mm",
+    "buying_unit": "Buying unit",
+    "stock_per_buying_unit": "Stock units per buying unit",
+    "reorder_level": "Reorder level",
+    "order_minimum": "Order minimum",
+    "order_multiple": "Order multiple",
+    "sold": "Sold",
+    "unmodelled": "Unmodelled",
+    "supplier": "Supplier",
+    "supplier_number": "Supplier's number",
+    "supplier_link": "Where it is bought",
+}
 #: Steps that the computed fields of a whole list may take: some seconds.
 _MOST_STEPS = 3_000_000
 _NUMBERS = (
-    "unit_cost", "given_cost", "markup_percent", "selling_price", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg", "stock_per_buying_unit",
-    "reorder_level", "order_minimum", "order_multiple",
-)  # fmt: skip
+    "unit_cost",
+    "given_cost",
+    "markup_percent",
+    "selling_price",
+    "overhead_percent",
+    "costing_lot",
+    "lead_time_days",
+    "mass_kg",
+    "stock_per_buying_unit",
+    "reorder_level",
+    "order_minimum",
+    "order_multiple",
+)
 
 
 def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[list[Any]]]:
@@ -101,30 +132,18 @@ def read_rows(rows: Sequence[Sequence[Cell]]) -> tuple[list[str], list[dict[str,
     Rows that name a class and no number take the next numbers of their class.
     Raises TallyError when there is no header with part numbers, when a class has no numbering, or for too many rows.
     """
-    by_title = (
-        {_plain(t): n for n, t in FIELD_TITLES.items()} | {_plain(n): n for n in FIELD_TITLES} | {"part": "number"}
-    )
-    of_classes = {
-        _plain(f["name"]): f["name"] for c in PartClass.objects.all() for f in c.fields if f["kind"] != "computed"
-    }
+    by_title = {_plain(t): n for n, t in FIELD_TITLES.items()} | {_plain(n): n for n in FIELD_TITLES} | {"part": "number"}
+    of_classes = {_plain(f["name"]): f["name"] for c in PartClass.objects.all() for f in c.fields if f["kind"] != "computed"}
 
     def titles(row: Sequence[Cell]) -> list[tuple[int, str]]:
         return [(x, by_title[_plain(cell)]) for x, cell in enumerate(map(text_of, row)) if _plain(cell) in by_title]
 
-    start = next(
-        (at for at, row in enumerate(rows[:40]) if {"number", "part_class"} & {name for _, name in titles(row)}), None
-    )
+    start = next((at for at, row in enumerate(rows[:40]) if {"number", "part_class"} & {name for _, name in titles(row)}), None)
     if start is None:
-        raise TallyError(
-            "No row is a header with part numbers. Name the columns in the first row: Part number, Description, Unit cost …"
-        )
+        raise TallyError("No row is a header with part numbers. Name the columns in the first row: Part number, Description, Unit cost …")
     known = titles(rows[start])
     header = [text_of(c) for c in rows[start]]
-    own = [
-        (x, of_classes[_plain(c)])
-        for x, c in enumerate(header)
-        if _plain(c) in of_classes and _plain(c) not in by_title
-    ]
+    own = [(x, of_classes[_plain(c)]) for x, c in enumerate(header) if _plain(c) in of_classes and _plain(c) not in by_title]
     # A title that stands twice is read where it stands first.
     columns = {x: name for name, x in reversed({name: x for x, name in reversed(known)}.items())}
     body = [row for row in rows[start + 1 :] if any(text_of(cell).strip() for cell in row)]
@@ -186,11 +205,7 @@ def preview(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
             "known": plan.row is not None,
             "version": plan.row.version if plan.row else None,
             "changes": [
-                {
-                    "field": FIELD_TITLES.get(name, name.replace("_", " ")),
-                    "before": _words(before),
-                    "after": _words(after),
-                }
+                {"field": FIELD_TITLES.get(name, name.replace("_", " ")), "before": _words(before), "after": _words(after)}
                 for name, before, after in plan.changes()
             ],
             "problems": [

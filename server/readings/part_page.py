@@ -98,9 +98,7 @@ def _rolled(question: Question) -> float | None:
 
 def part_history(part: Part) -> list[dict[str, Any]]:
     """Who changed which field of a part, from what to what, the newest first."""
-    rows = list(
-        part.history.select_related("history_user").order_by("-history_date", "-history_id")[: MOST_HISTORY + 1]
-    )
+    rows = list(part.history.select_related("history_user").order_by("-history_date", "-history_id")[: MOST_HISTORY + 1])
     found = []
     for row, before in zip(rows, [*rows[1:], None], strict=True):
         now, then = part_record(row), part_record(before) if before is not None else None

@@ -56,15 +56,10 @@ def read_paste(sheet: BuildSheet, text: str) -> dict[str, Any]:
         raise TallyError("No column of what was pasted holds part numbers.")
     body = rows if header is not None else [[], *rows]
     quantities = [row[columns["quantity"]] for row in rows if columns.get("quantity", MOST_COLUMNS) < len(row)]
-    found = read_rows(
-        body, header if header is not None else 0, columns, sheet.part.number, uses_decimal_comma(quantities)
-    )
+    found = read_rows(body, header if header is not None else 0, columns, sheet.part.number, uses_decimal_comma(quantities))
     shift = 0 if header is not None else 1
     lines = [_row(reading, held.get(reading.part.upper()), shift) for reading in found]
-    return {
-        "columns": sorted(columns, key=columns.__getitem__),
-        "rows": sorted([*lines, *found_notes], key=lambda row: row["row"]),
-    }
+    return {"columns": sorted(columns, key=columns.__getitem__), "rows": sorted([*lines, *found_notes], key=lambda row: row["row"])}
 
 
 def _note(number: int, row: list[str]) -> dict[str, Any] | None:

@@ -25,13 +25,7 @@ __all__ = ["FORMAT", "files_of_products", "product_file", "sheet_that_counts"]
 FORMAT, VERSION = "round-tally-files", 1
 #: What a product leaves as, and the end of its file's name.
 _ENDINGS = {"xlsx": "xlsx", "csv": "csv", "pdf": "pdf", "bundle": "json", "cyclonedx": "cdx.json"}
-_KINDS = {
-    "xlsx": WORKBOOK,
-    "csv": CSV,
-    "pdf": PDF,
-    "bundle": "application/json",
-    "cyclonedx": "application/vnd.cyclonedx+json",
-}
+_KINDS = {"xlsx": WORKBOOK, "csv": CSV, "pdf": PDF, "bundle": "application/json", "cyclonedx": "application/vnd.cyclonedx+json"}
 _MOST = 30
 
 
@@ -96,13 +90,23 @@ def files_of_products(
                     name = f"{len(made)}-{name}"
                 archive.writestr(name, content)
                 made.append(
-                    {"name": name, "part": number, "revision": sheet.revision, "shape": shape, "bytes": len(content), "sha256": hashlib.sha256(content).hexdigest()}
-                )  # fmt: skip
+                    {
+                        "name": name,
+                        "part": number,
+                        "revision": sheet.revision,
+                        "shape": shape,
+                        "bytes": len(content),
+                        "sha256": hashlib.sha256(content).hexdigest(),
+                    }
+                )
         manifest = {
-            "format": FORMAT, "version": VERSION, "made_at": localtime().isoformat(timespec="seconds"),
+            "format": FORMAT,
+            "version": VERSION,
+            "made_at": localtime().isoformat(timespec="seconds"),
             "basis": basis.plain(),
-            "files": made, "left_out": left_out,
-        }  # fmt: skip
+            "files": made,
+            "left_out": left_out,
+        }
         archive.writestr("manifest.json", orjson.dumps(manifest, option=orjson.OPT_INDENT_2))
     return buffer.getvalue()
 

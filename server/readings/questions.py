@@ -48,11 +48,7 @@ def ranked_inputs(sheet: BuildSheet, basis: Basis, idle: bool = False) -> dict[s
     loaded, question = load_question(sheet.part, basis, sheet)
     costs, needs = tally(question)
     swept = sensitivities(question.structure, costs, question.top, needs, question.fixed)
-    listed = [
-        found
-        for table in ("part", "sheet", "line", "operation")
-        for found in _of_table(loaded, table, swept.tables[table])
-    ]
+    listed = [found for table in ("part", "sheet", "line", "operation") for found in _of_table(loaded, table, swept.tables[table])]
     listed += _of_centers(loaded, swept.tables["operation"])
     if not idle:
         listed = [f for f in listed if f["field"] not in _IDLE or f["value"] != _IDLE[f["field"]]]
@@ -85,13 +81,7 @@ def _named(loaded: Loaded, table: str, field: str, row: int) -> dict[str, Any]:
         key = str(int(loaded.part_ids[row]))
         money = field in ("unit_cost", "given_cost", "standard")
         stock = SYMBOLS[loaded.parts.unit[row]]
-        value = (
-            loaded.parts.batch[row]
-            if field == "batch"
-            else None
-            if field == "standard"
-            else getattr(loaded.parts, field)[row]
-        )
+        value = loaded.parts.batch[row] if field == "batch" else None if field == "standard" else getattr(loaded.parts, field)[row]
         return words | {
             "key": key,
             "name": numbers[row],
@@ -139,12 +129,20 @@ def _of_centers(loaded: Loaded, columns: dict[str, np.ndarray]) -> list[dict[str
             own = field.removeprefix("every_")
             word, unit = _facts("work_center", own)
             if moves:
-                found.append({
-                    "table": "work_center", "field": own, "word": word, "key": str(key), "name": center.code,
-                    "more": center.name, "figure": f"moves:work_center:{key}:{field}",
-                    "value": float(getattr(loaded.operations, own)[first[at]]),
-                    "unit": f"{loaded.currency} per h" if unit is None else unit, "moves": moves,
-                })  # fmt: skip
+                found.append(
+                    {
+                        "table": "work_center",
+                        "field": own,
+                        "word": word,
+                        "key": str(key),
+                        "name": center.code,
+                        "more": center.name,
+                        "figure": f"moves:work_center:{key}:{field}",
+                        "value": float(getattr(loaded.operations, own)[first[at]]),
+                        "unit": f"{loaded.currency} per h" if unit is None else unit,
+                        "moves": moves,
+                    }
+                )
     return found
 
 
@@ -189,9 +187,7 @@ def _ways(sheet: BuildSheet, basis: Basis) -> list[BuildSheet]:
     """The sheet asked about, then the sheet in force of every other alternate of its part."""
     found = {sheet.alternate: sheet}
     statuses = ("released", "draft") if basis.drafts else ("released",)
-    for other in (
-        BuildSheet.objects.filter(part_id=sheet.part_id, status__in=statuses).select_related("part").order_by("-id")
-    ):
+    for other in BuildSheet.objects.filter(part_id=sheet.part_id, status__in=statuses).select_related("part").order_by("-id"):
         holds = in_force(basis.as_of, other.effective_from, other.effective_to)
         if holds and other.alternate not in found:
             found[other.alternate] = other

@@ -56,8 +56,7 @@ def refuse_exchange(old: Part, new: Part) -> None:
     if dimension(old.unit) != dimension(new.unit):
         problems.append(
             Problem(
-                "new",
-                f"{new.number} is stocked in {new.unit}, {dimension(new.unit)}; {old.number} in {old.unit}, {dimension(old.unit)}",
+                "new", f"{new.number} is stocked in {new.unit}, {dimension(new.unit)}; {old.number} in {old.unit}, {dimension(old.unit)}"
             )
         )
     if new.lifecycle == "obsolete":

@@ -163,7 +163,7 @@ def open_field(sheet: BuildSheet, basis: Basis, figure: str) -> dict[str, Any]:
     if field is None or not key.isdigit() or int(key) not in found.loaded.part_ids:
         raise TallyError("This figure is not part of the product under this basis.")
     s = found.question.structure
-    workings = FieldWorkings(s, found.lots, found.rolled[name], field.title, field.unit, field.how, field.source, field.choices)  # fmt: skip
+    workings = FieldWorkings(s, found.lots, found.rolled[name], field.title, field.unit, field.how, field.source, field.choices)
     working = opened(workings.open(found.loaded.row(int(key))), found.loaded, {})
     _name_figures(working, name)
     return working

@@ -40,8 +40,16 @@ from readings.held import Figures, Held, held_for, hold, state_around, unchanged
 from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, table
 
 __all__ = [
-    "counting_sheet", "figures_of", "line_columns", "line_vectors", "options_of", "revisions_of", "sheet_head", "sheet_view", "with_figures",
-]  # fmt: skip
+    "counting_sheet",
+    "figures_of",
+    "line_columns",
+    "line_vectors",
+    "options_of",
+    "revisions_of",
+    "sheet_head",
+    "sheet_view",
+    "with_figures",
+]
 
 
 def _shown(record: type, alias: str, instead: dict[str, str], without: tuple[str, ...] = ()) -> dict[str, str]:
@@ -78,10 +86,21 @@ _OUTSIDE_SHOWN = _shown(core.Subcontract, "o", {"supplier": "coalesce(o.supplier
 _OPERATION_SHOWN = _shown(
     core.Operation,
     "o",
-    {"id": "o.id::text", "parent": "s.part_id", "work_center": "w.code", "work_center_name": "w.name", "files": "ARRAY(SELECT f.file_id FROM definition_operationfile f WHERE f.operation_id = o.id ORDER BY f.position)",
-     "beside": "o.beside_id::text", "resource": "o.resource", "standard": "x.code", "standard_now": "x.version", "outside": "o.outside"} | _OUTSIDE_SHOWN,
+    {
+        "id": "o.id::text",
+        "parent": "s.part_id",
+        "work_center": "w.code",
+        "work_center_name": "w.name",
+        "files": "ARRAY(SELECT f.file_id FROM definition_operationfile f WHERE f.operation_id = o.id ORDER BY f.position)",
+        "beside": "o.beside_id::text",
+        "resource": "o.resource",
+        "standard": "x.code",
+        "standard_now": "x.version",
+        "outside": "o.outside",
+    }
+    | _OUTSIDE_SHOWN,
     ("subcontract", "resources"),
-)  # fmt: skip
+)
 _OPERATION_SQL = f"""
     SELECT {", ".join(_OPERATION_SHOWN.values())}
     FROM definition_operation o JOIN definition_buildsheet s ON s.id = o.sheet_id
@@ -121,11 +140,7 @@ def _columns(sql: str, names: Sequence[str], keys: list[int]) -> Columns:
     with connection.cursor() as cursor:
         cursor.execute(sql, [keys])
         rows = cursor.fetchall()
-    return (
-        {name: list(column) for name, column in zip(names, zip(*rows, strict=True), strict=True)}
-        if rows
-        else {n: [] for n in names}
-    )
+    return {name: list(column) for name, column in zip(names, zip(*rows, strict=True), strict=True)} if rows else {n: [] for n in names}
 
 
 def _rounded(values: np.ndarray) -> np.ndarray:
@@ -158,14 +173,7 @@ def counting_sheet(sheets: list[BuildSheet], day: date, drafts: bool) -> int | N
     """The key of the one among the sheets of a part that counts on a day, as everything above it is costed."""
     candidates = [
         Candidate(
-            s.pk,
-            s.part_id,
-            s.alternate,
-            s.revision,
-            s.status,
-            s.effective_from,
-            s.effective_to,
-            s.alternate == s.part.default_alternate,
+            s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to, s.alternate == s.part.default_alternate
         )
         for s in sheets
     ]
@@ -220,9 +228,7 @@ def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, 
     at_operation = own_operations if own else slice(None)
     view["parts"] = table(parts, figures_by_name(figures.parts[rows], PART_FIGURES))
     view["lines"] = with_figures(lines, loaded.line_ids[at_line], figures.lines[at_line], LINE_FIGURES)
-    view["operations"] = with_figures(
-        operations, loaded.operation_ids[at_operation], figures.operations[at_operation], OPERATION_FIGURES
-    )
+    view["operations"] = with_figures(operations, loaded.operation_ids[at_operation], figures.operations[at_operation], OPERATION_FIGURES)
     view["stamp"] = hold(sheet, basis, held)
     return view
 
@@ -267,12 +273,7 @@ def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
     found = held.order_by("-first_day").first()
     if found is None:
         return None
-    return {
-        "unit": found.unit / MILLION,
-        "first_day": found.first_day.isoformat(),
-        "round": found.round_id,
-        "name": found.round.name,
-    }
+    return {"unit": found.unit / MILLION, "first_day": found.first_day.isoformat(), "round": found.round_id, "name": found.round.name}
 
 
 def line_columns(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[Columns, Columns]:
@@ -297,11 +298,7 @@ def with_figures(columns: Columns, ids: np.ndarray, values: np.ndarray, names: S
         # Somebody wrote between the two readings: by key then, and what is not known stays without.
         at = {key: row for row, key in enumerate(ids.tolist())}
         rows = np.array([at.get(key, -1) for key in keys.tolist()], dtype=np.int64)
-        values = (
-            np.where(rows[:, None] >= 0, values[rows], np.nan)
-            if len(values)
-            else np.full((len(rows), values.shape[1]), np.nan)
-        )
+        values = np.where(rows[:, None] >= 0, values[rows], np.nan) if len(values) else np.full((len(rows), values.shape[1]), np.nan)
     return table(columns, figures_by_name(values, names))
 
 
@@ -346,14 +343,7 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
         lines=_rounded(lines),
         operations=_rounded(
             np.column_stack(
-                (
-                    stacked.sum(axis=1),
-                    (work.setup_hours + work.run_hours) / lot,
-                    spent.setup,
-                    spent.run,
-                    elapsed_days * DAY,
-                    stacked,
-                )
+                (stacked.sum(axis=1), (work.setup_hours + work.run_hours) / lot, spent.setup, spent.run, elapsed_days * DAY, stacked)
             )
         ),
         missing=[s.parts.numbers[i] for i in np.flatnonzero(lacking).tolist()],

@@ -27,7 +27,7 @@ _PART_COLUMNS = {n: PART_COLUMNS[n] for n in ("id", "kind", "unit")} | {
 _OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_day", "line_last_day": "last_day"} | {
     n: n
     for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
-}  # fmt: skip
+}
 _LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
     "lineage": ("l.lineage", "uuid"),
     "places": ("cardinality(l.reference_designators)", "int4"),
@@ -64,9 +64,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     parts = fetch_columns(
-        _PART_COLUMNS,
-        f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
-        keys,
+        _PART_COLUMNS, f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
     )
     ids = parts["id"].astype(np.int64)
     where = "" if everything else "AND s.part_id = ANY(%s::bigint[])"

@@ -18,8 +18,20 @@ from tally_core.basics.kinds import PART_KIND
 from readings.heaps import Heap, Row, heap_of, listed, part_address, sheet_address
 from readings.survey import revision_words
 
-__all__ = ["GUIDE", "changed_last", "drifted_prices", "due_orders", "first_steps", "last_buy", "days_in_force", "made_orders",
-           "no_price", "no_routing", "products", "reported_last"]  # fmt: skip
+__all__ = [
+    "GUIDE",
+    "changed_last",
+    "drifted_prices",
+    "due_orders",
+    "first_steps",
+    "last_buy",
+    "days_in_force",
+    "made_orders",
+    "no_price",
+    "no_routing",
+    "products",
+    "reported_last",
+]
 
 _SOON = timedelta(days=30)
 _ORDERS_SOON = timedelta(days=14)
@@ -49,26 +61,20 @@ def days_in_force(user: Any) -> Heap:
         day = sheet.effective_from if begins else sheet.effective_to
         return f"{'begins' if begins else 'ends'} on {day:%d %b %Y}"
 
-    return heap_of(
-        found.select_related("part").order_by("effective_to", "effective_from"), lambda s: _sheet_row(s, words(s))
-    )
+    return heap_of(found.select_related("part").order_by("effective_to", "effective_from"), lambda s: _sheet_row(s, words(s)))
 
 
 def no_price(user: Any) -> Heap:
     """Parts that sheets take and nobody has a price for."""
     found = Part.objects.filter(_USED, kind__in=_PRICED, unit_cost=None, given_cost=None).exclude(lifecycle="obsolete")
-    return heap_of(
-        found.order_by("number"), lambda p: _part_row(p, p.supplier_id or "no supplier"), "/findings?code=no-cost"
-    )
+    return heap_of(found.order_by("number"), lambda p: _part_row(p, p.supplier_id or "no supplier"), "/findings?code=no-cost")
 
 
 def no_routing(user: Any) -> Heap:
     """Made parts on released sheets of which nobody says how they are made."""
     worked = Exists(Operation.objects.filter(sheet__part=OuterRef("pk")).exclude(sheet__status="retired"))
     listed_lines = Exists(BuildSheet.objects.filter(part=OuterRef("pk")).exclude(status="retired"))
-    found = (
-        Part.objects.filter(listed_lines, kind="made", given_cost=None).exclude(worked).exclude(lifecycle="obsolete")
-    )
+    found = Part.objects.filter(listed_lines, kind="made", given_cost=None).exclude(worked).exclude(lifecycle="obsolete")
     return heap_of(
         found.order_by("number"),
         lambda p: Row(p.number, p.description, "lines, but no operation", sheet_address(p.number)),
@@ -85,25 +91,15 @@ def last_buy(user: Any) -> Heap:
 def _orders(made: bool) -> Heap:
     today = localdate()
     kinds = ("made", "phantom")
-    found = (
-        OpenOrder.objects.filter(due_on__lte=today + _ORDERS_SOON).select_related("part").order_by("due_on", "order")
-    )
+    found = OpenOrder.objects.filter(due_on__lte=today + _ORDERS_SOON).select_related("part").order_by("due_on", "order")
     # Those of our own work orders stand with them.
     found = found.filter(part__kind__in=kinds, kept=False) if made else found.exclude(part__kind__in=kinds)
 
     def row(order: OpenOrder) -> Row:
         assert order.due_on is not None
         late = (today - order.due_on).days
-        when = (
-            f"{late} {'day' if late == 1 else 'days'} late"
-            if late > 0
-            else "today"
-            if not late
-            else f"on {order.due_on:%d %b}"
-        )
-        what = (
-            f"{plain_decimal(order.quantity)} {order.part.unit} of {order.part.number} {order.part.description}".strip()
-        )
+        when = f"{late} {'day' if late == 1 else 'days'} late" if late > 0 else "today" if not late else f"on {order.due_on:%d %b}"
+        what = f"{plain_decimal(order.quantity)} {order.part.unit} of {order.part.number} {order.part.description}".strip()
         return Row(order.order, what, when, part_address(order.part.number), late > 0)
 
     return heap_of(found, row)
@@ -139,13 +135,9 @@ def drifted_prices(user: Any) -> Heap:
     exact = DecimalField(max_digits=30, decimal_places=9)
     unit = Cast(F("unit"), exact) / MILLION
     now = F("part__unit_cost") * (1 + F("part__overhead_percent") / 100)
-    later = Standard.objects.filter(
-        part=OuterRef("part"), first_day__gt=OuterRef("first_day"), first_day__lte=localdate()
-    )
+    later = Standard.objects.filter(part=OuterRef("part"), first_day__gt=OuterRef("first_day"), first_day__lte=localdate())
     found = (
-        Standard.objects.filter(
-            first_day__lte=localdate(), unit__gt=0, part__given_cost=None, part__markup_percent=None, part__prices=[]
-        )
+        Standard.objects.filter(first_day__lte=localdate(), unit__gt=0, part__given_cost=None, part__markup_percent=None, part__prices=[])
         .exclude(part__unit_cost=None)
         .filter(~Exists(later))
         .annotate(drift=Cast((now - unit) / unit * 100, exact))
@@ -153,9 +145,7 @@ def drifted_prices(user: Any) -> Heap:
         .filter(far__gt=0.005)
         .select_related("part", "round")
     )
-    return heap_of(
-        found.order_by("-far", "part__number"), lambda s: _part_row(s.part, f"{s.drift:+.1f} % since {s.round.name}")
-    )
+    return heap_of(found.order_by("-far", "part__number"), lambda s: _part_row(s.part, f"{s.drift:+.1f} % since {s.round.name}"))
 
 
 def products(user: Any) -> Heap:
@@ -177,7 +167,7 @@ GUIDE: tuple[tuple[str, str, str, Callable[[], bool]], ...] = (
     ("Make a made part", "its sheet opens at once", "/parts?new=1&kind=made", Part.objects.filter(kind="made").exists),
     ("Type what it takes", "part numbers that nobody knows yet are made on the way", "/sheets", Line.objects.exists),
     ("Type how it is made", "an operation at the work center, with its minutes: then it has a cost", "/sheets", Operation.objects.exists),
-)  # fmt: skip
+)
 
 
 def first_steps() -> list[tuple[str, str, str, bool]]:

@@ -49,9 +49,16 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     is_used[s.child[~s.byproduct]] = True
     item = loaded.lines.item
     each = zip(
-        numbers, described, s.parts.unit.tolist(), sheet_of, revisions, np.round(taken, 9).tolist(), distance.tolist(), is_used.tolist(),
+        numbers,
+        described,
+        s.parts.unit.tolist(),
+        sheet_of,
+        revisions,
+        np.round(taken, 9).tolist(),
+        distance.tolist(),
+        is_used.tolist(),
         strict=True,
-    )  # fmt: skip
+    )
     return {
         "as_of": basis.as_of.isoformat(),
         "currency": loaded.currency,

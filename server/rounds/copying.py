@@ -43,10 +43,7 @@ def copy_rows(table: str, columns: Mapping[str, np.ndarray | None], count: int) 
             rows[f"{name}.head"] = (1, 0, _INT8, width, 1)
             rows[name]["size"], rows[name]["value"] = 8, values
     connection.ensure_connection()
-    with (
-        Cursor(connection.connection) as cursor,
-        cursor.copy(f"COPY {table} ({', '.join(columns)}) FROM STDIN (FORMAT BINARY)") as copy,
-    ):
+    with Cursor(connection.connection) as cursor, cursor.copy(f"COPY {table} ({', '.join(columns)}) FROM STDIN (FORMAT BINARY)") as copy:
         copy.write(_HEAD)
         copy.write(rows.tobytes())
         copy.write(_END)

@@ -34,42 +34,61 @@ def round_workbook(the_round: Round) -> bytes:
     parts = book.sheet(
         "Parts",
         [
-            "Part", "Description", "Class", "Kind", "Unit", "Costing lot", *(f"Old {e}" for e in elements), "Old",
-            *(f"New {e}" for e in elements), "New", "Moves by", "Moves %", *(f"By {c}" for c in CAUSES), "By all causes",
-            "On hand", "Moves stock", "On order", "Moves orders",
+            "Part",
+            "Description",
+            "Class",
+            "Kind",
+            "Unit",
+            "Costing lot",
+            *(f"Old {e}" for e in elements),
+            "Old",
+            *(f"New {e}" for e in elements),
+            "New",
+            "Moves by",
+            "Moves %",
+            *(f"By {c}" for c in CAUSES),
+            "By all causes",
+            "On hand",
+            "Moves stock",
+            "On order",
+            "Moves orders",
         ],
-    )  # fmt: skip
+    )
     for row in rows:
         c = parts.cells()
         move = row["after"] - row["before"]
-        parts.row([
-            row["number"], row["description"], row["part_class"], row["kind"], row["stock_unit"], row["lot"],
-            *row["before_elements"].values(),
-            parts.formula(f"=SUM({c[f'Old {elements[0]}']}:{c[f'Old {elements[-1]}']})", row["before"]),
-            *row["elements"].values(),
-            parts.formula(f"=SUM({c[f'New {elements[0]}']}:{c[f'New {elements[-1]}']})", row["after"]),
-            parts.formula(f"={c['New']}-{c['Old']}", move),
-            parts.formula(f"=IF({c['Old']}=0,0,{c['Moves by']}/{c['Old']}*100)", move / row["before"] * 100 if row["before"] else 0),
-            *row["causes"].values(),
-            parts.formula(f"=SUM({c[f'By {CAUSES[0]}']}:{c[f'By {CAUSES[-1]}']})", sum(row["causes"].values())),
-            row["on_hand"],
-            parts.formula(f"={c['On hand']}*{c['Moves by']}", row["stock_moved"]),
-            row["open"],
-            parts.formula(f"={c['On order']}*{c['Moves by']}", row["orders_moved"]),
-        ])  # fmt: skip
+        parts.row(
+            [
+                row["number"],
+                row["description"],
+                row["part_class"],
+                row["kind"],
+                row["stock_unit"],
+                row["lot"],
+                *row["before_elements"].values(),
+                parts.formula(f"=SUM({c[f'Old {elements[0]}']}:{c[f'Old {elements[-1]}']})", row["before"]),
+                *row["elements"].values(),
+                parts.formula(f"=SUM({c[f'New {elements[0]}']}:{c[f'New {elements[-1]}']})", row["after"]),
+                parts.formula(f"={c['New']}-{c['Old']}", move),
+                parts.formula(f"=IF({c['Old']}=0,0,{c['Moves by']}/{c['Old']}*100)", move / row["before"] * 100 if row["before"] else 0),
+                *row["causes"].values(),
+                parts.formula(f"=SUM({c[f'By {CAUSES[0]}']}:{c[f'By {CAUSES[-1]}']})", sum(row["causes"].values())),
+                row["on_hand"],
+                parts.formula(f"={c['On hand']}*{c['Moves by']}", row["stock_moved"]),
+                row["open"],
+                parts.formula(f"={c['On order']}*{c['Moves by']}", row["orders_moved"]),
+            ]
+        )
     head = round_head(the_round)
     for words, value in _facts(head):
         about.row([words, value])
-    for words, title, key in (
-        ("Moves stock", "Moves stock", "stock_moved"),
-        ("Moves orders", "Moves orders", "orders_moved"),
-    ):
+    for words, title, key in (("Moves stock", "Moves stock", "stock_moved"), ("Moves orders", "Moves orders", "orders_moved")):
         about.row([words, about.formula(f"=SUM({parts.block(title, 0, len(rows))})", sum(r[key] for r in rows))])
     proposed = book.sheet("Proposed", ["Of", "Description", "Input", "Now", "Proposed", "From", "Reason", "By", "On"])
     for p in proposal_page(the_round, 0, 1_000_000)["items"]:
-        proposed.row([
-            p["name"], p["more"], p["word"], _number(p["now"]), _number(p["value"]), p["source"], p["reason"], p["by"], p["at"][:10],
-        ])  # fmt: skip
+        proposed.row(
+            [p["name"], p["more"], p["word"], _number(p["now"]), _number(p["value"]), p["source"], p["reason"], p["by"], p["at"][:10]]
+        )
     return book.bytes()
 
 
@@ -81,10 +100,7 @@ def _facts(head: dict[str, Any]) -> list[tuple[str, str]]:
     tally = head["tally"]
     found = [
         ("Round", head["name"]),
-        (
-            "State",
-            head["status"] + (f" by {head['closed_by']} on {head['closed_at'][:10]}" if head["closed_at"] else ""),
-        ),
+        ("State", head["status"] + (f" by {head['closed_by']} on {head['closed_at'][:10]}" if head["closed_at"] else "")),
         ("Holds from", head["first_day"]),
         ("Tallied", f"{tally['at'][:10]} by {tally['by']}"),
         ("Parts", f"{tally['parts']}, of which {tally['moved']} move"),
@@ -98,14 +114,30 @@ def round_csv(the_round: Round) -> str:
     numbers += [f"by {c}" for c in CAUSES] + ["on hand", "moves stock", "on order", "moves orders"]
     columns = [Column(t) for t in ("part", "description", "class", "kind", "unit")]
     columns += [Column(t, number=True) for t in ("costing lot", *numbers)]
-    return list_csv(columns, [
+    return list_csv(
+        columns,
         [
-            r["number"], r["description"], r["part_class"], r["kind"], r["stock_unit"], r["lot"], *r["before_elements"].values(), r["before"],
-            *r["elements"].values(), r["after"], _six(r["after"] - r["before"]), *r["causes"].values(), r["on_hand"], r["stock_moved"], r["open"],
-            r["orders_moved"],
-        ]
-        for r in _rows(the_round)
-    ])  # fmt: skip
+            [
+                r["number"],
+                r["description"],
+                r["part_class"],
+                r["kind"],
+                r["stock_unit"],
+                r["lot"],
+                *r["before_elements"].values(),
+                r["before"],
+                *r["elements"].values(),
+                r["after"],
+                _six(r["after"] - r["before"]),
+                *r["causes"].values(),
+                r["on_hand"],
+                r["stock_moved"],
+                r["open"],
+                r["orders_moved"],
+            ]
+            for r in _rows(the_round)
+        ],
+    )
 
 
 def _six(value: float) -> float:
@@ -126,9 +158,7 @@ def round_pdf(the_round: Round) -> bytes:
     """A round as it is looked at: what it proposes, old and new, causes and what it moves."""
     rows = _rows(the_round, MOST_PRINTED + 1)
     if len(rows) > MOST_PRINTED:
-        raise TallyError(
-            f"{the_round.name} is over more than {MOST_PRINTED:,} parts, too many to print; take the workbook."
-        )
+        raise TallyError(f"{the_round.name} is over more than {MOST_PRINTED:,} parts, too many to print; take the workbook.")
     head = round_head(the_round)
     tally = head["tally"]
     facts = [f"{words}: {value}" for words, value in _facts(head)]
@@ -138,20 +168,50 @@ def round_pdf(the_round: Round) -> bytes:
         f"{_money(tally['orders_after'])} ({_moved(tally['orders_after'] - tally['orders_before'])})"
     )
     moved = [r for r in rows if r["after"] != r["before"]]
-    return pdf(f"Round {the_round.name}", facts, [
-        Table("What it proposes", [("Of", "pn"), ("Description", ""), ("Input", ""), ("Now", "n"), ("Proposed", "n"), ("From", ""), ("By", "")], [
-            [p["name"], p["more"], p["word"], p["now"] or "–", p["value"] or "–", p["source"], p["by"]]
-            for p in proposal_page(the_round, 0, MOST_PRINTED)["items"]
-        ]),
-        Table("What moves", [
-            ("Part", "pn"), ("Description", ""), ("Old", "n"), ("New", "n"), ("Moves by", "n"), *((c, "n") for c in CAUSES),
-            ("On hand", "n"), ("Moves stock", "n"), ("Moves orders", "n"),
-        ], [
-            [r["number"], r["description"], _money(r["before"]), _money(r["after"]), _moved(r["after"] - r["before"]),
-             *(_moved(c) for c in r["causes"].values()), f"{r['on_hand']:g}", _moved(r["stock_moved"]), _moved(r["orders_moved"])]
-            for r in moved
-        ]),
-        Table("By element, new", [("Part", "pn"), *((e, "n") for e in ELEMENTS), ("Unit cost", "n")], [
-            [r["number"], *("–" if not v else _money(v) for v in r["elements"].values()), _money(r["after"])] for r in rows
-        ]),
-    ])  # fmt: skip
+    return pdf(
+        f"Round {the_round.name}",
+        facts,
+        [
+            Table(
+                "What it proposes",
+                [("Of", "pn"), ("Description", ""), ("Input", ""), ("Now", "n"), ("Proposed", "n"), ("From", ""), ("By", "")],
+                [
+                    [p["name"], p["more"], p["word"], p["now"] or "–", p["value"] or "–", p["source"], p["by"]]
+                    for p in proposal_page(the_round, 0, MOST_PRINTED)["items"]
+                ],
+            ),
+            Table(
+                "What moves",
+                [
+                    ("Part", "pn"),
+                    ("Description", ""),
+                    ("Old", "n"),
+                    ("New", "n"),
+                    ("Moves by", "n"),
+                    *((c, "n") for c in CAUSES),
+                    ("On hand", "n"),
+                    ("Moves stock", "n"),
+                    ("Moves orders", "n"),
+                ],
+                [
+                    [
+                        r["number"],
+                        r["description"],
+                        _money(r["before"]),
+                        _money(r["after"]),
+                        _moved(r["after"] - r["before"]),
+                        *(_moved(c) for c in r["causes"].values()),
+                        f"{r['on_hand']:g}",
+                        _moved(r["stock_moved"]),
+                        _moved(r["orders_moved"]),
+                    ]
+                    for r in moved
+                ],
+            ),
+            Table(
+                "By element, new",
+                [("Part", "pn"), *((e, "n") for e in ELEMENTS), ("Unit cost", "n")],
+                [[r["number"], *("–" if not v else _money(v) for v in r["elements"].values()), _money(r["after"])] for r in rows],
+            ),
+        ],
+    )

@@ -60,13 +60,11 @@ def _array(kept: str, places: str, names: tuple[str, ...]) -> str:
     return f"ARRAY[{', '.join(amounts_sql(kept, places, names))}]"
 
 
-_STOCK = (
-    "(SELECT part_id, sum(quantity) AS on_hand FROM definition_stockmove GROUP BY part_id) m ON m.part_id = r.part_id"
+_STOCK = "(SELECT part_id, sum(quantity) AS on_hand FROM definition_stockmove GROUP BY part_id) m ON m.part_id = r.part_id"
+_ORDERS = "(SELECT part_id, sum(quantity) AS open FROM definition_openorder GROUP BY part_id) o ON o.part_id = r.part_id"
+_NAMED = (
+    f"JOIN {places_sql('elements', ELEMENTS)} e ON e.tally_id = r.tally_id JOIN {places_sql('causes', CAUSES)} c ON c.tally_id = r.tally_id"
 )
-_ORDERS = (
-    "(SELECT part_id, sum(quantity) AS open FROM definition_openorder GROUP BY part_id) o ON o.part_id = r.part_id"
-)
-_NAMED = f"JOIN {places_sql('elements', ELEMENTS)} e ON e.tally_id = r.tally_id JOIN {places_sql('causes', CAUSES)} c ON c.tally_id = r.tally_id"
 _FROM = f"FROM standards_tallyrow r {_NAMED} JOIN definition_part p ON p.id = r.part_id LEFT JOIN {_STOCK} LEFT JOIN {_ORDERS}"
 _ROW = f"""p.id, p.number, p.description, p.kind, p.unit AS stock_unit, p.part_class, {GIVEN_WORDS} AS given, r.lot, r.before, r.unit,
     {_array("r.before_elements", "e", ELEMENTS)} AS before_elements, {_array("r.elements", "e", ELEMENTS)} AS elements,
@@ -83,10 +81,7 @@ def round_named(round_id: int) -> Round:
 
 def _plain(the_round: Round) -> dict[str, Any]:
     return {
-        **{
-            n: getattr(the_round, n)
-            for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version")
-        },
+        **{n: getattr(the_round, n) for n in ("id", "name", "note", "status", "scope", "opened_by", "closed_by", "version")},
         "first_day": the_round.first_day.isoformat(),
         "opened_at": the_round.opened_at.isoformat(),
         "closed_at": the_round.closed_at.isoformat() if the_round.closed_at else None,
@@ -151,9 +146,7 @@ def _sums(the_round: Round, tally: Tally) -> dict[str, Any]:
             )
             money[:2] = cursor.fetchone()
     names = ("stock_before", "stock_after", "orders_before", "orders_after")
-    return {"parts": parts, "moved": moved, "first": first} | {
-        n: from_millionths(v) for n, v in zip(names, money, strict=True)
-    }
+    return {"parts": parts, "moved": moved, "first": first} | {n: from_millionths(v) for n, v in zip(names, money, strict=True)}
 
 
 def from_millionths(millionths: float) -> float:
@@ -178,7 +171,10 @@ def _named(names: Iterable[str], millionths: Iterable[int]) -> dict[str, float]:
 def _row(found: dict[str, Any]) -> dict[str, Any]:
     moved = found["unit"] - found["before"]
     return {
-        **{n: found[n] for n in ("id", "number", "description", "kind", "stock_unit", "part_class", "given", "has_standard", "on_hand", "open")},
+        **{
+            n: found[n]
+            for n in ("id", "number", "description", "kind", "stock_unit", "part_class", "given", "has_standard", "on_hand", "open")
+        },
         "lot": found["lot"] / MILLION,
         "before": found["before"] / MILLION,
         "after": found["unit"] / MILLION,
@@ -187,12 +183,10 @@ def _row(found: dict[str, Any]) -> dict[str, Any]:
         "causes": _named(CAUSES, found["causes"]),
         "stock_moved": from_millionths(moved * found["on_hand"]),
         "orders_moved": from_millionths(moved * found["open"]),
-    }  # fmt: skip
+    }
 
 
-def rows_page(
-    the_round: Round, sort: str, search: str, part_class: str, moved: bool, offset: int, limit: int | None
-) -> dict[str, Any]:
+def rows_page(the_round: Round, sort: str, search: str, part_class: str, moved: bool, offset: int, limit: int | None) -> dict[str, Any]:
     """A window of a round's table; all of it when ``limit`` is None."""
     where = ["r.tally_id = (SELECT id FROM standards_tally WHERE round_id = %s)"]
     params: list[Any] = [the_round.pk]
@@ -241,12 +235,7 @@ def proposal_page(the_round: Round, offset: int, limit: int) -> dict[str, Any]:
     for row in rows:
         keys.setdefault(row.table, []).append(row.key)
     held: dict[tuple[str, str], Any] = {}
-    models: tuple[tuple[str, Any], ...] = (
-        ("part", Part),
-        ("work_center", WorkCenter),
-        ("line", Line),
-        ("operation", Operation),
-    )
+    models: tuple[tuple[str, Any], ...] = (("part", Part), ("work_center", WorkCenter), ("line", Line), ("operation", Operation))
     for table, model in models:
         if table in keys:
             found: Any
@@ -300,14 +289,7 @@ def _proposal(row: Proposal, record: Any) -> dict[str, Any]:
 def round_history(the_round: Round) -> list[dict[str, Any]]:
     """What was done with a round, the last first. Tallies are none of it: they change nothing."""
     rows = the_round.history.select_related("history_user").order_by("-history_id")[:300]
-    return [
-        {
-            "at": r.history_date.isoformat(),
-            "by": str(r.history_user or ""),
-            "what": r.history_change_reason or "changed",
-        }
-        for r in rows
-    ]
+    return [{"at": r.history_date.isoformat(), "by": str(r.history_user or ""), "what": r.history_change_reason or "changed"} for r in rows]
 
 
 def standards_of(part: Part) -> list[dict[str, Any]]:
@@ -328,9 +310,7 @@ def standards_of(part: Part) -> list[dict[str, Any]]:
                 "elements": _named(ELEMENTS, in_order(x.round.tally.elements, x.elements, ELEMENTS)),
                 "on_hand": float(stock.on_hand) if stock else None,
                 "stock_moved": (
-                    from_millionths(float((stock.after - stock.before) * stock.on_hand))
-                    if stock and stock.before is not None
-                    else None
+                    from_millionths(float((stock.after - stock.before) * stock.on_hand)) if stock and stock.before is not None else None
                 ),
             }
         )

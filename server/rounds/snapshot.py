@@ -38,9 +38,7 @@ def pack(loaded: Loaded, fixed: Fixed | None) -> bytes:
         "day": loaded.day.isoformat(),
         "currency": loaded.currency,
         "elements": ELEMENTS,
-        "words": {
-            f"{n}.{c}": column.words for n, t in _TABLES.items() for c, column in columns_of(t).items() if column.words
-        },
+        "words": {f"{n}.{c}": column.words for n, t in _TABLES.items() for c, column in columns_of(t).items() if column.words},
     }
     columns: dict[str, np.ndarray] = {
         "head": np.frombuffer(json.dumps(head).encode(), dtype=np.uint8),
@@ -64,11 +62,7 @@ def pack(loaded: Loaded, fixed: Fixed | None) -> bytes:
 def _put(columns: dict[str, np.ndarray], name: str, values: np.ndarray) -> None:
     """A column as it is in this machine's byte order, or its one value and its length."""
     values = np.ascontiguousarray(values, dtype=values.dtype.newbyteorder("="))
-    if (
-        values.ndim == 1
-        and len(values) > 1
-        and np.array_equal(values[1:], values[:-1], equal_nan=values.dtype.kind == "f")
-    ):
+    if values.ndim == 1 and len(values) > 1 and np.array_equal(values[1:], values[:-1], equal_nan=values.dtype.kind == "f"):
         columns[f"{name}*"] = values[:1]
         columns[f"{name}#"] = np.array(len(values))
     else:
@@ -104,8 +98,7 @@ def _unpack_1(packed: bytes) -> tuple[Loaded, Fixed | None]:
             found = {c: get(f"{name}.{c}") for c in columns_of(table)}
             rows = next(len(values) for values in found.values() if values is not None)
             tables[name] = {
-                c: _as_now(column, found[c], head["words"].get(f"{name}.{c}", ()), rows)
-                for c, column in columns_of(table).items()
+                c: _as_now(column, found[c], head["words"].get(f"{name}.{c}", ()), rows) for c, column in columns_of(table).items()
             }
         keys: dict[str, Any] = {name: get(name) for name in _KEYS}
         for name in ("line_ids", "operation_ids"):
@@ -134,9 +127,7 @@ def _as_now(column: Column, values: np.ndarray | None, words: list[str], rows: i
     place = {word: at for at, word in enumerate(column.words)}
     strange = [words[code] for code in np.unique(values).tolist() if words[code] not in place]
     if strange:
-        raise TallyError(
-            f"These inputs were kept with “{strange[0]}”, which this program does not know; open them with a newer one."
-        )
+        raise TallyError(f"These inputs were kept with “{strange[0]}”, which this program does not know; open them with a newer one.")
     return np.array([place.get(word, 0) for word in words], dtype=column.type)[values]
 
 

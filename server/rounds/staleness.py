@@ -90,9 +90,7 @@ def _own_lines(loaded: Loaded, row: int) -> LineTable:
     own["unit"] = np.where(child >= 0, own["unit"], 0)
     own["child"] = np.where(child >= 0, loaded.part_ids[child], -1)
     own["operation"] = (
-        np.where(operation >= 0, loaded.operations.sequence.take(operation, mode="clip"), -1)
-        if len(loaded.operations)
-        else operation
+        np.where(operation >= 0, loaded.operations.sequence.take(operation, mode="clip"), -1) if len(loaded.operations) else operation
     )
     return LineTable(**own)
 

@@ -13,11 +13,7 @@ _ACTIONS = ("change", "tally", "accept", "drop", "take_over")
 def _why_not(the_round: Round, action: str) -> str | None:
     if action == "take_over":
         wrong = the_round.status != "accepted"
-        return (
-            f"{the_round.name} is {the_round.status}; only what an accepted round proposed becomes the inputs"
-            if wrong
-            else None
-        )
+        return f"{the_round.name} is {the_round.status}; only what an accepted round proposed becomes the inputs" if wrong else None
     if the_round.status == "open":
         return None
     return f"{the_round.name} was {the_round.status} by {the_round.closed_by}; what it did stays as it is"
@@ -36,9 +32,7 @@ def why_not_accepted(the_round: Round, tally: Tally | None, changed: Sequence[st
     if not changed:
         return None
     more = f" and {len(changed) - 3} more" if len(changed) > 3 else ""
-    return (
-        f"Changed since {the_round.name} was tallied: {'; '.join(changed[:3])}{more}. Tally it again, then accept it."
-    )
+    return f"Changed since {the_round.name} was tallied: {'; '.join(changed[:3])}{more}. Tally it again, then accept it."
 
 
 def answers(the_round: Round, tally: Tally | None, changed: Sequence[str]) -> dict[str, str | None]:

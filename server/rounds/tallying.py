@@ -151,11 +151,20 @@ def tally_round(the_round: Round, say: Callable[[str, int], None]) -> Tallied:
     found[unknown, -1] = (unit - before)[unknown] / MILLION
     caused, _ = millionths(found, (unit - before) / MILLION)
     return Tallied(
-        loaded=loaded, fixed=fixed, part=part, lot=np.rint(lots[rows] * MILLION).astype(np.int64), unit=unit,
-        elements=elements, this_level=this_level, before=before, before_elements=before_elements,
-        standard=np.where(stands, newest.key[at] if len(newest.key) else -1, -1), causes=caused, lacking=lacking,
+        loaded=loaded,
+        fixed=fixed,
+        part=part,
+        lot=np.rint(lots[rows] * MILLION).astype(np.int64),
+        unit=unit,
+        elements=elements,
+        this_level=this_level,
+        before=before,
+        before_elements=before_elements,
+        standard=np.where(stands, newest.key[at] if len(newest.key) else -1, -1),
+        causes=caused,
+        lacking=lacking,
         unpriced=no_price,
-    )  # fmt: skip
+    )
 
 
 def _structure(loaded: Loaded) -> Structure:
@@ -185,8 +194,7 @@ def _refuse_earlier(the_round: Round, loaded: Loaded, parts: np.ndarray, first_d
     if not late.size:
         return
     named = [
-        f"{loaded.parts.numbers[loaded.row(int(parts[i]))]} ({date.fromordinal(int(first_day[i])).isoformat()})"
-        for i in late[:3].tolist()
+        f"{loaded.parts.numbers[loaded.row(int(parts[i]))]} ({date.fromordinal(int(first_day[i])).isoformat()})" for i in late[:3].tolist()
     ]
     raise TallyError(
         f"{the_round.name} holds from {the_round.first_day.isoformat()}, and standards were accepted from that day on or later: "
@@ -205,9 +213,17 @@ def keep(the_round: Round, tallied: Tallied, mark: Mark, last_standard: int, by:
     """Put a tally in the place of the round's last one; to be called in a transaction."""
     Tally.objects.filter(round=the_round).delete()
     tally = Tally.objects.create(
-        round=the_round, round_version=the_round.version, mark=asdict(mark), elements=list(ELEMENTS), causes=list(CAUSES), parts=len(tallied.part), last_standard=last_standard, tallied_by=by,
-        lacking=tallied.lacking, unpriced=tallied.unpriced,
-    )  # fmt: skip
+        round=the_round,
+        round_version=the_round.version,
+        mark=asdict(mark),
+        elements=list(ELEMENTS),
+        causes=list(CAUSES),
+        parts=len(tallied.part),
+        last_standard=last_standard,
+        tallied_by=by,
+        lacking=tallied.lacking,
+        unpriced=tallied.unpriced,
+    )
     names = ("part_id", "lot", "unit", "elements", "this_level", "before", "before_elements", "causes")
     for rows, standard in ((tallied.standard >= 0, tallied.standard), (tallied.standard < 0, None)):
         count = int(rows.sum())
@@ -218,7 +234,5 @@ def keep(the_round: Round, tallied: Tallied, mark: Mark, last_standard: int, by:
     content = pack(tallied.loaded, tallied.fixed)
     # Bound on the server: Django's own cursor would write all of it into the statement, as text.
     with Cursor(connection.connection) as cursor:
-        cursor.execute(
-            f"INSERT INTO {TallyInputs._meta.db_table} (tally_id, content) VALUES (%s, %b)", [tally.pk, content]
-        )
+        cursor.execute(f"INSERT INTO {TallyInputs._meta.db_table} (tally_id, content) VALUES (%s, %b)", [tally.pk, content])
     return tally

@@ -21,9 +21,7 @@ def waiting(user: Any) -> Heap:
         tally = tallies.get(the_round.pk)
         stale = changes_since(the_round, tally) if tally else []
         words = "not tallied yet" if tally is None else f"stale: {stale[0]}" if stale else "tallied, to be accepted"
-        return Row(
-            the_round.name, f"from {the_round.first_day:%d %b %Y}", words, f"/rounds/{the_round.pk}", bool(stale)
-        )
+        return Row(the_round.name, f"from {the_round.first_day:%d %b %Y}", words, f"/rounds/{the_round.pk}", bool(stale))
 
     return heap_of(Round.objects.filter(status="open").order_by("first_day", "pk"), row, "/rounds")
 

@@ -53,19 +53,27 @@ def can_build(wanted: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
         rows = [r for r in np.flatnonzero(net.gross).tolist() if r != top and IS_ITSELF[s.parts.kind[r]]]
         said.append(
             {
-                "part": number, "description": part.description, "unit": part.unit, "wanted": plain_decimal(quantity) or "",
+                "part": number,
+                "description": part.description,
+                "unit": part.unit,
+                "wanted": plain_decimal(quantity) or "",
                 "most": None if np.isinf(most.quantity) else _text(most.quantity),
                 "limited_by": [held[keys[r]].number for r in np.flatnonzero(most.short).tolist()],
                 "rows": [
                     {
-                        "part": held[keys[r]].number, "description": held[keys[r]].description, "unit": held[keys[r]].unit, "kind": held[keys[r]].kind,
-                        "needed": _text(net.gross[r]), "on_hand": plain_decimal(there[keys[r]][0]) or "0", "free": _text(free[r]),
+                        "part": held[keys[r]].number,
+                        "description": held[keys[r]].description,
+                        "unit": held[keys[r]].unit,
+                        "kind": held[keys[r]].kind,
+                        "needed": _text(net.gross[r]),
+                        "on_hand": plain_decimal(there[keys[r]][0]) or "0",
+                        "free": _text(free[r]),
                         "short": _text(net.lacks[r]),
                     }
                     for r in sorted(rows, key=lambda r: (-net.lacks[r] / max(net.gross[r], 1e-9), held[keys[r]].number))
                 ],
             }
-        )  # fmt: skip
+        )
         if quantity is not None:
             free = np.maximum(free - net.taken, 0.0)
     return said

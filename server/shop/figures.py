@@ -37,10 +37,7 @@ def _by_center(weeks: list[date]) -> list[dict[str, Any]]:
     scrapped: dict[int, Decimal] = defaultdict(Decimal)
     postings = Posting.objects.filter(kind="work", entry__at__date__gte=weeks[0])
     reported = OrderOperation.objects.filter(center__isnull=False, order__in=postings.values("order"))
-    center_of = {
-        (o, row): (center, resource)
-        for o, row, center, resource in reported.values_list("order", "row", "center", "resource")
-    }
+    center_of = {(o, row): (center, resource) for o, row, center, resource in reported.values_list("order", "row", "center", "resource")}
     rows = (
         postings.annotate(week=TruncWeek("entry__at"))
         .values_list("order", "operation", "week")
@@ -63,12 +60,15 @@ def _by_center(weeks: list[date]) -> list[dict[str, Any]]:
         may = [open_minutes(calendar, w) / 60 * center.stations for w in weeks]
         said.append(
             {
-                "code": center.code, "name": center.name, "hours": [round(h, 2) for h in hours],
+                "code": center.code,
+                "name": center.name,
+                "hours": [round(h, 2) for h in hours],
                 "utilisation": [round(h / m, 4) if m else None for h, m in zip(hours, may, strict=True)],
-                "good": float(good[center.pk]), "scrapped": float(scrapped[center.pk]),
+                "good": float(good[center.pk]),
+                "scrapped": float(scrapped[center.pk]),
                 "scrap_ratio": _ratio(scrap_ratio(scrapped[center.pk], good[center.pk] + scrapped[center.pk])),
             }
-        )  # fmt: skip
+        )
     return said
 
 
@@ -79,8 +79,10 @@ def _by_part(since: date) -> list[dict[str, Any]]:
     inspected: dict[str, tuple[Decimal, Decimal]] = {}
     rows = (
         OrderOperation.objects.filter(order__in=ended.values("pk"), resource=0)
-        .values_list("order__part__number", "sequence").annotate(good=Sum("good"), scrapped=Sum("scrapped")).order_by()
-    )  # fmt: skip
+        .values_list("order__part__number", "sequence")
+        .annotate(good=Sum("good"), scrapped=Sum("scrapped"))
+        .order_by()
+    )
     for number, _sequence, good, scrapped in rows:
         share = first_pass_yield(good, good + scrapped)
         passed[number] = passed.get(number, Decimal(1)) * (Decimal(1) if share is None else share)
@@ -88,7 +90,17 @@ def _by_part(since: date) -> list[dict[str, Any]]:
         inspected[number] = (before[0] + good, before[1] + scrapped)
     said: dict[str, dict[str, Any]] = {}
     for order in ended.select_related("part").defer("plan").order_by("closed_at"):
-        row = said.setdefault(order.part.number, {"part": order.part.number, "description": order.part.description, "orders": [], "good": Decimal(0), "expected": Decimal(0), "actual": Decimal(0)})  # fmt: skip
+        row = said.setdefault(
+            order.part.number,
+            {
+                "part": order.part.number,
+                "description": order.part.description,
+                "orders": [],
+                "good": Decimal(0),
+                "expected": Decimal(0),
+                "actual": Decimal(0),
+            },
+        )
         outcome = order.came_to or {}
         row["orders"].append({"id": order.pk, "number": order.number})
         row["good"] += order.good
@@ -97,9 +109,12 @@ def _by_part(since: date) -> list[dict[str, Any]]:
     for number, row in said.items():
         good, scrapped = inspected.get(number, (Decimal(0), Decimal(0)))
         row |= {
-            "good": float(row["good"]), "expected": f"{row['expected']:f}", "actual": f"{row['actual']:f}",
-            "scrap_ratio": _ratio(scrap_ratio(scrapped, good + scrapped)), "first_pass": _ratio(passed.get(number)),
-        }  # fmt: skip
+            "good": float(row["good"]),
+            "expected": f"{row['expected']:f}",
+            "actual": f"{row['actual']:f}",
+            "scrap_ratio": _ratio(scrap_ratio(scrapped, good + scrapped)),
+            "first_pass": _ratio(passed.get(number)),
+        }
     return sorted(said.values(), key=lambda row: row["part"])
 
 

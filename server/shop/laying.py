@@ -46,15 +46,15 @@ def sheet_for(part: Part, alternate: str, day: date) -> BuildSheet:
         found = found.filter(alternate=alternate)
     sheets = {s.pk: s for s in found}
     candidates = (
-        Candidate(s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to, s.alternate == part.default_alternate)
+        Candidate(
+            s.pk, s.part_id, s.alternate, s.revision, s.status, s.effective_from, s.effective_to, s.alternate == part.default_alternate
+        )
         for s in sheets.values()
-    )  # fmt: skip
+    )
     key = choose_sheets(candidates, day, False).get(part.pk)
     if key is None:
         which = f", alternate {alternate}," if alternate else ""
-        raise TallyError(
-            f"No released sheet of {part.number}{which} is in force on {day.isoformat()}; release one first."
-        )
+        raise TallyError(f"No released sheet of {part.number}{which} is in force on {day.isoformat()}; release one first.")
     sheet = sheets[key]
     sheet.part = part
     return sheet
@@ -77,11 +77,17 @@ def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
     units = [Fraction(o.planned) for o in operations]
     components = [
         Component(
-            order=order, row=at, part=parts[laid.part_ids[s.child[usage]]], item=int(s.lines.item[s.line[usage]]) or None, operation=line.operation,
-            required=_required(line, units[line.operation], parts[laid.part_ids[s.child[usage]]]), byproduct=line.byproduct, customer_supplied=bool(s.free[usage]),
+            order=order,
+            row=at,
+            part=parts[laid.part_ids[s.child[usage]]],
+            item=int(s.lines.item[s.line[usage]]) or None,
+            operation=line.operation,
+            required=_required(line, units[line.operation], parts[laid.part_ids[s.child[usage]]]),
+            byproduct=line.byproduct,
+            customer_supplied=bool(s.free[usage]),
         )
         for at, (line, usage) in enumerate(zip(plan.lines, usages, strict=True))
-    ]  # fmt: skip
+    ]
     moments = [m for o in operations for m in (o.starts_at, o.ends_at) if m is not None]
     first = make_aware(datetime.combine(order.wanted or day, datetime.min.time()))
     return Laid(sheet, plan, operations, files, components, min(moments, default=first), max(moments, default=first))
@@ -111,9 +117,15 @@ def _operations(
         if order.part.whole_only:
             planned = (planned - Decimal("1e-6")).to_integral_value(ROUND_CEILING)
         row = OrderOperation(
-            order=order, row=at, sequence=expected.sequence, resource=expected.resource, planned=planned,
-            setup_minutes=decimal_of(setup * 60), run_minutes=decimal_of(run * 60), outside=expected.outside_price is not None,
-        )  # fmt: skip
+            order=order,
+            row=at,
+            sequence=expected.sequence,
+            resource=expected.resource,
+            planned=planned,
+            setup_minutes=decimal_of(setup * 60),
+            run_minutes=decimal_of(run * 60),
+            outside=expected.outside_price is not None,
+        )
         if stated is not None:
             row.name, row.center_id, row.supplier = stated.name, stated.work_center_id, str(stated.supplier_id or "")
             row.instructions = stated.instructions

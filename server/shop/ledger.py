@@ -22,12 +22,7 @@ __all__ = ["Book", "Row", "held_order", "open_book", "write_entry"]
 
 _NONE = Decimal(0)
 #: All of a component, and of its part what a posting needs: a part may be a long row.
-_COMPONENT = [f.attname for f in Component._meta.concrete_fields] + [
-    "part__number",
-    "part__unit",
-    "part__kind",
-    "part__whole_only",
-]
+_COMPONENT = [f.attname for f in Component._meta.concrete_fields] + ["part__number", "part__unit", "part__kind", "part__whole_only"]
 #: How far a clock in the shop may run ahead of ours.
 _CLOCK = timedelta(minutes=5)
 
@@ -106,9 +101,17 @@ def moment(book: Book, at: datetime | None) -> datetime:
 
 
 def write_entry(
-    user: Any, book: Book, kind: str, rows: Sequence[Row], key: UUID, at: datetime, done_by: str = "", reason: str = "", reverses: Entry | None = None,
+    user: Any,
+    book: Book,
+    kind: str,
+    rows: Sequence[Row],
+    key: UUID,
+    at: datetime,
+    done_by: str = "",
+    reason: str = "",
+    reverses: Entry | None = None,
     codes: Codes = (),
-) -> Entry:  # fmt: skip
+) -> Entry:
     """Write an act: its postings, the stock it moves, the sums of the order; and what came out of the last operation is received, as ``codes`` where
     they are given.
 
@@ -116,8 +119,8 @@ def write_entry(
     """
     order = book.order
     entry = Entry.objects.create(
-        key=key, order=order, kind=kind, at=at, done_by=done_by or str(user), posted_by=str(user), reason=reason, reverses=reverses,
-    )  # fmt: skip
+        key=key, order=order, kind=kind, at=at, done_by=done_by or str(user), posted_by=str(user), reason=reason, reverses=reverses
+    )
     all_rows = list(rows)
     _add_up(book, all_rows)
     all_rows += _receipt(book, codes)
@@ -138,10 +141,22 @@ def _posting(entry: Entry, row: Row, move: StockMove | None) -> Posting:
         cost = {name: -Decimal(text) for name, text in move.elements.items()}
     kept = {name: round(amount, 9) for name, amount in cost.items() if amount}
     return Posting(
-        entry=entry, order=entry.order, kind=row.kind, operation=row.operation, component=row.component, part_id=row.part, quantity=row.quantity,
-        stood_in=row.stood_in, good=row.good, scrapped=row.scrapped, setup_minutes=row.setup_minutes, run_minutes=row.run_minutes,
-        value=sum(kept.values(), _NONE), elements={name: f"{amount:f}" for name, amount in kept.items()}, move=move,
-    )  # fmt: skip
+        entry=entry,
+        order=entry.order,
+        kind=row.kind,
+        operation=row.operation,
+        component=row.component,
+        part_id=row.part,
+        quantity=row.quantity,
+        stood_in=row.stood_in,
+        good=row.good,
+        scrapped=row.scrapped,
+        setup_minutes=row.setup_minutes,
+        run_minutes=row.run_minutes,
+        value=sum(kept.values(), _NONE),
+        elements={name: f"{amount:f}" for name, amount in kept.items()},
+        move=move,
+    )
 
 
 def _add_up(book: Book, rows: Sequence[Row]) -> None:
@@ -181,11 +196,9 @@ def _save(user: Any, book: Book, at: datetime) -> None:
     # Rows that are there, told anew: one statement without a case for each of them.
     OrderOperation.objects.bulk_create(
         book.operations, update_conflicts=True, unique_fields=["id"], update_fields=["good", "scrapped", "sent", "begun_at", "begun_by"]
-    )  # fmt: skip
+    )
     if book.components:
-        Component.objects.bulk_create(
-            book.components, update_conflicts=True, unique_fields=["id"], update_fields=["issued", "stood_in"]
-        )
+        Component.objects.bulk_create(book.components, update_conflicts=True, unique_fields=["id"], update_fields=["issued", "stood_in"])
     stages, _ = book.stages()
     before = order.state
     if order.state in REPORTED:
@@ -199,13 +212,7 @@ def _save(user: Any, book: Book, at: datetime) -> None:
 
 def _save_order(user: Any, order: WorkOrder, before: str) -> None:
     """What a posting moves of an order. The ledger is its record; its own history tells of steps from state to state."""
-    moved = {
-        "spent": order.spent,
-        "good": order.good,
-        "state": order.state,
-        "finished_at": order.finished_at,
-        "version": order.version,
-    }
+    moved = {"spent": order.spent, "good": order.good, "state": order.state, "finished_at": order.finished_at, "version": order.version}
     if order.state == before:
         WorkOrder.objects.filter(pk=order.pk).update(**moved)
     else:

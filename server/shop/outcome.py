@@ -18,9 +18,7 @@ FORMAT = 1
 _NONE = Fraction(0)
 
 
-def actual_of(
-    plan: OrderPlan, postings: Iterable[Posting]
-) -> tuple[list[ActualWork], list[ActualLine], dict[str, Fraction]]:
+def actual_of(plan: OrderPlan, postings: Iterable[Posting]) -> tuple[list[ActualWork], list[ActualLine], dict[str, Fraction]]:
     """The postings of an order added up by operation and by component; what no list asks for apart. Entries that were reversed cancel out."""
     started: dict[int, Fraction] = defaultdict(Fraction)
     setup: dict[int, Fraction] = defaultdict(Fraction)
@@ -108,13 +106,17 @@ def plain_outcome(
         "by_cause": {name: _text(amount) for name, amount in sums.items()},
         "causes": [
             {
-                "cause": cause.cause, "at": cause.at[0], "row": cause.at[1], "where": words[cause.at[0]].get(cause.at[1], ""), "amount": _text(amount),
+                "cause": cause.cause,
+                "at": cause.at[0],
+                "row": cause.at[1],
+                "where": words[cause.at[0]].get(cause.at[1], ""),
+                "amount": _text(amount),
                 "terms": [{"label": label, "value": _text(value)} for label, value in cause.terms],
             }
             for cause, amount in zip(named, amounts, strict=True)
             if amount
         ],
-    }  # fmt: skip
+    }
 
 
 def _plain(amounts: dict[str, Fraction]) -> dict[str, str]:

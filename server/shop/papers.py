@@ -54,9 +54,7 @@ def order_paper(order: WorkOrder, shape: str) -> bytes:
 def code_svg(text: str, size_mm: float = 26) -> str:
     """A QR code as SVG, error correction M."""
     buffer = io.BytesIO()
-    segno.make(text, error="m", micro=False).save(
-        buffer, kind="svg", xmldecl=False, svgns=True, omitsize=True, border=2
-    )
+    segno.make(text, error="m", micro=False).save(buffer, kind="svg", xmldecl=False, svgns=True, omitsize=True, border=2)
     return f'<div class="code" style="width:{size_mm}mm;height:{size_mm}mm">{buffer.getvalue().decode()}</div>'
 
 
@@ -76,9 +74,7 @@ def _head(order: WorkOrder, code: str, place: str, words: str) -> str:
     )
 
 
-def _operation(
-    order: WorkOrder, o: OrderOperation, place: int, of: int, components: list[Component], short: bool
-) -> str:
+def _operation(order: WorkOrder, o: OrderOperation, place: int, of: int, components: list[Component], short: bool) -> str:
     where = f"outside: {o.supplier}" if o.outside else f"{o.center.code} {o.center.name}" if o.center else ""
     code = code_svg(f"{order.number}-{o.sequence}", 18) if short else ""
     lines = [
@@ -163,11 +159,7 @@ def _requisition(order: WorkOrder, operations: list[OrderOperation], components:
 def _slips(order: WorkOrder, operations: list[OrderOperation]) -> bytes:
     """A slip for everything that was sent to a supplier of work outside, the newest first. Raises TallyError where nothing was."""
     of_row = {o.row: o for o in operations}
-    sent = (
-        order.postings.filter(kind="sent", quantity__gt=0, entry__reversed_by=None)
-        .select_related("entry")
-        .order_by("-id")[:50]
-    )
+    sent = order.postings.filter(kind="sent", quantity__gt=0, entry__reversed_by=None).select_related("entry").order_by("-id")[:50]
     cards = []
     for p in sent:
         o = of_row[p.operation] if p.operation is not None else None
@@ -192,7 +184,10 @@ def _labels(order: WorkOrder) -> bytes:
         raise TallyError(f"{order.number} has more than {_MOST_LABELS:,} units; split it for labels.")
     code = code_svg(f"{order.part.number} {order.number}", 22)
     labels = [
-        (order.part.number, [order.part.description[:48], order.number, f"{i} of {count}" if count > 1 else f"{_short(order.quantity)} {order.part.unit}"])
+        (
+            order.part.number,
+            [order.part.description[:48], order.number, f"{i} of {count}" if count > 1 else f"{_short(order.quantity)} {order.part.unit}"],
+        )
         for i in range(1, count + 1)
-    ]  # fmt: skip
+    ]
     return labels_pdf(f"Labels {order.number}", labels, code)

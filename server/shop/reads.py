@@ -101,9 +101,7 @@ def shown_orders(which: str, most: int = 5000) -> list[dict[str, Any]]:
 def one_order(order: WorkOrder) -> dict[str, Any]:
     """An order with its operations, components, ledger, and what it came to: a fixed number of queries."""
     book = Book(order, list(order.operations.select_related("center")), list(order.components.select_related("part")))
-    entries = list(
-        order.entries.prefetch_related("postings__part", "postings__move__lots__lot").select_related("reverses")
-    )
+    entries = list(order.entries.prefetch_related("postings__part", "postings__move__lots__lot").select_related("reverses"))
     postings = [p for e in entries for p in e.postings.all()]
     # What was kept has lost its order in the database.
     behind, other = _behind(order)
@@ -112,11 +110,7 @@ def one_order(order: WorkOrder) -> dict[str, Any]:
     if said is None and order.plan is not None:
         said = plain_outcome(order, postings, book.operations, book.components)
         rest = f"{float(expected_rest(order, postings)):.6f}"
-    traced = dict(
-        Tracing.objects.filter(part__in=[order.part_id, *(c.part_id for c in book.components)]).values_list(
-            "part", "by"
-        )
-    )
+    traced = dict(Tracing.objects.filter(part__in=[order.part_id, *(c.part_id for c in book.components)]).values_list("part", "by"))
     nested = listed_orders(order.nested.order_by("id"))
     return listed_orders(WorkOrder.objects.filter(pk=order.pk))[0] | {
         "why_not": answers(order), "version": order.version, "note": order.note, "alternate": order.alternate, "made_by": order.made_by, "made": _moment(order.made_at),
@@ -136,11 +130,7 @@ def _behind(order: WorkOrder) -> tuple[str, int | None]:
         now = sheet_for(order.part, order.alternate, localdate())
     except TallyError:
         return "its sheet is no longer in force", None
-    return (
-        ("", None)
-        if now.pk == order.sheet_id
-        else (f"{revision_words(now.alternate, now.revision)} is in force now", now.pk)
-    )
+    return ("", None) if now.pk == order.sheet_id else (f"{revision_words(now.alternate, now.revision)} is in force now", now.pk)
 
 
 def _shown(operations: list[OrderOperation]) -> dict[int, list[dict[str, Any]]]:
@@ -179,12 +169,7 @@ def _components(book: Book, traced: dict[int, str]) -> list[dict[str, Any]]:
     for c in book.components:
         on_hand, taken = free[c.part_id]
         left = max(c.required - c.issued - c.stood_in, _NONE)
-        counts = (
-            not c.byproduct
-            and not c.customer_supplied
-            and c.part.kind != "charge"
-            and book.order.state in ("released", "running")
-        )
+        counts = not c.byproduct and not c.customer_supplied and c.part.kind != "charge" and book.order.state in ("released", "running")
         short = max(left - max(on_hand - taken, _NONE), _NONE) if counts else _NONE
         rows.append(
             {
@@ -222,9 +207,9 @@ def _line(p: Posting, sequences: dict[int, int]) -> dict[str, Any]:
 
 def centers() -> list[dict[str, Any]]:
     """Every work center at which something of an open order is done, with how much waits there."""
-    rows = OrderOperation.objects.filter(
-        order__state__in=("released", "running"), resource=0, center__isnull=False
-    ).select_related("center")
+    rows = OrderOperation.objects.filter(order__state__in=("released", "running"), resource=0, center__isnull=False).select_related(
+        "center"
+    )
     waiting: dict[int, list[OrderOperation]] = defaultdict(list)
     found: dict[int, WorkCenter] = {}
     of_group: dict[str, list[WorkCenter]] = defaultdict(list)
@@ -289,20 +274,13 @@ def center_queue(code: str) -> dict[str, Any]:
                     ],
                 }
             )  # fmt: skip
-    tasks.sort(
-        key=lambda t: (t["begun"] is None, t["here"] == "0", t["wanted"] or "9999", t["starts"] or "", t["order"])
-    )
+    tasks.sort(key=lambda t: (t["begun"] is None, t["here"] == "0", t["wanted"] or "9999", t["starts"] or "", t["order"]))
     return {"code": center.code, "name": center.name, "tasks": tasks}
 
 
 def whats_here() -> list[dict[str, Any]]:
     """Every operation of an open order at which units wait to be reported, with the time that they should take. A fixed number of queries."""
-    orders = {
-        o.pk: o
-        for o in WorkOrder.objects.filter(state__in=("released", "running"))
-        .select_related("part")
-        .defer("plan", "came_to")
-    }
+    orders = {o.pk: o for o in WorkOrder.objects.filter(state__in=("released", "running")).select_related("part").defer("plan", "came_to")}
     operations: dict[int, list[OrderOperation]] = defaultdict(list)
     for row in OrderOperation.objects.filter(order__in=list(orders)).select_related("center").order_by("row"):
         operations[row.order_id].append(row)

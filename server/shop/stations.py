@@ -19,9 +19,9 @@ def done_at(operation: OrderOperation, center: str) -> None:
     if other is None:
         where = operation.center.code if operation.center else operation.supplier or "outside"
         where = f"a work center of {operation.group}" if operation.group else where
-        raise ProblemsError([
-            Problem("center", f"operation {operation.sequence} of {operation.order.number} is done at {where}, not at {center}")
-        ])  # fmt: skip
+        raise ProblemsError(
+            [Problem("center", f"operation {operation.sequence} of {operation.order.number} is done at {where}, not at {center}")]
+        )
     operation.center = other
     operation.save(update_fields=["center"])
 

@@ -17,27 +17,38 @@ __all__ = ["MOVE_COLUMNS", "moves_file", "stock_worth"]
 _MOST_MOVES = 200_000
 #: What a list of moves says.
 MOVE_COLUMNS = [
-    Column("Day", False), Column("Part", False), Column("Description", False), Column("Quantity", True), Column("Unit", False),
-    Column("Value", True), Column("Beyond standard", True), Column("Why", False), Column("By", False), Column("Order", False),
-]  # fmt: skip
+    Column("Day", False),
+    Column("Part", False),
+    Column("Description", False),
+    Column("Quantity", True),
+    Column("Unit", False),
+    Column("Value", True),
+    Column("Beyond standard", True),
+    Column("Why", False),
+    Column("By", False),
+    Column("Order", False),
+]
 
 
 def stock_worth(day: date) -> dict[str, Any]:
     """Every part of which something was there at the end of a day, with what it was worth. Two queries."""
     moves = StockMove.objects.filter(made_at__date__lte=day).order_by().values_list("part")
     sums = {
-        key: (quantity, value)
-        for key, quantity, value in moves.annotate(quantity=Sum("quantity"), value=Sum("value"))
-        if quantity or value
+        key: (quantity, value) for key, quantity, value in moves.annotate(quantity=Sum("quantity"), value=Sum("value")) if quantity or value
     }
     rows = [
         {
-            "part": p.number, "description": p.description, "kind": p.kind, "part_class": p.part_class, "unit": p.unit,
-            "quantity": plain_decimal(sums[p.pk][0]) or "0", "value": f"{sums[p.pk][1]:f}",
+            "part": p.number,
+            "description": p.description,
+            "kind": p.kind,
+            "part_class": p.part_class,
+            "unit": p.unit,
+            "quantity": plain_decimal(sums[p.pk][0]) or "0",
+            "value": f"{sums[p.pk][1]:f}",
             "mean": f"{sums[p.pk][1] / sums[p.pk][0]:.6f}" if sums[p.pk][0] else None,
         }
         for p in Part.objects.filter(pk__in=list(sums)).order_by("number")
-    ]  # fmt: skip
+    ]
     return {"day": day.isoformat(), "total": f"{sum((v for _, v in sums.values()), Decimal(0)):f}", "rows": rows}
 
 
@@ -58,6 +69,14 @@ def _rows(found: Any) -> Iterator[list[Cell]]:
     for m in found.select_related("part", "posting__order"):
         posting = getattr(m, "posting", None)
         yield [
-            localtime(m.made_at).strftime("%Y-%m-%d %H:%M"), m.part.number, m.part.description, float(m.quantity), m.part.unit, float(m.value), float(m.beyond), m.reason,
-            m.made_by, posting.order.number if posting else "",
-        ]  # fmt: skip
+            localtime(m.made_at).strftime("%Y-%m-%d %H:%M"),
+            m.part.number,
+            m.part.description,
+            float(m.quantity),
+            m.part.unit,
+            float(m.value),
+            float(m.beyond),
+            m.reason,
+            m.made_by,
+            posting.order.number if posting else "",
+        ]

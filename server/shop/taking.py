@@ -16,23 +16,21 @@ __all__ = ["beyond_the_list", "taking"]
 
 
 def taking(
-    order: WorkOrder, plan: OrderPlan, component: Component, quantity: Decimal, instead: Part | None = None, stands_for: Decimal = Decimal(0),
+    order: WorkOrder,
+    plan: OrderPlan,
+    component: Component,
+    quantity: Decimal,
+    instead: Part | None = None,
+    stands_for: Decimal = Decimal(0),
     codes: Codes = (),
-) -> list[Row]:  # fmt: skip
+) -> list[Row]:
     """So much of a component taken (W3), less than nothing where it comes back; of a by-product, what came of it.
 
     ``codes``: which lots or units. ``instead``: the part that is taken in its place, of which ``quantity`` stands for ``stands_for`` of it. What the customer supplies costs
     nothing, and is not ours to move; a charge is paid as the plan has it; everything else moves stock.
     """
     part = instead or component.part
-    row = Row(
-        "issue",
-        operation=component.operation,
-        component=component.row,
-        part=part.pk,
-        quantity=quantity,
-        stood_in=stands_for,
-    )
+    row = Row("issue", operation=component.operation, component=component.row, part=part.pk, quantity=quantity, stood_in=stands_for)
     if component.customer_supplied:
         return [row]
     price = {name: decimal_of(amount) for name, amount in plan.lines[component.row].price.items()}
@@ -40,11 +38,7 @@ def taking(
     if component.byproduct:
         worth = {name: amount * quantity for name, amount in price.items()}
         row.stock = StockPost(
-            part.pk,
-            quantity,
-            f"by-product of {order.number}",
-            worth if quantity > 0 else None,
-            f"component {component.row}",
+            part.pk, quantity, f"by-product of {order.number}", worth if quantity > 0 else None, f"component {component.row}"
         )
     elif PART_KIND[part.kind].stocked:
         row.stock = StockPost(part.pk, -quantity, words, None, f"component {component.row}", codes, order.number)

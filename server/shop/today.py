@@ -18,16 +18,7 @@ from shop.models import OrderOperation, Posting, WorkOrder
 from shop.order_work import order_work
 from shop.reads import SHORT_SQL
 
-__all__ = [
-    "at_work",
-    "came_to_more",
-    "due_work",
-    "not_released",
-    "over_capacity",
-    "short_of_parts",
-    "times_to_enter",
-    "to_be_closed",
-]
+__all__ = ["at_work", "came_to_more", "due_work", "not_released", "over_capacity", "short_of_parts", "times_to_enter", "to_be_closed"]
 
 _DUE, _SOON, _WEEKS = timedelta(days=14), timedelta(days=7), timedelta(weeks=4)
 _LOAD = "/work-centers/load"
@@ -49,13 +40,7 @@ def due_work(user: Any) -> Heap:
     def row(order: WorkOrder) -> Row:
         assert order.wanted is not None
         late = (today - order.wanted).days
-        when = (
-            f"{late} {'day' if late == 1 else 'days'} late"
-            if late > 0
-            else "today"
-            if not late
-            else f"on {order.wanted:%d %b}"
-        )
+        when = f"{late} {'day' if late == 1 else 'days'} late" if late > 0 else "today" if not late else f"on {order.wanted:%d %b}"
         return _row(order, when, late > 0)
 
     return heap_of(found.order_by("wanted", "id"), row, "/shop")
@@ -66,30 +51,18 @@ def short_of_parts(user: Any) -> Heap:
     with connection.cursor() as cursor:
         cursor.execute(SHORT_SQL)
         short = dict(cursor.fetchall())
-    found = (
-        WorkOrder.objects.filter(pk__in=list(short))
-        .select_related("part")
-        .order_by(F("wanted").asc(nulls_last=True), "id")
-    )
+    found = WorkOrder.objects.filter(pk__in=list(short)).select_related("part").order_by(F("wanted").asc(nulls_last=True), "id")
     rows = [_row(o, f"{short[o.pk]} {'part' if short[o.pk] == 1 else 'parts'} short", True) for o in found[:MOST]]
     return Heap(rows, len(short), "/shop")
 
 
 def not_released(user: Any) -> Heap:
     """Planned orders that should begin within a week, or should have begun."""
-    found = (
-        WorkOrder.objects.filter(state="planned")
-        .filter(Q(starts_at__lte=now() + _SOON) | Q(starts_at=None))
-        .select_related("part")
-    )
+    found = WorkOrder.objects.filter(state="planned").filter(Q(starts_at__lte=now() + _SOON) | Q(starts_at=None)).select_related("part")
 
     def row(order: WorkOrder) -> Row:
         past = order.starts_at is not None and order.starts_at < now()
-        when = (
-            f"{'was to begin' if past else 'begins'} on {localtime(order.starts_at):%d %b}"
-            if order.starts_at
-            else "no day"
-        )
+        when = f"{'was to begin' if past else 'begins'} on {localtime(order.starts_at):%d %b}" if order.starts_at else "no day"
         return _row(order, when, past)
 
     return heap_of(found.order_by("starts_at", "id"), row, "/shop")
@@ -97,11 +70,7 @@ def not_released(user: Any) -> Heap:
 
 def at_work(user: Any) -> Heap:
     """Operations at which somebody is just now."""
-    found = (
-        OrderOperation.objects.filter(begun_at__isnull=False)
-        .select_related("order__part", "center")
-        .order_by("begun_at")
-    )
+    found = OrderOperation.objects.filter(begun_at__isnull=False).select_related("order__part", "center").order_by("begun_at")
 
     def row(o: OrderOperation) -> Row:
         where = o.center.code if o.center else ""
@@ -133,9 +102,12 @@ def times_to_enter(user: Any) -> Heap:
         where = o.center.code if o.center else ""
         units = f"{plain_decimal(o.good + o.scrapped)} {o.order.part.unit} reported"
         return Row(
-            o.order.number, f"{o.sequence} {o.name} of {o.order.part.number}", f"{units}, {where}",
-            f"/shop/orders/{o.order_id}", o.order.state == "done",
-        )  # fmt: skip
+            o.order.number,
+            f"{o.sequence} {o.name} of {o.order.part.number}",
+            f"{units}, {where}",
+            f"/shop/orders/{o.order_id}",
+            o.order.state == "done",
+        )
 
     return heap_of(found, row, "/shop")
 
@@ -143,9 +115,7 @@ def times_to_enter(user: Any) -> Heap:
 def to_be_closed(user: Any) -> Heap:
     """Orders whose work is done and that nobody has closed."""
     found = WorkOrder.objects.filter(state="done").select_related("part").order_by("finished_at", "id")
-    return heap_of(
-        found, lambda o: _row(o, f"done on {localtime(o.finished_at):%d %b}" if o.finished_at else ""), "/shop"
-    )
+    return heap_of(found, lambda o: _row(o, f"done on {localtime(o.finished_at):%d %b}" if o.finished_at else ""), "/shop")
 
 
 def over_capacity(user: Any) -> Heap:
@@ -163,11 +133,14 @@ def over_capacity(user: Any) -> Heap:
     ]
     rows = [
         Row(
-            center["code"], center["name"], f"week of {date.fromisoformat(week):%d %b}: {round(done, 1):g} h in {round(capacity, 1):g} h",
-            _LOAD, True,
+            center["code"],
+            center["name"],
+            f"week of {date.fromisoformat(week):%d %b}: {round(done, 1):g} h in {round(capacity, 1):g} h",
+            _LOAD,
+            True,
         )
         for _, done, capacity, week, center in sorted(over, key=lambda x: (-x[0], x[3], x[4]["code"]))
-    ]  # fmt: skip
+    ]
     return Heap(rows[:MOST], len(rows), _LOAD)
 
 

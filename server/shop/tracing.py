@@ -21,9 +21,12 @@ def lots_of(part: Part) -> dict[str, Any]:
     held = Tracing.objects.filter(part=part).first()
     found = Lot.objects.filter(part=part).order_by("-id")
     return {
-        "part": part.number, "unit": part.unit, "by": held.by if held else "", "count": found.count(),
+        "part": part.number,
+        "unit": part.unit,
+        "by": held.by if held else "",
+        "count": found.count(),
         "lots": [{"code": x.code, "quantity": plain_decimal(x.quantity) or "0"} for x in found[:_MOST]],
-    }  # fmt: skip
+    }
 
 
 def as_built(part: Part, code: str) -> dict[str, Any]:
@@ -39,15 +42,25 @@ def as_built(part: Part, code: str) -> dict[str, Any]:
     made_by = {_order(m) for m in moves if m.quantity > 0 and _kind(m) == "receipt"} - {None}
     taken_by = {_order(m) for m in moves if _kind(m) == "issue"} - {None}
     return {
-        "part": part.number, "description": part.description, "unit": part.unit, "code": code, "quantity": plain_decimal(lot.quantity) or "0",
+        "part": part.number,
+        "description": part.description,
+        "unit": part.unit,
+        "code": code,
+        "quantity": plain_decimal(lot.quantity) or "0",
         "moves": [
-            {"at": localtime(m.move.made_at).isoformat(timespec="minutes"), "quantity": plain_decimal(m.quantity) or "0", "reason": m.move.reason,
-             "by": m.move.made_by, "order": o.number if (o := _of_order(m)) else "", "order_id": o.pk if o else None}
+            {
+                "at": localtime(m.move.made_at).isoformat(timespec="minutes"),
+                "quantity": plain_decimal(m.quantity) or "0",
+                "reason": m.move.reason,
+                "by": m.move.made_by,
+                "order": o.number if (o := _of_order(m)) else "",
+                "order_id": o.pk if o else None,
+            }
             for m in moves
         ],
         "made_of": _lots(LotMove.objects.filter(move__posting__order__in=made_by, move__posting__kind="issue"), -1),
         "went_into": _lots(LotMove.objects.filter(move__posting__order__in=taken_by, move__posting__kind="receipt"), 1),
-    }  # fmt: skip
+    }
 
 
 def _posting(row: LotMove) -> Posting | None:

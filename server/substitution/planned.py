@@ -63,11 +63,7 @@ def exchanges_of(rows: Sequence[dict[str, str]], lines: Sequence[Line]) -> list[
             stops = error.problems[0].message
         # A quantity in the old part's unit stays what it was.
         unit = line.unit or (old.unit if old.unit != new.unit else "")
-        found.append(
-            Exchange(
-                line, new, times(line.quantity, ratio), times(line.fixed_loss, ratio) or Decimal(0), unit, ratio, stops
-            )
-        )
+        found.append(Exchange(line, new, times(line.quantity, ratio), times(line.fixed_loss, ratio) or Decimal(0), unit, ratio, stops))
     return found
 
 
@@ -87,9 +83,7 @@ def preview(rows: Sequence[dict[str, str]], products: Sequence[str], day: date) 
     loaded = load_products([*tops.values(), *Part.objects.filter(number__in={row["part"] for row in rows})], basis)
     sheets = {s.pk: s for s in BuildSheet.objects.filter(pk__in=list(loaded.sheet_of.values())).select_related("part")}
     lines = list(
-        Line.objects.filter(sheet__in=list(sheets), part__isnull=False)
-        .select_related("part")
-        .order_by("sheet__part__number", "position")
+        Line.objects.filter(sheet__in=list(sheets), part__isnull=False).select_related("part").order_by("sheet__part__number", "position")
     )
     exchanges = exchanges_of(rows, lines)
     before, after = _costs(loaded, []), _costs(loaded, [x for x in exchanges if not x.stops])
@@ -106,25 +100,37 @@ def preview(rows: Sequence[dict[str, str]], products: Sequence[str], day: date) 
     return {
         "sheets": [
             {
-                "sheet": key, "version": sheets[key].version, "part": sheets[key].part.number, "description": sheets[key].part.description,
-                "revision": revision_words(sheets[key].alternate, sheets[key].revision), "status": sheets[key].status,
-                "before": _cost_of(loaded, before, sheets[key]), "after": _cost_of(loaded, after, sheets[key]),
+                "sheet": key,
+                "version": sheets[key].version,
+                "part": sheets[key].part.number,
+                "description": sheets[key].part.description,
+                "revision": revision_words(sheets[key].alternate, sheets[key].revision),
+                "status": sheets[key].status,
+                "before": _cost_of(loaded, before, sheets[key]),
+                "after": _cost_of(loaded, after, sheets[key]),
                 "lines": [_line(x) for x in found],
             }
             for key, found in by_sheet.items()
         ],
         "none": sorted(none.values(), key=lambda row: row["part"]),
-    }  # fmt: skip
+    }
 
 
 def _line(x: Exchange) -> dict[str, Any]:
     old = x.line.part
     assert old is not None
     return {
-        "item": x.line.item, "old": old.number, "old_description": old.description, "new": x.new.number, "new_description": x.new.description,
-        "quantity": plain_decimal(x.line.quantity), "unit": x.line.unit or old.unit, "new_quantity": plain_decimal(x.quantity),
-        "new_unit": x.unit or x.new.unit, "stops": x.stops,
-    }  # fmt: skip
+        "item": x.line.item,
+        "old": old.number,
+        "old_description": old.description,
+        "new": x.new.number,
+        "new_description": x.new.description,
+        "quantity": plain_decimal(x.line.quantity),
+        "unit": x.line.unit or old.unit,
+        "new_quantity": plain_decimal(x.quantity),
+        "new_unit": x.unit or x.new.unit,
+        "stops": x.stops,
+    }
 
 
 def _costs(loaded: Loaded, exchanges: Sequence[Exchange]) -> np.ndarray | None:

@@ -239,17 +239,13 @@ def _met(request: HttpRequest, error: IntegrityError) -> HttpResponse:
 @api.exception_handler(OSError)
 def _full(request: HttpRequest, error: OSError) -> HttpResponse:
     logging.getLogger(__name__).error("A file could not be kept: %s", error)
-    return _answer(
-        request, 507, "The disk is full or cannot be written; nothing was saved. Tell whoever keeps this machine."
-    )
+    return _answer(request, 507, "The disk is full or cannot be written; nothing was saved. Tell whoever keeps this machine.")
 
 
 @api.exception_handler(RequestDataTooBig)
 def _too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
     most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1024 // 1024
-    return _answer(
-        request, 413, f"This is more than {most} MB at once; nothing was saved. Bring it in in parts, or as a file."
-    )
+    return _answer(request, 413, f"This is more than {most} MB at once; nothing was saved. Bring it in in parts, or as a file.")
 
 
 @api.exception_handler(OperationalError)

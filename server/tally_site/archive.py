@@ -47,8 +47,12 @@ def _tool(name: str, *words: str, **more: Any) -> subprocess.CompletedProcess:
         raise TallyError(f"{name} is not on this machine; it comes with PostgreSQL's client programs")
     held = connection.settings_dict
     environment = os.environ | {
-        "PGPASSWORD": held["PASSWORD"], "PGUSER": held["USER"], "PGHOST": held["HOST"], "PGPORT": held["PORT"], "PGDATABASE": held["NAME"],
-    }  # fmt: skip
+        "PGPASSWORD": held["PASSWORD"],
+        "PGUSER": held["USER"],
+        "PGHOST": held["HOST"],
+        "PGPORT": held["PORT"],
+        "PGDATABASE": held["NAME"],
+    }
     done = subprocess.run([program, "--no-password", *words], env=environment, capture_output=True, check=False, **more)
     if done.returncode:
         said = done.stderr.decode(errors="replace").strip().splitlines()
@@ -98,16 +102,20 @@ def _written(archive: tarfile.TarFile) -> dict[str, Any]:
             if not all(_keep(archive, n, kept) for n in named):
                 continue
             dump = Path(folder) / _DUMP
-            _tool(
-                "pg_dump", "--format=custom", "--no-owner", "--no-privileges", f"--snapshot={moment}", f"--file={dump}"
-            )
+            _tool("pg_dump", "--format=custom", "--no-owner", "--no-privileges", f"--snapshot={moment}", f"--file={dump}")
             archive.add(dump, _DUMP, filter=_plain)
             with dump.open("rb") as content:
                 digest = hashlib.file_digest(content, "sha256").hexdigest()
             manifest = {
-                "format": FORMAT, "version": VERSION, "made_at": now().isoformat(), "migrations": _applied(), **_counts(),
-                "dump": digest, "files": {n: kept[n] for n in named}, "lost": lost,
-            }  # fmt: skip
+                "format": FORMAT,
+                "version": VERSION,
+                "made_at": now().isoformat(),
+                "migrations": _applied(),
+                **_counts(),
+                "dump": digest,
+                "files": {n: kept[n] for n in named},
+                "lost": lost,
+            }
         said = json.dumps(manifest).encode()
         head = _plain(tarfile.TarInfo(_MANIFEST))
         head.size = len(said)
@@ -122,11 +130,7 @@ def _named() -> list[str]:
 
 def _counts() -> dict[str, int]:
     """What a person knows it by, and a restored one is held against."""
-    return {
-        "parts": Part.objects.count(),
-        "sheets": BuildSheet.objects.count(),
-        "people": get_user_model().objects.count(),
-    }
+    return {"parts": Part.objects.count(), "sheets": BuildSheet.objects.count(), "people": get_user_model().objects.count()}
 
 
 def _applied() -> list[str]:
@@ -181,15 +185,7 @@ def restore(source: Path) -> dict[str, Any]:
                         default_storage.save(name, File(_content(archive, _FILES + name)))
                 connection.close()
                 anew = ("--command=DROP SCHEMA public CASCADE", "--command=CREATE SCHEMA public")
-                _tool(
-                    "psql",
-                    "--quiet",
-                    "--no-psqlrc",
-                    "--single-transaction",
-                    "--set=ON_ERROR_STOP=1",
-                    *anew,
-                    f"--file={script}",
-                )
+                _tool("psql", "--quiet", "--no-psqlrc", "--single-transaction", "--set=ON_ERROR_STOP=1", *anew, f"--file={script}")
             except BaseException:
                 for name in written:
                     default_storage.delete(name)
@@ -246,12 +242,8 @@ def _checked(archive: tarfile.TarFile) -> dict[str, Any]:
         raise TallyError("The list of what is in the backup is damaged.") from None
     wrong = [n for n, digest in wanted.items() if digests.get(n) != digest]
     if wrong or any(not _NAME.fullmatch(name) for name in manifest["files"]):
-        raise TallyError(
-            f"The backup is damaged: {', '.join(wrong[:3]) or 'a file of another name'} is not what it was."
-        )
+        raise TallyError(f"The backup is damaged: {', '.join(wrong[:3]) or 'a file of another name'} is not what it was.")
     known = {f"{app}.{name}" for app, name in MigrationLoader(None).disk_migrations}
     if later := sorted(migrations - known):
-        raise TallyError(
-            f"The backup was made by a later version of Round Tally (it knows {later[0]}); restore it with that one."
-        )
+        raise TallyError(f"The backup was made by a later version of Round Tally (it knows {later[0]}); restore it with that one.")
     return manifest

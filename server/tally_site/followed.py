@@ -37,9 +37,15 @@ class Followed:
             response["X-Request-Id"] = number
             user = getattr(request, "user", None)
             _log.info(
-                "%s %s", request.method, request.path,
-                extra={"status": response.status_code, "ms": round((time.perf_counter() - began) * 1000, 1), "by": str(user) if user and user.is_authenticated else ""},
-            )  # fmt: skip
+                "%s %s",
+                request.method,
+                request.path,
+                extra={
+                    "status": response.status_code,
+                    "ms": round((time.perf_counter() - began) * 1000, 1),
+                    "by": str(user) if user and user.is_authenticated else "",
+                },
+            )
             return response
         finally:
             _now.reset(held)

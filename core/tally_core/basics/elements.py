@@ -53,8 +53,5 @@ ELEMENT: dict[str, Element] = {
 }
 ELEMENTS = tuple(ELEMENT)
 AT = {name: at for at, name in enumerate(ELEMENTS)}
-HOURLY = (
-    Hourly("machine", "machine", {"machine_rate": "{} per h"}),
-    Hourly("overhead", "by the hour", {"overhead_per_hour": "{} per h"}),
-)
+HOURLY = (Hourly("machine", "machine", {"machine_rate": "{} per h"}), Hourly("overhead", "by the hour", {"overhead_per_hour": "{} per h"}))
 OF_OPERATIONS = tuple(name for name, element in ELEMENT.items() if element.of_operations)

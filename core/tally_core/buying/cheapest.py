@@ -97,11 +97,7 @@ def _searched(purchase: Purchase, asked: list[Ask], gap: float, seconds: float, 
             order
             for order in bought.orders
             if order.missing > 0
-            and (
-                order.supplier not in purchase.by_hand
-                if order.refused
-                else solved.values[model.charged[order.supplier]] < 0.5
-            )
+            and (order.supplier not in purchase.by_hand if order.refused else solved.values[model.charged[order.supplier]] < 0.5)
         ]
         if not under:
             return _Best(bought, _decimal(solved.bound), solved.finished)
@@ -158,11 +154,7 @@ def _coverable(purchase: Purchase, asked: list[Ask], seconds: float) -> tuple[li
             continue
         by_itself = _solve(modelled(purchase, [ask], {}, minimums=False).program, 0.0, seconds, None)
         if by_itself is None:
-            missed.append(
-                Uncovered(
-                    ask.part, "over the surplus", "No quantities that can be bought come close enough to the need."
-                )
-            )
+            missed.append(Uncovered(ask.part, "over the surplus", "No quantities that can be bought come close enough to the need."))
         else:
             detail = "The order would stay under the minimum of a supplier who takes none such."
             missed.append(Uncovered(ask.part, "under the order minimum", detail))
@@ -181,9 +173,7 @@ def _solve(program: Program, gap: float, seconds: float, watch: Watch | None) ->
     solver.setOptionValue("primal_feasibility_tolerance", _TOLERANCE)
     solver.passModel(_as_lp(program))
     if watch is not None:
-        solver.cbMipInterrupt += lambda event: event.interrupt(
-            watch(event.data_out.mip_primal_bound, event.data_out.mip_dual_bound)
-        )
+        solver.cbMipInterrupt += lambda event: event.interrupt(watch(event.data_out.mip_primal_bound, event.data_out.mip_dual_bound))
     solver.run()
     status, info = solver.getModelStatus(), solver.getInfo()
     if status in (highspy.HighsModelStatus.kInfeasible, highspy.HighsModelStatus.kUnboundedOrInfeasible):

@@ -79,9 +79,7 @@ def asks(purchase: Purchase) -> tuple[list[Ask], list[Uncovered]]:
     return found, uncovered
 
 
-def _ask(
-    purchase: Purchase, part: str, needs: list[Need], offers: list[int], held: dict[int, Decimal]
-) -> Ask | Uncovered:
+def _ask(purchase: Purchase, part: str, needs: list[Need], offers: list[int], held: dict[int, Decimal]) -> Ask | Uncovered:
     by_day: dict[date, Decimal] = defaultdict(Decimal)
     for need in needs:
         by_day[need.by if need.by and purchase.hold_to_days else date.max] += need.quantity
@@ -106,9 +104,7 @@ def _reason(purchase: Purchase, ask: Ask, why: dict[int, str]) -> Uncovered | No
             return Uncovered(ask.part, "no offer", "Nobody offers it.")
         for said, reason in (("too late", "too late"), ("not approved", "not approved")):
             if said in why.values():
-                detail = (
-                    _soonest(purchase, ask, why) if said == "too late" else "No offer is of an approved maker's number."
-                )
+                detail = _soonest(purchase, ask, why) if said == "too late" else "No offer is of an approved maker's number."
                 return Uncovered(ask.part, reason, detail)
         detail = "; ".join(f"{purchase.offers[at].supplier}: {said}" for at, said in why.items())
         return Uncovered(ask.part, "no offer", f"No offer may be used: {detail}.")
@@ -118,10 +114,7 @@ def _reason(purchase: Purchase, ask: Ask, why: dict[int, str]) -> Uncovered | No
             continue
         if _reach(purchase, ask, list(ask.offers)) >= quantity:
             return Uncovered(ask.part, "too late", f"{quantity:f} are needed by {day}; not as many come by then.")
-        if (
-            "too late" in why.values()
-            and _reach(purchase, ask, [*ask.offers, *(a for a in why if why[a] == "too late")]) >= quantity
-        ):
+        if "too late" in why.values() and _reach(purchase, ask, [*ask.offers, *(a for a in why if why[a] == "too late")]) >= quantity:
             return Uncovered(ask.part, "too late", f"{quantity:f} are needed; what comes in time does not cover it.")
         return Uncovered(ask.part, "too few", f"{quantity:f} are needed, more than can be had of {_offers(ask.lines)}.")
     if ask.alone and ask.most is not None:
@@ -148,8 +141,6 @@ def _reach(purchase: Purchase, ask: Ask, offers: list[int]) -> Decimal:
     caps = []
     for at in offers:
         highest = [t.high for t in tiers(purchase.offers[at])]
-        caps.append(
-            Decimal("Infinity") if None in highest else max((h for h in highest if h is not None), default=Decimal(0))
-        )
+        caps.append(Decimal("Infinity") if None in highest else max((h for h in highest if h is not None), default=Decimal(0)))
     free = ask.lines - len(ask.held)
     return sum(sorted(caps, reverse=True)[:free], Decimal(0)) + sum(ask.held.values(), Decimal(0))

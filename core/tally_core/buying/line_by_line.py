@@ -103,10 +103,7 @@ def _spread(purchase: Purchase, ask: Ask, held: list[Choice], usable: list[int],
     if left > 0 or (ask.most is not None and total > ask.most):
         return None
     for day, quantity in ask.steps:
-        if (
-            sum((c.quantity for c in chosen if arrival(purchase.offers[c.offer], purchase.day) <= day), Decimal(0))
-            < quantity
-        ):
+        if sum((c.quantity for c in chosen if arrival(purchase.offers[c.offer], purchase.day) <= day), Decimal(0)) < quantity:
             return None
     return chosen
 
@@ -129,15 +126,9 @@ def _raised(purchase: Purchase, asked: list[Ask], choices: list[Choice], supplie
             if price <= 0:
                 continue
             wanted = least_quantity(offer, max((supplier_of.minimum_order - own) / price, choice.quantity, tier.low))
-            if (
-                wanted is None
-                or (ask.most is not None and wanted > ask.most)
-                or (tier.high is not None and wanted > tier.high)
-            ):
+            if wanted is None or (ask.most is not None and wanted > ask.most) or (tier.high is not None and wanted > tier.high):
                 continue
-            more = _net(purchase, choice.offer, wanted, ask.quantity) - _net(
-                purchase, choice.offer, choice.quantity, ask.quantity
-            )
+            more = _net(purchase, choice.offer, wanted, ask.quantity) - _net(purchase, choice.offer, choice.quantity, ask.quantity)
             if best is None or more < best[0]:
                 best = (more, choice, wanted)
     if best is None:

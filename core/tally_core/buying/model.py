@@ -91,9 +91,7 @@ class Model:
     charged: dict[str, int]
 
 
-def modelled(
-    purchase: Purchase, asked: list[Ask], raised: dict[str, Decimal], *, may_miss: bool = False, minimums: bool = True
-) -> Model:
+def modelled(purchase: Purchase, asked: list[Ask], raised: dict[str, Decimal], *, may_miss: bool = False, minimums: bool = True) -> Model:
     """Write the plan down.
 
     Args:
@@ -244,9 +242,7 @@ def _cover(p: Program, purchase: Purchase, ask: Ask, candidates: list[Candidate]
         p.row([*((c.used, 1.0) for c in candidates), *([(missed, 1.0)] if missed is not None else [])], 1.0, 1.0)
         return
     for day, quantity in ask.steps:
-        in_time = [
-            c for c in candidates if c.offer in ask.held or arrival(purchase.offers[c.offer], purchase.day) <= day
-        ]
+        in_time = [c for c in candidates if c.offer in ask.held or arrival(purchase.offers[c.offer], purchase.day) <= day]
         rest = [(missed, float(quantity))] if missed is not None else []
         p.row([*(t for c in in_time for t in _quantity(c)), *rest], lower=float(quantity))
         # The same once more with each offer for no more than the need: what a share of a large pack must not pretend to cover.

@@ -112,11 +112,10 @@ def _lines(purchase: Purchase, choices: Sequence[Choice], needed: dict[str, Deci
         left[part] -= surplus[choice.offer]
     return [
         Line(
-            c.offer, purchase.offers[c.offer].part, purchase.offers[c.offer].number, c.quantity, price, c.quantity * price,
-            surplus[c.offer],
+            c.offer, purchase.offers[c.offer].part, purchase.offers[c.offer].number, c.quantity, price, c.quantity * price, surplus[c.offer]
         )
         for c, price in priced
-    ]  # fmt: skip
+    ]
 
 
 def _order(purchase: Purchase, code: str, lines: list[Line]) -> Order:

@@ -28,9 +28,7 @@ def read_purchase(document: Any) -> Purchase:
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProblemsError([Problem("format", f'a purchase says "format": "{FORMAT}"')])
     if document.get("version") != VERSION:
-        raise ProblemsError(
-            [Problem("version", f"this reads version {VERSION}, not {show_value(document.get('version'))}")]
-        )
+        raise ProblemsError([Problem("version", f"this reads version {VERSION}, not {show_value(document.get('version'))}")])
     currency = r.need(r.text, document, "currency", "")
     day = r.need(r.day, document, "day", "")
     suppliers = r.suppliers(document)
@@ -61,9 +59,7 @@ class _Reader(RecordReader):
             return None
         return read(record[name], where)
 
-    def optional(
-        self, read: Callable[[Any, str], Any], record: dict[str, Any], name: str, place: str, default: Any
-    ) -> Any:
+    def optional(self, read: Callable[[Any, str], Any], record: dict[str, Any], name: str, place: str, default: Any) -> Any:
         if record.get(name) is None:
             return default
         return read(record[name], f"{place}.{name}" if place else name)
@@ -131,9 +127,8 @@ class _Reader(RecordReader):
         return {code: rate for code, rate in found.items() if rate is not None}
 
     def offers(
-        self, document: dict[str, Any], suppliers: dict[str, Supplier], rates: dict[str, Decimal], currency: str | None,
-        whole: set[str],
-    ) -> tuple[Offer, ...]:  # fmt: skip
+        self, document: dict[str, Any], suppliers: dict[str, Supplier], rates: dict[str, Decimal], currency: str | None, whole: set[str]
+    ) -> tuple[Offer, ...]:
         found = []
         for place, record in self.records(document, "offers"):
             part = self.need(self.text, record, "part", place)
@@ -150,14 +145,18 @@ class _Reader(RecordReader):
             if lead is not None and lead < 0:
                 self.wrong(f"{place}.lead_days", f"days are counted from 0 on, not {lead}")
             offer = Offer(
-                part or "", supplier or "", number, own, breaks,
+                part or "",
+                supplier or "",
+                number,
+                own,
+                breaks,
                 minimum=self.amount(record, "minimum", place, Decimal(0)) or Decimal(0),
                 multiple=Decimal(1) if multiple is None and part in whole else multiple,
                 available=self.amount(record, "available", place, None),
                 lead_days=lead or 0,
                 valid_from=self.optional(self.day, record, "valid_from", place, None),
                 valid_to=self.optional(self.day, record, "valid_to", place, None),
-            )  # fmt: skip
+            )
             found.append(offer)
         return tuple(found)
 
@@ -192,11 +191,18 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
             "finished": plan.finished,
             "orders": [
                 {
-                    "supplier": order.supplier, "goods": _text(order.goods), "freight": _text(order.freight), "charge": _text(order.charge),
+                    "supplier": order.supplier,
+                    "goods": _text(order.goods),
+                    "freight": _text(order.freight),
+                    "charge": _text(order.charge),
                     "lines": [
                         {
-                            "part": line.part, "number": line.number, "quantity": _text(line.quantity), "price": _price(line.price),
-                            "cost": _text(line.cost), "surplus": _text(line.surplus),
+                            "part": line.part,
+                            "number": line.number,
+                            "quantity": _text(line.quantity),
+                            "price": _price(line.price),
+                            "cost": _text(line.cost),
+                            "surplus": _text(line.surplus),
                         }
                         for line in order.lines
                     ],
@@ -204,7 +210,7 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
                 for order in plan.bought.orders
             ],
             "uncovered": [{"part": u.part, "reason": u.reason, "detail": u.detail} for u in plan.uncovered],
-        }  # fmt: skip
+        }
 
 
 def _text(number: Decimal) -> str:

@@ -11,16 +11,7 @@ from datetime import date, datetime, time, timedelta
 
 from ..basics.errors import TallyError
 
-__all__ = [
-    "PLAIN_WEEK",
-    "ROUND_THE_CLOCK",
-    "Calendar",
-    "open_minutes",
-    "parse_shifts",
-    "work_before",
-    "work_by_week",
-    "work_from",
-]
+__all__ = ["PLAIN_WEEK", "ROUND_THE_CLOCK", "Calendar", "open_minutes", "parse_shifts", "work_before", "work_by_week", "work_from"]
 
 _DAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
 _MIDNIGHT = 24 * 60

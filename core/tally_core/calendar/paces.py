@@ -23,9 +23,7 @@ def parse_paces(text: str, stations: int) -> tuple[float, ...]:
         if not _SHARE.fullmatch(part) or float(part) == 0:
             raise TallyError(f"“{part[:20]}” is no pace; write a share in percent for each station, like 100, 100, 80")
     if len(said) != stations:
-        raise TallyError(
-            f"{len(said)} paces are stated, and there {'is' if stations == 1 else 'are'} {stations} stations"
-        )
+        raise TallyError(f"{len(said)} paces are stated, and there {'is' if stations == 1 else 'are'} {stations} stations")
     return tuple(float(part) / 100 for part in said)
 
 

@@ -62,14 +62,7 @@ def no_cost(s: Survey, day: int) -> Iterator[Finding]:
 def no_routing(s: Survey, day: int) -> Iterator[Finding]:
     """A made part's sheet without operations: it costs no work."""
     for sheet in np.flatnonzero((s.kind[s.part] == MADE) & (s.operations == 0)).tolist():
-        yield at_sheet(
-            s,
-            "no-routing",
-            LOOK,
-            sheet,
-            "the sheet has no operations, so it costs no work",
-            "add the operations that make it",
-        )
+        yield at_sheet(s, "no-routing", LOOK, sheet, "the sheet has no operations, so it costs no work", "add the operations that make it")
 
 
 @rule
@@ -84,12 +77,10 @@ def no_lines(s: Survey, day: int) -> Iterator[Finding]:
 def stations(s: Survey, day: int) -> Iterator[Finding]:
     """An operation that asks for more stations than its work center has: it is planned on as many as are there (T1)."""
     for sheet, found in s.crowded.items():
-        asked = ", ".join(
-            f"operation {number} on {wanted} of {there} at {center}" for number, center, wanted, there in found
-        )
+        asked = ", ".join(f"operation {number} on {wanted} of {there} at {center}" for number, center, wanted, there in found)
         yield at_sheet(
             s, "stations", LOOK, sheet, f"more stations are asked for than there are: {asked}", "ask for fewer, or add the stations"
-        )  # fmt: skip
+        )
 
 
 @rule
@@ -98,9 +89,13 @@ def group_of_none(s: Survey, day: int) -> Iterator[Finding]:
     for sheet, found in s.groupless.items():
         named = ", ".join(f"operation {number} at {center}" for number, center in found)
         yield at_sheet(
-            s, "group-of-none", LOOK, sheet, f"any work center of its group may do it, and it is in none: {named}",
+            s,
+            "group-of-none",
+            LOOK,
+            sheet,
+            f"any work center of its group may do it, and it is in none: {named}",
             "give the work center its group, or keep the operation there",
-        )  # fmt: skip
+        )
 
 
 @rule
@@ -126,9 +121,7 @@ def designators(s: Survey, day: int) -> Iterator[Finding]:
                 continue
             exchanged = s.option[line] != s.option[first] or s.removes[line] != s.removes[first]
             if not exchanged and not s.not_fitted[line] and not s.not_fitted[first]:
-                yield at_line(
-                    s, "designators", LOOK, line, f"{name} stands at item {s.item[first]} too", "name each place once"
-                )
+                yield at_line(s, "designators", LOOK, line, f"{name} stands at item {s.item[first]} too", "name each place once")
 
 
 @rule
@@ -139,14 +132,7 @@ def item_twice(s: Survey, day: int) -> Iterator[Finding]:
     order = np.argsort(key, kind="stable")
     key, at = key[order], at[order]
     for line in at[1:][key[1:] == key[:-1]].tolist():
-        yield at_line(
-            s,
-            "item-twice",
-            LOOK,
-            line,
-            f"item {s.item[line]} stands twice on this sheet",
-            "give one of them another number",
-        )
+        yield at_line(s, "item-twice", LOOK, line, f"item {s.item[line]} stands twice on this sheet", "give one of them another number")
 
 
 @rule

@@ -30,9 +30,7 @@ def loop(s: Survey, day: int) -> Iterator[Finding]:
     if (low_level_codes(count, parent, child) >= 0).all():
         return
     _, label = connected_components(
-        coo_array((np.ones(len(uses)), (parent, child)), shape=(count, count)).tocsr(),
-        directed=True,
-        connection="strong",
+        coo_array((np.ones(len(uses)), (parent, child)), shape=(count, count)).tocsr(), directed=True, connection="strong"
     )
     inside = label[parent] == label[child]
     for group in np.unique(label[parent[inside]]).tolist():
@@ -52,21 +50,13 @@ def loop(s: Survey, day: int) -> Iterator[Finding]:
                 )
                 for i in sheets.tolist()
             ],
-            [
-                (int(s.sheet[x]), int(s.child[x]), _day(s.line_first_day[x]), _day(s.line_last_day[x]))
-                for x in lines.tolist()
-            ],
+            [(int(s.sheet[x]), int(s.child[x]), _day(s.line_first_day[x]), _day(s.line_last_day[x])) for x in lines.tolist()],
         )
         if path is None:
             continue
         steps = {(s.numbers[s.part[s.sheet[x]]], s.numbers[s.child[x]]): x for x in lines.tolist()}
         yield at_line(
-            s,
-            "loop",
-            STOPS,
-            steps[path[0], path[1]],
-            f"{path[0]} contains itself: {' → '.join(path)}",
-            "take one of these lines away",
+            s, "loop", STOPS, steps[path[0], path[1]], f"{path[0]} contains itself: {' → '.join(path)}", "take one of these lines away"
         )
 
 
@@ -236,5 +226,12 @@ def lost_default(s: Survey, day: int) -> Iterator[Finding]:
     held = {(int(p), a) for p, a in zip(s.part.tolist(), s.alternate, strict=True)}
     for row, alternate in enumerate(s.default_alternate):
         if alternate is not None and (row, alternate) not in held:
-            yield Finding("lost-default", LOOK, row, -1, -1, f"{s.numbers[row]} is to be counted by alternate {alternate}, "
-                          "which has no sheet", "choose another default alternate")  # fmt: skip
+            yield Finding(
+                "lost-default",
+                LOOK,
+                row,
+                -1,
+                -1,
+                f"{s.numbers[row]} is to be counted by alternate {alternate}, which has no sheet",
+                "choose another default alternate",
+            )

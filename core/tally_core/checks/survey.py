@@ -85,8 +85,7 @@ def survey(definition: Definition) -> Survey:
         for i, s in enumerate(sheets)
     }
     groupless = {
-        i: [(o.sequence, o.work_center) for o in s.operations if o.any_of_group and o.work_center in alone]
-        for i, s in enumerate(sheets)
+        i: [(o.sequence, o.work_center) for o in s.operations if o.any_of_group and o.work_center in alone] for i, s in enumerate(sheets)
     }
     return Survey(
         numbers=[p.number for p in definition.parts],
@@ -108,8 +107,7 @@ def survey(definition: Definition) -> Survey:
         item=np.array([x.item or 0 for _, x in lines], dtype=np.int32),
         quantity=np.array([float("nan") if x.quantity is None else float(x.quantity) for _, x in lines], dtype=float),
         line_unit=np.array(
-            [code(x.unit) if x.unit else (units[c] if c >= 0 else 0) for (_, x), c in zip(lines, child, strict=True)],
-            dtype=np.int16,
+            [code(x.unit) if x.unit else (units[c] if c >= 0 else 0) for (_, x), c in zip(lines, child, strict=True)], dtype=np.int16
         ),
         per_lot=np.array([x.quantity_basis == "per_lot" for _, x in lines], dtype=bool),
         fixed_loss=np.array([float(x.fixed_loss) for _, x in lines], dtype=float),

@@ -130,9 +130,7 @@ def buildable_answer(question: Question, free: np.ndarray) -> dict:
     """
     s, top = question.structure, question.top
     if np.isnan(s.parts.batch[top]):
-        raise TallyError(
-            f"no released build sheet in force on {question.basis.as_of.isoformat()} for {s.parts.numbers[top]}"
-        )
+        raise TallyError(f"no released build sheet in force on {question.basis.as_of.isoformat()} for {s.parts.numbers[top]}")
     found = buildable(s, top, free)
     rows = sorted(np.flatnonzero(found.short).tolist(), key=lambda i: s.parts.numbers[i])
     return {
@@ -149,9 +147,7 @@ def ask(definition: Definition, part: str, basis: Basis) -> Question:
     if part not in rows:
         raise TallyError(f"part {part} is not known")
     chosen = known_options(basis.options, codes.keys() | definition.options.keys(), definition.not_together)
-    structure = build_structure(
-        parts, lines, operations, basis.as_of, [codes[c] for c in chosen if c in codes], rows[part]
-    )
+    structure = build_structure(parts, lines, operations, basis.as_of, [codes[c] for c in chosen if c in codes], rows[part])
     return Question(structure, rows[part], basis, definition.currency)
 
 

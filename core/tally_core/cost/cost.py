@@ -13,9 +13,17 @@ from ..structure.structure import Structure
 from ..structure.tables import OperationTable
 
 __all__ = [
-    "Costs", "Fixed", "OperationCosts", "job_lots", "operation_costs", "roll_up", "rolls", "splits_given", "standard_lots",
+    "Costs",
+    "Fixed",
+    "OperationCosts",
+    "job_lots",
+    "operation_costs",
+    "roll_up",
+    "rolls",
+    "splits_given",
+    "standard_lots",
     "unit_totals",
-]  # fmt: skip
+]
 
 #: The element of what is paid for a part, over the codes of its kinds; a made part's cost given by hand is material.
 _PAID_AS = np.array([AT[kind.priced_as or "material"] for kind in PART_KIND.values()])
@@ -109,9 +117,7 @@ def operation_costs(operations: OperationTable, starts: np.ndarray, lot: np.ndar
     )
 
 
-def _own_costs(
-    structure: Structure, lots: np.ndarray, in_proportion: np.ndarray | None = None
-) -> tuple[np.ndarray, OperationCosts]:
+def _own_costs(structure: Structure, lots: np.ndarray, in_proportion: np.ndarray | None = None) -> tuple[np.ndarray, OperationCosts]:
     """Shape (P, E): bought parts and charges (C1), given costs, and the operations of made parts (C3, C4), which come with it.
 
     ``in_proportion``: bool over parts, those whose given cost is split by their roll-up, so that it is left out here.
@@ -129,9 +135,7 @@ def _own_costs(
         for name, amount in work.amounts().items():
             per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
             own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
-    given = np.flatnonzero(
-        ~np.isnan(parts.given_cost) if in_proportion is None else ~np.isnan(parts.given_cost) & ~in_proportion
-    )
+    given = np.flatnonzero(~np.isnan(parts.given_cost) if in_proportion is None else ~np.isnan(parts.given_cost) & ~in_proportion)
     own[given] = 0.0
     own[given, paid_as[given]] = parts.given_cost[given]
     return own, work
@@ -224,14 +228,9 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     for a, b in zip(s.level_start[-2::-1], s.level_start[:0:-1], strict=True):
         first, last = usage_start[a], usage_start[b]
         if first != last:
-            taken = csr_array(
-                (net[first:last], column[first:last], usage_start[a : b + 1] - first), shape=(b - a, count)
-            )
+            taken = csr_array((net[first:last], column[first:last], usage_start[a : b + 1] - first), shape=(b - a, count))
             lower[a:b] = taken @ unit
-            for weight, rows, element, sign in (
-                (wasted, some_loss, AT["scrap"], 1.0),
-                (returned, some_return, AT["byproduct"], -1.0),
-            ):
+            for weight, rows, element, sign in ((wasted, some_loss, AT["scrap"], 1.0), (returned, some_return, AT["byproduct"], -1.0)):
                 here = rows[np.searchsorted(rows, first) : np.searchsorted(rows, last)]
                 if here.size:
                     this_level[a:b, element] += sign * np.bincount(

@@ -45,9 +45,7 @@ def cost_at(question: Question) -> Callable[[float], float]:
     sign = np.where(s.byproduct[usages], -1.0, 1.0) * ~s.free[usages]
     value = sign * totals[s.child[usages]]
     per_unit, per_lot = float((value * s.gross_per_unit[usages]).sum()), float((value * s.gross_per_lot[usages]).sum())
-    own = replace(
-        s.operations, **{n: getattr(s.operations, n)[operations] for n in type(s.operations).__dataclass_fields__}
-    )
+    own = replace(s.operations, **{n: getattr(s.operations, n)[operations] for n in type(s.operations).__dataclass_fields__})
     share = 1.0 + parts.markup_percent[top] / 100.0
 
     def at(lot: float) -> float:
@@ -64,9 +62,7 @@ def _job_cost(question: Question, lot: float) -> float:
     return float(costs.unit[question.top].sum())
 
 
-def cheaper_from(
-    one: Callable[[float], float], other: Callable[[float], float], lots: np.ndarray, whole: bool
-) -> list[tuple[float, bool]]:
+def cheaper_from(one: Callable[[float], float], other: Callable[[float], float], lots: np.ndarray, whole: bool) -> list[tuple[float, bool]]:
     """The lots from which the other way is the cheaper one, or the one is again.
 
     Args:

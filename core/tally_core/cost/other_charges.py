@@ -10,9 +10,7 @@ from .cost import Costs, Fixed, rolls, splits_given
 __all__ = ["other_charges"]
 
 
-def other_charges(
-    structure: Structure, costs: Costs, top: int, fixed: Fixed | None = None
-) -> tuple[np.ndarray, np.ndarray]:
+def other_charges(structure: Structure, costs: Costs, top: int, fixed: Fixed | None = None) -> tuple[np.ndarray, np.ndarray]:
     """How much of each part counts in one unit of ``top``, and the charge or markup of its own that stands in one of it.
 
     Both over parts; their products add up to the element *other* of ``top`` (C1, C2, C5). What a part does not put together itself, a standard or a cost given by hand, stands with that part whole. What of a charge is

@@ -46,9 +46,7 @@ def _needs_adjoint(s: Structure, needs: Needs, by_lot: np.ndarray) -> np.ndarray
     return moves
 
 
-def sensitivities(
-    structure: Structure, costs: Costs, top: int, needs: Needs | None = None, fixed: Fixed | None = None
-) -> Sensitivities:
+def sensitivities(structure: Structure, costs: Costs, top: int, needs: Needs | None = None, fixed: Fixed | None = None) -> Sensitivities:
     """Rule D2: the sensitivities of the unit cost of the part in row ``top`` to everything that was stated.
 
     Args:

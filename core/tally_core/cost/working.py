@@ -83,9 +83,7 @@ class Workings(WorkWorkings):
         parts, unit = self.s.parts, self._each(part)
         paid_as = AT[PART_KIND[PART_KINDS[parts.kind[part]]].priced_as or "material"]
         if not np.isnan(parts.given_cost[part]):
-            return {
-                paid_as: self._input("cost given by hand", parts.given_cost[part], unit, "part", part, "given_cost")
-            }
+            return {paid_as: self._input("cost given by hand", parts.given_cost[part], unit, "part", part, "given_cost")}
         missing = bool(np.isnan(parts.unit_cost[part]))
         price = self._input(
             "unit cost",
@@ -188,12 +186,7 @@ class Workings(WorkWorkings):
         if back or s.lines.fixed_loss[line] == 0:
             return grown
         fixed = self._input(
-            "fixed loss per lot",
-            s.lines.fixed_loss[line] * s.factor[usage],
-            self._stock_unit(child),
-            "line",
-            line,
-            "fixed_loss",
+            "fixed loss per lot", s.lines.fixed_loss[line] * s.factor[usage], self._stock_unit(child), "line", line, "fixed_loss"
         )
         return made(label, unit, "sum", [grown, made("fixed loss", unit, "quotient", [fixed, self._lot(parent)])])
 
@@ -207,9 +200,7 @@ class Workings(WorkWorkings):
             return made(label, unit, "sum", [need])
         if np.isnan(parts.costing_lot[part]):
             return made(label, unit, "sum", [constant("one", 1.0, unit, "no costing lot is set")])
-        return made(
-            label, unit, "sum", [self._input("costing lot", parts.costing_lot[part], unit, "part", part, "costing_lot")]
-        )
+        return made(label, unit, "sum", [self._input("costing lot", parts.costing_lot[part], unit, "part", part, "costing_lot")])
 
     def need(self, part: int) -> Working:
         """What the job takes of a part (N1). Raises KeyError without a job."""
@@ -243,9 +234,7 @@ class Workings(WorkWorkings):
                 label,
                 unit,
                 "sum",
-                [self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")]
-                if value
-                else [],
+                [self._input(f"{name} in the standard cost", value, unit, "standard", part, "elements")] if value else [],
             )
         marked = []
         if element == AT["other"] and self._share(part):
@@ -267,14 +256,10 @@ class Workings(WorkWorkings):
                 continue
             below = float(self.costs.unit[child, element])
             if below != 0.0:
-                inside = self._closed(
-                    ("element", child, element), f"{name} in one {self._name(child)}", below, self._each(child)
-                )
+                inside = self._closed(("element", child, element), f"{name} in one {self._name(child)}", below, self._each(child))
                 operands.append(made(item, unit, "product", [self._amount(line, "net"), inside]))
             if element == AT["scrap"] and self._per_good_unit(usage, "gross") != self._per_good_unit(usage, "net"):
-                operands.append(
-                    made(f"{item}, lost here", unit, "product", [self._wasted(line), self._unit_cost(child)])
-                )
+                operands.append(made(f"{item}, lost here", unit, "product", [self._wasted(line), self._unit_cost(child)]))
         for operation in range(*s.operations_of(part).indices(len(s.operations))):
             amount = self._work_parts(operation).get(element)
             if amount is not None:
@@ -287,10 +272,7 @@ class Workings(WorkWorkings):
             label,
             unit,
             "product",
-            [
-                made(f"{name} in its roll-up", unit, "sum", operands),
-                made("by hand over the roll-up", "", "quotient", share),
-            ],
+            [made(f"{name} in its roll-up", unit, "sum", operands), made("by hand over the roll-up", "", "quotient", share)],
         )
 
     def charges(self, part: int) -> Working:

@@ -63,13 +63,7 @@ class Basics:
     """
 
     def __init__(
-        self,
-        structure: Structure,
-        costs: Costs,
-        needs: Needs | None,
-        currency: str,
-        top: int,
-        fixed: Fixed | None = None,
+        self, structure: Structure, costs: Costs, needs: Needs | None, currency: str, top: int, fixed: Fixed | None = None
     ) -> None:
         self.s, self.costs, self.needs, self.currency, self.top = structure, costs, needs, currency, top
         self.fixed = fixed
@@ -101,9 +95,7 @@ class Basics:
         return usage
 
     def _unit_cost(self, part: int) -> Working:
-        return self._closed(
-            ("unit", part), f"unit cost of {self._name(part)}", self.costs.unit[part].sum(), self._each(part)
-        )
+        return self._closed(("unit", part), f"unit cost of {self._name(part)}", self.costs.unit[part].sum(), self._each(part))
 
     def _lot(self, part: int) -> Working:
         return self._closed(("lot", part), f"lot of {self._name(part)}", self.costs.lots[part], self._stock_unit(part))
@@ -124,6 +116,4 @@ class Basics:
 
     def _wasted(self, line: int) -> Working:
         child = int(self.s.child[self._at(line)])
-        return made(
-            "lost", self._stock_unit(child), "difference", [self._amount(line, "gross"), self._amount(line, "net")]
-        )
+        return made("lost", self._stock_unit(child), "difference", [self._amount(line, "gross"), self._amount(line, "net")])

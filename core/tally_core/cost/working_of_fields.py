@@ -78,11 +78,7 @@ class FieldWorkings:
     def _lacking(self, part: int) -> str:
         if not self.rolled.partial[part]:
             return ""
-        return (
-            "at least: something that goes in says nothing"
-            if self.how == "sum"
-            else "something that goes in says nothing"
-        )
+        return "at least: something that goes in says nothing" if self.how == "sum" else "something that goes in says nothing"
 
     def _word(self, part: int) -> str:
         value = self.rolled.value[part]

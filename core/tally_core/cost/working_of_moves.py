@@ -54,9 +54,7 @@ class MovesWorkings(Workings):
         swept = float(sum(self._sweep().tables[table][field][row] for row in rows)) / 0.01
         hangs = direct
         if self.needs is not None and abs(swept - direct.value) > 1e-9 * max(1.0, abs(swept)):
-            follow = constant(
-                "through the lots that follow it", swept - direct.value, unit, "from the sweep over all levels"
-            )
+            follow = constant("through the lots that follow it", swept - direct.value, unit, "from the sweep over all levels")
             hangs = made("what hangs on it", unit, "sum", [direct, follow])
         return made("1 % more of it moves", unit, "product", [constant("one percent", 0.01), hangs])
 
@@ -95,13 +93,9 @@ class MovesWorkings(Workings):
             if self.s.free[usage] or (operation is not None and at != operation) or not self.s.gross_per_unit[usage]:
                 continue
             child = int(self.s.child[usage])
-            per_unit = constant(
-                "quantity that grows with the lot", float(self.s.gross_per_unit[usage]), self._stock_unit(child)
-            )
+            per_unit = constant("quantity that grows with the lot", float(self.s.gross_per_unit[usage]), self._stock_unit(child))
             sign = [constant("given back", -1.0)] if self.s.byproduct[usage] else []
-            found.append(
-                (line, made(self._name(child), self._each(part), "product", [*sign, per_unit, self._unit_cost(child)]))
-            )
+            found.append((line, made(self._name(child), self._each(part), "product", [*sign, per_unit, self._unit_cost(child)])))
         return found
 
     def _amounts(self, operation: int, labor: list[str], hours: list[str]) -> list[Working]:
@@ -110,9 +104,7 @@ class MovesWorkings(Workings):
         found = [piece[name] for name in labor]
         unit = self.currency
         if found:
-            found.append(
-                made("overhead on it", unit, "product", [made("work", unit, "sum", list(found)), piece["on_labor"]])
-            )
+            found.append(made("overhead on it", unit, "product", [made("work", unit, "sum", list(found)), piece["on_labor"]]))
         if hours:
             spent = made("hours", "h", "sum", [piece[name] for name in hours])
             found += [self._by_hour(operation, x, spent) for x in HOURLY]
@@ -123,12 +115,7 @@ class MovesWorkings(Workings):
         part = int(self.s.operations.parent[operation])
         if not amounts or not self._is_rolled(part):
             return []
-        each = made(
-            "for each unit",
-            self._each(part),
-            "quotient",
-            [made("for the lot", self.currency, "sum", amounts), self._lot(part)],
-        )
+        each = made("for each unit", self._each(part), "quotient", [made("for the lot", self.currency, "sum", amounts), self._lot(part)])
         label = f"{self._name(part)}, {self.s.operations.named(operation)}"
         return [self._moved(label, part, [each], back)]
 
@@ -147,9 +134,7 @@ class MovesWorkings(Workings):
             return _by_outside(self, operation, False)
         by_piece, per_unit = not np.isnan(o.piece_rate[operation]), o.run_basis[operation] == PER_UNIT
         return self._amounts(
-            operation,
-            ["setup", *([] if by_piece or per_unit else ["labor"])],
-            ["setup_hours", *([] if per_unit else ["run_hours"])],
+            operation, ["setup", *([] if by_piece or per_unit else ["labor"])], ["setup_hours", *([] if per_unit else ["run_hours"])]
         )
 
 

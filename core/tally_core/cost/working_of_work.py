@@ -18,16 +18,12 @@ class WorkWorkings(Basics):
         operation = int(o.leads()[operation])
         last = self.s.operations_of(int(o.parent[operation])).stop
         yields = [
-            self._input(
-                f"yield of operation {o.sequence[k]}", o.yield_percent[k] / 100.0, "", "operation", k, "yield_percent"
-            )
+            self._input(f"yield of operation {o.sequence[k]}", o.yield_percent[k] / 100.0, "", "operation", k, "yield_percent")
             for k in range(operation, last)
             if o.resource[k] == 0
         ]
         passed = made("what passes to the end", "", "product", yields)
-        return made(
-            f"started at operation {o.sequence[operation]}", "per good unit", "quotient", [constant("one", 1.0), passed]
-        )
+        return made(f"started at operation {o.sequence[operation]}", "per good unit", "quotient", [constant("one", 1.0), passed])
 
     def _started(self, operation: int) -> Working:
         part = int(self.s.operations.parent[operation])
@@ -47,10 +43,7 @@ class WorkWorkings(Basics):
 
         if not np.isnan(o.outside_price[operation]):
             priced = made(
-                "by the unit",
-                currency,
-                "product",
-                [self._started(operation), stated("price outside", "outside_price", f"{currency} each")],
+                "by the unit", currency, "product", [self._started(operation), stated("price outside", "outside_price", f"{currency} each")]
             )
             least = stated("minimum charge", "outside_minimum", currency)
             return {"subcontract": made("subcontract", currency, "larger of", [priced, least])}
@@ -91,9 +84,12 @@ class WorkWorkings(Basics):
             ],
         )
         if np.isnan(o.piece_rate[operation]):
-            labor = made("labor", currency, "product", [
-                run_hours, stated("crew", "crew", ""), stated("labor rate", "labor_rate", per_hour, table="work_center"),
-            ])  # fmt: skip
+            labor = made(
+                "labor",
+                currency,
+                "product",
+                [run_hours, stated("crew", "crew", ""), stated("labor rate", "labor_rate", per_hour, table="work_center")],
+            )
         else:
             labor = made(
                 "labor, by the piece",

@@ -39,14 +39,12 @@ def cut_bars(stock: Sequence[Stock], pieces: Sequence[Piece], kerf: Decimal, sec
     longest = max((s.length for s in stock if s.available != 0), default=Decimal(0))
     if lengths[0] > longest:
         name = next(p.name for p in pieces if p.length == lengths[0])
-        raise TallyError(
-            f"{name} is {lengths[0].normalize():f} mm long, and the longest bar is {longest.normalize():f} mm"
-        )
+        raise TallyError(f"{name} is {lengths[0].normalize():f} mm long, and the longest bar is {longest.normalize():f} mm")
     bars = _Bars([s.length for s in stock], lengths, [wanted[x] for x in lengths], kerf)
     costs = [Fraction(s.cost) for s in stock]
     chosen = choose(
         costs, [s.available for s in stock], bars.wanted, bars.price, bars.first(costs, [s.available for s in stock]), bars.every, seconds
-    )  # fmt: skip
+    )
     if chosen.patterns is None:
         if chosen.proven:
             raise TallyError("the bars do not suffice for all pieces")
@@ -64,9 +62,7 @@ def cut_bars(stock: Sequence[Stock], pieces: Sequence[Piece], kerf: Decimal, sec
 class _Bars:
     """Patterns of bars, in whole units of length: a piece takes its length and a kerf, and a bar is a kerf longer than it is."""
 
-    def __init__(
-        self, stock: Sequence[Decimal], lengths: Sequence[Decimal], wanted: Sequence[int], kerf: Decimal
-    ) -> None:
+    def __init__(self, stock: Sequence[Decimal], lengths: Sequence[Decimal], wanted: Sequence[int], kerf: Decimal) -> None:
         takes = [Fraction(x + kerf) for x in lengths]
         room = [Fraction(x + kerf) for x in stock]
         scale = np.lcm.reduce([x.denominator for x in (*takes, *room)])
@@ -98,12 +94,7 @@ class _Bars:
         there = {s: available[s] for s in order}
         while any(left):
             stock = next(
-                (
-                    s
-                    for s in order
-                    if there[s] != 0 and any(n and t <= self.room[s] for n, t in zip(left, self.takes, strict=True))
-                ),
-                None,
+                (s for s in order if there[s] != 0 and any(n and t <= self.room[s] for n, t in zip(left, self.takes, strict=True))), None
             )
             if stock is None:
                 break
@@ -124,9 +115,7 @@ class _Bars:
     def price(self, duals: np.ndarray, stock: int, wanted: Sequence[int], over: float) -> list[Pattern]:
         """The pattern of a stock that is worth most, where that is more than it asks."""
         room = self.room[stock]
-        worth = [
-            (at, float(duals[at]), most) for at, most in enumerate(self.most(stock, wanted)) if most and duals[at] > 0
-        ]
+        worth = [(at, float(duals[at]), most) for at, most in enumerate(self.most(stock, wanted)) if most and duals[at] > 0]
         if not worth or room <= 0:
             return []
         counts = most_worthy(worth, self.takes, room) if room <= _MOST_PLACES else self._by_search(worth, room)
@@ -155,9 +144,7 @@ class _Bars:
             if value + left * each / self.takes[at] <= best + 1e-12:
                 continue
             for n in range(min(most, left // self.takes[at]) + 1):
-                stack.append(
-                    (depth + 1, left - n * self.takes[at], value + n * each, (*counts, (at, n)) if n else counts)
-                )
+                stack.append((depth + 1, left - n * self.takes[at], value + n * each, (*counts, (at, n)) if n else counts))
         return found
 
     def every(self, duals: np.ndarray, stock: int, least: float) -> list[Pattern] | None:
@@ -186,20 +173,11 @@ class _Bars:
                 continue
             at = items[depth]
             for n in range(min(most[at], left // self.takes[at]) + 1):
-                stack.append(
-                    (
-                        depth + 1,
-                        left - n * self.takes[at],
-                        value + n * float(duals[at]),
-                        (*counts, (at, n)) if n else counts,
-                    )
-                )
+                stack.append((depth + 1, left - n * self.takes[at], value + n * float(duals[at]), (*counts, (at, n)) if n else counts))
         return found
 
 
-def _named(
-    chosen: Sequence[tuple[Pattern, int]], lengths: Sequence[Decimal], pieces: Sequence[Piece], kerf: Decimal
-) -> list[Used]:
+def _named(chosen: Sequence[tuple[Pattern, int]], lengths: Sequence[Decimal], pieces: Sequence[Piece], kerf: Decimal) -> list[Used]:
     """Bars with the pieces by their names, none more than is wanted; bars that are cut the same stand together."""
     waiting: dict[Decimal, list[list]] = defaultdict(list)
     for piece in pieces:

@@ -74,9 +74,7 @@ def cut_boards(stock: Sequence[Stock], panels: Sequence[Panel], kerf: Decimal, s
     if not panels:
         return cutting_of(stock, [], bound)
     wanted = [p.count for p in panels]
-    chosen = choose(
-        costs, available, wanted, boards.price, list(boards.first(costs, available)), None, seconds, enough=Fraction(bound)
-    )  # fmt: skip
+    chosen = choose(costs, available, wanted, boards.price, list(boards.first(costs, available)), None, seconds, enough=Fraction(bound))
     if chosen.patterns is None:
         raise TallyError("no way was found to cut all panels out of the boards that there are")
     return cutting_of(stock, boards.placed(chosen.patterns), bound)
@@ -109,9 +107,7 @@ class _Boards:
     def first(self, costs: Sequence[Fraction], available: Sequence[int | None]) -> Iterator[Pattern]:
         """Patterns by which all panels are cut, the largest area first; of the stocks together, and of each by itself."""
         worth = np.array([float(p.length * p.width) for p in self.panels])
-        order = sorted(
-            range(len(self.stock)), key=lambda s: costs[s] / Fraction(self.stock[s].length * (self.stock[s].width or 1))
-        )
+        order = sorted(range(len(self.stock)), key=lambda s: costs[s] / Fraction(self.stock[s].length * (self.stock[s].width or 1)))
         for stocks in (order, *([s] for s in order)):
             left, there = list(self.wanted), list(available)
             while any(left):
@@ -143,9 +139,7 @@ class _Boards:
                 found.append((value, Pattern(stock, tuple(counts), _Strips(across, tuple(strips)))))
         return [pattern for _, pattern in sorted(found, key=lambda f: -f[0])]
 
-    def _strips(
-        self, duals: np.ndarray, board: Stock, wanted: Sequence[int], across: bool
-    ) -> list[tuple[_Column, ...]]:
+    def _strips(self, duals: np.ndarray, board: Stock, wanted: Sequence[int], across: bool) -> list[tuple[_Column, ...]]:
         assert board.width is not None
         run, rise = (board.width, board.length) if across else (board.length, board.width)
         room, high = self._room(run), self._room(rise)
@@ -175,15 +169,8 @@ class _Boards:
         self, duals: np.ndarray, ways: Sequence[tuple[_Laid, int, int]], wanted: Sequence[int], height: int, room: int
     ) -> tuple[_Column, ...]:
         """The most worthy columns of a strip of a height, no more of a panel than is wanted."""
-        fitting = [
-            (way, takes, min(height // h, wanted[way.panel]))
-            for way, takes, h in ways
-            if h <= height and wanted[way.panel] > 0
-        ]
-        things = [
-            (n, float(duals[way.panel]) * times, wanted[way.panel] // times)
-            for n, (way, _, times) in enumerate(fitting)
-        ]
+        fitting = [(way, takes, min(height // h, wanted[way.panel])) for way, takes, h in ways if h <= height and wanted[way.panel] > 0]
+        things = [(n, float(duals[way.panel]) * times, wanted[way.panel] // times) for n, (way, _, times) in enumerate(fitting)]
         chosen = most_worthy(things, [takes for _, takes, _ in fitting], room)
         columns: list[_Column] = []
         left: dict[int, int] = {}

@@ -19,9 +19,7 @@ _GRAINS = ("length", "width", "none")
 class Asked:
     """Bars and pieces, or boards and panels, with a kerf; sizes in millimetres. ``priced``: what a stock costs was stated."""
 
-    def __init__(
-        self, kerf: Decimal, stock: list[Stock], pieces: list[Piece], panels: list[Panel], priced: bool
-    ) -> None:
+    def __init__(self, kerf: Decimal, stock: list[Stock], pieces: list[Piece], panels: list[Panel], priced: bool) -> None:
         self.kerf, self.stock, self.pieces, self.panels, self.priced = kerf, stock, pieces, panels, priced
 
 
@@ -49,9 +47,7 @@ def read_cuts(document: Any) -> Asked:
     pieces, panels = [], []
     for i, row in enumerate(r.many(document.get("pieces", []), "pieces")):
         if place := r.given(row, f"pieces[{i}]", ("name", "length_mm", "count")):
-            pieces.append(
-                Piece(r.name(row, "name", place), r.size(row, "length_mm", place), r.number(row, "count", place))
-            )
+            pieces.append(Piece(r.name(row, "name", place), r.size(row, "length_mm", place), r.number(row, "count", place)))
     for i, row in enumerate(r.many(document.get("panels", []), "panels")):
         if place := r.given(row, f"panels[{i}]", ("name", "length_mm", "width_mm", "count", "grain")):
             grain = row.get("grain") or "none"
@@ -81,16 +77,22 @@ def cutting_as_json(asked: Asked, made: Cutting) -> dict[str, Any]:
     for at, stock in enumerate(asked.stock):
         mine = [u for u in made.used if u.stock == at]
         if mine:
-            used.append({
-                "stock": stock.name,
-                "count": sum(u.count for u in mine),
-                "patterns": [{"count": u.count, **_pattern(stock, u, asked.kerf)} for u in mine],
-            })  # fmt: skip
+            used.append(
+                {
+                    "stock": stock.name,
+                    "count": sum(u.count for u in mine),
+                    "patterns": [{"count": u.count, **_pattern(stock, u, asked.kerf)} for u in mine],
+                }
+            )
     cost = sum((asked.stock[u.stock].cost * u.count for u in made.used), Decimal(0))
     return {
-        "used": used, "cost": _text(cost) if asked.priced else None, "count": made.count,
-        "bound": f"{made.bound.normalize():f}" if by_number else _text(made.bound), "proven": made.proven, "waste_percent": _text(made.waste_percent),
-    }  # fmt: skip
+        "used": used,
+        "cost": _text(cost) if asked.priced else None,
+        "count": made.count,
+        "bound": f"{made.bound.normalize():f}" if by_number else _text(made.bound),
+        "proven": made.proven,
+        "waste_percent": _text(made.waste_percent),
+    }
 
 
 def _pattern(stock: Stock, used: Any, kerf: Decimal) -> dict[str, Any]:
@@ -100,10 +102,17 @@ def _pattern(stock: Stock, used: Any, kerf: Decimal) -> dict[str, Any]:
         return {"pieces": pieces, "left_mm": _size(max(stock.length - end - kerf, Decimal(0)))}
     return {
         "panels": [
-            {"name": p.name, "x_mm": _size(p.x), "y_mm": _size(p.y), "length_mm": _size(p.along), "width_mm": _size(p.across), "turned": p.turned}
+            {
+                "name": p.name,
+                "x_mm": _size(p.x),
+                "y_mm": _size(p.y),
+                "length_mm": _size(p.along),
+                "width_mm": _size(p.across),
+                "turned": p.turned,
+            }
             for p in used.placed
         ]
-    }  # fmt: skip
+    }
 
 
 def _text(number: Decimal) -> str:

@@ -64,9 +64,15 @@ def _step(costs: Sequence[Fraction]) -> Fraction:
 
 
 def choose(
-    costs: Sequence[Fraction], available: Sequence[int | None], wanted: Sequence[int], price: Price, first: Sequence[Pattern],
-    every: Enumerate | None = None, seconds: float = 60.0, enough: Fraction = Fraction(0),
-) -> Chosen:  # fmt: skip
+    costs: Sequence[Fraction],
+    available: Sequence[int | None],
+    wanted: Sequence[int],
+    price: Price,
+    first: Sequence[Pattern],
+    every: Enumerate | None = None,
+    seconds: float = 60.0,
+    enough: Fraction = Fraction(0),
+) -> Chosen:
     """The least cost of stock for all pieces.
 
     Args:
@@ -191,9 +197,13 @@ class _Master:
         rows = [r for r, n in enumerate(pattern.counts) if n]
         entries = [float(pattern.counts[r]) for r in rows]
         self._solver.addCol(
-            float(self.costs[pattern.stock]), 0.0, highspy.kHighsInf, len(rows) + 1,
-            np.array([*rows, len(self.wanted) + pattern.stock], dtype=np.int32), np.array([*entries, 1.0]),
-        )  # fmt: skip
+            float(self.costs[pattern.stock]),
+            0.0,
+            highspy.kHighsInf,
+            len(rows) + 1,
+            np.array([*rows, len(self.wanted) + pattern.stock], dtype=np.int32),
+            np.array([*entries, 1.0]),
+        )
         return True
 
     def generate(self, price: Price, ends: float) -> tuple[float, bool]:
@@ -233,9 +243,7 @@ class _Master:
     def cost_of(self, choice: Sequence[tuple[Pattern, int]]) -> Fraction:
         return sum((self.costs[p.stock] * n for p, n in choice), Fraction(0))
 
-    def whole(
-        self, bound: Fraction, ends: float, best: list[tuple[Pattern, int]] | None = None
-    ) -> list[tuple[Pattern, int]] | None:
+    def whole(self, bound: Fraction, ends: float, best: list[tuple[Pattern, int]] | None = None) -> list[tuple[Pattern, int]] | None:
         """The best choice in whole numbers of the patterns known, or the one given where none is better; ``ended``: it is known to be the best of them."""
         h = Solver()
         model = self._solver.getLp()

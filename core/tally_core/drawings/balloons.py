@@ -51,10 +51,7 @@ def _spread(low: float, high: float, step: float) -> list[float]:
 
 def _within(point: Point, radius: float, paper: Box) -> bool:
     x, y = point
-    return (
-        paper.x + radius <= x <= paper.x + paper.width - radius
-        and paper.y + radius <= y <= paper.y + paper.height - radius
-    )
+    return paper.x + radius <= x <= paper.x + paper.width - radius and paper.y + radius <= y <= paper.y + paper.height - radius
 
 
 def _reaches(point: Point, radius: float, box: Box) -> bool:
@@ -64,7 +61,7 @@ def _reaches(point: Point, radius: float, box: Box) -> bool:
 
 def place_balloons(
     points: Sequence[Point], box: Box, radius: float, paper: Box, taken: Sequence[Point] = (), blocked: Sequence[Box] = ()
-) -> list[Point]:  # fmt: skip
+) -> list[Point]:
     """A place for the balloon of each point in a view, in their order.
 
     Args:
@@ -78,9 +75,10 @@ def place_balloons(
     lie on one line with the places of others.
     """
     free = [
-        p for p in slots_around(box, radius, len(points) + len(taken), paper, blocked)
+        p
+        for p in slots_around(box, radius, len(points) + len(taken), paper, blocked)
         if all(hypot(p[0] - q[0], p[1] - q[1]) >= 2.4 * radius for q in taken)
-    ]  # fmt: skip
+    ]
     if not points or not free:
         return [*points]
     ends, slots = np.array(points, dtype=float), np.array(free, dtype=float)

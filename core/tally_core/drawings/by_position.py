@@ -39,9 +39,14 @@ def in_rows(points: Mapping[K, tuple[float, float]], tolerance: float, upward: b
 
 
 def number_by_position(
-    points: Mapping[K, tuple[float, float]], group_of: Mapping[K, str], groups: Mapping[str, Group], locked: Mapping[K, int], tolerance: float,
-    behind: Sequence[K] = (), taken: Collection[int] = (),
-) -> dict[K, int]:  # fmt: skip
+    points: Mapping[K, tuple[float, float]],
+    group_of: Mapping[K, str],
+    groups: Mapping[str, Group],
+    locked: Mapping[K, int],
+    tolerance: float,
+    behind: Sequence[K] = (),
+    taken: Collection[int] = (),
+) -> dict[K, int]:
     """A number for each thing.
 
     Args:

@@ -126,10 +126,7 @@ class _Side:
 
     def __init__(self, of: Of, day: date, compared: Mapping[str, Collection[str]] | None) -> None:
         self.of, self.definition, self.compared = of, of.definition, compared
-        self.names = {
-            k: names if compared is None else tuple(n for n in names if n in compared.get(k, ()))
-            for k, names in _FIELDS.items()
-        }
+        self.names = {k: names if compared is None else tuple(n for n in names if n in compared.get(k, ())) for k, names in _FIELDS.items()}
         definition = of.definition
         self.units = {p.number: p.unit for p in definition.parts}
         self.sheets = _sheets_that_count(definition.sheets, day)
@@ -252,10 +249,7 @@ def _same_amount(rows: Sequence[_Kept | None], values: Sequence[dict[str, Any] |
         return
     first: dict[Any, dict[str, Any]] = {}
     for line, v in stated:
-        amount = (
-            None if line.quantity is None else in_base(line.quantity, v["unit"]),
-            in_base(line.fixed_loss, v["unit"]),
-        )
+        amount = (None if line.quantity is None else in_base(line.quantity, v["unit"]), in_base(line.fixed_loss, v["unit"]))
         same = first.setdefault(amount, v)
         v.update({n: same[n] for n in ("quantity", "fixed_loss", "unit") if n in same})
 
@@ -277,10 +271,8 @@ class _Rows:
         rows: list[Row] = getattr(self.made, kind)
         agreeing = self.made.agreeing.setdefault(kind, [])
         for before, here, there in match(sides[0], sides[1], sides[2], keys):
-            if here is not None and there is not None:
-                row = self._both(before, here, there, alike)
-            else:
-                row = _alone(before, here, there, alike)
+            both = here is not None and there is not None
+            row = self._both(before, here, there, alike) if both else _alone(before, here, there, alike)  # type: ignore[arg-type]
             if row is None:
                 place = (here or there).place  # type: ignore[union-attr]
                 agreeing.append((place, _records(before, here, there)))
@@ -320,27 +312,12 @@ def _records(before: _Kept | None, here: _Kept | None, there: _Kept | None) -> T
 
 def comparison_as_json(made: Comparison) -> dict[str, Any]:
     """The comparison as the contract prints it, and beside it heads of sheets and operations."""
-    return {
-        kind: [_row_as_json(row) for row in getattr(made, kind)] for kind in ("parts", "lines", "sheets", "operations")
-    }
+    return {kind: [_row_as_json(row) for row in getattr(made, kind)] for kind in ("parts", "lines", "sheets", "operations")}
 
 
 def _row_as_json(row: Row) -> dict[str, Any]:
     found = [
-        {
-            "field": f.name,
-            "agreed": f.agreed,
-            "ours": f.ours,
-            "theirs": f.theirs,
-            "verdict": f.verdict,
-            "proposal": f.proposal,
-        }
+        {"field": f.name, "agreed": f.agreed, "ours": f.ours, "theirs": f.theirs, "verdict": f.verdict, "proposal": f.proposal}
         for f in row.fields
     ]
-    return {
-        **row.names,
-        "verdict": row.verdict,
-        "was_agreed": row.was_agreed,
-        "proposal": row.proposal,
-        "fields": found,
-    }
+    return {**row.names, "verdict": row.verdict, "was_agreed": row.was_agreed, "proposal": row.proposal, "fields": found}

@@ -55,11 +55,7 @@ def read_side(content: bytes) -> Of:
         _once(reader, seen, place, "number", part.number.upper())
         side.parts.append(part)
     for place, value in _rows(reader, document, "build_sheets"):
-        beside = (
-            [_beside(x) for x in value["lines"]]
-            if isinstance(value, dict) and isinstance(value.get("lines"), list)
-            else []
-        )
+        beside = [_beside(x) for x in value["lines"]] if isinstance(value, dict) and isinstance(value.get("lines"), list) else []
         sheet = reader.record(Sheet, value, place, needed(Sheet))
         if sheet is not None:
             for line, (known_as, kept) in zip(sheet.lines, beside, strict=False):

@@ -77,9 +77,7 @@ def strongest(fields: list[Field]) -> str:
     return max((f.verdict for f in fields), key=VERDICTS.index, default="agrees")
 
 
-def verdict_of_one_side(
-    here: bool, was_agreed: bool, same_as_agreed: bool, kept: bool = False
-) -> tuple[str, Side | None]:
+def verdict_of_one_side(here: bool, was_agreed: bool, same_as_agreed: bool, kept: bool = False) -> tuple[str, Side | None]:
     """The verdict of a row that only one side has, and whose state of it is proposed.
 
     Args:

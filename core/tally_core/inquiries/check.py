@@ -87,10 +87,7 @@ def _rule(function: Rule) -> Rule:
 
 
 def check_lines(
-    lines: Sequence[InquiryLine],
-    held: Mapping[int, Held],
-    places: Mapping[str, Place],
-    known: Mapping[int, Known] | None = None,
+    lines: Sequence[InquiryLine], held: Mapping[int, Held], places: Mapping[str, Place], known: Mapping[int, Known] | None = None
 ) -> list[LineFinding]:
     """Everything that is found on some lines, by the order of the rules.
 
@@ -110,9 +107,7 @@ def check_lines(
 def no_quantity(case: Case) -> Iterator[LineFinding]:
     for x in case.standing():
         if x.quantity is None and x.key in case.joined.parents and not x.not_fitted:
-            yield LineFinding(
-                "no-quantity", STOPS, x.key, "no quantity is stated", "type the quantity, or ask for it", "quantity"
-            )
+            yield LineFinding("no-quantity", STOPS, x.key, "no quantity is stated", "type the quantity, or ask for it", "quantity")
 
 
 @_rule
@@ -120,12 +115,7 @@ def quantity_nothing(case: Case) -> Iterator[LineFinding]:
     for x in case.standing():
         if x.quantity is not None and x.quantity < 0:
             yield LineFinding(
-                "quantity-nothing",
-                STOPS,
-                x.key,
-                f"quantity {x.quantity:f} is below nothing",
-                "type what is meant",
-                "quantity",
+                "quantity-nothing", STOPS, x.key, f"quantity {x.quantity:f} is below nothing", "type what is meant", "quantity"
             )
         elif x.quantity == 0 and not x.not_fitted:
             yield LineFinding("quantity-nothing", LOOK, x.key, "quantity 0, and not said to be not fitted",
@@ -137,12 +127,7 @@ def no_number(case: Case) -> Iterator[LineFinding]:
     for x in case.standing():
         if not x.part and not x.maker_number:
             yield LineFinding(
-                "no-number",
-                LOOK,
-                x.key,
-                "neither a number nor a maker's number",
-                "pair it by what its words say, or ask",
-                "part",
+                "no-number", LOOK, x.key, "neither a number nor a maker's number", "pair it by what its words say, or ask", "part"
             )
 
 
@@ -167,18 +152,9 @@ def designator_twice(case: Case) -> Iterator[LineFinding]:
             if at is not x:
                 elsewhere[at.row].append(d)
         words = [f"{', '.join(twice[:5])} named twice"] if twice else []
-        words += [
-            f"{', '.join(d[:5])} {'stand' if len(d) > 1 else 'stands'} at row {row} too" for row, d in elsewhere.items()
-        ]
+        words += [f"{', '.join(d[:5])} {'stand' if len(d) > 1 else 'stands'} at row {row} too" for row, d in elsewhere.items()]
         if words:
-            yield LineFinding(
-                "designator-twice",
-                LOOK,
-                x.key,
-                "; ".join(words),
-                "take it away from one of the two, or ask",
-                "designators",
-            )
+            yield LineFinding("designator-twice", LOOK, x.key, "; ".join(words), "take it away from one of the two, or ask", "designators")
 
 
 @_rule
@@ -190,11 +166,7 @@ def listed_twice(case: Case) -> Iterator[LineFinding]:
         at = first.setdefault(key, x)
         if at is not x and not key[1].startswith("·"):
             yield LineFinding(
-                "listed-twice",
-                LOOK,
-                x.key,
-                f"the same part stands at row {at.row} too",
-                "leave one of them out, or let both stand",
+                "listed-twice", LOOK, x.key, f"the same part stands at row {at.row} too", "leave one of them out, or let both stand"
             )
 
 
@@ -210,9 +182,7 @@ def two_lists(case: Case) -> Iterator[LineFinding]:
 @_rule
 def loop(case: Case) -> Iterator[LineFinding]:
     things = {t: i for i, t in enumerate(dict.fromkeys((*(x.thing for x in case.lines), *case.joined.sheets)))}
-    edges = [
-        (x, things[case.joined.parents[x.key]], things[x.thing]) for x in case.lines if x.key in case.joined.parents
-    ]
+    edges = [(x, things[case.joined.parents[x.key]], things[x.thing]) for x in case.lines if x.key in case.joined.parents]
     if not edges:
         return
     found = find_loop(len(things), np.array([e[1] for e in edges]), np.array([e[2] for e in edges]))
@@ -220,9 +190,7 @@ def loop(case: Case) -> Iterator[LineFinding]:
         names = {things[x.thing]: x.name for x in reversed(case.lines)}
         at = next(x for x, over, under in edges if (over, under) == (found[0], found[1]))
         path = " → ".join(names.get(i, "?") for i in found)
-        yield LineFinding(
-            "loop", STOPS, at.key, f"it would contain itself: {path}", "correct the number or the level", "part"
-        )
+        yield LineFinding("loop", STOPS, at.key, f"it would contain itself: {path}", "correct the number or the level", "part")
 
 
 # -- against the layout
@@ -275,13 +243,7 @@ def _pairs(case: Case) -> Iterator[tuple[InquiryLine, Held]]:
 @_rule
 def case_size_of_part(case: Case) -> Iterator[LineFinding]:
     for x, ours in _pairs(case):
-        sizes = sorted(
-            {
-                c
-                for d in x.designators
-                if d.upper() in case.places and (c := case_of_package(case.places[d.upper()].package))
-            }
-        )
+        sizes = sorted({c for d in x.designators if d.upper() in case.places and (c := case_of_package(case.places[d.upper()].package))})
         own = describe(ours.texts).fields.get("case")
         if own is not None and sizes and sizes != [own.value]:
             yield LineFinding("case-size-of-part", LOOK, x.key, f"{ours.number} is {own.value}, the layout has {', '.join(sizes)}",
@@ -294,11 +256,7 @@ def ended(case: Case) -> Iterator[LineFinding]:
         if ours.lifecycle in ("last_buy", "obsolete"):
             words = "is at its last buy" if ours.lifecycle == "last_buy" else "has ended"
             yield LineFinding(
-                "ended",
-                LOOK,
-                x.key,
-                f"{ours.number} {words}",
-                "hold the line for its successor, or let it stand with a reason",
+                "ended", LOOK, x.key, f"{ours.number} {words}", "hold the line for its successor, or let it stand with a reason"
             )
 
 
@@ -386,9 +344,7 @@ def case_size_of_number(case: Case) -> Iterator[LineFinding]:
         size = case_of_package(known.case)
         said = describe(x.words).fields.get("case")
         places = [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
-        other = sorted(
-            {c for p in places if (c := case_of_package(p.package))} | ({str(said.value)} if said else set())
-        )
+        other = sorted({c for p in places if (c := case_of_package(p.package))} | ({str(said.value)} if said else set()))
         if size and other and size not in other:
             yield LineFinding(
                 "case-size-of-number", LOOK, x.key, f"{x.maker_number} is {size}, list and layout have {', '.join(other)}",

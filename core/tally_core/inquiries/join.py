@@ -97,9 +97,7 @@ def join(lines: Iterable[InquiryLine]) -> Joined:
             if _says(other) != _says(first):
                 there = first[0].called or "another list"
                 where = f"row {first[0].row}" + (f" of {there}" if first[0].source != other[0].source else "")
-                joined.problems.append(
-                    (other[0].key, f"{things[thing]} has other lines at {where}; one part has one list")
-                )
+                joined.problems.append((other[0].key, f"{things[thing]} has other lines at {where}; one part has one list"))
             for line in other:
                 joined.again[line.key] = first[0].key
     beneath = {x.thing for own in lists.values() for x in own if x.key in joined.parents}

@@ -24,9 +24,7 @@ class Place:
     fitted: bool = True
 
 
-_PACKAGE_SIZE = re.compile(
-    r"(?<!\d)(?P<code>0\d{3,4}|[1-6]\d{3})(?P<metric>\s?_?-?(?:M(?:ETRIC)?)\b)?(?!\d)", re.IGNORECASE
-)
+_PACKAGE_SIZE = re.compile(r"(?<!\d)(?P<code>0\d{3,4}|[1-6]\d{3})(?P<metric>\s?_?-?(?:M(?:ETRIC)?)\b)?(?!\d)", re.IGNORECASE)
 
 
 def case_of_package(package: str) -> str:
@@ -35,9 +33,7 @@ def case_of_package(package: str) -> str:
     >>> case_of_package("R0603"), case_of_package("CAPC1608X90N"), case_of_package("SOT-23"), case_of_package("RES_0603M")
     ('0603', '0603', '', '0201')
     """
-    found = _PACKAGE_SIZE.search(
-        package.split("X")[0] if package.upper().startswith(("CAPC", "RESC", "INDC")) else package
-    )
+    found = _PACKAGE_SIZE.search(package.split("X")[0] if package.upper().startswith(("CAPC", "RESC", "INDC")) else package)
     if not found:
         return ""
     # Names by IPC-7351 (RESC1608X55N) state the metric size.

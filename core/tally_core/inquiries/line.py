@@ -16,11 +16,29 @@ __all__ = ["FIELDS", "InquiryLine", "all_words", "in_short", "mended_value"]
 
 #: What can be mended on a line, by its name in a neutral reading, with its word.
 FIELDS: dict[str, str] = {
-    "level": "level", "parent": "parent", "item": "item", "part": "number", "description": "description", "quantity": "quantity",
-    "unit": "unit", "maker": "maker", "maker_number": "maker's number", "designators": "designators",
-    "customer_supplied": "customer-supplied", "not_fitted": "not fitted", "unit_cost": "unit cost", "scrap_percent": "scrap, %", "note": "note",
-    "material": "material", "supplier": "supplier", "supplier_number": "supplier's number", "link": "link", "case": "case size", "lifecycle": "lifecycle", "value": "value",
-}  # fmt: skip
+    "level": "level",
+    "parent": "parent",
+    "item": "item",
+    "part": "number",
+    "description": "description",
+    "quantity": "quantity",
+    "unit": "unit",
+    "maker": "maker",
+    "maker_number": "maker's number",
+    "designators": "designators",
+    "customer_supplied": "customer-supplied",
+    "not_fitted": "not fitted",
+    "unit_cost": "unit cost",
+    "scrap_percent": "scrap, %",
+    "note": "note",
+    "material": "material",
+    "supplier": "supplier",
+    "supplier_number": "supplier's number",
+    "link": "link",
+    "case": "case size",
+    "lifecycle": "lifecycle",
+    "value": "value",
+}
 
 
 @dataclass(slots=True)
@@ -55,15 +73,27 @@ class InquiryLine(SaidOfPart):
     def of(cls, key: int, source: str, row: int, said: Mapping[str, Any], called: str = "") -> "InquiryLine":
         """A line out of a row of a neutral reading, in plain values."""
         return cls(
-            key, source, row,
-            level=said.get("level"), parent=said.get("parent") or "", item=str(said.get("item") or ""), part=said.get("part") or "",
+            key,
+            source,
+            row,
+            level=said.get("level"),
+            parent=said.get("parent") or "",
+            item=str(said.get("item") or ""),
+            part=said.get("part") or "",
             description=said.get("description") or "",
-            quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]), unit=said.get("unit") or "",
-            maker=said.get("maker") or "", maker_number=said.get("maker_number") or "", designators=list(said.get("designators") or ()),
-            customer_supplied=bool(said.get("customer_supplied")), not_fitted=bool(said.get("not_fitted")),
-            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]), scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]), note=said.get("note") or "",
-            **{n: said.get(n) or "" for n in OF_PART}, called=called,
-        )  # fmt: skip
+            quantity=None if said.get("quantity") in (None, "") else Decimal(said["quantity"]),
+            unit=said.get("unit") or "",
+            maker=said.get("maker") or "",
+            maker_number=said.get("maker_number") or "",
+            designators=list(said.get("designators") or ()),
+            customer_supplied=bool(said.get("customer_supplied")),
+            not_fitted=bool(said.get("not_fitted")),
+            unit_cost=None if said.get("unit_cost") in (None, "") else Decimal(said["unit_cost"]),
+            scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]),
+            note=said.get("note") or "",
+            **{n: said.get(n) or "" for n in OF_PART},
+            called=called,
+        )
 
     @property
     def thing(self) -> str:

@@ -115,9 +115,7 @@ def read_number(cell: Cell, comma: bool) -> Decimal:
         if not _fits(body, comma):
             if _fits(body, not comma):
                 used, wanted = ("point", "comma") if comma else ("comma", "point")
-                raise ValueError(
-                    f"“{shown}” is a number with a decimal {used}, and this list is read with a decimal {wanted}"
-                )
+                raise ValueError(f"“{shown}” is a number with a decimal {used}, and this list is read with a decimal {wanted}")
             raise ValueError(f"“{shown}” is not a number")
         clean = re.sub(f"[{_BLANKS}{'.' if comma else ','}]", "", body).replace(",", ".")
         number = Decimal(sign + clean)

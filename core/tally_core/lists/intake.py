@@ -118,10 +118,7 @@ def propose_columns(rows: Sequence[Sequence[Cell]], header: int) -> dict[str, in
             continue
         if "quantity" not in found and all(re.fullmatch(r"\d+([.,]\d+)?", c) for c in cells):
             found["quantity"] = column
-        elif (
-            "reference_designators" not in found
-            and sum(bool(re.match(r"[A-Z]{1,3}\d+([,;\s–-]|$)", c)) for c in cells) > len(cells) / 2
-        ):
+        elif "reference_designators" not in found and sum(bool(re.match(r"[A-Z]{1,3}\d+([,;\s–-]|$)", c)) for c in cells) > len(cells) / 2:
             if "part" in found:
                 found["reference_designators"] = column
         elif "unit" not in found and all(read_unit(c) for c in cells):
@@ -173,9 +170,7 @@ def read_level(text: str) -> int:
     raise ValueError(f"“{clean[:40]}” is not a level")
 
 
-def read_rows(
-    rows: Sequence[Sequence[Cell]], header: int, columns: Mapping[str, int], top: str, comma: bool
-) -> list[Reading]:
+def read_rows(rows: Sequence[Sequence[Cell]], header: int, columns: Mapping[str, int], top: str, comma: bool) -> list[Reading]:
     """Every row below the header that holds anything, with the part it stands under.
 
     Args:
@@ -250,10 +245,7 @@ def sole_root(rows: Sequence[Sequence[Cell]], header: int, columns: Mapping[str,
     >>> sole_root([["parent", "part"], ["A", "B"], ["B", "C"]], 0, {"parent": 0, "part": 1})
     'A'
     """
-    cells = [
-        {name: _text(row, at) for name, at in columns.items() if name in ("parent", "part")}
-        for row in rows[header + 1 :]
-    ]
+    cells = [{name: _text(row, at) for name, at in columns.items() if name in ("parent", "part")} for row in rows[header + 1 :]]
     roots = {c.get("parent", "") for c in cells} - {c.get("part", "") for c in cells} - {""}
     return roots.pop() if len(roots) == 1 else ""
 
@@ -272,9 +264,7 @@ def _amount(reading: Reading, name: str, cell: Cell, comma: bool, unsettled: boo
         return
     setattr(reading, name, value)
     if unsettled and isinstance(cell, str) and reads_two_ways(cell):
-        reading.looks.append(
-            f"{word} “{shown}” is read as {value.normalize():f}; with the other decimal sign it is another number"
-        )
+        reading.looks.append(f"{word} “{shown}” is read as {value.normalize():f}; with the other decimal sign it is another number")
 
 
 def _words(reading: Reading, texts: Mapping[str, str]) -> None:

@@ -103,8 +103,7 @@ def _fraction(text: str) -> Decimal | None:
 
 
 _QUANTITY = re.compile(
-    r"(?:[x×]\s*)?(?P<number>[+-]?[\d.,'’\u00a0\u2009\u202f ]*\d(?:\s*/\s*\d+)?)\s*[x×]?\s*(?P<unit>[A-Za-zµ²³.]+\d?)?\.?",
-    re.IGNORECASE,
+    r"(?:[x×]\s*)?(?P<number>[+-]?[\d.,'’\u00a0\u2009\u202f ]*\d(?:\s*/\s*\d+)?)\s*[x×]?\s*(?P<unit>[A-Za-zµ²³.]+\d?)?\.?", re.IGNORECASE
 )
 
 
@@ -169,7 +168,7 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
             sign = "comma" if commas[name] else "point"
             problems.append(
                 Trouble(0, f"{name.replace('_', ' ')}: nothing settles the decimal sign; “{doubtful[0]}” is read with a decimal {sign}")
-            )  # fmt: skip
+            )
     found = [_read_row(table, number, row, commas, problems) for number, row in body]
     _place(table, found, {n: r for n, r in body}, fields, problems)
     _check_places(found, problems)
@@ -181,7 +180,7 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
     return ListReading(found, fields, problems, ColumnMap(table.header, table.columns, used, tuple(table.titles)))
 
 
-def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> ListRow:  # fmt: skip
+def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> ListRow:
     read = ListRow(number)
     for name in (*_TEXTS, *OF_PART):
         if name in table.columns:
@@ -214,7 +213,7 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
     return read
 
 
-def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> None:  # fmt: skip
+def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> None:
     cell = table.cell(row, "quantity")
     text = text_of(cell).strip()
     if text and not (isinstance(cell, str) and (_NOT_FITTED.fullmatch(text) or _CUSTOMER.fullmatch(text))):
@@ -242,9 +241,7 @@ def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: 
 # -- placing the rows
 
 
-def _place(
-    table: ListTable, found: list[ListRow], raw: dict[int, Sequence[Cell]], fields: set[str], problems: list[Trouble]
-) -> None:
+def _place(table: ListTable, found: list[ListRow], raw: dict[int, Sequence[Cell]], fields: set[str], problems: list[Trouble]) -> None:
     """Level of each row, from whatever places it; none in a flat list."""
     if "level" in table.columns:
         for read in found:
@@ -269,11 +266,7 @@ def _place(
         if read.level is None or "parent" in table.columns:
             continue
         if previous is not None and read.level > previous + 1:
-            problems.append(
-                Trouble(
-                    read.row, f"level {read.level} follows level {previous}: a level is missing between them", "level"
-                )
-            )
+            problems.append(Trouble(read.row, f"level {read.level} follows level {previous}: a level is missing between them", "level"))
         previous = read.level
 
 
@@ -336,9 +329,7 @@ def _check_places(found: list[ListRow], problems: list[Trouble]) -> None:
             problems.append(Trouble(read.row, f"{', '.join(twice[:5])} named twice", "designators"))
         counted = read.quantity is not None and read.unit in ("", "ea") and not (read.not_fitted and read.quantity == 0)
         if read.designators and counted and read.quantity != len(read.designators):
-            problems.append(
-                Trouble(read.row, f"quantity {read.quantity:f}, but {len(read.designators)} designators", "designators")
-            )
+            problems.append(Trouble(read.row, f"quantity {read.quantity:f}, but {len(read.designators)} designators", "designators"))
         for place in dict.fromkeys(read.designators):
             at = first.setdefault(place, read.row)
             if at != read.row:

@@ -17,10 +17,20 @@ __all__ = ["MILLIMETRES", "PlaceRow", "read_places"]
 
 #: Millimetres in one of each unit of length that placement files use.
 MILLIMETRES = {
-    "mm": Decimal(1), "millimeter": Decimal(1), "millimeters": Decimal(1), "millimetre": Decimal(1), "millimetres": Decimal(1),
-    "mil": Decimal("0.0254"), "mils": Decimal("0.0254"), "thou": Decimal("0.0254"),
-    "in": Decimal("25.4"), "inch": Decimal("25.4"), "inches": Decimal("25.4"), "micron": Decimal("0.001"), "um": Decimal("0.001"),
-}  # fmt: skip
+    "mm": Decimal(1),
+    "millimeter": Decimal(1),
+    "millimeters": Decimal(1),
+    "millimetre": Decimal(1),
+    "millimetres": Decimal(1),
+    "mil": Decimal("0.0254"),
+    "mils": Decimal("0.0254"),
+    "thou": Decimal("0.0254"),
+    "in": Decimal("25.4"),
+    "inch": Decimal("25.4"),
+    "inches": Decimal("25.4"),
+    "micron": Decimal("0.001"),
+    "um": Decimal("0.001"),
+}
 
 _WORDS = {
     "designator": ("designator", "refdes", "ref des", "reference designator", "ref", "reference", "component", "part reference", "name"),
@@ -31,12 +41,10 @@ _WORDS = {
     "package": ("package", "footprint", "case", "pattern", "shape", "geometry"),
     "fitted": ("fitted", "populate", "populated", "mount", "mounted"),
     "not_fitted": ("dnp", "dnf", "dni", "not fitted"),
-}  # fmt: skip
+}
 _MEANS = {word: name for name, words in _WORDS.items() for word in words}
 _LENGTH = re.compile(r"(?P<number>[+-]?[\d.,]+(?:[eE][+-]?\d+)?)\s*(?P<unit>[A-Za-z]+)?")
-_STATED = re.compile(
-    r"\b(?:units?|einheit(?:en)?)\b[^A-Za-z]*(?:used)?[^A-Za-z]*\b(" + "|".join(MILLIMETRES) + r")\b", re.IGNORECASE
-)
+_STATED = re.compile(r"\b(?:units?|einheit(?:en)?)\b[^A-Za-z]*(?:used)?[^A-Za-z]*\b(" + "|".join(MILLIMETRES) + r")\b", re.IGNORECASE)
 
 
 @dataclass(slots=True)
@@ -58,9 +66,7 @@ def _split(rows: Sequence[Sequence[Cell]]) -> list[list[str]]:
     texts = [[text_of(cell).strip() for cell in row] for row in rows]
     if all(sum(bool(t) for t in row) <= 1 for row in texts):
         return [
-            re.split(r"\s{2,}|\t", row[0].strip())
-            if row and len(re.split(r"\s{2,}", row[0].strip())) > 3
-            else "".join(row).split()
+            re.split(r"\s{2,}|\t", row[0].strip()) if row and len(re.split(r"\s{2,}", row[0].strip())) > 3 else "".join(row).split()
             for row in texts
         ]
     return texts

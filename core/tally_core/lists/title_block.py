@@ -14,17 +14,7 @@ _LABELS = {
     "artikel", "artikelnummer", "produkt", "zeichnung", "zeichnungsnummer", "stückliste für", "ensemble", "article no", "nomenclature de",
     "conjunto", "producto", "lista de",
 }  # fmt: skip
-_DESCRIBED = {
-    "description",
-    "title",
-    "name",
-    "designation",
-    "bezeichnung",
-    "benennung",
-    "titel",
-    "désignation",
-    "descripción",
-}
+_DESCRIBED = {"description", "title", "name", "designation", "bezeichnung", "benennung", "titel", "désignation", "descripción"}
 
 
 def said_to_be_for(rows: Sequence[Sequence[Cell]], header: int, file_name: str) -> tuple[str, str]:

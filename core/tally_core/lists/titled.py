@@ -76,9 +76,7 @@ class TitledRow:
         # Where no text of the column can be read in one way only, one with a comma could be two numbers.
         if isinstance(cell, str) and "," in cell and not self._list.settled[name] and reads_two_ways(cell):
             shown = cell.strip()[:40]
-            raise ValueError(
-                f"“{shown}” could be two numbers; write {shown.replace(',', '')} or {shown.replace(',', '.')}"
-            )
+            raise ValueError(f"“{shown}” could be two numbers; write {shown.replace(',', '')} or {shown.replace(',', '.')}")
         try:
             return read_number(cell, self._list.comma[name])
         except ValueError:

@@ -133,11 +133,7 @@ def _titled(titles: Iterable[str]) -> dict[str, tuple[int, int]]:
     if "material" in found and not {"part", "maker_number"} & found.keys():
         # Some call their parts materials: where nothing else is the number, that is it.
         found["part"] = found.pop("material")
-    if (
-        "reference_designators" in found
-        and "value" not in found
-        and plain(titles[found.get("note", (0, 0))[0]]) == "comment"
-    ):
+    if "reference_designators" in found and "value" not in found and plain(titles[found.get("note", (0, 0))[0]]) == "comment":
         # Lists of boards call the value of a component its comment.
         found["value"] = found.pop("note")
     return found
@@ -160,13 +156,9 @@ def _header(rows: Sequence[Sequence[Cell]]) -> tuple[int, dict[str, tuple[int, i
             joined = _titled(both)
             # It adds a title, or every word of it only goes on with the title above: Part / number, Item / no.
             goes_on = any(_texts(after)) and all(
-                plain(t) in _MEANS
-                for t, below in zip(both, (*_texts(after), *[""] * len(both)), strict=False)
-                if below.strip()
+                plain(t) in _MEANS for t, below in zip(both, (*_texts(after), *[""] * len(both)), strict=False) if below.strip()
             )
-            if len(joined) >= 2 and (
-                len(joined) > len(best[1]) or (goes_on and len(joined) == len(best[1]) and best[0] == index)
-            ):
+            if len(joined) >= 2 and (len(joined) > len(best[1]) or (goes_on and len(joined) == len(best[1]) and best[0] == index)):
                 best = (index + 1, joined, both)
     return best
 

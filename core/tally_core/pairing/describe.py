@@ -45,16 +45,13 @@ _PERCENT = re.compile(rf"(?:±|\+/-|\+-)?\s*{_BEGIN}{_N}\s*%")
 _PPM = re.compile(rf"(?:±|\+/-)?\s*{_BEGIN}{_N}\s*ppm", re.IGNORECASE)
 _CODE = re.compile(r"(?<![A-Za-z0-9.,])(?:\d{1,4}[RrKkMGpnuµμ]\d{0,3}|[RrpnuKk]\d{1,3})[BCDFGJKM]?(?![A-Za-z0-9µΩ%])")
 _CASE = re.compile(
-    r"(?<![\d.,])(?P<before>[Mm](?:etric)?\s?)?(?P<code>0\d{3,4}|[1-6]\d{3})(?P<after>\s?(?:metric|M)\b)?(?![\d.,]*\d)",
-    re.IGNORECASE,
+    r"(?<![\d.,])(?P<before>[Mm](?:etric)?\s?)?(?P<code>0\d{3,4}|[1-6]\d{3})(?P<after>\s?(?:metric|M)\b)?(?![\d.,]*\d)", re.IGNORECASE
 )
 _DIELECTRIC = re.compile(r"(?<![A-Za-z0-9])(C[0O]G|NP[0O]|X[58][RS]|X7[RS]|Y5V|Z5U)(?![A-Za-z0-9])", re.IGNORECASE)
 _THREAD = re.compile(
     r"(?<![A-Za-z0-9])M\s?(?P<n>\d{1,2}(?:[.,]\d)?)(?:\s*[x×X]\s*(?P<pitch>[01][.,]\d{1,2}))?(?:\s*[x×X*]\s*(?P<length>\d{1,4}(?:[.,]\d+)?)(?:\s*mm)?)?(?![A-Za-z0-9]|[.,]\d)"
 )
-_STANDARD = re.compile(
-    r"(?<![A-Za-z0-9])(ISO|DIN|EN|ANSI|JIS)\s*(?:EN\s*)?(?:ISO\s*)?-?\s*(\d{2,5})(?![0-9])", re.IGNORECASE
-)
+_STANDARD = re.compile(r"(?<![A-Za-z0-9])(ISO|DIN|EN|ANSI|JIS)\s*(?:EN\s*)?(?:ISO\s*)?-?\s*(\d{2,5})(?![0-9])", re.IGNORECASE)
 _CLASS = re.compile(r"(?<![\d.,])(4[.,][68]|5[.,][68]|6[.,]8|8[.,]8|10[.,]9|12[.,]9)(?![\d.,]*\d)")
 _STEEL = re.compile(r"(?<![A-Za-z0-9])A([24])(?:-(?:50|70|80))?(?![A-Za-z0-9])")
 _WAYS = re.compile(
@@ -62,52 +59,52 @@ _WAYS = re.compile(
     re.IGNORECASE,
 )
 _PITCH = re.compile(
-    r"(?:pitch|raster|RM|pas|paso)\s*:?\s*(?P<n>\d+(?:[.,]\d+)?)\s*(?:mm)?|(?P<m>\d+(?:[.,]\d+)?)\s*mm\s*(?:pitch|raster)",
-    re.IGNORECASE,
+    r"(?:pitch|raster|RM|pas|paso)\s*:?\s*(?P<n>\d+(?:[.,]\d+)?)\s*(?:mm)?|(?P<m>\d+(?:[.,]\d+)?)\s*mm\s*(?:pitch|raster)", re.IGNORECASE
 )
 _CORES = re.compile(
-    r"(?<![A-Za-z0-9.,])(?P<cores>\d{1,3})\s*(?:[x×X]|cores?\s*[x×X]?|G)\s*(?P<n>\d+(?:[.,]\d+)?)\s*(?:mm2|mm²|qmm)",
-    re.IGNORECASE,
+    r"(?<![A-Za-z0-9.,])(?P<cores>\d{1,3})\s*(?:[x×X]|cores?\s*[x×X]?|G)\s*(?P<n>\d+(?:[.,]\d+)?)\s*(?:mm2|mm²|qmm)", re.IGNORECASE
 )
 _SECTION = re.compile(rf"{_BEGIN}{_N}\s*(?:mm2|mm²|qmm)", re.IGNORECASE)
 _AWG = re.compile(r"(?:AWG\s*-?\s*(?P<a>\d{1,2})|(?<![\d.,])(?P<b>\d{1,2})\s*AWG)(?!\d)", re.IGNORECASE)
 _BEARING = re.compile(r"(?<![A-Za-z0-9.,])(\d{3,4})(?=[-/ ]|\d?RS|2?Z|$|[,;)])")
-_SEAL = re.compile(
-    r"(?<![A-Za-z])(?P<seal>2?RS)\d?(?![A-Za-z0-9])|(?<![A-Za-z])(?P<shield>ZZ|2Z)(?![A-Za-z0-9])", re.IGNORECASE
-)
+_SEAL = re.compile(r"(?<![A-Za-z])(?P<seal>2?RS)\d?(?![A-Za-z0-9])|(?<![A-Za-z])(?P<shield>ZZ|2Z)(?![A-Za-z0-9])", re.IGNORECASE)
 _ONE_SIZE = r"\d+(?:[.,]\d+)?"
-_SIZES = re.compile(
-    rf"(?<![A-Za-z0-9.,])(?P<sizes>{_ONE_SIZE}(?:\s*[x×X*]\s*{_ONE_SIZE}){{1,2}})\s*(?P<unit>mm|cm|m)?(?![A-Za-z0-9²])"
-)
+_SIZES = re.compile(rf"(?<![A-Za-z0-9.,])(?P<sizes>{_ONE_SIZE}(?:\s*[x×X*]\s*{_ONE_SIZE}){{1,2}})\s*(?P<unit>mm|cm|m)?(?![A-Za-z0-9²])")
 _THICK = re.compile(rf"(?<![A-Za-z0-9.,x×])(?P<sizes>{_ONE_SIZE})\s*(?P<unit>mm|cm|m)(?![A-Za-z0-9²])")
 
 _HEADS = {
-    "countersunk": ("countersunk", "senkkopf", "senk", "fraisée", "avellanada"), "pan": ("pan head", "pan", "linsenkopf"),
+    "countersunk": ("countersunk", "senkkopf", "senk", "fraisée", "avellanada"),
+    "pan": ("pan head", "pan", "linsenkopf"),
     "hexagon": ("hexagon head", "hex head", "hexagon", "hex", "sechskant", "hexagonale", "hexagonal"),
     "socket": ("socket head", "socket", "innensechskant", "zylinderkopf", "chc", "allen"),
-}  # fmt: skip
+}
 _MATERIALS = {
-    "aluminium": ("aluminium", "aluminum", "alu", "aluminio"), "stainless": ("stainless", "edelstahl", "inox", "nirosta", "inoxidable"),
-    "brass": ("brass", "messing", "laiton", "latón"), "copper": ("copper", "kupfer", "cuivre", "cobre"), "nylon": ("nylon", "polyamid", "pa6", "pa66"),
-    "steel": ("steel", "stahl", "acier", "acero"), "nbr": ("nbr",), "epdm": ("epdm",), "fkm": ("fkm", "fpm"), "silicone": ("silicone", "silikon"),
-}  # fmt: skip
+    "aluminium": ("aluminium", "aluminum", "alu", "aluminio"),
+    "stainless": ("stainless", "edelstahl", "inox", "nirosta", "inoxidable"),
+    "brass": ("brass", "messing", "laiton", "latón"),
+    "copper": ("copper", "kupfer", "cuivre", "cobre"),
+    "nylon": ("nylon", "polyamid", "pa6", "pa66"),
+    "steel": ("steel", "stahl", "acier", "acero"),
+    "nbr": ("nbr",),
+    "epdm": ("epdm",),
+    "fkm": ("fkm", "fpm"),
+    "silicone": ("silicone", "silikon"),
+}
 _FINISHES = {
-    "zinc": ("zinc plated", "zinc", "verzinkt", "galvanised", "galvanized", "zingué", "cincado"), "black": ("black", "schwarz", "noir", "negro", "brüniert"),
-    "nickel": ("nickel plated", "nickel", "vernickelt", "nickelé"), "anodised": ("anodised", "anodized", "eloxiert", "anodisé", "anodizado"),
-}  # fmt: skip
+    "zinc": ("zinc plated", "zinc", "verzinkt", "galvanised", "galvanized", "zingué", "cincado"),
+    "black": ("black", "schwarz", "noir", "negro", "brüniert"),
+    "nickel": ("nickel plated", "nickel", "vernickelt", "nickelé"),
+    "anodised": ("anodised", "anodized", "eloxiert", "anodisé", "anodizado"),
+}
 _FORMS = {
-    "sheet": ("sheet", "plate", "blech", "platte", "tôle", "chapa"), "bar": ("bar", "rod", "stab", "stange", "barre", "barra"),
-    "tube": ("tube", "rohr", "tubo"), "profile": ("profile", "profil", "perfil"),
-}  # fmt: skip
+    "sheet": ("sheet", "plate", "blech", "platte", "tôle", "chapa"),
+    "bar": ("bar", "rod", "stab", "stange", "barre", "barra"),
+    "tube": ("tube", "rohr", "tubo"),
+    "profile": ("profile", "profil", "perfil"),
+}
 _LENGTHS = {"mm": Decimal("0.001"), "cm": Decimal("0.01"), "m": Decimal(1), "": Decimal("0.001")}
 #: Which kind a value speaks for where no word does.
-_SPEAKS_FOR = {
-    "resistance": "resistor",
-    "capacitance": "capacitor",
-    "inductance": "inductor",
-    "frequency": "crystal",
-    "thread": "fastener",
-}
+_SPEAKS_FOR = {"resistance": "resistor", "capacitance": "capacitor", "inductance": "inductor", "frequency": "crystal", "thread": "fastener"}
 
 
 def describe(text: str) -> Described:
@@ -265,9 +262,7 @@ def _words(table: Mapping[str, tuple[str, ...]]) -> _Reader:
 
 
 _READ_MATERIAL = _words(_MATERIALS)
-_READ_SEAL = _words(
-    {"sealed": ("sealed", "abgedichtet", "étanche", "sellado"), "shielded": ("shielded", "deckscheibe", "blindado")}
-)
+_READ_SEAL = _words({"sealed": ("sealed", "abgedichtet", "étanche", "sellado"), "shielded": ("shielded", "deckscheibe", "blindado")})
 
 
 def _case(text: str, kind: str) -> Iterator[Said]:
@@ -333,9 +328,7 @@ def _pitch(text: str, kind: str) -> Iterator[Said]:
 def _cores(text: str, kind: str) -> Iterator[Said]:
     for m in _CORES.finditer(text):
         yield Said(m["cores"], *m.span("cores"))
-    for m in re.finditer(
-        r"(?<![A-Za-z0-9.,])(\d{1,3})[ -]?(?:cores?|adrig|conducteurs|conductores)\b", text, re.IGNORECASE
-    ):
+    for m in re.finditer(r"(?<![A-Za-z0-9.,])(\d{1,3})[ -]?(?:cores?|adrig|conducteurs|conductores)\b", text, re.IGNORECASE):
         yield Said(m[1], *m.span())
 
 
@@ -368,10 +361,30 @@ def _size(text: str, kind: str) -> Iterator[Said]:
 
 
 _READERS: dict[str, _Reader] = {
-    "resistance": _coded_or(_OHM, False), "capacitance": _coded_or(_FARAD, True), "inductance": _inductance, "frequency": _by(_HERTZ),
-    "tolerance": _by(_PERCENT), "stability": _by(_PPM), "voltage": _by(_VOLT), "current": _by(_AMPERE), "power": _by(_WATT),
-    "dielectric": _dielectric, "case": _case, "ways": _ways, "pitch": _pitch, "thread": _thread, "length": _length,
-    "property_class": _property_class, "head": _words(_HEADS), "standard": _standard, "material": _material, "finish": _words(_FINISHES),
-    "cores": _cores, "section": _section, "size": _size, "form": _words(_FORMS), "seal": _seal,
-}  # fmt: skip
+    "resistance": _coded_or(_OHM, False),
+    "capacitance": _coded_or(_FARAD, True),
+    "inductance": _inductance,
+    "frequency": _by(_HERTZ),
+    "tolerance": _by(_PERCENT),
+    "stability": _by(_PPM),
+    "voltage": _by(_VOLT),
+    "current": _by(_AMPERE),
+    "power": _by(_WATT),
+    "dielectric": _dielectric,
+    "case": _case,
+    "ways": _ways,
+    "pitch": _pitch,
+    "thread": _thread,
+    "length": _length,
+    "property_class": _property_class,
+    "head": _words(_HEADS),
+    "standard": _standard,
+    "material": _material,
+    "finish": _words(_FINISHES),
+    "cores": _cores,
+    "section": _section,
+    "size": _size,
+    "form": _words(_FORMS),
+    "seal": _seal,
+}
 assert _READERS.keys() == FIELDS.keys()

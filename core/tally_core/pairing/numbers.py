@@ -93,12 +93,7 @@ def kept_keys(number: str) -> set[str]:
     if len(number) < _SHORTEST:
         return set()
     plain = number.translate(_AS_ONE)
-    return {
-        f"F:{plain}",
-        *(f"D:{d}" for d in _without_one(plain)),
-        *(f"T:{t}" for t in _cut_short(plain)),
-        *_set_apart(plain),
-    }
+    return {f"F:{plain}", *(f"D:{d}" for d in _without_one(plain)), *(f"T:{t}" for t in _cut_short(plain)), *_set_apart(plain)}
 
 
 def asked_keys(number: str, suffixes: Collection[str] = ()) -> set[str]:

@@ -6,17 +6,7 @@ Everything here looks at one place of a text; which field it is for, and which k
 import re
 from decimal import Decimal
 
-__all__ = [
-    "AWG",
-    "BEARINGS",
-    "CASE_OF_METRIC",
-    "MULTIPLES",
-    "TOLERANCE_LETTERS",
-    "case_size",
-    "coded",
-    "decimal_of",
-    "measured",
-]
+__all__ = ["AWG", "BEARINGS", "CASE_OF_METRIC", "MULTIPLES", "TOLERANCE_LETTERS", "case_size", "coded", "decimal_of", "measured"]
 
 #: SI prefixes; ``u`` and ``mu`` stand for micro (common practice).
 MULTIPLES: dict[str, Decimal] = {
@@ -54,9 +44,7 @@ def _exact(value: Decimal) -> Decimal:
     return Decimal(f"{value.normalize():f}")
 
 
-_CODED = re.compile(
-    r"(?P<whole>\d{0,4})(?P<letter>[RKMGpnuµμmE])(?P<part>\d{0,3})(?P<tolerance>[BCDFGJKM])?", re.IGNORECASE
-)
+_CODED = re.compile(r"(?P<whole>\d{0,4})(?P<letter>[RKMGpnuµμmE])(?P<part>\d{0,3})(?P<tolerance>[BCDFGJKM])?", re.IGNORECASE)
 
 
 def coded(text: str, capacitance: bool) -> tuple[Decimal, str] | None:

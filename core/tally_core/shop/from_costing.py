@@ -20,9 +20,7 @@ def _exact(value: float) -> Fraction:
     return Fraction(repr(float(value)))
 
 
-def order_plan(
-    structure: Structure, top: int, costs: Costs, quantity: Fraction
-) -> tuple[OrderPlan, list[int], list[int]]:
+def order_plan(structure: Structure, top: int, costs: Costs, quantity: Fraction) -> tuple[OrderPlan, list[int], list[int]]:
     """What an order of the part in row ``top`` takes on its own sheet, components at their cost in this job.
 
     Returns the plan, the operation rows of the structure in its order, and the usage of each of its lines. A part without operations has one
@@ -41,9 +39,7 @@ def order_plan(
         price = {} if s.free[usage] else _amounts(costs.unit[s.child[usage]])
         gross, lot, stays, stays_lot = (_exact(x) for x in taken)
         number = s.parts.numbers[s.child[usage]]
-        lines.append(
-            ExpectedLine(number, where, gross / starts, lot, stays, stays_lot, price, bool(s.byproduct[usage]))
-        )
+        lines.append(ExpectedLine(number, where, gross / starts, lot, stays, stays_lot, price, bool(s.byproduct[usage])))
         usages.append(usage)
     return OrderPlan(quantity, operations, lines), rows, usages
 
@@ -80,14 +76,23 @@ def _operation(s: Structure, row: int) -> ExpectedOperation:
     outside = float(o.outside_price[row])
     cycle, piece = float(o.cycle_quantity[row]), float(o.piece_rate[row])
     rates = Rates(
-        _exact(o.labor_rate[row]), _exact(o.setup_labor_rate[row]),
+        _exact(o.labor_rate[row]),
+        _exact(o.setup_labor_rate[row]),
         {x.element: math.prod((_exact(getattr(o, name)[row]) for name in x.factors), start=Fraction(1)) for x in HOURLY},
-        _exact(o.overhead_percent_of_labor[row]), None if np.isnan(piece) else _exact(piece),
-    )  # fmt: skip
+        _exact(o.overhead_percent_of_labor[row]),
+        None if np.isnan(piece) else _exact(piece),
+    )
     return ExpectedOperation(
-        sequence=int(o.sequence[row]), resource=int(o.resource[row]), starts=_exact(s.starts[row]),
-        setup_hours=_exact(o.setup_minutes[row] / 60.0 / pace), run_hours=_exact(o.run_minutes[row] / 60.0 / pace),
-        run_basis=RUN_BASES[o.run_basis[row]], cycle_quantity=None if np.isnan(cycle) else _exact(cycle),
-        setup_crew=_exact(o.setup_crew[row]), crew=_exact(o.crew[row]), rates=rates,
-        outside_price=None if np.isnan(outside) else _exact(outside), outside_minimum=_exact(o.outside_minimum[row]),
-    )  # fmt: skip
+        sequence=int(o.sequence[row]),
+        resource=int(o.resource[row]),
+        starts=_exact(s.starts[row]),
+        setup_hours=_exact(o.setup_minutes[row] / 60.0 / pace),
+        run_hours=_exact(o.run_minutes[row] / 60.0 / pace),
+        run_basis=RUN_BASES[o.run_basis[row]],
+        cycle_quantity=None if np.isnan(cycle) else _exact(cycle),
+        setup_crew=_exact(o.setup_crew[row]),
+        crew=_exact(o.crew[row]),
+        rates=rates,
+        outside_price=None if np.isnan(outside) else _exact(outside),
+        outside_minimum=_exact(o.outside_minimum[row]),
+    )

@@ -11,9 +11,16 @@ __all__ = ["CAUSES", "ActualLine", "ActualWork", "Cause", "CameTo", "came_to", "
 _NONE = Fraction(0)
 #: In the order in which what is actual is replaced by what was expected.
 CAUSES = (
-    "material price", "material usage", "labor rate", "labor efficiency", "machine and overhead", "outside price", "yield", "lot",
+    "material price",
+    "material usage",
+    "labor rate",
+    "labor efficiency",
+    "machine and overhead",
+    "outside price",
+    "yield",
+    "lot",
     "substitution",
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,9 +78,7 @@ def _sum(amounts: Amounts) -> Fraction:
     return sum(amounts.values(), _NONE)
 
 
-def came_to(
-    plan: OrderPlan, good: Fraction, work: Sequence[ActualWork], lines: Sequence[ActualLine], unlisted: Amounts
-) -> CameTo:
+def came_to(plan: OrderPlan, good: Fraction, work: Sequence[ActualWork], lines: Sequence[ActualLine], unlisted: Amounts) -> CameTo:
     """Actual against expected (W4, W5).
 
     Args:
@@ -126,22 +131,41 @@ def _actual(
     return added(*parts)
 
 
-def _of_lines(
-    plan: OrderPlan, good: Fraction, begun: Sequence[Fraction], lines: Sequence[ActualLine], say: Callable[..., None]
-) -> None:
+def _of_lines(plan: OrderPlan, good: Fraction, begun: Sequence[Fraction], lines: Sequence[ActualLine], say: Callable[..., None]) -> None:
     for row, (line, a) in enumerate(zip(plan.lines, lines, strict=True)):
         sign, price = (-1 if line.byproduct else 1), line.unit_price
         paid = _sum(a.value)
         if a.taken:
-            say("material price", ("line", row), sign * (paid - a.taken * price), ("taken", a.taken), ("paid for one", paid / a.taken), ("expected for one", price))  # fmt: skip
+            say(
+                "material price",
+                ("line", row),
+                sign * (paid - a.taken * price),
+                ("taken", a.taken),
+                ("paid for one", paid / a.taken),
+                ("expected for one", price),
+            )
         else:
             say("material price", ("line", row), sign * paid)
         if a.stood_in or a.stood_in_value:
             worth = _sum(a.stood_in_value)
-            say("substitution", ("line", row), sign * (worth - a.stood_in * price), ("worth of what stood in", worth), ("stood for", a.stood_in), ("expected for one", price))  # fmt: skip
+            say(
+                "substitution",
+                ("line", row),
+                sign * (worth - a.stood_in * price),
+                ("worth of what stood in", worth),
+                ("stood for", a.stood_in),
+                ("expected for one", price),
+            )
         allowed = line.gross(begun[line.operation])
         moved = sign * (a.taken + a.stood_in - allowed) * price
-        say("material usage", ("line", row), moved, ("taken", a.taken + a.stood_in), ("allowed for what was started", allowed), ("expected for one", price))  # fmt: skip
+        say(
+            "material usage",
+            ("line", row),
+            moved,
+            ("taken", a.taken + a.stood_in),
+            ("allowed for what was started", allowed),
+            ("expected for one", price),
+        )
 
 
 def _of_work(plan: OrderPlan, work: Sequence[ActualWork], say: Callable[..., None]) -> None:
@@ -162,8 +186,14 @@ def _of_work(plan: OrderPlan, work: Sequence[ActualWork], say: Callable[..., Non
         def labor(cost: Amounts) -> Fraction:
             return cost.get("setup", _NONE) + cost.get("labor", _NONE)
 
-        say("labor rate", at, labor(w.cost) - labor(at_expected), ("paid", labor(w.cost)), ("the same hours at expected rates", labor(at_expected)))  # fmt: skip
-        say("labor efficiency", at, labor(at_expected) - labor(allowed), ("hours", hours), ("allowed for what was started", may))  # fmt: skip
+        say(
+            "labor rate",
+            at,
+            labor(w.cost) - labor(at_expected),
+            ("paid", labor(w.cost)),
+            ("the same hours at expected rates", labor(at_expected)),
+        )
+        say("labor efficiency", at, labor(at_expected) - labor(allowed), ("hours", hours), ("allowed for what was started", may))
         rest = _sum(w.cost) - labor(w.cost) - (_sum(allowed) - labor(allowed))
         say("machine and overhead", at, rest, ("hours", hours), ("allowed for what was started", may))
 

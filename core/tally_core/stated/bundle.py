@@ -49,9 +49,7 @@ def parse_bundle(text: str | bytes) -> Any:
         raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
 
 
-_KNOWN = {
-    "format", "version", "currency", "options", "work_centers", "part_classes", "parts", "build_sheets", "standard_operations",
-}  # fmt: skip
+_KNOWN = {"format", "version", "currency", "options", "work_centers", "part_classes", "parts", "build_sheets", "standard_operations"}
 
 
 def read_bundle(
@@ -79,9 +77,7 @@ def read_bundle(
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise ProblemsError([Problem("format", f"this is not a {FORMAT} file")])
     if document.get("version") != VERSION:
-        raise ProblemsError(
-            [Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")]
-        )
+        raise ProblemsError([Problem("version", f"version {show_value(document.get('version'))}; this program reads {VERSION}")])
     reader = RecordReader()
     currency = _read_head(reader, document)
     centers = _read_all(reader, document, "work_centers", WorkCenter)
@@ -153,10 +149,7 @@ def _check_names(
 
 
 def _codes(
-    centers: Placed[WorkCenter],
-    standards: Placed[StandardOperation],
-    sheets: Placed[Sheet],
-    known_centers: Callable[[set[str]], set[str]],
+    centers: Placed[WorkCenter], standards: Placed[StandardOperation], sheets: Placed[Sheet], known_centers: Callable[[set[str]], set[str]]
 ) -> set[str]:
     """Work centers of the bundle, and those that it names and that exist already."""
     steps = [o for _, s in sheets for o in s.operations]
@@ -186,9 +179,7 @@ def _read_all(reader: RecordReader, document: dict, name: str, kind: type[T]) ->
     return found
 
 
-def _read_parts(
-    reader: RecordReader, document: dict
-) -> tuple[Placed[Part], dict[str, list[MakerNumber]], dict[str, Decimal]]:
+def _read_parts(reader: RecordReader, document: dict) -> tuple[Placed[Part], dict[str, list[MakerNumber]], dict[str, Decimal]]:
     """The parts, and what stands with them that is no field of theirs: makers' numbers, and what is on hand."""
     found: Placed[Part] = []
     maker_numbers: dict[str, list[MakerNumber]] = {}
@@ -230,10 +221,7 @@ def _read_options(reader: RecordReader, document: dict) -> tuple[dict[str, str],
 
 
 def _check_parts(
-    reader: RecordReader,
-    parts: Placed[Part],
-    stated: dict[str, PartClass],
-    known_classes: Callable[[set[str]], Mapping[str, PartClass]],
+    reader: RecordReader, parts: Placed[Part], stated: dict[str, PartClass], known_classes: Callable[[set[str]], Mapping[str, PartClass]]
 ) -> None:
     """Every part by itself, its own fields read as its class has them."""
     stated = {**stated, **known_classes({p.part_class for _, p in parts if p.own_values} - stated.keys())}
@@ -317,8 +305,7 @@ def write_bundle(definition: Definition) -> dict:
     """The bundle of a definition, as plain JSON values; what :func:`read_bundle` reads back to the same records."""
     document: dict[str, Any] = {"format": FORMAT, "version": VERSION, "currency": definition.currency}
     document["options"] = [
-        {"code": code, "name": name, "not_with": definition.not_together.get(code, [])}
-        for code, name in sorted(definition.options.items())
+        {"code": code, "name": name, "not_with": definition.not_together.get(code, [])} for code, name in sorted(definition.options.items())
     ]
     document["work_centers"] = [plain_value(c) for c in definition.work_centers]
     document["standard_operations"] = [plain_value(x) for x in definition.standard_operations]

@@ -26,7 +26,14 @@ _PLAIN: dict[Any, dict[str, Any]] = {
     datetime: {"type": "string", "pattern": r"^\d{4}-\d\d-\d\dT\d\d:\d\d"},
 }
 #: Records that stand under a name of their own.
-_NAMED = {WorkCenter: "work_center", Part: "part", Operation: "operation", Sheet: "build_sheet", PartClass: "part_class", StandardOperation: "standard_operation"}  # fmt: skip
+_NAMED = {
+    WorkCenter: "work_center",
+    Part: "part",
+    Operation: "operation",
+    Sheet: "build_sheet",
+    PartClass: "part_class",
+    StandardOperation: "standard_operation",
+}
 
 
 def needed(record: type) -> tuple[str, ...]:
@@ -42,10 +49,7 @@ def _type(hint: Any, among: tuple[str, ...]) -> dict[str, Any]:
     if get_origin(hint) is list:
         (of,) = get_args(hint)
         if isinstance(of, type) and is_dataclass(of):
-            return {
-                "type": "array",
-                "items": {"$ref": f"#/$defs/{_NAMED[of]}"} if of in _NAMED else _record(of, needed(of)),
-            }
+            return {"type": "array", "items": {"$ref": f"#/$defs/{_NAMED[of]}"} if of in _NAMED else _record(of, needed(of))}
         return {"type": "array", "items": _type(of, among)}
     if among:
         return {"enum": list(among)}
@@ -90,9 +94,7 @@ def bundle_schema(name: str, version: int) -> dict[str, Any]:
         "build_sheets": Sheet,
         "standard_operations": StandardOperation,
     }
-    decimal = {
-        "anyOf": [{"type": "string", "pattern": r"^\s*[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?\s*$"}, {"type": "number"}]
-    }
+    decimal = {"anyOf": [{"type": "string", "pattern": r"^\s*[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?\s*$"}, {"type": "number"}]}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Round Tally bundle",

@@ -57,20 +57,27 @@ def _add(a: Any, b: Any) -> Any:
     return _numbers_only(operator.add)(a, b)
 
 
-FUNCTIONS: dict[str, Callable[..., Any]] = {
-    "min": min,
-    "max": max,
-    "round": _round,
-    "abs": abs,
-    "sqrt": math.sqrt,
-    "pi": lambda: math.pi,
-}
+FUNCTIONS: dict[str, Callable[..., Any]] = {"min": min, "max": max, "round": _round, "abs": abs, "sqrt": math.sqrt, "pi": lambda: math.pi}
 _NAME = re.compile(r"[A-Za-z][A-Za-z0-9_]{0,39}")
 _LONGEST, _MOST_NODES, _MOST_FIELDS = 300, 120, 40
 _FORBIDDEN = (
-    ast.Attribute, ast.Subscript, ast.Lambda, ast.JoinedStr, ast.FormattedValue, ast.ListComp, ast.GeneratorExp, ast.Dict,
-    ast.List, ast.Tuple, ast.Set, ast.SetComp, ast.DictComp, ast.Starred, ast.NamedExpr, ast.Await,
-)  # fmt: skip
+    ast.Attribute,
+    ast.Subscript,
+    ast.Lambda,
+    ast.JoinedStr,
+    ast.FormattedValue,
+    ast.ListComp,
+    ast.GeneratorExp,
+    ast.Dict,
+    ast.List,
+    ast.Tuple,
+    ast.Set,
+    ast.SetComp,
+    ast.DictComp,
+    ast.Starred,
+    ast.NamedExpr,
+    ast.Await,
+)
 
 
 #: The kinds of fields that can be added up, and that have an order.
@@ -140,9 +147,7 @@ def _check_expressions(part_class: PartClass) -> Iterator[Problem]:
             continue
         for unknown in sorted(names - usable - set(FACTS)):
             broken = True
-            yield Problem(
-                place, f"{unknown} is not known here; known are {', '.join([*sorted(usable - {own.name}), *FACTS])}"
-            )
+            yield Problem(place, f"{unknown} is not known here; known are {', '.join([*sorted(usable - {own.name}), *FACTS])}")
         needs[own.name] = names & usable
     if broken:
         return
@@ -179,9 +184,7 @@ def _names_in(expression: str) -> set[str]:
         if (
             isinstance(node, ast.BinOp)
             and isinstance(node.op, ast.Pow | ast.LShift | ast.RShift | ast.MatMult | ast.BitOr)
-            and not (
-                isinstance(node.op, ast.Pow) and isinstance(node.right, ast.Constant) and node.right.value in (2, 3)
-            )
+            and not (isinstance(node.op, ast.Pow) and isinstance(node.right, ast.Constant) and node.right.value in (2, 3))
         ):
             raise ValueError("of powers only ** 2 and ** 3 are known; for roots take sqrt")
         if isinstance(node, ast.Constant):
@@ -201,9 +204,7 @@ def _check_constant(value: Any) -> None:
         raise ValueError("numbers in an expression are below 10 to the 15th")
 
 
-def read_values(
-    part_class: PartClass, typed: Mapping[str, Any], place: str = ""
-) -> tuple[dict[str, str], list[Problem]]:
+def read_values(part_class: PartClass, typed: Mapping[str, Any], place: str = "") -> tuple[dict[str, str], list[Problem]]:
     """The values of a class's own fields as plain text, numbers written alike, and what is wrong with them.
 
     Args:
@@ -251,10 +252,7 @@ def read_values(
 
 
 def compute_fields(
-    part_class: PartClass,
-    values: Mapping[str, str],
-    facts: Mapping[str, Decimal | float | None],
-    budget: Budget | None = None,
+    part_class: PartClass, values: Mapping[str, str], facts: Mapping[str, Decimal | float | None], budget: Budget | None = None
 ) -> dict[str, str]:
     """The computed fields of a part: name → the result as text, or words that begin with ``–`` and say what is missing.
 

@@ -37,9 +37,7 @@ class Difference:
         return "changed" if self.fields else "same"
 
 
-def pair(
-    left: Sequence[T], right: Sequence[T], keys: Sequence[Callable[[T], Hashable | None]]
-) -> list[tuple[int | None, int | None]]:
+def pair(left: Sequence[T], right: Sequence[T], keys: Sequence[Callable[[T], Hashable | None]]) -> list[tuple[int | None, int | None]]:
     """Indexes that answer to one another: by the first key, what is left by the next, and so on.
 
     A key of None pairs nothing. The pairs come in the order of the right, each of those only on the left where it stood.

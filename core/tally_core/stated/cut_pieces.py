@@ -56,9 +56,7 @@ def read_cut(text: str) -> CutPieces:
     size, *rest = [piece.strip() for piece in text.strip().split(",")]
     numbers = [_number(n, "a size") for n in re.split(r"\s*[x×*]\s*", size, flags=re.IGNORECASE)]
     if len(numbers) not in (2, 3):
-        raise TallyError(
-            f"write count × length, or count × length × width, in millimetres: 12 × 200, not {text[:40]!r}"
-        )
+        raise TallyError(f"write count × length, or count × length × width, in millimetres: 12 × 200, not {text[:40]!r}")
     count, length, width = numbers[0], numbers[1], numbers[2] if len(numbers) == 3 else None
     if count != count.to_integral_value() or not 0 < count <= _MOST_COUNT:
         raise TallyError(f"the first number is how many pieces, a whole number from 1, not {size[:40]!r}")
@@ -91,9 +89,7 @@ def _number(text: str, what: str) -> Decimal:
     except InvalidOperation:
         raise TallyError(f"{what} is a number in millimetres, not {text.strip()[:40]!r}") from None
     if not number.is_finite() or not 0 <= number <= _MOST_MM or number != round(number, 3):
-        raise TallyError(
-            f"{what} is a number in millimetres from 0, of at most three decimals, not {text.strip()[:40]!r}"
-        )
+        raise TallyError(f"{what} is a number in millimetres from 0, of at most three decimals, not {text.strip()[:40]!r}")
     return number
 
 

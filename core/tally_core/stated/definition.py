@@ -9,17 +9,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from ..basics.facts import of
-from ..basics.kinds import (
-    FIELD_KINDS,
-    GIVEN_AS,
-    LIFECYCLES,
-    LINE_KINDS,
-    LISTS,
-    PART_KINDS,
-    ROLL_UPS,
-    RUN_BASES,
-    STATUSES,
-)
+from ..basics.kinds import FIELD_KINDS, GIVEN_AS, LIFECYCLES, LINE_KINDS, LISTS, PART_KINDS, ROLL_UPS, RUN_BASES, STATUSES
 
 __all__ = [
     "ClassField",
@@ -90,14 +80,10 @@ class WorkCenter:
     group: str = ""  # the department or line it belongs to
     labor_rate: Decimal = of(ZERO, bound=">= 0", cause="rate", tried=True)
     # The labor rate when not stated.
-    setup_labor_rate: Decimal | None = of(
-        None, word="set-up labor rate", bound=">= 0", cause="rate", tried=True, clears=True
-    )
+    setup_labor_rate: Decimal | None = of(None, word="set-up labor rate", bound=">= 0", cause="rate", tried=True, clears=True)
     machine_rate: Decimal = of(ZERO, bound=">= 0", cause="rate", tried=True)
     overhead_per_hour: Decimal = of(ZERO, bound=">= 0", cause="rate", tried=True)
-    overhead_percent_of_labor: Decimal = of(
-        ZERO, word="overhead on labor, %", bound=">= 0", unit="%", cause="rate", tried=True
-    )
+    overhead_percent_of_labor: Decimal = of(ZERO, word="overhead on labor, %", bound=">= 0", unit="%", cause="rate", tried=True)
     efficiency_percent: Decimal = of(HUNDRED, word="efficiency, %", bound="> 0", unit="%", cause="time", tried=True)
     stations: int = of(1, bound="> 0")
     # Of each station in percent, like "100, 100, 80", in the order in which they are taken; all alike when not stated.
@@ -143,9 +129,7 @@ class Part:
     unit: str = "ea"
     unit_cost: Decimal | None = of(None, bound=">= 0", cause="price", tried=True)
     # By hand: instead of the roll-up.
-    given_cost: Decimal | None = of(
-        None, word="cost given by hand", bound=">= 0", cause="price", tried=True, clears=True
-    )
+    given_cost: Decimal | None = of(None, word="cost given by hand", bound=">= 0", cause="price", tried=True, clears=True)
     # Its elements: all of it in one, or in the proportion of the roll-up in whose place it stands.
     given_as: str = of("one_element", word="elements of a cost given by hand", among=GIVEN_AS, cause="price")
     # By hand: over the roll-up, where no cost is given.
@@ -174,9 +158,7 @@ class Part:
     supplier_link: str = ""
     unmodelled: bool = False  # glue, grease, paint, labels: on no drawing, dropped into sheets in the amount used there
     own_values: dict[str, str] = field(default_factory=dict)  # of the fields of its class, by name
-    prices: list[PriceChange] = field(
-        default_factory=list
-    )  # the unit cost from days on; before the first, ``unit_cost``
+    prices: list[PriceChange] = field(default_factory=list)  # the unit cost from days on; before the first, ``unit_cost``
 
 
 @dataclass(slots=True)
@@ -184,9 +166,7 @@ class Subcontract:
     """Work done outside: price per started unit, least charge per lot, days away."""
 
     supplier: str = of("", most=200)
-    unit_price: Decimal = of(
-        ZERO, word="price outside", bound=">= 0", cause="price", tried=True, column="outside_price"
-    )
+    unit_price: Decimal = of(ZERO, word="price outside", bound=">= 0", cause="price", tried=True, column="outside_price")
     minimum_charge: Decimal = of(ZERO, bound=">= 0", cause="price", tried=True, column="outside_minimum")
     lead_days: int = of(0, bound=">= 0")
 
@@ -258,12 +238,8 @@ class Line:
     quantity: Decimal | None = of(None, bound=">= 0", cause="usage", tried=True, tried_bound="> 0")
     unit: str | None = None  # the part's stock unit when not stated
     quantity_basis: str = of("per_unit", among=("per_unit", "per_lot"))
-    scrap_percent: Decimal | None = of(
-        None, word="scrap, %", bound=">= 0", unit="%", cause="usage", tried=True, clears=True
-    )
-    yield_percent: Decimal | None = of(
-        None, word="yield, %", bound="> 0", unit="%", cause="usage", tried=True, clears=True
-    )
+    scrap_percent: Decimal | None = of(None, word="scrap, %", bound=">= 0", unit="%", cause="usage", tried=True, clears=True)
+    yield_percent: Decimal | None = of(None, word="yield, %", bound="> 0", unit="%", cause="usage", tried=True, clears=True)
     fixed_loss: Decimal = of(ZERO, word="fixed loss per lot", bound=">= 0", cause="usage", tried=True)
     issue_at: int | None = None
     option: str | None = None

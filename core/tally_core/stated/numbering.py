@@ -34,9 +34,7 @@ def next_numbers(part_class: PartClass, taken: Iterable[str], count: int) -> lis
         at += ((highest - at) // part_class.step + 1) * part_class.step
     numbers = [at + i * part_class.step for i in range(count)]
     if numbers and numbers[-1] >= 10**part_class.digits:
-        raise ValueError(
-            f"{part_class.digits} digits end at {10**part_class.digits - 1}; give class {part_class.name} more"
-        )
+        raise ValueError(f"{part_class.digits} digits end at {10**part_class.digits - 1}; give class {part_class.name} more")
     return [format_number(part_class, n) for n in numbers]
 
 

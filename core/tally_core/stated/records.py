@@ -52,19 +52,14 @@ def check_number(number: str, word: str = "part number") -> str | None:
         return f"a {word} has at most 64 characters; this one has {len(number)}"
     for index, char in enumerate(number):
         if char.isspace() or unicodedata.category(char) in ("Zs", "Cf", "Cc"):
-            return f"a {word} holds no blanks; this one has one " + (
-                f"after “{number[:index]}”" if index else "at its start"
-            )
+            return f"a {word} holds no blanks; this one has one " + (f"after “{number[:index]}”" if index else "at its start")
         if char.isascii():
             continue
         name = unicodedata.name(char, "unknown")
         # Numbers are one in either size: a letter that is two as a capital (ß) has no other size.
         one = len(char.upper()) == 1
         if not (name.startswith("LATIN") and char.isalpha() and one and unicodedata.normalize("NFKC", char) == char):
-            return (
-                f"the character “{char}” ({name.lower()}) is easily confused or cannot be typed by everyone; "
-                "use A–Z, 0–9"
-            )
+            return f"the character “{char}” ({name.lower()}) is easily confused or cannot be typed by everyone; use A–Z, 0–9"
     return None
 
 
@@ -107,9 +102,7 @@ def _unit(symbol: str, name: str = "unit") -> Iterator[Problem]:
 
 def _days(first: date | None, last: date | None) -> Iterator[Problem]:
     if first is not None and last is not None and last <= first:
-        yield Problem(
-            "effective_to", f"the last day ({last}) must come after the first ({first}): it is itself not in force"
-        )
+        yield Problem("effective_to", f"the last day ({last}) must come after the first ({first}): it is itself not in force")
 
 
 def _buying_unit(part: Part) -> Iterator[Problem]:
@@ -121,9 +114,7 @@ def _buying_unit(part: Part) -> Iterator[Problem]:
         return
     unknown = list(_unit(name, "buying_unit"))
     if unknown:
-        yield Problem(
-            "stock_per_buying_unit", f"{name[:20]} is no unit of measure; say how many {part.unit} one of it holds"
-        )
+        yield Problem("stock_per_buying_unit", f"{name[:20]} is no unit of measure; say how many {part.unit} one of it holds")
     elif not list(_unit(part.unit)) and dimension(name) != dimension(part.unit):
         yield Problem(
             "buying_unit",
@@ -196,9 +187,7 @@ def check_counted(part: Part, counted: Decimal) -> Iterator[Problem]:
         yield Problem("on_hand", f"{part.number} is a {part.kind} and is never stocked")
     elif list(_unit(part.unit)):
         return
-    elif (
-        is_count(part.unit) if part.whole_only is None else part.whole_only
-    ) and counted != counted.to_integral_value():
+    elif (is_count(part.unit) if part.whole_only is None else part.whole_only) and counted != counted.to_integral_value():
         yield Problem("on_hand", f"{part.number} is counted in whole units, not {counted:f}")
 
 
@@ -246,9 +235,7 @@ def check_operation(operation: Operation) -> Iterator[Problem]:
     if len(operation.instructions) > 20_000:
         yield Problem("instructions", "instructions have at most 20,000 characters; put more into a file beside them")
     if operation.transfer_quantity is not None and operation.subcontract is not None:
-        yield Problem(
-            "transfer_quantity", "what is done outside goes and comes as a whole lot, without a transfer quantity"
-        )
+        yield Problem("transfer_quantity", "what is done outside goes and comes as a whole lot, without a transfer quantity")
     if operation.subcontract is not None:
         for problem in _fields(operation.subcontract):
             yield Problem(f"subcontract.{problem.place}", problem.message)
@@ -290,14 +277,10 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
     """
     for name in line.kept_off:
         if name not in LISTS:
-            yield Problem(
-                "kept_off", f"there is no list {name[:40]!r}; the lists are {', '.join(LISTS[:-1])} and {LISTS[-1]}"
-            )
+            yield Problem("kept_off", f"there is no list {name[:40]!r}; the lists are {', '.join(LISTS[:-1])} and {LISTS[-1]}")
     for problem in _fields(line):
         if problem.place == "quantity" and line.quantity is not None and line.quantity < 0:
-            yield Problem(
-                "quantity", f"{problem.message}; what comes back is a by-product: make it a line of that kind"
-            )
+            yield Problem("quantity", f"{problem.message}; what comes back is a by-product: make it a line of that kind")
         else:
             yield problem
     kind = LINE_KIND.get(line.kind, LINE_KIND["component"])
@@ -317,9 +300,7 @@ def check_line(line: Line, stock_unit: str | None, parent_kind: str = "made") ->
         yield from unknown
         if not unknown and stock_unit is not None and dimension(line.unit) != dimension(stock_unit):
             yield Problem(
-                "unit",
-                f"{line.unit} is {dimension(line.unit)}, and {line.part} is stocked in {stock_unit}, "
-                f"{dimension(stock_unit)}",
+                "unit", f"{line.unit} is {dimension(line.unit)}, and {line.part} is stocked in {stock_unit}, {dimension(stock_unit)}"
             )
     if len(line.reference_designators) > 5000 or any(len(place) > 60 for place in line.reference_designators):
         yield Problem("reference_designators", "a line names at most 5,000 places of at most 60 characters each")

@@ -25,9 +25,7 @@ def overlap(one: tuple[date | None, date | None], other: tuple[date | None, date
     >>> overlap((None, june), (june, None)), overlap((None, july), (june, None))
     (False, True)
     """
-    return (one[0] is None or other[1] is None or one[0] < other[1]) and (
-        other[0] is None or one[1] is None or other[0] < one[1]
-    )
+    return (one[0] is None or other[1] is None or one[0] < other[1]) and (other[0] is None or one[1] is None or other[0] < one[1])
 
 
 def revision_order(revision: str) -> tuple[int, str]:

@@ -42,15 +42,7 @@ def find_loop_in_force(numbers: Sequence[str], sheets: Sequence[Candidate], edge
     keys = {key for key, *_ in tangled}
     ways: dict[tuple[int, str], int] = {}
     rivals = [
-        Candidate(
-            s.key,
-            ways.setdefault((s.part, s.alternate), len(ways)),
-            "A",
-            s.revision,
-            s.status,
-            s.effective_from,
-            s.effective_to,
-        )
+        Candidate(s.key, ways.setdefault((s.part, s.alternate), len(ways)), "A", s.revision, s.status, s.effective_from, s.effective_to)
         for s in sheets
         if any(part_of[key] == s.part for key in keys)
     ]
@@ -59,9 +51,7 @@ def find_loop_in_force(numbers: Sequence[str], sheets: Sequence[Candidate], edge
     for day in sorted(days | {date.min}):
         for drafts in (False, True):
             chosen = set(choose_sheets(rivals, day, drafts).values())
-            meets = [
-                (part_of[key], to) for key, to, first, last in tangled if key in chosen and in_force(day, first, last)
-            ]
+            meets = [(part_of[key], to) for key, to, first, last in tangled if key in chosen and in_force(day, first, last)]
             if meets:
                 ends = np.array(meets)
                 loop = find_loop(count, ends[:, 0], ends[:, 1])

@@ -51,11 +51,7 @@ def take_away(parts: PartTable, lines: LineTable, counts: np.ndarray, removing: 
             unit = SYMBOLS[lines.unit[row]]
             word = LINE_KIND[LINE_KINDS[lines.kind[row]]].word
             stand = np.flatnonzero(same)
-            where = (
-                "items " + ", ".join(str(lines.item[i]) for i in stand)
-                if len(stand)
-                else f"no line with it as a {word} counts"
-            )
+            where = "items " + ", ".join(str(lines.item[i]) for i in stand) if len(stand) else f"no line with it as a {word} counts"
             raise TallyError(
                 f"sheet {parts.numbers[lines.parent[row]]}, item {lines.item[row]}: the option removes "
                 f"{lines.quantity[row]:g} {unit} of {parts.numbers[lines.child[row]]}, "

@@ -83,7 +83,4 @@ def lay_over(
 def same_inputs(one: PartTable | LineTable | OperationTable, other: PartTable | LineTable | OperationTable) -> bool:
     """Whether two tables hold the same figures, names aside."""
     names = [n for n in type(one).__dataclass_fields__ if n != "numbers"]
-    return all(
-        np.array_equal(a, b, equal_nan=a.dtype.kind == "f")
-        for a, b in ((getattr(one, n), getattr(other, n)) for n in names)
-    )
+    return all(np.array_equal(a, b, equal_nan=a.dtype.kind == "f") for a, b in ((getattr(one, n), getattr(other, n)) for n in names))

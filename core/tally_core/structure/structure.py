@@ -98,18 +98,12 @@ def _refuse_phantom_work(parts: PartTable, lines: LineTable, counts: np.ndarray,
     if at.size:
         part, item = parts.numbers[lines.parent[at[0]]], lines.item[at[0]]
         raise TallyError(
-            f"sheet {part}, item {item}: {part} is a phantom, and a phantom has no lots, "
-            "so it takes no quantity per lot and no fixed loss"
+            f"sheet {part}, item {item}: {part} is a phantom, and a phantom has no lots, so it takes no quantity per lot and no fixed loss"
         )
 
 
 def build_structure(
-    parts: PartTable,
-    lines: LineTable,
-    operations: OperationTable,
-    day: date,
-    options: Collection[int] = (),
-    top: int | None = None,
+    parts: PartTable, lines: LineTable, operations: OperationTable, day: date, options: Collection[int] = (), top: int | None = None
 ) -> Structure:
     """Apply a day and a set of options to a definition (rules U1 to U8) and order its parts.
 
@@ -219,9 +213,7 @@ def _factors(parts: PartTable, lines: LineTable, rows: np.ndarray) -> np.ndarray
     return factor
 
 
-def _levels(
-    parts: PartTable, parent: np.ndarray, child: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+def _levels(parts: PartTable, parent: np.ndarray, child: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Over parts the level, and the rows in the order of levels; over rows their place in that; where each level starts. Raises LoopError."""
     level = low_level_codes(len(parts), parent, child)
     if (level < 0).any():

@@ -113,9 +113,7 @@ def _known(unit: str) -> str:
     return unit
 
 
-def _lines(
-    placed: Sequence[tuple[int, int, Line]], rows: Mapping[str, int], stock_unit: np.ndarray, codes: Mapping[str, int]
-) -> LineTable:
+def _lines(placed: Sequence[tuple[int, int, Line]], rows: Mapping[str, int], stock_unit: np.ndarray, codes: Mapping[str, int]) -> LineTable:
     units = columns_of(PartTable)["unit"].words
     child = [-1 if line.part is None else rows[line.part] for *_, line in placed]
     return LineTable(
@@ -151,11 +149,17 @@ def _operations(work: Sequence[tuple[int, Operation, WorkCenter]], resource: Seq
     """Those of a work center at its rates; what is done outside has a price instead."""
     outside = [o.subcontract for _, o, _ in work]
     of_center = [n for n in columns_of(OperationTable) if n not in Operation.__slots__ and n in WorkCenter.__slots__]
-    return OperationTable(**_filled(OperationTable, [o for _, o, _ in work], {
-        "parent": [part for part, _, _ in work],
-        "resource": resource,
-        **{name: [getattr(c, name) for *_, c in work] for name in of_center},
-        "setup_labor_rate": [c.labor_rate if c.setup_labor_rate is None else c.setup_labor_rate for *_, c in work],
-        "outside_price": [None if x is None else x.unit_price for x in outside],
-        "outside_minimum": [None if x is None else x.minimum_charge for x in outside],
-    }))  # fmt: skip
+    return OperationTable(
+        **_filled(
+            OperationTable,
+            [o for _, o, _ in work],
+            {
+                "parent": [part for part, _, _ in work],
+                "resource": resource,
+                **{name: [getattr(c, name) for *_, c in work] for name in of_center},
+                "setup_labor_rate": [c.labor_rate if c.setup_labor_rate is None else c.setup_labor_rate for *_, c in work],
+                "outside_price": [None if x is None else x.unit_price for x in outside],
+                "outside_minimum": [None if x is None else x.minimum_charge for x in outside],
+            },
+        )
+    )

@@ -100,9 +100,7 @@ def elapsed(structure: Structure, times: TimeTable, lots: np.ndarray, work: Oper
         cycles = work.cycles[rows]
         part = np.where(work.started[rows] > 0, quantity / work.started[rows], 1.0)
         by_cycle = o.run_basis[rows] == PER_CYCLE
-        part[by_cycle] = round_up(quantity[by_cycle] / o.cycle_quantity[rows[by_cycle]]) / np.maximum(
-            cycles[by_cycle], 1.0
-        )
+        part[by_cycle] = round_up(quantity[by_cycle] / o.cycle_quantity[rows[by_cycle]]) / np.maximum(cycles[by_cycle], 1.0)
         part[o.run_basis[rows] == PER_LOT] = 1.0
         return np.minimum(part, 1.0)
 
@@ -181,15 +179,7 @@ def lead_times(structure: Structure, times: TimeTable, lots: np.ndarray, spent: 
         rows, own = slice(first[a], first[b]), slice(edge_first[a], edge_first[b])
         if first[a] == first[b]:
             continue
-        end = _ends(
-            begin[rows],
-            duration[rows],
-            before[own] - first[a],
-            after[own] - first[a],
-            overlaps[own],
-            lag[own],
-            tail[own],
-        )
+        end = _ends(begin[rows], duration[rows], before[own] - first[a], after[own] - first[a], overlaps[own], lag[own], tail[own])
         done = last[rows]
         np.maximum.at(there, parent[rows][done], end[done])
     return there / DAY
@@ -210,13 +200,7 @@ def routing_times(structure: Structure, times: TimeTable, spent: Elapsed) -> tup
 
 
 def _ends(
-    begin: np.ndarray,
-    duration: np.ndarray,
-    before: np.ndarray,
-    after: np.ndarray,
-    overlaps: np.ndarray,
-    lag: np.ndarray,
-    tail: np.ndarray,
+    begin: np.ndarray, duration: np.ndarray, before: np.ndarray, after: np.ndarray, overlaps: np.ndarray, lag: np.ndarray, tail: np.ndarray
 ) -> np.ndarray:
     """When each operation ends. One that overlaps gets a node of its own for its end: that waits for two things."""
     if not len(before):
@@ -232,8 +216,6 @@ def _ends(
         np.concatenate((begin, np.zeros(len(late)))),
         np.concatenate((source, late, end_node[before[overlaps]])),
         np.concatenate((after, end_node[late], end_node[after[overlaps]])),
-        np.concatenate(
-            (np.where(overlaps, lag, left[before]), duration[late], left[before[overlaps]] + tail[overlaps])
-        ),
+        np.concatenate((np.where(overlaps, lag, left[before]), duration[late], left[before[overlaps]] + tail[overlaps])),
     )
     return at[end_node] + left

@@ -42,9 +42,13 @@ def make_token(user: Any, name: str, subjects: list[str], days: int) -> tuple[To
             raise ProblemsError(problems)
         token = f"rt_{secrets.token_urlsafe(32)}"
         made = Token.objects.create(
-            user=user, name=name, subjects=[s for s in READABLE if s in subjects], start=token[:_START], digest=digest_of(token),
+            user=user,
+            name=name,
+            subjects=[s for s in READABLE if s in subjects],
+            start=token[:_START],
+            digest=digest_of(token),
             until=localdate() + timedelta(days=days),
-        )  # fmt: skip
+        )
         note(user, user, f"made a token, {name}, that reads {', '.join(made.subjects)}")
     return made, token
 

@@ -18,9 +18,7 @@ class People(TestCase):
         return next(p for p in self.admin.get("/people")[1]["people"] if p["name"] == name)
 
     def add(self, **more: object) -> tuple[int, dict]:
-        return self.admin.post(
-            "/people", {"name": "nora", "full_name": "Nora Vane", "roles": ["buyer"], "password": GOOD} | more
-        )
+        return self.admin.post("/people", {"name": "nora", "full_name": "Nora Vane", "roles": ["buyer"], "password": GOOD} | more)
 
     def signed_in(self, name: str, password: str) -> Client:
         client = Client()
@@ -42,8 +40,12 @@ class People(TestCase):
         self.assertEqual(self.person("nora")["roles"], ["engineer", "viewer"])
         self.assertEqual(
             [(n.by, n.person, n.what) for n in Noted.objects.all()],
-            [("administrator", "nora", "buyer before, engineer, viewer now"), ("nora", "nora", "signed in"), ("administrator", "nora", "added as buyer")],
-        )  # fmt: skip
+            [
+                ("administrator", "nora", "buyer before, engineer, viewer now"),
+                ("nora", "nora", "signed in"),
+                ("administrator", "nora", "added as buyer"),
+            ],
+        )
 
     def test_who_is_locked_out_is_out_at_once(self) -> None:
         self.add()
@@ -63,8 +65,7 @@ class People(TestCase):
         self.assertEqual((wrong.status_code, wrong.json()["problems"][0]["place"]), (422, "old"))
         with self.settings(AXES_FAILURE_LIMIT=3):
             said = [
-                here.post("/api/people/own-password", {"old": f"guess {n}", "password": GOOD}, **post).json()["message"]
-                for n in range(3)
+                here.post("/api/people/own-password", {"old": f"guess {n}", "password": GOOD}, **post).json()["message"] for n in range(3)
             ]
             self.assertIn("Too many wrong tries", said[-1])
             reset()
@@ -88,9 +89,15 @@ class People(TestCase):
     def test_what_is_wrong_is_said_by_its_field_and_nothing_is_saved(self) -> None:
         self.add()
         for more, place in (
-            ({"name": "Nora"}, "name"), ({"name": ""}, "name"), ({"name": "a b"}, "name"), ({"name": "x" * 61}, "name"), ({"name": "o", "roles": ["king"]}, "roles"),
-            ({"name": "o", "password": "o" * 1001}, "password"), ({"name": "o", "password": "password"}, "password"), ({"name": "o", "full_name": "a\nb"}, "full_name"),
-        ):  # fmt: skip
+            ({"name": "Nora"}, "name"),
+            ({"name": ""}, "name"),
+            ({"name": "a b"}, "name"),
+            ({"name": "x" * 61}, "name"),
+            ({"name": "o", "roles": ["king"]}, "roles"),
+            ({"name": "o", "password": "o" * 1001}, "password"),
+            ({"name": "o", "password": "password"}, "password"),
+            ({"name": "o", "full_name": "a\nb"}, "full_name"),
+        ):
             status, said = self.add(**more)
             self.assertEqual((status, said["problems"][0]["place"]), (422, place), more)
         self.assertEqual(get_user_model().objects.count(), 2)

@@ -19,11 +19,7 @@ class SigningIn(TestCase):
 
     def attempt(self, user: str = "engineer", password: str = "wrong", address: str = "127.0.0.1", **headers: str):
         return Client().post(
-            "/api/session",
-            {"user": user, "password": password},
-            content_type="application/json",
-            REMOTE_ADDR=address,
-            headers=headers,
+            "/api/session", {"user": user, "password": password}, content_type="application/json", REMOTE_ADDR=address, headers=headers
         )
 
     def wrong(self, times: int, **more: str) -> list[str]:
@@ -66,11 +62,7 @@ class Addresses(TestCase):
     def test_only_what_our_own_proxies_added_is_believed(self) -> None:
         def found(told: str, trusted: int) -> str:
             with override_settings(TRUSTED_PROXIES=trusted):
-                return client_address(
-                    RequestFactory().get(
-                        "/", headers={"X-Forwarded-For": told} if told else {}, REMOTE_ADDR="192.0.2.1"
-                    )
-                )
+                return client_address(RequestFactory().get("/", headers={"X-Forwarded-For": told} if told else {}, REMOTE_ADDR="192.0.2.1"))
 
         self.assertEqual(found("198.51.100.7", 0), "192.0.2.1")
         self.assertEqual(found("1.1.1.1, 198.51.100.7", 1), "198.51.100.7")

@@ -30,16 +30,7 @@ class Tokens(TestCase):
     def test_it_reads_what_it_was_given_and_nothing_else(self) -> None:
         self.assertEqual(self.read("/parts"), 200)
         self.assertEqual(self.read("/parts/one?number=RT-1"), 200)
-        for path in (
-            "/sheets",
-            "/partners",
-            "/orders",
-            "/tokens",
-            "/session/columns",
-            "/today",
-            "/jobs/1",
-            "/requests",
-        ):
+        for path in ("/sheets", "/partners", "/orders", "/tokens", "/session/columns", "/today", "/jobs/1", "/requests"):
             self.assertIn(self.read(path), (403, 404, 405), path)
         self.assertEqual(self.program.get("/api/parts").status_code, 401)
         self.assertEqual(self.read("/parts", "rt_somebody-elses"), 401)
@@ -53,12 +44,12 @@ class Tokens(TestCase):
                 self.assertGreaterEqual(self.read(path, method=method), 400, (method, path))
         with_csrf_off = Client(enforce_csrf_checks=False)
         answer = with_csrf_off.post(
-            "/api/parts", {"number": "N", "kind": "bought", "unit": "ea"}, "application/json",
+            "/api/parts",
+            {"number": "N", "kind": "bought", "unit": "ea"},
+            "application/json",
             headers={"Authorization": f"Bearer {self.made['token']}"},
-        )  # fmt: skip
-        self.assertEqual(
-            (answer.status_code, answer.json()["message"]), (403, "A token only reads. Nothing was saved.")
         )
+        self.assertEqual((answer.status_code, answer.json()["message"]), (403, "A token only reads. Nothing was saved."))
 
     def test_a_revoked_one_and_one_that_ran_out_are_refused_at_once(self) -> None:
         self.assertEqual(self.read("/parts"), 200)
@@ -89,8 +80,14 @@ class Tokens(TestCase):
         self.assertGreater(len(token), 40)
 
     def test_what_cannot_be_made_is_named(self) -> None:
-        for fields, place in (({"name": " "}, "name"), ({"name": "x" * 61}, "name"), ({"subjects": []}, "subjects"), ({"subjects": ["rights"]}, "subjects"),
-                              ({"days": 0}, "days"), ({"days": 401}, "days")):  # fmt: skip
+        for fields, place in (
+            ({"name": " "}, "name"),
+            ({"name": "x" * 61}, "name"),
+            ({"subjects": []}, "subjects"),
+            ({"subjects": ["rights"]}, "subjects"),
+            ({"days": 0}, "days"),
+            ({"days": 401}, "days"),
+        ):
             body = {"name": "list", "subjects": ["parts"], "days": 9} | fields
             status, answer = self.engineer.post("/tokens", body)
             self.assertEqual((status, [p["place"] for p in answer["problems"]]), (422, [place]))

@@ -26,9 +26,7 @@ _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _MOST_SUPPLIERS = 30
 
 
-def ask_for_quotation(
-    user: Any, plan_id: int, parts: list[str], suppliers: list[str], wanted_by: str | None
-) -> list[Request]:
+def ask_for_quotation(user: Any, plan_id: int, parts: list[str], suppliers: list[str], wanted_by: str | None) -> list[Request]:
     """A draft to each of some suppliers, by code, for some needs of a plan. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "buying"):
         plan = BuyPlan.objects.select_for_update(of=("self",)).filter(pk=plan_id).first()
@@ -53,27 +51,23 @@ def ask_for_quotation(
             makers.setdefault(number.part_id, []).append(f"{number.maker_id or ''} {number.number}".strip())
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 3)", [BUYING])
-        known = (
-            Request.objects.filter(number__regex=r"^RQ[0-9]{4,9}$")
-            .order_by("-id")
-            .values_list("number", flat=True)[:50]
-        )
+        known = Request.objects.filter(number__regex=r"^RQ[0-9]{4,9}$").order_by("-id").values_list("number", flat=True)[:50]
         last = max((int(n[2:]) for n in known), default=1000)
         made = []
         for at, partner in enumerate(partners, 1):
             lines = [
-                RequestLine(
-                    part=n.part,
-                    quantity=_told(n),
-                    unit=n.said["buying_unit"],
-                    makers=" or ".join(makers.get(n.part_id, ())),
-                )
+                RequestLine(part=n.part, quantity=_told(n), unit=n.said["buying_unit"], makers=" or ".join(makers.get(n.part_id, ())))
                 for n in needs
             ]
             request = Request(
-                number=f"RQ{last + at:04d}", supplier=partner, plan=plan, wanted_by=until, made_by=str(user), mail_to=partner.mail,
+                number=f"RQ{last + at:04d}",
+                supplier=partner,
+                plan=plan,
+                wanted_by=until,
+                made_by=str(user),
+                mail_to=partner.mail,
                 words=first_words(lines, until),
-            )  # fmt: skip
+            )
             request._history_user = user
             request.save()
             for line in lines:
@@ -147,9 +141,7 @@ def take_answer(user: Any, request_id: int, rows: list[list[Cell]], anyway: bool
     Raises ProblemsError, MissingError and Refused.
     """
     with writing(user, "buying"):
-        request = (
-            Request.objects.select_for_update(of=("self",)).select_related("supplier").filter(pk=request_id).first()
-        )
+        request = Request.objects.select_for_update(of=("self",)).select_related("supplier").filter(pk=request_id).first()
         if request is None or request.supplier is None:
             raise MissingError("This request is no longer there.")
         REQUEST_ACTIONS.require("answer", request.state, request.number)

@@ -35,9 +35,7 @@ def hold_choice(user, plan_id: int, version: int | None, offer_id: int, quantity
         first = min(b.start for b in _core_offer(offer, plan).breaks)
         if amount < first:
             raise ProblemsError([Problem("quantity", f"this offer has a price from {first.normalize():f} on")])
-        HeldChoice.objects.update_or_create(
-            plan=plan, offer=offer, defaults={"quantity": amount, "chosen_by": str(user)}
-        )
+        HeldChoice.objects.update_or_create(plan=plan, offer=offer, defaults={"quantity": amount, "chosen_by": str(user)})
         return _changed(plan, user)
 
 
@@ -46,9 +44,7 @@ def _core_offer(offer: Offer, plan: BuyPlan):
     for row, made in zip(market.rows, market.offers, strict=True):
         if row.pk == offer.pk:
             return made
-    raise ProblemsError(
-        [Problem("offer", f"{offer.unit} does not convert into the unit {offer.part.number} is bought in")]
-    )
+    raise ProblemsError([Problem("offer", f"{offer.unit} does not convert into the unit {offer.part.number} is bought in")])
 
 
 def let_go_choice(user, plan_id: int, version: int | None, offer_id: int) -> BuyPlan:

@@ -41,9 +41,7 @@ def make_quote(user, inquiry_id: int) -> Quote:
                 setattr(quote, name, getattr(last, name))
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 2)", [BUYING])
-        numbers = (
-            Quote.objects.filter(number__regex=r"^Q[0-9]{4,9}$").order_by("-id").values_list("number", flat=True)[:20]
-        )
+        numbers = Quote.objects.filter(number__regex=r"^Q[0-9]{4,9}$").order_by("-id").values_list("number", flat=True)[:20]
         quote.number = f"Q{max((int(n[1:]) for n in numbers), default=1000) + 1:04d}"
         quote._history_user = user
         quote.save()
@@ -105,9 +103,7 @@ def _once(rows: list[dict[str, Any]], problems: list[Problem]) -> list[dict[str,
             problems.append(Problem(f"once[{at}].words", "say what it is, in at most 200 characters"))
         if amount is None or not 0 <= amount < 10**9:
             problems.append(Problem(f"once[{at}].amount", "an amount of money from 0"))
-        found.append(
-            {"words": words, "amount": f"{(amount or Decimal(0)).normalize():f}", "spread": bool(row["spread"])}
-        )
+        found.append({"words": words, "amount": f"{(amount or Decimal(0)).normalize():f}", "spread": bool(row["spread"])})
     return found
 
 

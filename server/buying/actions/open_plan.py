@@ -64,21 +64,14 @@ def plans_of_inquiry(user, inquiry_id: int) -> list[BuyPlan]:
         builds = [(b, b.line.part) for b in inquiry.builds.select_related("line__part") if b.line.part]
         if not builds:
             raise ProblemsError(
-                [
-                    Problem(
-                        "",
-                        "say how many of which product are wanted, and make its list a build sheet; then it can be priced",
-                    )
-                ]
+                [Problem("", "say how many of which product are wanted, and make its list a build sheet; then it can be priced")]
             )
         there = {(b.part_id, b.quantity) for plan in inquiry.plans.all() for b in plan.builds.all()}
         made = []
         for build, part in builds:
             if (part.pk, build.quantity) in there:
                 continue
-            plan = BuyPlan(
-                opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry
-            )
+            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry)
             _number(plan)
             _save(plan, user)
             PlanBuild.objects.create(plan=plan, part=part, quantity=build.quantity, by=build.wanted_by)
@@ -86,9 +79,7 @@ def plans_of_inquiry(user, inquiry_id: int) -> list[BuyPlan]:
         return made
 
 
-def change_plan(
-    user, plan_id: int, version: int | None, fields: dict[str, Any], builds: list[dict[str, Any]] | None = None
-) -> BuyPlan:
+def change_plan(user, plan_id: int, version: int | None, fields: dict[str, Any], builds: list[dict[str, Any]] | None = None) -> BuyPlan:
     """Change what is planned, from the version that somebody saw; builds replace those that stood there.
 
     Raises ProblemsError, MissingError and Refused.

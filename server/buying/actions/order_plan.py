@@ -28,9 +28,7 @@ def order_plan(user, plan_id: int, version: int | None) -> list[PurchaseOrder]:
         if plan.result is None or plan.planned_version != plan.version:
             raise ProblemsError([Problem("", "the plan was changed since it was planned; plan it anew first")])
         if plans_shown().filter(pk=plan.pk, market_moved=True).exists():
-            raise ProblemsError(
-                [Problem("", "offers for it came or went since it was planned, or rates did; plan it anew first")]
-            )
+            raise ProblemsError([Problem("", "offers for it came or went since it was planned, or rates did; plan it anew first")])
         there = plan.orders.exclude(state="cancelled").values_list("number", flat=True)
         if there:
             raise ProblemsError([Problem("", f"ordered already: {', '.join(sorted(there))}")])
@@ -46,16 +44,20 @@ def order_plan(user, plan_id: int, version: int | None) -> list[PurchaseOrder]:
         rates = {code: rate.rate for code, rate in rates_on(localdate()).items()}
         made = []
         for supplier, lines in sorted(by_supplier.items()):
-            made += _orders_of(
-                user, plan, supplier, lines, offers, terms.get(supplier), rates, Decimal(heads[supplier]["charge"])
-            )
+            made += _orders_of(user, plan, supplier, lines, offers, terms.get(supplier), rates, Decimal(heads[supplier]["charge"]))
         return made
 
 
 def _orders_of(
-    user, plan: BuyPlan, supplier: str, lines: list[tuple[PlanNeed, dict]], offers: dict[int, Offer], terms: Terms | None,
-    rates: dict[str, Decimal], charge: Decimal,
-) -> list[PurchaseOrder]:  # fmt: skip
+    user,
+    plan: BuyPlan,
+    supplier: str,
+    lines: list[tuple[PlanNeed, dict]],
+    offers: dict[int, Offer],
+    terms: Terms | None,
+    rates: dict[str, Decimal],
+    charge: Decimal,
+) -> list[PurchaseOrder]:
     """One order for each currency in which a supplier offers; freight and charge stand on the first."""
     by_currency: dict[str, list[tuple[PlanNeed, dict, Offer]]] = defaultdict(list)
     for need, bought in lines:
@@ -65,12 +67,7 @@ def _orders_of(
     own = Workspace.the().currency
     for currency, of in sorted(by_currency.items()):
         order = PurchaseOrder(
-            number=next_order_number(),
-            supplier_id=supplier,
-            currency=currency,
-            plan=plan,
-            made_by=str(user),
-            note=plan.title[:200],
+            number=next_order_number(), supplier_id=supplier, currency=currency, plan=plan, made_by=str(user), note=plan.title[:200]
         )
         if not made:
             rate = Decimal(1) if currency == own else rates.get(currency, Decimal(1))
@@ -86,15 +83,9 @@ def _orders_of(
     return made
 
 
-def _line(
-    order: PurchaseOrder, position: int, part: Part, offer: Offer, quantity: Decimal, terms: Terms | None
-) -> OrderLine:
+def _line(order: PurchaseOrder, position: int, part: Part, offer: Offer, quantity: Decimal, terms: Terms | None) -> OrderLine:
     factor = in_buying_units(part, offer.unit) or Decimal(1)
-    own = max(
-        (Decimal(start) * factor, Decimal(price) / factor)
-        for start, price in offer.breaks
-        if Decimal(start) * factor <= quantity
-    )
+    own = max((Decimal(start) * factor, Decimal(price) / factor) for start, price in offer.breaks if Decimal(start) * factor <= quantity)
     return OrderLine(
         order=order,
         position=position,
@@ -114,11 +105,7 @@ def _line(
 def order_part(user, part: str, offer_id: int, quantity: str) -> PurchaseOrder:
     """An order of one part, from one of its offers, without a plan. Raises MissingError, ProblemsError and Refused."""
     with writing(user, "buying"):
-        offer = (
-            Offer.objects.select_related("part", "supplier")
-            .filter(pk=offer_id, part__number=part, let_go_at=None)
-            .first()
-        )
+        offer = Offer.objects.select_related("part", "supplier").filter(pk=offer_id, part__number=part, let_go_at=None).first()
         if offer is None:
             raise MissingError("This offer does not hold any more.")
         amount = typed_number(quantity) or Decimal(0)
@@ -130,9 +117,7 @@ def order_part(user, part: str, offer_id: int, quantity: str) -> PurchaseOrder:
             first = min((b.start for b in core.breaks), default=Decimal(0)) if core else Decimal(0)
             raise ProblemsError([Problem("quantity", f"this offer has a price from {first.normalize():f} on")])
         terms = Terms.objects.filter(partner=offer.supplier).first()
-        order = PurchaseOrder(
-            number=next_order_number(), supplier=offer.supplier, currency=offer.currency, made_by=str(user)
-        )
+        order = PurchaseOrder(number=next_order_number(), supplier=offer.supplier, currency=offer.currency, made_by=str(user))
         order.freight = terms.freight if terms else Decimal(0)
         order._history_user = user
         order.save()

@@ -28,9 +28,7 @@ def _saved(order: PurchaseOrder, user: Any) -> PurchaseOrder:
     return order
 
 
-def change_order(
-    user, order_id: int, version: int | None, note: str | None, lines: list[dict[str, Any]]
-) -> PurchaseOrder:
+def change_order(user, order_id: int, version: int | None, note: str | None, lines: list[dict[str, Any]]) -> PurchaseOrder:
     """Other quantities, prices and days on a draft. ``lines``: line, and of quantity, price and due_on what changes; quantity 0 takes it away.
 
     Raises ProblemsError placing each problem at its line, MissingError and Refused.
@@ -62,9 +60,7 @@ def change_order(
         if problems:
             raise ProblemsError(problems)
         OrderLine.objects.filter(pk__in=[k for k, line in rows.items() if not line.quantity]).delete()
-        OrderLine.objects.bulk_update(
-            [line for line in rows.values() if line.quantity], ["quantity", "price", "due_on"]
-        )
+        OrderLine.objects.bulk_update([line for line in rows.values() if line.quantity], ["quantity", "price", "due_on"])
         if note is not None:
             order.note = note.strip()[:5000]
         return _saved(order, user)

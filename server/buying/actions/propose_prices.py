@@ -35,13 +35,7 @@ def propose_prices(user: Any, plan_id: int, round_id: int) -> int:
         cost = sum((Decimal(b["cost"]) for b in need.bought), Decimal(0))
         price = (cost / bought * each).quantize(_SIX)
         items.append(
-            {
-                "table": "part",
-                "key": need.part.number,
-                "field": "unit_cost",
-                "value": f"{price:f}",
-                "reason": f"bought so by {plan.number}",
-            }
+            {"table": "part", "key": need.part.number, "field": "unit_cost", "value": f"{price:f}", "reason": f"bought so by {plan.number}"}
         )
     if not items:
         raise ProblemsError([Problem("", "the plan buys nothing")])

@@ -19,9 +19,7 @@ from buying.typed_number import typed_number
 __all__ = ["close_line", "receive_goods"]
 
 
-def receive_goods(
-    user, order_id: int, version: int | None, came: list[dict[str, Any]], slip: str
-) -> tuple[PurchaseOrder, list[str]]:
+def receive_goods(user, order_id: int, version: int | None, came: list[dict[str, Any]], slip: str) -> tuple[PurchaseOrder, list[str]]:
     """Keep what came of some lines, in their unit. ``came``: line, quantity; ``slip``: the number of their delivery note.
 
     Answers the order, and in words what came more than was ordered. An order all of whose lines came is done.
@@ -70,9 +68,7 @@ def _received(user, order: PurchaseOrder, found: list[tuple[OrderLine, Decimal]]
     for line, quantity in found:
         paid = None if rate is None else quantity * line.price * rate
         cost = None if paid is None else {"material": paid, "overhead": paid * line.part.overhead_percent / 100}
-        posts.append(
-            StockPost(line.part_id, round(quantity * line.stock_each, 9), reason, cost, origin=slip or order.number)
-        )
+        posts.append(StockPost(line.part_id, round(quantity * line.stock_each, 9), reason, cost, origin=slip or order.number))
     over = []
     for (line, quantity), move in zip(found, post_stock(str(user), posts), strict=True):
         Receipt.objects.create(line=line, quantity=quantity, slip=slip, move=move, received_by=str(user))

@@ -25,13 +25,7 @@ def save_terms(user, code: str, version: int | None, given: dict[str, Any]) -> T
             raise MissingError(f"Partner {code} is not known.")
         terms = Terms.objects.filter(partner=partner).first() or Terms(partner=partner, version=0)
         if (version or 0) != terms.version:
-            raise ProblemsError(
-                [
-                    Problem(
-                        "", f"the terms of {partner.name} were changed by somebody else meanwhile; look at them again"
-                    )
-                ]
-            )
+            raise ProblemsError([Problem("", f"the terms of {partner.name} were changed by somebody else meanwhile; look at them again")])
         problems: list[Problem] = []
         for field in ("freight", "minimum_order", "small_order_charge"):
             if field in given:

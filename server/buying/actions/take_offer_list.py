@@ -94,9 +94,7 @@ def read_offers(
     return said, offers
 
 
-def _offers(
-    listed: TitledList, partner: Partner, said: OfferList, answers: bool, goes_on: Callable[[int], None]
-) -> list[Offer]:
+def _offers(listed: TitledList, partner: Partner, said: OfferList, answers: bool, goes_on: Callable[[int], None]) -> list[Offer]:
     parts = _Parts(listed, partner)
     groups: dict[tuple[Any, ...], list[TitledRow]] = defaultdict(list)
     for row in listed:
@@ -127,9 +125,7 @@ def _offers(
             _wrong(said, rows[0], f"{problem.place}: {problem.message}")
         if not problems:
             offers.append(offer)
-            said.look += [f"row {rows[0].number}, {offer.part.number}: {words}" for words in look][
-                : _MOST_TOLD - len(said.look)
-            ]
+            said.look += [f"row {rows[0].number}, {offer.part.number}: {words}" for words in look][: _MOST_TOLD - len(said.look)]
     return offers
 
 
@@ -177,9 +173,7 @@ class _Parts:
 
     def __init__(self, listed: TitledList, partner: Partner) -> None:
         numbers = {row.text("part").upper() for row in listed}
-        found = Part.objects.annotate(any_case=Upper("number")).filter(
-            any_case__in=numbers, kind__in=("bought", "made")
-        )
+        found = Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=numbers, kind__in=("bought", "made"))
         self._by_number = {p.number.upper(): p for p in found}
         wanted = {fold(row.text("maker_number")) for row in listed} - {""}
         self._by_maker: dict[str, Part] = {}

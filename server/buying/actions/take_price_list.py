@@ -34,12 +34,7 @@ def bring_price_list(user, code: str, name: str, content: bytes) -> PriceList:
             raise MissingError(f"Partner {code} is not known.")
         if len(content) > settings.UPLOAD_LIMIT:
             raise TallyError(too_large(len(content)))
-        made = PriceList(
-            supplier=partner,
-            name=plain_name(name),
-            file=store(content, "application/octet-stream"),
-            brought_by=str(user),
-        )
+        made = PriceList(supplier=partner, name=plain_name(name), file=store(content, "application/octet-stream"), brought_by=str(user))
         made._history_user = user
         made.save()
         job = ask_for(KIND, made.pk, f"reading {made.name}", str(user))

@@ -51,10 +51,10 @@ def run_take_rates(user_id: int, job_id: int) -> None:
         own = Workspace.the().currency
         if base != own:
             raise TallyError(f"The feed says what currencies are worth in {base}, not in {own}; it is not used.")
-        wanted = {
-            *Partner.objects.values_list("currency", flat=True),
-            *Offer.objects.values_list("currency", flat=True).distinct(),
-        } - {own, ""}
+        wanted = {*Partner.objects.values_list("currency", flat=True), *Offer.objects.values_list("currency", flat=True).distinct()} - {
+            own,
+            "",
+        }
         by_hand = set(Rate.objects.exclude(source=SOURCE).values_list("currency", "day"))
         user = get_user_model().objects.get(pk=user_id)
         with writing(user, "buying"):

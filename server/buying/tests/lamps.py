@@ -24,7 +24,7 @@ _SHELF = {"currency": "EUR", "calls_a_minute": 1000, "accounts": {"k": "1"}}
 SCREWS: dict[str, Any] = {
     "holm": _SHELF | {"name": "Holm", "kind": "items", "items": {"N-5": ["Nordry", "H5", "1=0.20 500=0.11", 1, 0, 100, 9000, 5]}},
     "fathom": _SHELF | {"name": "Fathom", "kind": "quotation", "items": {"N-5": ["Nordry", "F5", "100=14 1000=9", 100, 100, 100, 9000, 3]}},
-}  # fmt: skip
+}
 
 
 @contextmanager
@@ -50,10 +50,18 @@ def day(days: int) -> str:
 def lamps(labor: bool = False) -> dict[str, Any]:
     """LAMP takes 4 screws (5 % scrap), half a metre of tube and a made STEM, which takes a screw; BOX takes 2 screws."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "work_centers": [{"code": "BENCH", "labor_rate": "60"}],
         "parts": [
-            {"number": "SCR", "kind": "bought", "unit": "ea", "description": "Screw", "maker_numbers": [{"maker": "Nordry", "number": "N-5"}]},
+            {
+                "number": "SCR",
+                "kind": "bought",
+                "unit": "ea",
+                "description": "Screw",
+                "maker_numbers": [{"maker": "Nordry", "number": "N-5"}],
+            },
             {"number": "TUBE", "kind": "bought", "unit": "m", "description": "Tube", "buying_unit": "bar", "stock_per_buying_unit": "3"},
             {"number": "GLASS", "kind": "bought", "unit": "ea", "description": "Glass"},
             {"number": "STEM", "kind": "made", "unit": "ea", "costing_lot": "10"},
@@ -61,14 +69,23 @@ def lamps(labor: bool = False) -> dict[str, Any]:
             {"number": "BOX", "kind": "made", "unit": "ea", "costing_lot": "10"},
         ],
         "build_sheets": [
-            {"part": "LAMP", "status": "released", "lines": [
-                {"item": 10, "part": "SCR", "quantity": "4", "scrap_percent": "5"}, {"item": 20, "part": "TUBE", "quantity": "0.5"},
-                {"item": 30, "part": "STEM", "quantity": "1"}, {"item": 40, "part": "GLASS", "quantity": "1", "customer_supplied": True}],
-             "operations": [{"sequence": 10, "name": "Fit", "work_center": "BENCH", "setup_minutes": "30", "run_minutes": "1"}] if labor else []},
+            {
+                "part": "LAMP",
+                "status": "released",
+                "lines": [
+                    {"item": 10, "part": "SCR", "quantity": "4", "scrap_percent": "5"},
+                    {"item": 20, "part": "TUBE", "quantity": "0.5"},
+                    {"item": 30, "part": "STEM", "quantity": "1"},
+                    {"item": 40, "part": "GLASS", "quantity": "1", "customer_supplied": True},
+                ],
+                "operations": [{"sequence": 10, "name": "Fit", "work_center": "BENCH", "setup_minutes": "30", "run_minutes": "1"}]
+                if labor
+                else [],
+            },
             {"part": "STEM", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "1"}]},
             {"part": "BOX", "status": "released", "lines": [{"item": 10, "part": "SCR", "quantity": "2"}]},
         ],
-    }  # fmt: skip
+    }
 
 
 class Lamps(TestCase):
@@ -82,9 +99,7 @@ class Lamps(TestCase):
         self.buyer = Api("buyer")
 
     def offer(self, part: str, supplier: str, breaks: list[list[str]], **more: str) -> int:
-        status, answer = self.buyer.post(
-            "/buying/offers", {"part": part, "supplier": supplier, "breaks": breaks, **more}
-        )
+        status, answer = self.buyer.post("/buying/offers", {"part": part, "supplier": supplier, "breaks": breaks, **more})
         self.assertEqual(status, 200, answer)
         return answer["id"]
 

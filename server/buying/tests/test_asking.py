@@ -41,25 +41,22 @@ class AskingSuppliers(Lamps):
         with self.services():
             first = self.buyer.get(f"/buying/plans/{plan['id']}/asking")[1]
             self.assertEqual(
-                [(a["supplier"], a["numbers"], a["waiting"]) for a in first["suppliers"]],
-                [("Fathom Bolts", 1, 1), ("Holm Metals", 1, 1)],
+                [(a["supplier"], a["numbers"], a["waiting"]) for a in first["suppliers"]], [("Fathom Bolts", 1, 1), ("Holm Metals", 1, 1)]
             )
             self.assertEqual(self.asking(plan)["failed"], "")
             # 520 screws: 100 at a time; 0.11 each from Holm, 14 a hundred from Fathom.
             planned = self.read(plan["id"])
             bought = planned["needs"]["SCR"]["bought"][0]
             self.assertEqual(
-                (bought["supplier"], bought["quantity"], bought["cost"], planned["behind"]),
-                ("Holm Metals", "600", "66", False),
+                (bought["supplier"], bought["quantity"], bought["cost"], planned["behind"]), ("Holm Metals", "600", "66", False)
             )
             offers = self.buyer.get("/buying/offers", part="SCR")[1]["offers"]
-            self.assertEqual({(o["supplier"], o["their_number"], o["source"], o["source_words"]) for o in offers},
-                             {("Holm Metals", "H5", "service", "holm"), ("Fathom Bolts", "F5", "service", "fathom")})  # fmt: skip
-            fathom = next(o for o in offers if o["supplier"] == "Fathom Bolts")
             self.assertEqual(
-                (fathom["breaks"], fathom["minimum"], fathom["lead_days"]),
-                ([["100", "0.14"], ["1000", "0.09"]], "100", 3),
+                {(o["supplier"], o["their_number"], o["source"], o["source_words"]) for o in offers},
+                {("Holm Metals", "H5", "service", "holm"), ("Fathom Bolts", "F5", "service", "fathom")},
             )
+            fathom = next(o for o in offers if o["supplier"] == "Fathom Bolts")
+            self.assertEqual((fathom["breaks"], fathom["minimum"], fathom["lead_days"]), ([["100", "0.14"], ["1000", "0.09"]], "100", 3))
             # What was said still holds: nobody is asked, unless it is wished.
             asked = self.server.asked
             status, answer = self.buyer.post(f"/buying/plans/{plan['id']}/asking", {})
@@ -79,10 +76,7 @@ class AskingSuppliers(Lamps):
             switch(at, "holm", "moving")
             self.asking(plan, again=True)
             old, new = Offer.objects.filter(supplier="Holm Metals").order_by("id")
-            self.assertEqual(
-                (old.let_go_by, old.breaks[1][1], new.let_go_at, new.breaks[1][1]),
-                ("the service", "0.11", None, "0.1122"),
-            )
+            self.assertEqual((old.let_go_by, old.breaks[1][1], new.let_go_at, new.breaks[1][1]), ("the service", "0.11", None, "0.1122"))
             self.assertEqual(self.read(plan["id"])["needs"]["SCR"]["bought"][0]["cost"], "67.32")
             switch(at, "holm", "well")
             self.server.shelves["holm"]["items"] = {}
@@ -119,17 +113,10 @@ class AskingSuppliers(Lamps):
             code = next(p["code"] for p in self.buyer.get("/partners")[1] if p["name"] == "Elsewhere")
             answer = self.buyer.send("PUT", f"/buying/terms?code={code}", {"service": "nobody", "version": 0})
             self.assertEqual((answer[0], answer[1]["problems"][0]["place"]), (422, "service"))
-            said = json.dumps(
-                [
-                    self.buyer.get(p)[1]
-                    for p in ("/buying/services", f"/buying/plans/{plan['id']}/asking", "/buying/feed")
-                ]
-            )
+            said = json.dumps([self.buyer.get(p)[1] for p in ("/buying/services", f"/buying/plans/{plan['id']}/asking", "/buying/feed")])
             self.assertNotIn("127.0.0.1", said)
             self.assertNotIn("very-secret", said)
-        self.assertIn(
-            "No supplier is asked by a service", self.buyer.post(f"/buying/plans/{plan['id']}/asking", {})[1]["message"]
-        )
+        self.assertIn("No supplier is asked by a service", self.buyer.post(f"/buying/plans/{plan['id']}/asking", {})[1]["message"])
 
     def test_rates_from_the_feed(self) -> None:
         self.buyer.post("/partners", {"name": "Overseas", "supplier": True, "currency": "USD"})
@@ -137,14 +124,10 @@ class AskingSuppliers(Lamps):
         self.buyer.post("/buying/rates", {"currency": "USD", "day": monday.isoformat(), "rate": "0.5"})
         with self.services() as at:
             switch(at, "rates", "down")
-            self.assertIn(
-                "could not be taken: the service answered 503", self.buyer.post("/buying/feed", {})[1]["failed"]
-            )
+            self.assertIn("could not be taken: the service answered 503", self.buyer.post("/buying/feed", {})[1]["failed"])
             switch(at, "rates", "well")
             self.assertEqual(self.buyer.post("/buying/feed", {})[1]["failed"], "")
-            self.assertEqual(
-                set(Rate.objects.values_list("currency", flat=True)), {"USD"}, "of currencies somebody uses"
-            )
+            self.assertEqual(set(Rate.objects.values_list("currency", flat=True)), {"USD"}, "of currencies somebody uses")
             self.assertEqual(Rate.objects.get(day=monday).rate, 0.5, "what was stated by hand stands")
             count = Rate.objects.count()
             self.assertGreater(count, 15)

@@ -56,8 +56,5 @@ class Killed(WithWorkers):
             self.buyer.post(f"{self.plan}/asking", {})
             self.worker("--batch").wait(60)
             self.worker("--batch").wait(60)
-        self.assertEqual(
-            sorted(Offer.objects.filter(source="service").values_list("supplier", flat=True)),
-            ["Fathom Bolts", "Holm Metals"],
-        )
+        self.assertEqual(sorted(Offer.objects.filter(source="service").values_list("supplier", flat=True)), ["Fathom Bolts", "Holm Metals"])
         self.assertEqual(self.buyer.get(self.plan)[1]["behind"], False, "planned anew with what they said")

@@ -27,18 +27,19 @@ class OfferLists(Lamps):
         self.buyer.post("/partners", {"name": "Fathom Bolts", "supplier": True, "code": "FB"})
 
     def test_rows_of_one_part_become_one_offer_with_its_breaks(self) -> None:
-        status, said = self.bring([
-            HEAD, ["FB-5", "n 5", "", 100, 12.5, 100, 50, 50, 9000, 7, "2027-06-30"], ["FB-5", "n 5", "", 1000, 9, 100, "", "", "", "", ""],
-            ["FB-90", "", "GLASS", "", "3,20", "", "", "", "", "", ""],
-        ])  # fmt: skip
+        status, said = self.bring(
+            [
+                HEAD,
+                ["FB-5", "n 5", "", 100, 12.5, 100, 50, 50, 9000, 7, "2027-06-30"],
+                ["FB-5", "n 5", "", 1000, 9, 100, "", "", "", "", ""],
+                ["FB-90", "", "GLASS", "", "3,20", "", "", "", "", "", ""],
+            ]
+        )
         self.assertEqual((status, said["kept"], said["wrong"]), (200, 2, 0), said)
         screws = Offer.objects.get(part__number="SCR")
+        self.assertEqual((screws.breaks, screws.their_number, screws.lead_days), ([["100", "0.125"], ["1000", "0.09"]], "FB-5", 7))
         self.assertEqual(
-            (screws.breaks, screws.their_number, screws.lead_days), ([["100", "0.125"], ["1000", "0.09"]], "FB-5", 7)
-        )
-        self.assertEqual(
-            (screws.multiple, screws.minimum, screws.available, screws.source, screws.source_words),
-            (50, 50, 9000, "list", "prices.xlsx"),
+            (screws.multiple, screws.minimum, screws.available, screws.source, screws.source_words), (50, 50, 9000, "list", "prices.xlsx")
         )
         self.assertEqual(Offer.objects.get(part__number="GLASS").breaks, [["1", "3.2"]])
         # Next time their own number is enough.
@@ -47,18 +48,21 @@ class OfferLists(Lamps):
         self.assertEqual((said["kept"], said["replaced"]), (1, 1))
         # What an earlier list said is kept and no plan uses it; what was typed, and what this list does not name, holds.
         glass = Offer.objects.filter(part__number="GLASS").order_by("id")
-        self.assertEqual(
-            [(o.source, o.let_go_by) for o in glass], [("list", "a later list"), ("by hand", ""), ("list", "")]
-        )
+        self.assertEqual([(o.source, o.let_go_by) for o in glass], [("list", "a later list"), ("by hand", ""), ("list", "")])
         self.assertIsNone(Offer.objects.get(part__number="SCR").let_go_at)
 
     def test_wrong_rows_are_named_and_the_good_ones_wait_for_a_word(self) -> None:
         rows = [
-            HEAD, ["A", "", "SCR", 1, 0.1, "", "", "", "", "", ""], ["B", "", "NONE", 1, 1, "", "", "", "", "", ""],
-            ["C", "", "TUBE", 1, "", "", "", "", "", "", ""], ["D", "", "GLASS", 1, 2, "", 0, "", "", "", ""],
-            ["E", "", "GLASS", 1, 2, "", "", "", "", "", "soon"], ["F", "", "GLASS", 1, "two", "", "", "", "", "", ""],
-            ["G", "", "GLASS", 1, 2, "", "", "", "", "", ""], ["G", "", "GLASS", 10, 3, "", "", "", "", "", ""],
-        ]  # fmt: skip
+            HEAD,
+            ["A", "", "SCR", 1, 0.1, "", "", "", "", "", ""],
+            ["B", "", "NONE", 1, 1, "", "", "", "", "", ""],
+            ["C", "", "TUBE", 1, "", "", "", "", "", "", ""],
+            ["D", "", "GLASS", 1, 2, "", 0, "", "", "", ""],
+            ["E", "", "GLASS", 1, 2, "", "", "", "", "", "soon"],
+            ["F", "", "GLASS", 1, "two", "", "", "", "", "", ""],
+            ["G", "", "GLASS", 1, 2, "", "", "", "", "", ""],
+            ["G", "", "GLASS", 10, 3, "", "", "", "", "", ""],
+        ]
         status, said = self.bring(rows)
         self.assertEqual((status, said["good"], said["kept"], said["wrong"], Offer.objects.count()), (200, 2, 0, 5, 0))
         self.assertEqual([p.split(":")[0] for p in said["problems"]], ["row 3", "row 4", "row 5", "row 6", "row 7"])
@@ -86,8 +90,7 @@ class OfferLists(Lamps):
         rows = [["Prices of spring", "", ""], [], ["MPN", "From", "Price"], ["N 5", 100, "0,12"], ["N-5", 500, "0,095"]]
         _, answer = self.buyer.upload("prices.xlsx", workbook(rows), "/buying/price-lists?code=FB")
         self.assertEqual(
-            (answer["titles"], answer["said"]["good"], answer["sample"][0]),
-            (["MPN", "From", "Price"], 1, ["N 5", "100", "0,12"]),
+            (answer["titles"], answer["said"]["good"], answer["sample"][0]), (["MPN", "From", "Price"], 1, ["N 5", "100", "0,12"])
         )
         # Their words for the same: said once, and then read so.
         other = [["Unser Typ", "Staffel", "Euro"], *rows[3:]]
@@ -96,13 +99,10 @@ class OfferLists(Lamps):
         at, columns = f"/buying/price-lists/{answer['id']}", {"maker_number": 0, "from": 1, "price": 2}
         answer = self.buyer.send("PUT", f"{at}/columns", {"columns": columns, "version": answer["version"]})[1]
         self.assertEqual((answer["said"]["good"], answer["mapped"]), (1, True))
-        self.assertEqual(
-            self.buyer.post(f"{at}/keep", {"version": answer["version"] - 1})[0], 422, "another version was looked at"
-        )
+        self.assertEqual(self.buyer.post(f"{at}/keep", {"version": answer["version"] - 1})[0], 422, "another version was looked at")
         answer = self.buyer.post(f"{at}/keep", {"version": answer["version"]})[1]
         self.assertEqual(
-            (answer["state"], answer["said"]["kept"], Offer.objects.get().breaks),
-            ("kept", 1, [["100", "0.12"], ["500", "0.095"]]),
+            (answer["state"], answer["said"]["kept"], Offer.objects.get().breaks), ("kept", 1, [["100", "0.12"], ["500", "0.095"]])
         )
         self.assertEqual(self.buyer.post(f"{at}/keep", {"version": answer["version"]})[0], 422, "it is kept already")
         self.assertEqual(self.buyer.get("/buying/price-lists", code="FB")[1][0]["id"], answer["id"])
@@ -124,10 +124,13 @@ class OfferLists(Lamps):
                 (of,) = self.buyer.get("/buying/price-lists", code="FB")[1]
             self.assertEqual(of["state"], state)
             version = {"version": of["version"]}
-            tried = self.buyer.refusals({
-                "map": ("PUT", f"{at}/columns", version | {"columns": {"part": 0, "maker_number": 1, "from": 2, "price": 3}}),
-                "keep": ("POST", f"{at}/keep", version), "let_go": ("POST", f"{at}/let-go", version),
-            })  # fmt: skip
+            tried = self.buyer.refusals(
+                {
+                    "map": ("PUT", f"{at}/columns", version | {"columns": {"part": 0, "maker_number": 1, "from": 2, "price": 3}}),
+                    "keep": ("POST", f"{at}/keep", version),
+                    "let_go": ("POST", f"{at}/let-go", version),
+                }
+            )
             self.assertEqual(tried, of["why_not"], state)
             told.append(sum(words is None for words in tried.values()))
         self.assertEqual(told, [3, 0])
@@ -137,11 +140,7 @@ class OfferLists(Lamps):
         self.assertIn("is not a workbook", answer["failed"])
         self.assertEqual((answer["said"], Offer.objects.count()), (None, 0))
         rows = "".join(f"{'SCR' if n % 2 else 'NONE'};A{n};1;{n}.5\n" for n in range(100_000))
-        answer = self.buyer.upload(
-            "prices.csv", f"Part;Article;From;Price\n{rows}".encode(), "/buying/price-lists?code=FB"
-        )[1]
+        answer = self.buyer.upload("prices.csv", f"Part;Article;From;Price\n{rows}".encode(), "/buying/price-lists?code=FB")[1]
         said = answer["said"]
-        self.assertEqual(
-            (answer["failed"], said["good"], said["wrong"], len(said["problems"])), ("", 50_000, 50_000, 200)
-        )
+        self.assertEqual((answer["failed"], said["good"], said["wrong"], len(said["problems"])), ("", 50_000, 50_000, 200))
         self.assertEqual((said["problems"][0], Offer.objects.count()), ("row 2: NONE is no part of ours", 0))

@@ -32,17 +32,12 @@ class Plans(Lamps):
         plan = self.plan(("LAMP", "100"), oldest_days=30)
         self.assertEqual(self.need(plan, "SCR")["bought"][0]["supplier"], "Fathom Bolts")
         plan = self.plan(("LAMP", "100"), barred_makers=["  NORDRY ", ""])
-        self.assertEqual(
-            (plan["limits"]["barred_makers"], self.need(plan, "SCR")["bought"][0]["supplier"]),
-            (["NORDRY"], "Kelpie Supply"),
-        )
+        self.assertEqual((plan["limits"]["barred_makers"], self.need(plan, "SCR")["bought"][0]["supplier"]), (["NORDRY"], "Kelpie Supply"))
         # Nothing left: the reason names each, and a choice by hand is held all the same.
         Offer.objects.filter(supplier="Kelpie Supply").update(let_go_at=now())
         plan = self.plan(("LAMP", "100"), barred_makers=["nordry"])
         row = plan["needs"]["SCR"]
-        self.assertEqual(
-            (row["reason"], row["detail"]), ("no offer", "No offer may be used: Fathom Bolts: maker not used.")
-        )
+        self.assertEqual((row["reason"], row["detail"]), ("no offer", "No offer may be used: Fathom Bolts: maker not used."))
         status, _ = self.buyer.post(f"/buying/plans/{plan['id']}/hold", {"offer": old, "version": plan["version"]})
         self.assertEqual((status, self.read(plan["id"])["needs"]["SCR"]["bought"][0]["by_hand"]), (200, True))
         for limits, place in (({"oldest_days": -1}, "oldest_days"), ({"barred_makers": ["x" * 201]}, "barred_makers")):
@@ -60,9 +55,7 @@ class Plans(Lamps):
         plan = self.plan(("LAMP", "100", day(30)))
         need = self.need(plan, "SCR")
         self.assertEqual([(a["words"], D(a["quantity"])) for a in need["asked_by"]], [("100 × LAMP", D(510))])
-        self.assertEqual(
-            (D(need["stock"]), [(o["words"], D(o["quantity"])) for o in need["orders"]]), (D(60), [("PO-7", D(200))])
-        )
+        self.assertEqual((D(need["stock"]), [(o["words"], D(o["quantity"])) for o in need["orders"]]), (D(60), [("PO-7", D(200))]))
         # 510 − 60 − 200 = 250 at 0.10 are 25.00; 500 at 0.05 cost as much, and 250 is taken or 500: both are the cheapest.
         self.assertEqual((D(need["quantity"]), D(plan["total"]), plan["total"]), (D(250), D(25), plan["bound"]))
         # Glass comes from the customer, and a stem is made.
@@ -88,27 +81,21 @@ class Plans(Lamps):
         by_the_bar = self.offer("TUBE", "Holm Metals", [["1", "30"]])
         plan = self.plan()
         self.assertEqual(
-            [(b["offer"], b["quantity"], b["surplus"]) for b in plan["needs"]["TUBE"]["bought"]],
-            [(by_the_bar, "17", "0.333333")],
+            [(b["offer"], b["quantity"], b["surplus"]) for b in plan["needs"]["TUBE"]["bought"]], [(by_the_bar, "17", "0.333333")]
         )
         by_the_metre = self.offer("TUBE", "Tube Yard", [["1", "9"]], unit="m", multiple="3")
         plan = self.read(self.buyer.post(f"/buying/plans/{plan['id']}/plan", {})[1]["id"])
         self.assertEqual(
-            [(b["offer"], b["quantity"], D(b["cost"])) for b in plan["needs"]["TUBE"]["bought"]],
-            [(by_the_metre, "17", D(459))],
+            [(b["offer"], b["quantity"], D(b["cost"])) for b in plan["needs"]["TUBE"]["bought"]], [(by_the_metre, "17", D(459))]
         )
-        status, answer = self.buyer.post(
-            "/buying/offers", {"part": "TUBE", "supplier": "X", "breaks": [["1", "1"]], "unit": "kg"}
-        )
+        status, answer = self.buyer.post("/buying/offers", {"part": "TUBE", "supplier": "X", "breaks": [["1", "1"]], "unit": "kg"})
         self.assertEqual((status, answer["problems"][0]["place"]), (422, "unit"))
 
     def test_what_nothing_covers_stands_first_with_its_reason(self) -> None:
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="OTHER-9")
         gone = self.offer("TUBE", "Holm Metals", [["1", "30"]], valid_to=day(-1))
         plan = self.plan()
-        self.assertEqual(
-            {p: n["reason"] for p, n in plan["needs"].items()}, {"SCR": "not approved", "TUBE": "no offer"}
-        )
+        self.assertEqual({p: n["reason"] for p, n in plan["needs"].items()}, {"SCR": "not approved", "TUBE": "no offer"})
         self.assertEqual((plan["uncovered"], plan["total"]), (2, "0"))
         self.assertEqual(self.need(plan, "TUBE")["looked_at"][0]["ruled_out"], "no longer valid")
         self.buyer.post(f"/buying/offers/{gone}/let-go", {})
@@ -127,10 +114,7 @@ class Plans(Lamps):
         self.terms("Kelpie Supply", freight="20", minimum_order="100", small_order_charge="")
         without = self.plan()
         self.assertEqual((D(without["total"]), [o["supplier"] for o in without["orders"]]), (D(562), ["Fathom Bolts"]))
-        self.assertEqual(
-            next(o for o in self.need(without, "SCR")["looked_at"] if o["currency"] == "USD")["ruled_out"],
-            "no rate for USD",
-        )
+        self.assertEqual(next(o for o in self.need(without, "SCR")["looked_at"] if o["currency"] == "USD")["ruled_out"], "no rate for USD")
         self.assertEqual(self.buyer.post("/buying/rates", {"currency": "usd", "day": day(-5), "rate": "0,900"})[0], 200)
         self.buyer.post("/buying/rates", {"currency": "USD", "day": day(3), "rate": "0.1"})
         plan = self.plan()
@@ -156,16 +140,12 @@ class Plans(Lamps):
         plan = self.plan()
         self.assertEqual(D(plan["total"]), 52 + 510)
         at = f"/buying/plans/{plan['id']}"
-        self.assertEqual(
-            self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "50", "version": plan["version"]})[0], 422
-        )
+        self.assertEqual(self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "50", "version": plan["version"]})[0], 422)
         self.assertEqual(self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "120", "version": 99})[0], 422)
         self.buyer.post(f"{at}/hold", {"offer": dear, "quantity": "120", "version": plan["version"]})
         held = self.read(plan["id"])
         # 120 × 0.15 and the other 400 at 0.10: 6.00 more.
-        self.assertEqual(
-            (D(held["total"]), D(held["without_choices"]), held["held"]), (D(568), D(562), {str(dear): "120"})
-        )
+        self.assertEqual((D(held["total"]), D(held["without_choices"]), held["held"]), (D(568), D(562), {str(dear): "120"}))
         self.assertEqual({b["by_hand"] for b in held["needs"]["SCR"]["bought"] if b["offer"] == dear}, {True})
         self.buyer.post(f"/buying/offers/{dear}/let-go", {})
         lost = self.read(self.buyer.post(f"{at}/plan", {})[1]["id"])
@@ -205,11 +185,7 @@ class Plans(Lamps):
         self.assertEqual(self.buyer.get(f"/buying/plans/{plan['id']}")[0], 404)
 
     def test_wrong_plans_offers_and_limits_are_named_by_their_field(self) -> None:
-        wrong = [
-            {"part": "SCR", "quantity": "1"},
-            {"part": "LAMP", "quantity": "0"},
-            {"part": "NONE", "quantity": "x", "by": "soon"},
-        ]
+        wrong = [{"part": "SCR", "quantity": "1"}, {"part": "LAMP", "quantity": "0"}, {"part": "NONE", "quantity": "x", "by": "soon"}]
         status, answer = self.buyer.post("/buying/plans", {"title": "", "builds": wrong, "limits": {"split": 9}})
         self.assertEqual((status, [p["place"] for p in answer["problems"]]), (422, ["title", "split"]))
         status, answer = self.buyer.post("/buying/plans", {"title": "x", "builds": wrong})
@@ -226,15 +202,12 @@ class Plans(Lamps):
         status, answer = self.buyer.post("/buying/offers", offer)
         self.assertEqual(status, 422)
         self.assertEqual(
-            {p["place"] for p in answer["problems"]},
-            {"breaks[1].from", "breaks[2].price", "multiple", "currency", "lead_days"},
+            {p["place"] for p in answer["problems"]}, {"breaks[1].from", "breaks[2].price", "multiple", "currency", "lead_days"}
         )
         rising = {"part": "SCR", "supplier": "S", "breaks": [["1", "10"], ["100", "12"]], "price_per": "100"}
         status, answer = self.buyer.post("/buying/offers", rising)
         self.assertEqual((status, answer["look"]), (200, ["the price rises from 0.1 at 1 to 0.12 at 100"]))
-        self.assertEqual(
-            self.buyer.post("/buying/rates", {"currency": "EUR", "day": "2026-01-01", "rate": "1"})[0], 422
-        )
+        self.assertEqual(self.buyer.post("/buying/rates", {"currency": "EUR", "day": "2026-01-01", "rate": "1"})[0], 422)
 
     def test_a_sheet_that_is_missing_is_said_and_the_last_plan_stands(self) -> None:
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")

@@ -26,9 +26,7 @@ class Quotes(Lamps):
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
         self.offer("TUBE", "Holm Metals", [["1", "30"], ["50", "24"]])
         self.terms("Holm Metals", freight="25")
-        self.inquiry = self.buyer.post(
-            "/inquiries", {"title": "Pier lamps", "customer": "Quay Trust", "their_reference": "QT 7"}
-        )[1]["id"]
+        self.inquiry = self.buyer.post("/inquiries", {"title": "Pier lamps", "customer": "Quay Trust", "their_reference": "QT 7"})[1]["id"]
         for quantity in ("100", "400"):
             plan = self.plan(("LAMP", quantity))
             BuyPlan.objects.filter(pk=plan["id"]).update(inquiry=self.inquiry)
@@ -49,8 +47,10 @@ class Quotes(Lamps):
         self.assertEqual(D(some["cost"]), 717)
         self.assertEqual(D(many["elements"]["material"]) + D(many["elements"]["scrap"]), 208 + 67 * 24)
         self.assertEqual((D(many["elements"]["setup"]), D(many["elements"]["labor"])), (D(30), D(400)))
-        self.assertEqual([(p["part"], D(p["quantity"]), D(p["cost"]), p["suppliers"]) for p in some["parts"]],
-                         [("SCR", D(520), D(52), ["Fathom Bolts"]), ("TUBE", D(50), D(510), ["Holm Metals"])])  # fmt: skip
+        self.assertEqual(
+            [(p["part"], D(p["quantity"]), D(p["cost"]), p["suppliers"]) for p in some["parts"]],
+            [("SCR", D(520), D(52), ["Fathom Bolts"]), ("TUBE", D(50), D(510), ["Holm Metals"])],
+        )
 
     def test_markups_what_is_paid_once_and_the_margin(self) -> None:
         once = [{"words": "jig", "amount": "50", "spread": True}, {"words": "samples", "amount": "80", "spread": False}]
@@ -59,12 +59,7 @@ class Quotes(Lamps):
         # (560 × 1.1 + 157) × 1.2 + 50 = 977.60: 9.78 each; 978 − 767 of 978 is margin.
         self.assertEqual((some["each"], D(some["price"]), D(some["beside"])), ("9.78", D(978), D(80)))
         self.assertAlmostEqual(D(some["margin_percent"]), (D(978) - 767) / D(978) * 100, places=3)
-        wrong = {
-            "markups": {"hope": "1"},
-            "overall_percent": "x",
-            "once": [{"words": "", "amount": "-1", "spread": True}],
-            "decimals": 9,
-        }
+        wrong = {"markups": {"hope": "1"}, "overall_percent": "x", "once": [{"words": "", "amount": "-1", "spread": True}], "decimals": 9}
         status, answer = self.buyer.send("PATCH", f"/quotes/{quote['id']}", wrong | {"version": quote["version"]})
         places = ["markups.hope", "overall_percent", "once[0].words", "once[0].amount", "decimals"]
         self.assertEqual((status, [p["place"] for p in answer["problems"]]), (422, places))
@@ -97,9 +92,7 @@ class Quotes(Lamps):
         BuyPlan.objects.filter(inquiry=self.inquiry).update(inquiry=None)
         BuyPlan.objects.filter(pk=plan["id"]).update(inquiry=self.inquiry)
         (some,) = self.quote()["quantities"]
-        self.assertIn(
-            "SCR: what lies within sub-assemblies in stock has no cost, counted as nothing", some["uncertain"]
-        )
+        self.assertIn("SCR: what lies within sub-assemblies in stock has no cost, counted as nothing", some["uncertain"])
         self.buyer.send("PATCH", "/parts/one?number=SCR", {"unit_cost": "0.10", "version": 1})
         (some,) = self.quote()["quantities"]
         screws = next(p for p in some["parts"] if p["part"] == "SCR")
@@ -109,16 +102,9 @@ class Quotes(Lamps):
         first = self.quote(overall_percent="10")
         sent = self.buyer.post(f"/quotes/{first['id']}/send", {"version": first["version"]})[1]
         self.assertEqual((sent["state"], Inquiry.objects.get(pk=self.inquiry).state), ("sent", "quoted"))
-        self.assertEqual(
-            self.buyer.send("PATCH", f"/quotes/{first['id']}", {"version": sent["version"], "overall_percent": "5"})[0],
-            422,
-        )
+        self.assertEqual(self.buyer.send("PATCH", f"/quotes/{first['id']}", {"version": sent["version"], "overall_percent": "5"})[0], 422)
         self.offer("TUBE", "Tube Yard", [["1", "28"]])
-        self.assertEqual(
-            self.buyer.get(f"/quotes/{first['id']}")[1]["quantities"],
-            sent["quantities"],
-            "what was sent moves with nothing",
-        )
+        self.assertEqual(self.buyer.get(f"/quotes/{first['id']}")[1]["quantities"], sent["quantities"], "what was sent moves with nothing")
         for plan in BuyPlan.objects.filter(inquiry=self.inquiry):
             self.buyer.post(f"/buying/plans/{plan.pk}/plan", {})
         second = self.quote()
@@ -126,8 +112,7 @@ class Quotes(Lamps):
         moved = next(m for m in second["moved"] if m["quantity"] == "100")
         # 17 bars at 28 instead of 30, and no freight: 717 becomes 658; 7.89 becomes 7.24.
         self.assertEqual(
-            (moved["before"], moved["now"], moved["causes"]),
-            ("7.89", "7.24", {"material": "-34.00", "freight and charges": "-25.00"}),
+            (moved["before"], moved["now"], moved["causes"]), ("7.89", "7.24", {"material": "-34.00", "freight and charges": "-25.00"})
         )
 
     def test_what_a_quote_refuses_is_known_beforehand(self) -> None:
@@ -135,9 +120,7 @@ class Quotes(Lamps):
         _, sent = self.buyer.post(f"/quotes/{self.quote()['id']}/send", {"version": 1})
         for quote, may in ((draft, ["change", "send"]), (sent, [])):
             at, version = f"/quotes/{quote['id']}", {"version": quote["version"]}
-            tried = self.buyer.refusals(
-                {"change": ("PATCH", at, version | {"decimals": 3}), "send": ("POST", f"{at}/send", version)}
-            )
+            tried = self.buyer.refusals({"change": ("PATCH", at, version | {"decimals": 3}), "send": ("POST", f"{at}/send", version)})
             self.assertEqual(tried, quote["why_not"])
             self.assertEqual([action for action, words in tried.items() if words is None], may)
 
@@ -150,9 +133,7 @@ class Quotes(Lamps):
 
     def test_the_workbook_calculates_and_follows_a_price_and_a_markup(self) -> None:
         """Recalculated by the package formulas: as it is, then with dearer bars and another markup."""
-        quote = self.quote(
-            markups={"material": "10"}, overall_percent="20", once=[{"words": "jig", "amount": "50", "spread": True}]
-        )
+        quote = self.quote(markups={"material": "10"}, overall_percent="20", once=[{"words": "jig", "amount": "50", "spread": True}])
         content = self.buyer.get(f"/quotes/{quote['id']}/paper/xlsx")[1]
         book = load_workbook(io.BytesIO(content))
         rows = [[c.value for c in row] for row in book["Parts"].iter_rows(min_row=2)]
@@ -174,10 +155,7 @@ class Quotes(Lamps):
         return [float(found[f"'[q.xlsx]OVERVIEW'!{cell}"].value[0, 0]) for cell in ("D2", "H2", "I2")]
 
     def test_the_customer_sees_prices_and_no_costs(self) -> None:
-        once = [
-            {"words": "samples", "amount": "80", "spread": False},
-            {"words": "secret jig", "amount": "50", "spread": True},
-        ]
+        once = [{"words": "samples", "amount": "80", "spread": False}, {"words": "secret jig", "amount": "50", "spread": True}]
         quote = self.quote(overall_percent="20", once=once, words="Delivery within six weeks.")
         content = self.buyer.get(f"/quotes/{quote['id']}/paper/pdf")[1]
         text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)

@@ -16,9 +16,7 @@ from .lamps import Lamps, day
 class Requests(Lamps):
     def setUp(self) -> None:
         super().setUp()
-        self.buyer.post(
-            "/partners", {"name": "Fathom Bolts", "supplier": True, "code": "FB", "mail": "desk@fathom.example"}
-        )
+        self.buyer.post("/partners", {"name": "Fathom Bolts", "supplier": True, "code": "FB", "mail": "desk@fathom.example"})
         self.buyer.post("/partners", {"name": "Holm Metals", "supplier": True, "code": "HM"})
         self.the_plan = self.plan()
 
@@ -41,9 +39,7 @@ class Requests(Lamps):
         status, sent = self.send(request, words="Please quote.\n" + request["words"])
         self.assertEqual((status, sent["state"]), (200, "sent"))
         (message,) = mail.outbox
-        self.assertEqual(
-            (message.to, message.subject), (["desk@fathom.example"], f"Request for quotation {sent['number']}")
-        )
+        self.assertEqual((message.to, message.subject), (["desk@fathom.example"], f"Request for quotation {sent['number']}"))
         self.assertTrue(message.body.startswith("Please quote."))
         self.assertEqual([a[0] for a in message.attachments], [f"{sent['number']}.xlsx", f"{sent['number']}.xml"])
         document = self.buyer.get(f"/requests/{sent['id']}/request.xml")[1]
@@ -88,10 +84,13 @@ class Requests(Lamps):
                 request = self.buyer.get("/requests", plan=self.the_plan["id"])[1][0]
             self.assertEqual(request["state"], state)
             at, version = f"/requests/{request['id']}", {"version": request["version"]}
-            tried = self.buyer.refusals({
-                "send": ("POST", f"{at}/send", version | {"words": "x", "mail_to": "a@fathom.example"}),
-                "remind": ("POST", f"{at}/remind", version), "answer": ("POST", f"{at}/answer", back),
-            })  # fmt: skip
+            tried = self.buyer.refusals(
+                {
+                    "send": ("POST", f"{at}/send", version | {"words": "x", "mail_to": "a@fathom.example"}),
+                    "remind": ("POST", f"{at}/remind", version),
+                    "answer": ("POST", f"{at}/answer", back),
+                }
+            )
             self.assertEqual(tried, request["why_not"], state)
             told[state] = [action for action, words in tried.items() if words is None]
         self.assertEqual(told, {"draft": ["send"], "sent": ["remind", "answer"], "answered": ["answer"]})
@@ -117,9 +116,7 @@ class Requests(Lamps):
 
     def test_a_mail_that_cannot_leave_changes_nothing(self) -> None:
         (request,) = self.ask(["SCR"], ["FB"])
-        with patch(
-            "buying.actions.ask_for_quotation.EmailMessage.send", side_effect=ConnectionRefusedError("no server")
-        ):
+        with patch("buying.actions.ask_for_quotation.EmailMessage.send", side_effect=ConnectionRefusedError("no server")):
             status, answer = self.send(request)
         self.assertEqual((status, "could not leave" in str(answer), Request.objects.get().state), (422, True, "draft"))
 

@@ -30,9 +30,7 @@ def cut_plan(user: Any, plan_id: int, moves_stock: bool) -> CutPlan:
         materials = plan.said["materials"]
         parts = {p.number: p for p in Part.objects.filter(number__in=[m["part"] for m in materials])}
         wanted = [u["leftover"] for m in materials for u in m["used"] if u["leftover"] is not None]
-        taken = list(
-            Leftover.objects.select_for_update().filter(pk__in=wanted, used_by=None, gone_by="").order_by("pk")
-        )
+        taken = list(Leftover.objects.select_for_update().filter(pk__in=wanted, used_by=None, gone_by="").order_by("pk"))
         if len(taken) != len(set(wanted)):
             raise ProblemsError([Problem("leftovers", "a leftover of this plan is no longer there; plan it anew")])
         Leftover.objects.filter(pk__in=[x.pk for x in taken]).update(used_by=plan)
@@ -41,10 +39,16 @@ def cut_plan(user: Any, plan_id: int, moves_stock: bool) -> CutPlan:
             if part is None:
                 raise TallyError(f"{material['part']} is no longer a part of ours; plan it anew.")
             Leftover.objects.bulk_create(
-                Leftover(part=part, length_mm=Decimal(x["length"]), width_mm=None if x["width"] is None else Decimal(x["width"]), left_by=plan, added_by=str(user))
+                Leftover(
+                    part=part,
+                    length_mm=Decimal(x["length"]),
+                    width_mm=None if x["width"] is None else Decimal(x["width"]),
+                    left_by=plan,
+                    added_by=str(user),
+                )
                 for x in material["left"]
                 for _ in range(x["count"])
-            )  # fmt: skip
+            )
             out = _out_of_stock(material)
             if moves_stock and out:
                 move_stock(user, part.number, f"{-out:f}", f"cut by {plan.number}")

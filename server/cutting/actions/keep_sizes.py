@@ -27,10 +27,7 @@ def keep_sizes(user: Any, number: str, sizes: Sequence[dict[str, str]]) -> None:
         problems: list[Problem] = []
         rows = []
         for at, said in enumerate(sizes):
-            read = {
-                n: _size(said.get(n, ""), f"sizes[{at}].{n}", problems, n != "length_mm")
-                for n in ("length_mm", "width_mm", "cost")
-            }
+            read = {n: _size(said.get(n, ""), f"sizes[{at}].{n}", problems, n != "length_mm") for n in ("length_mm", "width_mm", "cost")}
             rows.append(StockSize(part=part, changed_by=str(user), **read))
         if len(rows) > _MOST:
             problems.append(Problem("sizes", f"a material comes in at most {_MOST} sizes"))
@@ -56,8 +53,7 @@ def add_leftover(user: Any, number: str, length: str, width: str, count: str, no
         if problems:
             raise ProblemsError(problems)
         Leftover.objects.bulk_create(
-            Leftover(part=part, length_mm=along, width_mm=across, note=note.strip(), added_by=str(user))
-            for _ in range(how_many)
+            Leftover(part=part, length_mm=along, width_mm=across, note=note.strip(), added_by=str(user)) for _ in range(how_many)
         )
 
 

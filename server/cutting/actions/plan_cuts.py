@@ -45,13 +45,15 @@ def plan_cuts(user: Any, builds: Sequence[Build], kerf: str, keep: str, drafts: 
         day = localdate()
         if not cut_lines(builds, Basis(day, None, (), drafts)):
             names = ", ".join(b.part for b in builds)
-            raise TallyError(
-                f"No line of {names} says what is cut; state it on the line of the bar or the board: 12 × 200."
-            )
+            raise TallyError(f"No line of {names} says what is cut; state it on the line of the bar or the board: 12 × 200.")
         plan = CutPlan.objects.create(
-            number=_next(), kerf_mm=sizes["kerf_mm"], keep_mm=sizes["keep_mm"], day=day, made_by=str(user),
+            number=_next(),
+            kerf_mm=sizes["kerf_mm"],
+            keep_mm=sizes["keep_mm"],
+            day=day,
+            made_by=str(user),
             builds=[{"part": b.part, "options": list(b.options), "quantity": str(b.quantity), "drafts": drafts} for b in builds],
-        )  # fmt: skip
+        )
         _ask(plan, str(user))
         return plan
 

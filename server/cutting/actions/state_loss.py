@@ -25,10 +25,7 @@ def state_loss(user: Any, plan_id: int, part: str) -> list[BuildSheet]:
         loss = loss_percent(material) if material else None
         if plan is None or material is None or loss is None or material["stops"]:
             raise TallyError(f"This plan says nothing of what is lost of {part}.")
-        lines = {
-            str(x.pk): x
-            for x in Line.objects.filter(pk__in=[p["line"] for p in material["pieces"]]).select_related("sheet__part")
-        }
+        lines = {str(x.pk): x for x in Line.objects.filter(pk__in=[p["line"] for p in material["pieces"]]).select_related("sheet__part")}
         drafts: dict[int, BuildSheet] = {}
         for piece in material["pieces"]:
             line = lines.get(piece["line"])
@@ -40,7 +37,5 @@ def state_loss(user: Any, plan_id: int, part: str) -> list[BuildSheet]:
                 raise MissingError(f"The line of {piece['name']} is not in the draft of {sheet}; plan it anew.")
             after = {"scrap_percent": loss} | ({"yield_percent": None} if there.yield_percent is not None else {})
             change = {"table": "line", "id": there.pk, "before": {}, "after": after}
-            drafts[sheet.pk], _ = edit_sheet(
-                user, sheet.pk, sheet.version, [change], f"what cut plan {plan.number} loses"
-            )
+            drafts[sheet.pk], _ = edit_sheet(user, sheet.pk, sheet.version, [change], f"what cut plan {plan.number} loses")
         return list(drafts.values())

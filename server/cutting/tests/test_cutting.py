@@ -82,17 +82,13 @@ class Cutting(TestCase):
                 for placed in pattern["placed"]:
                     cut[placed["name"]] += pattern["count"]
                     if placed["name"] == "CRATE / 20":
-                        self.assertEqual(
-                            (placed["along"], placed["turned"]), ("602", False), "the grain runs along the length"
-                        )
+                        self.assertEqual((placed["along"], placed["turned"]), ("602", False), "the grain runs along the length")
             self.assertEqual(cut, {p["name"]: p["count"] for p in material["pieces"]})
 
     def test_what_is_left_is_stock_and_used_first(self) -> None:
         shop = Api("shop")
         for number, amount in (("BAR", "20"), ("PLY", "10")):
-            self.assertEqual(
-                shop.post(f"/parts/one/stock?number={number}", {"quantity": amount, "reason": "counted"})[0], 200
-            )
+            self.assertEqual(shop.post(f"/parts/one/stock?number={number}", {"quantity": amount, "reason": "counted"})[0], 200)
         first = self.plan("1")
         bars, boards = first["materials"]
         # Four of 990: two bars, of the second 3000 - 990 - 3.
@@ -105,23 +101,15 @@ class Cutting(TestCase):
         self.assertEqual(moved["PLY"].quantity, -Decimal(boards["taken"]))
         second = self.plan("1")
         # Some of the four come out of the leftover, so one bar is taken from the rack instead of two.
-        self.assertEqual(
-            sorted((bool(u["leftover"]), u["count"]) for u in second["materials"][0]["used"]), [(False, 1), (True, 1)]
-        )
-        self.assertTrue(
-            all(u["leftover"] for u in second["materials"][1]["used"]), "the panels fit on what is left of the board"
-        )
+        self.assertEqual(sorted((bool(u["leftover"]), u["count"]) for u in second["materials"][0]["used"]), [(False, 1), (True, 1)])
+        self.assertTrue(all(u["leftover"] for u in second["materials"][1]["used"]), "the panels fit on what is left of the board")
         third = self.plan("1")
         self.assertEqual(shop.post(f"/cutting/{second['id']}/cut", {"moves_stock": False})[0], 200)
         # What it counted on is gone by now: said, and nothing is half done.
-        self.assertEqual(
-            self.api.get(f"/cutting/{third['id']}")[1]["behind"], "A leftover that it takes is no longer there."
-        )
+        self.assertEqual(self.api.get(f"/cutting/{third['id']}")[1]["behind"], "A leftover that it takes is no longer there.")
         held = list(Leftover.objects.order_by("pk").values())
         self.assertEqual(shop.post(f"/cutting/{third['id']}/cut", {})[0], 422)
-        self.assertEqual(
-            (list(Leftover.objects.order_by("pk").values()), CutPlan.objects.get(pk=third["id"]).state), (held, "made")
-        )
+        self.assertEqual((list(Leftover.objects.order_by("pk").values()), CutPlan.objects.get(pk=third["id"]).state), (held, "made"))
         with self.captureOnCommitCallbacks(execute=True):
             self.assertEqual(self.api.post(f"/cutting/{third['id']}/again", {})[0], 200)
         self.assertEqual(self.api.get(f"/cutting/{third['id']}")[1]["behind"], "")
@@ -151,17 +139,13 @@ class Cutting(TestCase):
         said = self.plan()
         status, answer = self.api.post(f"/cutting/{said['id']}/cut", {})
         self.assertEqual((status, "on hand" in answer["message"]), (422, True))
-        self.assertEqual(
-            (Leftover.objects.count(), StockMove.objects.count(), CutPlan.objects.get().state), (0, 0, "made")
-        )
+        self.assertEqual((Leftover.objects.count(), StockMove.objects.count(), CutPlan.objects.get().state), (0, 0, "made"))
 
     def test_sizes_are_stated_and_cost_decides(self) -> None:
         self.assertEqual(self.api.get("/cutting/sizes", number="BAR")[1]["sizes"][0]["by_part"], "3.00")
         # Bars of two lengths: 2000 holds two of 990 and costs half of 3000, which holds three.
         status, said = self.api.send(
-            "PUT",
-            "/cutting/sizes?number=BAR",
-            [{"length_mm": "3000", "cost": "3.20"}, {"length_mm": "2000", "cost": "1.60"}],
+            "PUT", "/cutting/sizes?number=BAR", [{"length_mm": "3000", "cost": "3.20"}, {"length_mm": "2000", "cost": "1.60"}]
         )
         self.assertEqual((status, said["stated"], len(said["sizes"])), (200, True, 2))
         bars = self.plan("1")["materials"][0]
@@ -171,10 +155,7 @@ class Cutting(TestCase):
             self.assertEqual(self.api.send("PUT", "/cutting/sizes?number=BAR", wrong)[0], 422, wrong)
         self.assertEqual(StockSize.objects.count(), 2)
         self.assertEqual(
-            self.api.post(
-                "/cutting/leftovers?number=BAR", {"length_mm": "1990", "count": "2", "note": "behind the saw"}
-            )[0],
-            200,
+            self.api.post("/cutting/leftovers?number=BAR", {"length_mm": "1990", "count": "2", "note": "behind the saw"})[0], 200
         )
         bars = self.plan("1")["materials"][0]
         self.assertEqual([(bool(u["leftover"]), len(u["placed"])) for u in bars["used"]], [(True, 2), (True, 2)])
@@ -210,10 +191,7 @@ class Cutting(TestCase):
         drafts = self.api.post(f"/cutting/{key}/loss", {"part": "BAR"})[1]
         self.assertEqual([(d["part"], d["status"], d["revision"]) for d in drafts], [("CRATE", "draft", "B")])
         self.assertEqual(
-            {
-                (x.sheet.revision, x.scrap_percent)
-                for x in Line.objects.filter(part__number="BAR").select_related("sheet")
-            },
+            {(x.sheet.revision, x.scrap_percent) for x in Line.objects.filter(part__number="BAR").select_related("sheet")},
             {("A", Decimal(5)), ("B", Decimal(1))},
         )
         self.assertEqual(len(self.api.post(f"/cutting/{key}/loss", {"part": "PLY"})[1]), 2)

@@ -11,17 +11,7 @@ from files.models import StoredFile
 from partners.models import named_partner
 from simple_history.models import HistoricalRecords
 
-__all__ = [
-    "MakerNumber",
-    "OpenOrder",
-    "Part",
-    "PartClass",
-    "PartFile",
-    "StockMove",
-    "StockWorth",
-    "Workspace",
-    "amount",
-]
+__all__ = ["MakerNumber", "OpenOrder", "Part", "PartClass", "PartFile", "StockMove", "StockWorth", "Workspace", "amount"]
 
 
 def amount(**options) -> models.DecimalField:
@@ -240,9 +230,7 @@ class Workspace(models.Model):
     # What stock is worth: mean, what it came to cost; or standard, where a part has one.
     stock_at = models.CharField(max_length=8, default="mean", db_default="mean")
     # Days on which no work center works.
-    closed_days = ArrayField(
-        models.DateField(), default=list, db_default=models.Value([], ArrayField(models.DateField()))
-    )
+    closed_days = ArrayField(models.DateField(), default=list, db_default=models.Value([], ArrayField(models.DateField())))
     history = HistoricalRecords()
 
     @classmethod

@@ -81,9 +81,7 @@ class Operation(OperationFields):
     class Meta:
         # Checked when the transaction ends, so that two operations may change places.
         constraints = [
-            models.UniqueConstraint(
-                fields=["sheet", "sequence", "resource"], name="operation_once", deferrable=models.Deferrable.DEFERRED
-            )
+            models.UniqueConstraint(fields=["sheet", "sequence", "resource"], name="operation_once", deferrable=models.Deferrable.DEFERRED)
         ]
 
 

@@ -142,7 +142,5 @@ class FinishedWork(models.Model):
         ordering = ["-finished_on", "-id"]
         constraints = [
             # What was reversed may be reported again, as it really was.
-            models.UniqueConstraint(
-                fields=["part", "order", "sequence"], condition=models.Q(reversed_at=None), name="finished_work_once"
-            )
+            models.UniqueConstraint(fields=["part", "order", "sequence"], condition=models.Q(reversed_at=None), name="finished_work_once")
         ]

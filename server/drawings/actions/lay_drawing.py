@@ -43,11 +43,14 @@ def begin_drawing(user: Any, number: str) -> Drawing:
         width, height = PAPERS[laid.size]
         # The right of the paper is for the list and the title.
         room = (width * 0.5, height * 0.62)
-        scale = next(
-            (s for s in _SCALES if view.said["width"] * s <= room[0] and view.said["height"] * s <= room[1]),
-            _SCALES[-1],
+        scale = next((s for s in _SCALES if view.said["width"] * s <= room[0] and view.said["height"] * s <= room[1]), _SCALES[-1])
+        first = View(
+            "v1",
+            "isometric",
+            scale,
+            round(width * 0.31 - view.said["width"] * scale / 2, 1),
+            round(height * 0.5 - view.said["height"] * scale / 2, 1),
         )
-        first = View("v1", "isometric", scale, round(width * 0.31 - view.said["width"] * scale / 2, 1), round(height * 0.5 - view.said["height"] * scale / 2, 1))  # fmt: skip
         return _save(Drawing(part=part, version=0), Laid(laid.size, "", (first,)), user)
 
 
@@ -60,8 +63,11 @@ def _save(drawing: Drawing, laid: Laid, user: Any) -> Drawing:
 
 def _held(number: str, version: int | None) -> Drawing:
     return held(
-        Drawing.objects.select_related("part").filter(part__number=number), version, f"the drawing of {number}", f"{number} has no drawing yet."
-    )  # fmt: skip
+        Drawing.objects.select_related("part").filter(part__number=number),
+        version,
+        f"the drawing of {number}",
+        f"{number} has no drawing yet.",
+    )
 
 
 def keep_drawing(user: Any, number: str, version: int | None, laid: Laid) -> Drawing:
@@ -99,15 +105,11 @@ def _all_balloons(found: Standing) -> list[Balloon]:
     for view in found.laid.views:
         mine = wanted.get(view.key, [])
         taken = [b.to for b in kept + made]
-        others = [
-            view_box(v, found.views[v.key]) for v in found.laid.views if v.key != view.key and v.key in found.views
-        ]
+        others = [view_box(v, found.views[v.key]) for v in found.laid.views if v.key != view.key and v.key in found.views]
         box = view_box(view, found.views[view.key]) if view.key in found.views else None
         blocked = [*others, *list_boxes(found)]
         places = place_balloons([at for _, at in mine], box, RADIUS, paper, taken, blocked) if box and mine else []
-        made += [
-            Balloon(key, view.key, (round(x, 2), round(y, 2))) for (key, _), (x, y) in zip(mine, places, strict=True)
-        ]
+        made += [Balloon(key, view.key, (round(x, 2), round(y, 2))) for (key, _), (x, y) in zip(mine, places, strict=True)]
     return kept + made
 
 
@@ -122,31 +124,18 @@ def new_numbers(found: Standing, groups: Mapping[str, Group], tolerance: float) 
     locked = {x.key: x.item for x in found.lines if x.locked and x.item is not None}
     keys = [x.key for x in found.lines]
     return number_by_position(
-        {k: p for k, p in points.items() if k in keys},
-        group_of,
-        groups,
-        locked,
-        tolerance,
-        [k for k in keys if k not in points],
+        {k: p for k, p in points.items() if k in keys}, group_of, groups, locked, tolerance, [k for k in keys if k not in points]
     )
 
 
 def number_sheet(user: Any, number: str, groups: Mapping[str, Group], tolerance: float) -> Drawing:
     """Number the lines of the sheet by position (rule M2), in its draft; the balloons follow. Raises TallyError, and Refused."""
     with writing(user, "sheets"):
-        drawing = (
-            Drawing.objects.select_for_update(of=("self",)).select_related("part").filter(part__number=number).first()
-        )
+        drawing = Drawing.objects.select_for_update(of=("self",)).select_related("part").filter(part__number=number).first()
         if drawing is None:
             raise MissingError(f"{number} has no drawing yet.")
         if not 0 < tolerance < 1000 or any(g.step < 1 or not 0 < g.start < 10**6 for g in groups.values()):
-            raise ProblemsError(
-                [
-                    Problem(
-                        "groups", "numbers begin from 1 and go on by 1 or more; a tolerance is in millimetres above 0"
-                    )
-                ]
-            )
+            raise ProblemsError([Problem("groups", "numbers begin from 1 and go on by 1 or more; a tolerance is in millimetres above 0")])
         found = standing(drawing.part, of_plain(drawing.laid))
         numbers = new_numbers(found, groups, tolerance)
         sheet = open_sheet(user, number, found.sheet.alternate, reason="numbered by position")

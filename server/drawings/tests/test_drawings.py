@@ -52,9 +52,7 @@ class Drawings(TestCase):
     def keep(self, **change: Any) -> tuple[int, Any]:
         laid = self.drawing["laid"] | change
         laid.pop("format", None)
-        status, answer = self.api.send(
-            "PUT", "/drawings/one?number=AS1", {"version": self.drawing["version"], "laid": laid}
-        )
+        status, answer = self.api.send("PUT", "/drawings/one?number=AS1", {"version": self.drawing["version"], "laid": laid})
         if status == 200:
             self.drawing = answer
         return status, answer
@@ -62,22 +60,17 @@ class Drawings(TestCase):
     def test_every_line_gets_a_balloon_where_it_is_seen(self) -> None:
         self.assertEqual(PartView.objects.count(), 8)
         view = self.drawing["views"][0]
-        self.assertEqual(
-            [p["number"] for p in view["parts"]], ["ROD-ASSEMBLY", "L-BRACKET-ASSEMBLY", "PLATE", "L-BRACKET-ASSEMBLY"]
-        )
+        self.assertEqual([p["number"] for p in view["parts"]], ["ROD-ASSEMBLY", "L-BRACKET-ASSEMBLY", "PLATE", "L-BRACKET-ASSEMBLY"])
         found = self.balloons()
         # The same part once, however often it stands; nothing for what no model has.
-        self.assertEqual(
-            {n: b["item"] for n, b in found.items()}, {"L-BRACKET-ASSEMBLY": 10, "ROD-ASSEMBLY": 20, "PLATE": 30}
-        )
+        self.assertEqual({n: b["item"] for n, b in found.items()}, {"L-BRACKET-ASSEMBLY": 10, "ROD-ASSEMBLY": 20, "PLATE": 30})
         leaders = [(tuple(b["to"]), tuple(b["ends"])) for b in found.values()]
         self.assertEqual(crossings(leaders), [])
         laid = self.drawing["laid"]["views"][0]
         for (x, y), (u, v) in leaders:
             self.assertTrue(25 <= x <= 405 and 15 <= y <= 282)
             self.assertTrue(
-                laid["x"] <= u <= laid["x"] + view["width"] * laid["scale"]
-                and laid["y"] <= v <= laid["y"] + view["height"] * laid["scale"]
+                laid["x"] <= u <= laid["x"] + view["width"] * laid["scale"] and laid["y"] <= v <= laid["y"] + view["height"] * laid["scale"]
             )
         self.assertEqual(self.drawing["troubles"], [])
 
@@ -92,15 +85,10 @@ class Drawings(TestCase):
         Line.objects.filter(sheet=draft, part__number="PLATE").update(item=77, quantity=2)
         Line.objects.filter(sheet=draft, part__number="ROD-ASSEMBLY").delete()
         now = self.api.get("/drawings/one", number="AS1")[1]
-        self.assertEqual(
-            {b["number"]: b["item"] for b in now["balloons"]}, {"PLATE": 77, "L-BRACKET-ASSEMBLY": 10, "": None}
-        )
+        self.assertEqual({b["number"]: b["item"] for b in now["balloons"]}, {"PLATE": 77, "L-BRACKET-ASSEMBLY": 10, "": None})
         self.assertEqual(
             now["troubles"],
-            [
-                "1 of its balloons means a line that is no longer on the sheet.",
-                "PLATE: the sheet says 2, and the model holds 1.",
-            ],
+            ["1 of its balloons means a line that is no longer on the sheet.", "PLATE: the sheet says 2, and the model holds 1."],
         )
         found = self.balloons()
         self.assertEqual({n: b["by_hand"] for n, b in found.items()}, {"PLATE": True, "L-BRACKET-ASSEMBLY": False})
@@ -118,35 +106,31 @@ class Drawings(TestCase):
         found = self.balloons()
         self.assertEqual(found["PLATE"]["view"], "v2", "where it is drawn")
         self.assertEqual(
-            [round(x * 0.5, 1) for x in (self.drawing["views"][1]["width"], self.drawing["views"][1]["height"])],
-            [100.0, 75.0],
+            [round(x * 0.5, 1) for x in (self.drawing["views"][1]["width"], self.drawing["views"][1]["height"])], [100.0, 75.0]
         )
-        for wrong in ({"size": "A9"}, {"views": [first, first]}, {"views": [first | {"scale": 0}]}, {"views": [first | {"direction": "askew"}]}, {"owner": "x" * 99},
-                      {"balloons": [{"line": "x", "view": "none", "to": [1, 1]}]}, {"balloons": [{"line": "x", "view": "v1", "to": [1]}]}, {"views": [first | {"x": 1e9}]}):  # fmt: skip
+        for wrong in (
+            {"size": "A9"},
+            {"views": [first, first]},
+            {"views": [first | {"scale": 0}]},
+            {"views": [first | {"direction": "askew"}]},
+            {"owner": "x" * 99},
+            {"balloons": [{"line": "x", "view": "none", "to": [1, 1]}]},
+            {"balloons": [{"line": "x", "view": "v1", "to": [1]}]},
+            {"views": [first | {"x": 1e9}]},
+        ):
             self.assertEqual(self.keep(**wrong)[0], 422, wrong)
 
     def test_numbers_by_position_with_groups_and_a_lock(self) -> None:
         self.balloons()
         Line.objects.filter(part__number="ROD-ASSEMBLY").update(item_locked=True)
-        asked = {
-            "groups": [{"part_class": "bought goods", "start": 500, "step": 5}, {"start": 1, "step": 1}],
-            "tolerance_mm": 10,
-        }
-        planned = {
-            c["number"]: (c["before"], c["after"])
-            for c in self.api.post("/drawings/one/numbers/planned?number=AS1", asked)[1]
-        }
+        asked = {"groups": [{"part_class": "bought goods", "start": 500, "step": 5}, {"start": 1, "step": 1}], "tolerance_mm": 10}
+        planned = {c["number"]: (c["before"], c["after"]) for c in self.api.post("/drawings/one/numbers/planned?number=AS1", asked)[1]}
         # The plate is alone in its group, and glue, which is seen nowhere, comes behind it.
-        self.assertEqual(
-            planned, {"L-BRACKET-ASSEMBLY": (10, 1), "ROD-ASSEMBLY": (20, 20), "PLATE": (30, 500), "GLUE": (40, 505)}
-        )
+        self.assertEqual(planned, {"L-BRACKET-ASSEMBLY": (10, 1), "ROD-ASSEMBLY": (20, 20), "PLATE": (30, 500), "GLUE": (40, 505)})
         self.assertEqual(Line.objects.filter(item=505).count(), 0)
         status, now = self.api.post("/drawings/one/numbers?number=AS1", asked)
         self.assertEqual((status, now["revision"], now["status"]), (200, "B", "draft"))
-        self.assertEqual(
-            {b["number"]: b["item"] for b in now["balloons"]},
-            {n: after for n, (_, after) in planned.items() if n != "GLUE"},
-        )
+        self.assertEqual({b["number"]: b["item"] for b in now["balloons"]}, {n: after for n, (_, after) in planned.items() if n != "GLUE"})
         released = BuildSheet.objects.get(part__number="AS1", revision="A")
         self.assertEqual(sorted(released.lines.values_list("item", flat=True)), [10, 20, 30, 40])
         self.assertEqual(self.api.post("/drawings/one/numbers?number=AS1", {"groups": [{"start": 0}]})[0], 422)
@@ -179,14 +163,7 @@ class Drawings(TestCase):
         space = "{http://www.w3.org/2000/svg}"
         self.assertEqual((root.get("width"), root.get("viewBox")), ("420mm", "0 0 420 297"))
         texts = [t.text for t in root.iter(f"{space}text")]
-        for words in (
-            "<Bracket & plate>",
-            "Larkhaven & Sons",
-            "1:2",
-            "L-BRACKET-ASSEMBLY",
-            "30",
-            "Identification number",
-        ):
+        for words in ("<Bracket & plate>", "Larkhaven & Sons", "1:2", "L-BRACKET-ASSEMBLY", "30", "Identification number"):
             self.assertIn(words, texts)
         points = [
             tuple(map(float, p.split(",")))

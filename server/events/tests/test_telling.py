@@ -113,8 +113,7 @@ class Telling_(TestCase):
             sheet = BuildSheet.objects.get(part__number="RT-1")
             with self.captureOnCommitCallbacks(execute=True):
                 self.engineer.post(
-                    f"/sheets/{sheet.pk}/release",
-                    {"version": sheet.version, "reason": " ", "first_day": localdate().isoformat()},
+                    f"/sheets/{sheet.pk}/release", {"version": sheet.version, "reason": " ", "first_day": localdate().isoformat()}
                 )
                 happened("round accepted", "somebody", round="R")
             self.assertEqual((self.listener.heard, Telling.objects.count()), ([], 0))
@@ -165,8 +164,10 @@ class Telling_(TestCase):
                 self.listens(place, "round accepted")
             with self.captureOnCommitCallbacks(execute=True):
                 happened("round accepted", "accountant", round="R")
-            self.assertEqual({t["answer"].partition(" leads ")[2] for t in self.engineer.get("/hooks")[1]["tellings"][:2]},
-                             {"to an address that is not allowed; an administrator says which are"})  # fmt: skip
+            self.assertEqual(
+                {t["answer"].partition(" leads ")[2] for t in self.engineer.get("/hooks")[1]["tellings"][:2]},
+                {"to an address that is not allowed; an administrator says which are"},
+            )
             self.assertEqual(len(self.listener.heard), heard)
         # A name that is looked up once: what it leads to a moment later changes nothing.
         leads = [[(2, 1, 6, "", (address, self.listener.server_port))] for address in ("127.0.0.1", "198.51.100.7")]
@@ -190,10 +191,6 @@ class Telling_(TestCase):
 
     def test_only_what_is_allowed_is_listened_to_and_only_by_who_may(self) -> None:
         with places(line={"address": self.at}):
-            status, refused = self.engineer.post(
-                "/hooks", {"name": "", "place": "http://elsewhere.example/", "events": ["everything"]}
-            )
+            status, refused = self.engineer.post("/hooks", {"name": "", "place": "http://elsewhere.example/", "events": ["everything"]})
             self.assertEqual((status, [p["place"] for p in refused["problems"]]), (422, ["name", "place", "events"]))
-            self.assertEqual(
-                Api("viewer").post("/hooks", {"name": "n", "place": "line", "events": ["sheet released"]})[0], 403
-            )
+            self.assertEqual(Api("viewer").post("/hooks", {"name": "n", "place": "line", "events": ["sheet released"]})[0], 403)

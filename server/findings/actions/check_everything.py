@@ -51,9 +51,7 @@ def _look(job_id: int, tell: Tell) -> None:
     with transaction.atomic():
         survey = Survey.objects.create(asked_by=Job.objects.get(pk=job_id).asked_by, lines=lines)
         names = ("code", "severity", "part_id", "sheet_id", "line", "item", "message", "mend", "key")
-        Finding.objects.bulk_create(
-            [Finding(survey=survey, **{n: f[n] for n in names}) for f in found], batch_size=2000
-        )
+        Finding.objects.bulk_create([Finding(survey=survey, **{n: f[n] for n in names}) for f in found], batch_size=2000)
         kept = Survey.objects.order_by("-id").values_list("id", flat=True)[:_KEPT]
         Survey.objects.exclude(id__in=list(kept)).delete()
 

@@ -70,10 +70,7 @@ class Findings(TestCase):
 
     def test_each_leads_to_its_line(self) -> None:
         found = {(f["code"], f["item"]): f for f in self.product()}
-        self.assertEqual(
-            set(found),
-            {("lifecycle", 30), ("lifecycle", 40), ("no-cost", 10), ("designators", 40), ("no-routing", None)},
-        )
+        self.assertEqual(set(found), {("lifecycle", 30), ("lifecycle", 40), ("no-cost", 10), ("designators", 40), ("no-routing", None)})
         twice = found["designators", 40]
         self.assertEqual(twice["line"], str(self.sheet.lines.get(item=40).id))
         self.assertEqual((twice["sheet"], twice["message"]), (self.sheet.id, "X1 stands at item 30 too"))
@@ -83,9 +80,7 @@ class Findings(TestCase):
         rod, tube = Part.objects.get(number="ROD"), sheet_of("T-1")
         other = BuildSheet.objects.create(part=tube.part, alternate="B", revision="A", status="draft")
         back = Line.objects.create(sheet=other, position=1, item=70, part=self.sheet.part, quantity=1)
-        twin = BuildSheet.objects.create(
-            part=tube.part, alternate="A", revision="B", status="released", effective_from="2026-06-01"
-        )
+        twin = BuildSheet.objects.create(part=tube.part, alternate="A", revision="B", status="released", effective_from="2026-06-01")
         Line.objects.create(sheet=twin, position=1, item=10, part=rod, quantity=1, unit="m")
         less = Line.objects.create(
             sheet=self.sheet,
@@ -123,24 +118,16 @@ class Findings(TestCase):
         self.assertEqual((export_bundle(), draft.status), (before, "draft"))
         draft.lines.filter(part__number="NUT").delete()
         self.assertEqual(
-            self.api.post(
-                f"/sheets/{head['id']}/release", {"version": head["version"], "first_day": "2026-12-01", "reason": "x"}
-            )[0],
-            200,
+            self.api.post(f"/sheets/{head['id']}/release", {"version": head["version"], "first_day": "2026-12-01", "reason": "x"})[0], 200
         )
 
     def test_a_waiver_needs_a_reason_and_holds_for_the_next_revision(self) -> None:
         twice = next(f for f in self.product() if f["code"] == "designators")
-        self.assertEqual(
-            self.api.post("/findings/waivers", {"key": twice["key"], "reason": " "})[1]["problems"][0]["place"],
-            "reason",
-        )
+        self.assertEqual(self.api.post("/findings/waivers", {"key": twice["key"], "reason": " "})[1]["problems"][0]["place"], "reason")
         self.assertEqual(Api("viewer").post("/findings/waivers", {"key": twice["key"], "reason": "x"})[0], 403)
         for key in ("loop|RT-1", "nonsense", "designators|NONE|A", "\x00"):
             self.assertEqual(self.api.post("/findings/waivers", {"key": key, "reason": "x"})[0], 422, key)
-        self.assertEqual(
-            self.api.post("/findings/waivers", {"key": twice["key"], "reason": "one nut holds both"})[0], 200
-        )
+        self.assertEqual(self.api.post("/findings/waivers", {"key": twice["key"], "reason": "one nut holds both"})[0], 200)
         _, head = self.api.post("/sheets", {"part": "RT-1"})
         found = self.api.get(f"/findings/product/{head['id']}")[1]
         held = next(f for f in found if f["code"] == "designators")
@@ -189,9 +176,7 @@ class Everything(TestCase):
         self.assertEqual(self.api.get("/findings", search="t-1")[1]["total"], page["total"])
         key = page["items"][0]["key"]
         Api("engineer").post("/findings/waivers", {"key": key, "reason": "known"})
-        self.assertEqual(
-            self.api.get("/findings")[1]["total"], page["total"] - sum(f["key"] == key for f in page["items"])
-        )
+        self.assertEqual(self.api.get("/findings")[1]["total"], page["total"] - sum(f["key"] == key for f in page["items"]))
         self.assertEqual(self.api.get("/findings", waived="true")[1]["total"], page["total"])
 
     def test_only_the_last_looks_are_kept_and_a_broken_one_says_so(self) -> None:

@@ -59,43 +59,53 @@ class Reading(SimpleTestCase):
     def test_a_workbook_whose_numbers_stay_numbers(self) -> None:
         """3.5 that the file calls a number stays 3.5 beside text with a decimal comma."""
         content = workbook(
-            ["Lamp"], [], ["Pos", "Part", "Description", "Menge", "Maker", "MPN"],
-            [10, "ROD", "Rod", 3.5, None, None], [20, "BAR", "Bar", "12,50 m", "Ohmwerk", "OW-1"], ["Total", None, None, 16],
-        )  # fmt: skip
+            ["Lamp"],
+            [],
+            ["Pos", "Part", "Description", "Menge", "Maker", "MPN"],
+            [10, "ROD", "Rod", 3.5, None, None],
+            [20, "BAR", "Bar", "12,50 m", "Ohmwerk", "OW-1"],
+            ["Total", None, None, 16],
+        )
         code, said, _ = self.read(("lamp.xlsx", content))
         self.assertEqual((code, said["problems"], "places" in said), (0, [], False))
         self.assertEqual(
             said["rows"],
             [
                 {"row": 4, "item": 10, "part": "ROD", "description": "Rod", "quantity": "3.5"},
-                {"row": 5, "item": 20, "part": "BAR", "description": "Bar", "quantity": "12.5", "unit": "m", "maker": "Ohmwerk",
-                 "maker_number": "OW-1"},
+                {
+                    "row": 5,
+                    "item": 20,
+                    "part": "BAR",
+                    "description": "Bar",
+                    "quantity": "12.5",
+                    "unit": "m",
+                    "maker": "Ohmwerk",
+                    "maker_number": "OW-1",
+                },
             ],
-        )  # fmt: skip
+        )
 
     def test_a_layout_with_its_bill(self) -> None:
         code, said, _ = self.read(("board.xml", LAYOUT.encode()))
         self.assertEqual(code, 0)
-        place = {
-            "designator": "R1",
-            "package": "0603",
-            "x_mm": "25.4",
-            "y_mm": "-12.7",
-            "rotation": "90",
-            "side": "top",
-            "fitted": True,
-        }
+        place = {"designator": "R1", "package": "0603", "x_mm": "25.4", "y_mm": "-12.7", "rotation": "90", "side": "top", "fitted": True}
         self.assertEqual(said["places"][0], place)
         self.assertEqual(
-            [(p["side"], p["fitted"], p["rotation"]) for p in said["places"][1:]],
-            [("bottom", False, "0"), ("top", True, "270")],
+            [(p["side"], p["fitted"], p["rotation"]) for p in said["places"][1:]], [("bottom", False, "0"), ("top", True, "270")]
         )
-        row = {"row": 1, "part": "RES-1", "description": "10 kOhm", "quantity": "2", "maker": "Ohmwerk", "maker_number": "OW-10K",
-               "designators": ["R1", "R2"], "not_fitted": False}  # fmt: skip
+        row = {
+            "row": 1,
+            "part": "RES-1",
+            "description": "10 kOhm",
+            "quantity": "2",
+            "maker": "Ohmwerk",
+            "maker_number": "OW-10K",
+            "designators": ["R1", "R2"],
+            "not_fitted": False,
+        }
         self.assertEqual(said["rows"][0], row)
         self.assertEqual(
-            [p["message"] for p in said["problems"]],
-            ["U7 is placed and stands in no bill", "C9 stands in the bill and is not placed"],
+            [p["message"] for p in said["problems"]], ["U7 is placed and stands in no bill", "C9 stands in the bill and is not placed"]
         )
 
     def test_several_files_name_theirs(self) -> None:

@@ -46,17 +46,12 @@ class Assemblies(unittest.TestCase):
             self.assertEqual(max(under.values()), 3, "three bolts on each bracket")
 
     def test_two_systems_measure_the_same(self) -> None:
-        first, second = (
-            {p["name"]: p for p in read_step([(n, of_cax_if(n))])["parts"]}
-            for n in ("as1-oc-214.stp", "as1-tu-203.stp")
-        )
+        first, second = ({p["name"]: p for p in read_step([(n, of_cax_if(n))])["parts"]} for n in ("as1-oc-214.stp", "as1-tu-203.stp"))
         for name, part in first.items():
             self.assertEqual(part["size_mm"], second[name]["size_mm"])
             self.assertAlmostEqual(float(part["volume_mm3"]) / float(second[name]["volume_mm3"]), 1, places=4)
         # A rod of 10 by 200: π r² h.
-        self.assertEqual(
-            (first["rod"]["size_mm"], first["nut"]["smallest_box_mm"]), (["10", "10", "200"], ["20", "15", "3"])
-        )
+        self.assertEqual((first["rod"]["size_mm"], first["nut"]["smallest_box_mm"]), (["10", "10", "200"], ["20", "15", "3"]))
         self.assertAlmostEqual(float(first["rod"]["volume_mm3"]), math.pi * 25 * 200, delta=1)
 
     def test_sizes_are_millimetres_whatever_the_unit_of_the_file(self) -> None:
@@ -101,9 +96,12 @@ class Assemblies(unittest.TestCase):
         whole = of_cax_if("as1-oc-214.stp")
         header = b"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\n"
         for content in (
-            b"ISO-10303-21;", b"ISO-10303-21;\n" + bytes(range(256)) * 50, header + b"DATA;\nENDSEC;\nEND-ISO-10303-21;\n",
-            header + b"DATA;\n#1=PRODUCT('a','a','',(#1));\nENDSEC;\nEND-ISO-10303-21;\n", whole[: len(whole) // 3],
-        ):  # fmt: skip
+            b"ISO-10303-21;",
+            b"ISO-10303-21;\n" + bytes(range(256)) * 50,
+            header + b"DATA;\nENDSEC;\nEND-ISO-10303-21;\n",
+            header + b"DATA;\n#1=PRODUCT('a','a','',(#1));\nENDSEC;\nEND-ISO-10303-21;\n",
+            whole[: len(whole) // 3],
+        ):
             with self.assertRaisesRegex(TallyError, "x.stp"):
                 read_step([("x.stp", content)])
         self.assertFalse(is_step(b"") or is_step(b"part;quantity") or is_step(b"<xml>ISO-10303-21;"))

@@ -24,32 +24,18 @@ def bent(legs: list[float], width: float, t: float, radius: float) -> Any:
         if not up:
             # From flat to upright: the axis lies above, at the inner radius.
             axis = gp_Ax2(gp_Pnt(x, 0, y + t + radius), gp_Dir(0, 1, 0))
-            ring = _less(
-                BRepPrimAPI_MakeCylinder(axis, radius + t, width).Shape(),
-                BRepPrimAPI_MakeCylinder(axis, radius, width).Shape(),
-            )
+            ring = _less(BRepPrimAPI_MakeCylinder(axis, radius + t, width).Shape(), BRepPrimAPI_MakeCylinder(axis, radius, width).Shape())
             far = 10 * (radius + t)
-            ring = _less(
-                ring,
-                _box(far, width, 2 * far, (x - far, 0, y - far)),
-                _box(2 * far, width, far, (x - far, 0, y + t + radius)),
-            )
+            ring = _less(ring, _box(far, width, 2 * far, (x - far, 0, y - far)), _box(2 * far, width, far, (x - far, 0, y + t + radius)))
             x, y = x + radius, y + t + radius
             pieces += [ring, _box(t, width, leg, (x, 0, y))]
             y += leg
         else:
             # From upright to flat, away: the axis lies beyond.
             axis = gp_Ax2(gp_Pnt(x + t + radius, 0, y), gp_Dir(0, 1, 0))
-            ring = _less(
-                BRepPrimAPI_MakeCylinder(axis, radius + t, width).Shape(),
-                BRepPrimAPI_MakeCylinder(axis, radius, width).Shape(),
-            )
+            ring = _less(BRepPrimAPI_MakeCylinder(axis, radius + t, width).Shape(), BRepPrimAPI_MakeCylinder(axis, radius, width).Shape())
             far = 10 * (radius + t)
-            ring = _less(
-                ring,
-                _box(2 * far, width, far, (x - far, 0, y - far)),
-                _box(far, width, 2 * far, (x + t + radius, 0, y - far)),
-            )
+            ring = _less(ring, _box(2 * far, width, far, (x - far, 0, y - far)), _box(far, width, 2 * far, (x + t + radius, 0, y - far)))
             x, y = x + t + radius, y + radius
             pieces += [ring, _box(leg, width, t, (x, 0, y))]
             x += leg
@@ -89,7 +75,10 @@ class SheetMetal(unittest.TestCase):
 
     def test_what_is_no_sheet_metal_is_said_to_be_none(self) -> None:
         for shape, words in (
-            (_box(30, 30, 30), "as thick as it is wide"), (_casting(), "not of one thickness"), (_lens(), "not of one thickness"), (_round(5, 40), "too few"),
+            (_box(30, 30, 30), "as thick as it is wide"),
+            (_casting(), "not of one thickness"),
+            (_lens(), "not of one thickness"),
+            (_round(5, 40), "too few"),
             (_with(_box(100, 60, 2), _box(20, 20, 6)), "not of one thickness"),
-        ):  # fmt: skip
+        ):
             self.assertIn(words, sheet_metal(shape).get("not", "nothing"))

@@ -20,9 +20,7 @@ from formats.flat import Column, list_csv, list_workbook
 from formats.safe_text import inert
 from formats.tables import parse_tables
 
-CELL = st.text(
-    alphabet=st.characters(min_codepoint=32, max_codepoint=0x24F, exclude_characters="\x7f"), max_size=8
-).map(str.strip)
+CELL = st.text(alphabet=st.characters(min_codepoint=32, max_codepoint=0x24F, exclude_characters="\x7f"), max_size=8).map(str.strip)
 GRID = st.lists(st.lists(CELL, min_size=2, max_size=5), min_size=1, max_size=8)
 NASTY = st.sampled_from(["=", "+", "-", "@", "\t=", " =", "\r", "\n"]).flatmap(lambda s: CELL.map(lambda t: s + t))
 
@@ -101,9 +99,7 @@ class Reading(unittest.TestCase):
         book.save(buffer)
         (table,) = read_tables("list.xlsx", buffer.getvalue())
         wanted = [1, 2.5, 0.1, True, date(2026, 3, 31), "007", "3.5"]
-        self.assertEqual(
-            [*zip(table.rows[0], map(type, table.rows[0]), strict=True)], [*zip(wanted, map(type, wanted), strict=True)]
-        )
+        self.assertEqual([*zip(table.rows[0], map(type, table.rows[0]), strict=True)], [*zip(wanted, map(type, wanted), strict=True)])
         self.assertEqual(rows_of_json(rows_as_json(table.rows)), table.rows)
 
 
@@ -112,9 +108,7 @@ class Writing(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     def test_text_leaves_as_text_and_numbers_as_numbers(self, rows: list[tuple]) -> None:
         columns = [Column("what"), Column("how much", number=True, total=True)]
-        sheet = openpyxl.load_workbook(
-            io.BytesIO(list_workbook("A [list]: 1/2", columns, [list(r) for r in rows]))
-        ).active
+        sheet = openpyxl.load_workbook(io.BytesIO(list_workbook("A [list]: 1/2", columns, [list(r) for r in rows]))).active
         assert sheet is not None
         for at, (text, number) in enumerate(rows, 2):
             self.assertNotEqual(sheet.cell(at, 1).data_type, "f")

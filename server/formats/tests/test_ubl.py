@@ -62,8 +62,7 @@ def schema(document: str) -> etree.XMLSchema:
     )
     space = "urn:oasis:names:specification:ubl:schema:xsd:"
     imports = "".join(
-        f'<xsd:import namespace="{space}{name}-2" schemaLocation="{(_COMMON / f"UBL-{name}-2.1.xsd").as_uri()}"/>'
-        for name in (_CBC, _CAC)
+        f'<xsd:import namespace="{space}{name}-2" schemaLocation="{(_COMMON / f"UBL-{name}-2.1.xsd").as_uri()}"/>' for name in (_CBC, _CAC)
     )
     text = (
         f'<xsd:schema xmlns:xsd="http://www.w3.org/2001/XMLSchema" xmlns="{space}{document}-2" xmlns:cbc="{space}{_CBC}-2" '
@@ -76,16 +75,21 @@ def schema(document: str) -> etree.XMLSchema:
 class AsUbl(unittest.TestCase):
     def test_orders_hold_against_the_published_schemas(self) -> None:
         against = schema("Order")
-        full = UblLine(
-            "TUBE", "Tube <&> drawn", "HM-1", "Nordry", "N 5/7", D("17.5"), "m", D("0.0042"), date(2027, 1, 31)
-        )
+        full = UblLine("TUBE", "Tube <&> drawn", "HM-1", "Nordry", "N 5/7", D("17.5"), "m", D("0.0042"), date(2027, 1, 31))
         bare = UblLine("SCR", "", "", "", "", D("1"), "roll", D("12"), None)
         for lines in ([full], [bare], [full, bare]):
             for freight in (D(0), D("12.5")):
                 order = UblOrder(
-                    "PO-1", date(2026, 11, 26), "EUR", PartyOf("", "buyer"), PartyOf("P0001", "Holm & Söhne", "yard@holm.example"),
-                    "two\nlines" if freight else "", freight, freight, lines,
-                )  # fmt: skip
+                    "PO-1",
+                    date(2026, 11, 26),
+                    "EUR",
+                    PartyOf("", "buyer"),
+                    PartyOf("P0001", "Holm & Söhne", "yard@holm.example"),
+                    "two\nlines" if freight else "",
+                    freight,
+                    freight,
+                    lines,
+                )
                 document = etree.fromstring(order_document(order))
                 self.assertTrue(against.validate(document), against.error_log)
         # The schema does refuse: a line without its item, and elements in another order.
@@ -99,45 +103,31 @@ class AsUbl(unittest.TestCase):
 
     def test_requests_and_what_answers_them(self) -> None:
         """Ours holds against the schemas; so does the quotation that the stand-in makes of it, and it is read as it was meant."""
-        lines = [
-            RequestedLine("RES-1", "Resistor", "Nordry", "N/5 & 6", D("500"), "ea"),
-            RequestedLine("", "roll", "", "", None, "roll"),
-        ]
+        lines = [RequestedLine("RES-1", "Resistor", "Nordry", "N/5 & 6", D("500"), "ea"), RequestedLine("", "roll", "", "", None, "roll")]
         request = UblRequest(
-            "RQ1",
-            date(2026, 11, 26),
-            PartyOf("", "b"),
-            PartyOf("S1", "Søn & Co", "a@b.example"),
-            "two\nlines",
-            date(2026, 12, 1),
-            lines,
+            "RQ1", date(2026, 11, 26), PartyOf("", "b"), PartyOf("S1", "Søn & Co", "a@b.example"), "two\nlines", date(2026, 12, 1), lines
         )
         document = request_document(request)
         against = schema("RequestForQuotation")
         self.assertTrue(against.validate(etree.fromstring(document)), against.error_log)
-        shelf = {"name": "S & Co", "kind": "quotation", "currency": "USD", "calls_a_minute": 9, "accounts": {"k": "1"}, "items": {
-            "N/5 & 6": ["Nordry", "A<1>", "500=4.30 4000=3.46", 100, 500, 250, 61000, 18]}}  # fmt: skip
+        shelf = {
+            "name": "S & Co",
+            "kind": "quotation",
+            "currency": "USD",
+            "calls_a_minute": 9,
+            "accounts": {"k": "1"},
+            "items": {"N/5 & 6": ["Nordry", "A<1>", "500=4.30 4000=3.46", 100, 500, 250, 61000, 18]},
+        }
         with running(Server(0, {"s": shelf})) as at:
             said = httpx.post(f"{at}s/quotations", content=document, headers={"Authorization": "Bearer k"}).content
         against = schema("Quotation")
         self.assertTrue(against.validate(etree.fromstring(said)), against.error_log)
         first, second = parse_quotation("q.xml", said)
         self.assertEqual(
-            (
-                first.maker_number,
-                first.their_number,
-                first.maker,
-                first.least,
-                first.most,
-                first.price,
-                first.per,
-                first.currency,
-            ),
+            (first.maker_number, first.their_number, first.maker, first.least, first.most, first.price, first.per, first.currency),
             ("N/5 & 6", "A<1>", "Nordry", 500, 61000, D("4.3"), 100, "USD"),
         )
-        self.assertEqual(
-            (first.pack, first.lead_days, first.unit, second.least, second.price), (250, 18, "ea", 4000, D("3.46"))
-        )
+        self.assertEqual((first.pack, first.lead_days, first.unit, second.least, second.price), (250, 18, "ea", 4000, D("3.46")))
 
     def test_a_quotation_from_elsewhere(self) -> None:
         """Prefixes of its own, what is optional left out, and what is wrong said in words."""
@@ -150,12 +140,8 @@ class AsUbl(unittest.TestCase):
             "</q:Quotation>"
         )
         (line,) = parse_quotation("q.xml", text.encode())
-        self.assertEqual(
-            (line.number, line.least, line.unit, line.price, line.per), ("TUBE", D("12.5"), "m", D("7.25"), 1)
-        )
-        self.assertEqual(
-            (line.currency, line.pack, line.most, line.lead_days, line.valid_to), ("SEK", None, None, None, None)
-        )
+        self.assertEqual((line.number, line.least, line.unit, line.price, line.per), ("TUBE", D("12.5"), "m", D("7.25"), 1))
+        self.assertEqual((line.currency, line.pack, line.most, line.lead_days, line.valid_to), ("SEK", None, None, None, None))
         (table,) = parse_tables("q.xml", text.encode())
         self.assertEqual(dict(zip(*table.rows, strict=True))["from"], "12.5")
         for before, after, words in (
@@ -172,9 +158,7 @@ class AsUbl(unittest.TestCase):
 
     def test_what_it_comes_to(self) -> None:
         line = UblLine("A", "a", "", "", "", D(3), "ea", D("0.335"), None)
-        order = UblOrder(
-            "PO-1", date(2026, 11, 26), "EUR", PartyOf("", "b"), PartyOf("", "s"), "", D("2"), D("1.5"), [line, line]
-        )
+        order = UblOrder("PO-1", date(2026, 11, 26), "EUR", PartyOf("", "b"), PartyOf("", "s"), "", D("2"), D("1.5"), [line, line])
         document = etree.fromstring(order_document(order))
 
         def one(name: str) -> str:

@@ -81,9 +81,12 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
     numbers = _numbers(model, entries, said)
     parts = {p.number: p for p in Part.objects.select_for_update().filter(number__in=numbers.values()).order_by("pk")}
     model.said = {
-        "format": FORMAT, "ours": {name: parts[number].pk for name, number in numbers.items() if number in parts}, "tree": said["tree"], "counts": {name: e["count"] for name, e in entries.items()},
+        "format": FORMAT,
+        "ours": {name: parts[number].pk for name, number in numbers.items() if number in parts},
+        "tree": said["tree"],
+        "counts": {name: e["count"] for name, e in entries.items()},
         "problems": [p["message"] for p in said["problems"]],
-    }  # fmt: skip
+    }
     model.save(update_fields=["said"])
     before = {s.part_id: s for s in PartShape.objects.filter(part__in=parts.values())}
     changed = []
@@ -95,26 +98,35 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         PartShape.objects.update_or_create(
             part=part,
             defaults={
-                "source": model, "name": name, "count": entry["count"], "box_mm": entry.get("smallest_box_mm", []), "volume_mm3": entry.get("volume_mm3", ""),
-                "surface_mm2": entry.get("surface_mm2", ""), "colour": entry.get("colour", ""),
+                "source": model,
+                "name": name,
+                "count": entry["count"],
+                "box_mm": entry.get("smallest_box_mm", []),
+                "volume_mm3": entry.get("volume_mm3", ""),
+                "surface_mm2": entry.get("surface_mm2", ""),
+                "colour": entry.get("colour", ""),
                 "sheet": {"format": FORMAT, **entry["sheet"]} if entry.get("sheet") else None,
                 "drawing": {"format": FORMAT, **entry["drawing"]} if entry.get("drawing") else None,
             },
-        )  # fmt: skip
+        )
         if part.pk == model.part_id:
             # Views are of the newest file brought in for the assembly itself; that it stands in others takes none away.
             PartView.objects.filter(model__part=part).delete()
             PartView.objects.bulk_create(
-                PartView(model=model, direction=side, said={"format": FORMAT, **view})
-                for side, view in entry.get("views", {}).items()
+                PartView(model=model, direction=side, said={"format": FORMAT, **view}) for side, view in entry.get("views", {}).items()
             )
         if entry.get("drawing"):
             _picture(part, drawn_picture(entry["drawing"]), model.added_by)
     if changed:
         who = User.objects.filter(username=model.added_by).first()
         bulk_update_with_history(
-            changed, Part, ["size_mm", "mass_kg", "version"], default_user=who, default_change_reason=f"model {model.name}", default_date=now()
-        )  # fmt: skip
+            changed,
+            Part,
+            ["size_mm", "mass_kg", "version"],
+            default_user=who,
+            default_change_reason=f"model {model.name}",
+            default_date=now(),
+        )
 
 
 def _numbers(model: ModelFile, entries: dict[str, Any], said: dict[str, Any]) -> dict[str, str]:
@@ -126,9 +138,7 @@ def _numbers(model: ModelFile, entries: dict[str, Any], said: dict[str, Any]) ->
     left = [name for name in entries if name not in found]
     ours = {
         n.upper(): n
-        for n in Part.objects.filter(number__in={x for name in left for x in (name, name.upper())}).values_list(
-            "number", flat=True
-        )
+        for n in Part.objects.filter(number__in={x for name in left for x in (name, name.upper())}).values_list("number", flat=True)
     }
     for name in left:
         if name.upper() in ours:
@@ -149,9 +159,7 @@ def _facts(part: Part, entry: dict[str, Any], before: PartShape | None) -> bool:
     if not part.size_mm or (before is not None and before.box_mm and part.size_mm == _size(before.box_mm)):
         part.size_mm = _size(box)
     mass = _mass(part.material, volume)
-    if mass is not None and (
-        part.mass_kg is None or (before is not None and part.mass_kg == _mass(part.material, before.volume_mm3))
-    ):
+    if mass is not None and (part.mass_kg is None or (before is not None and part.mass_kg == _mass(part.material, before.volume_mm3))):
         part.mass_kg = mass
     if held == (part.size_mm, part.mass_kg):
         return False

@@ -24,21 +24,23 @@ AS1 = "as1-oc-214.stp"
 
 
 def bracket() -> dict:
-    made = [("AS1", [("L-BRACKET-ASSEMBLY", 2), ("ROD-ASSEMBLY", 1), ("PLATE", 1)]), ("L-BRACKET-ASSEMBLY", [("L-BRACKET", 1), ("NUT-BOLT-ASSEMBLY", 3)]),
-            ("NUT-BOLT-ASSEMBLY", [("BOLT", 1), ("NUT", 1)]), ("ROD-ASSEMBLY", [("ROD", 1), ("NUT", 1)])]  # fmt: skip
-    bought = [
-        ("BOLT", "steel"),
-        ("NUT", ""),
-        ("ROD", "steel, drawn"),
-        ("PLATE", "EN AW-5083"),
-        ("L-BRACKET", "unobtainium"),
+    made = [
+        ("AS1", [("L-BRACKET-ASSEMBLY", 2), ("ROD-ASSEMBLY", 1), ("PLATE", 1)]),
+        ("L-BRACKET-ASSEMBLY", [("L-BRACKET", 1), ("NUT-BOLT-ASSEMBLY", 3)]),
+        ("NUT-BOLT-ASSEMBLY", [("BOLT", 1), ("NUT", 1)]),
+        ("ROD-ASSEMBLY", [("ROD", 1), ("NUT", 1)]),
     ]
+    bought = [("BOLT", "steel"), ("NUT", ""), ("ROD", "steel, drawn"), ("PLATE", "EN AW-5083"), ("L-BRACKET", "unobtainium")]
     return {
-        "format": "round-tally-bundle", "version": 1,
+        "format": "round-tally-bundle",
+        "version": 1,
         "parts": [{"number": n, "kind": "made", "unit": "ea"} for n, _ in made]
         + [{"number": n, "kind": "bought", "unit": "ea", "material": m} for n, m in bought],
-        "build_sheets": [{"part": n, "status": "released", "lines": [{"part": p, "quantity": str(q), "scrap_percent": "10"} for p, q in lines]} for n, lines in made],
-    }  # fmt: skip
+        "build_sheets": [
+            {"part": n, "status": "released", "lines": [{"part": p, "quantity": str(q), "scrap_percent": "10"} for p, q in lines]}
+            for n, lines in made
+        ],
+    }
 
 
 class TakeModel(TestCase):
@@ -82,9 +84,7 @@ class TakeModel(TestCase):
         # As another system wrote it the same assembly has the same sizes: nothing moves, and no picture is kept that nothing names.
         before = list(Part.objects.order_by("pk").values_list("number", "size_mm", "mass_kg", "version"))
         self.bring("AS1", "as1-tu-203.stp", of_cax_if("as1-tu-203.stp"))
-        self.assertEqual(
-            list(Part.objects.order_by("pk").values_list("number", "size_mm", "mass_kg", "version")), before
-        )
+        self.assertEqual(list(Part.objects.order_by("pk").values_list("number", "size_mm", "mass_kg", "version")), before)
         self.assertEqual(ModelFile.objects.count(), 2)
         self.assertEqual(StoredFile.objects.filter(content_type="image/png").count(), 9)
         # A drawing lies within its frame.
@@ -98,9 +98,7 @@ class TakeModel(TestCase):
         self.bring("AS1")
         views = list(PartView.objects.values_list("model", "direction"))
         load({"format": "round-tally-bundle", "version": 1, "parts": [{"number": "RIG", "kind": "made", "unit": "ea"}]})
-        larger = assembly(
-            "RIG", [("AS1", _box(10, 10, 10), [(0, 0, 0)]), ("ROD", _box(5, 5, 50), [(20, 0, 0), (40, 0, 0)])]
-        )
+        larger = assembly("RIG", [("AS1", _box(10, 10, 10), [(0, 0, 0)]), ("ROD", _box(5, 5, 50), [(20, 0, 0), (40, 0, 0)])])
         said = self.bring("RIG", "rig.step", larger)[1]
         self.assertEqual({r["number"]: r["count"] for r in said["rows"]}, {"AS1": 1, "ROD": 2})
         self.assertTrue(set(views) < set(PartView.objects.values_list("model", "direction")))
@@ -113,17 +111,13 @@ class TakeModel(TestCase):
         with self.captureOnCommitCallbacks(execute=True):
             self.api.upload("bent.step", part_file("whatever", _spreader()), "/parts/one/model?number=PLATE")
         shape = self.api.get("/parts/one/shape", number="PLATE")[1]
-        self.assertEqual(
-            (shape["name"], shape["sheet"]["why_not"], shape["sheet"]["flat"]), ("whatever", "", [92.0, 80.79])
-        )
+        self.assertEqual((shape["name"], shape["sheet"]["why_not"], shape["sheet"]["flat"]), ("whatever", "", [92.0, 80.79]))
         content = self.api.client.get("/api/parts/one/flat.dxf?number=PLATE").content
         rings = [e for e in ezdxf.read(io.StringIO(content.decode())).modelspace()]
         self.assertEqual([e.dxf.layer for e in rings], ["OUTLINE", *["CUTOUTS"] * 4])
         xs, ys = zip(*[(x, y) for x, y, *_ in rings[0].get_points()], strict=True)
         self.assertEqual(sorted(round(max(v) - min(v), 1) for v in (xs, ys)), [80.8, 92.0])
-        rows = self.api.get(
-            "/lists/look", part="AS1", arrangement="summed", column=["number", "flat", "bends", "thickness"]
-        )[1]["rows"]
+        rows = self.api.get("/lists/look", part="AS1", arrangement="summed", column=["number", "flat", "bends", "thickness"])[1]["rows"]
         self.assertEqual({r["number"]: r["cells"][1:] for r in rows}["PLATE"], ["92 × 80.79", 1, 3])
         self.assertEqual({r["number"]: r["cells"][1:] for r in rows}["ROD"], ["", None, None])
         self.bring("AS1")

@@ -53,18 +53,28 @@ def add_by_hand(user, handover_id: int, part: str, alternate: str, said: dict[st
             problems.append(Problem("part", f"{part} has no build sheet {alternate} in this product"))
         step = said.get("issue_at")
         if step is not None and not any(
-            o.sequence == step for s in (*look.ours.of.definition.sheets, *look.theirs.of.definition.sheets) if (s.part, s.alternate) == (part, alternate)
+            o.sequence == step
+            for s in (*look.ours.of.definition.sheets, *look.theirs.of.definition.sheets)
+            if (s.part, s.alternate) == (part, alternate)
             for o in s.operations
-        ):  # fmt: skip
+        ):
             problems.append(Problem("issue_at", f"{part} has no operation {step}"))
         if problems:
             raise ProblemsError(problems)
         handover.version += 1
         handover.save(update_fields=["version"])
         return ByHand.objects.create(
-            record=handover.record, parent=parent, alternate=alternate, item=item, quantity=quantity, unit=said["unit"], issue_at=step,
-            reason=said["reason"].strip(), handover=handover, by=str(user),
-        )  # fmt: skip
+            record=handover.record,
+            parent=parent,
+            alternate=alternate,
+            item=item,
+            quantity=quantity,
+            unit=said["unit"],
+            issue_at=step,
+            reason=said["reason"].strip(),
+            handover=handover,
+            by=str(user),
+        )
 
 
 def _is_theirs(handover_id: int, item: str) -> bool:
@@ -104,10 +114,18 @@ def keep_by_hand(user, handover_id: int, row_key: str, reason: str) -> ByHand:
         handover.save(update_fields=["version"])
         names = row.names
         return ByHand.objects.create(
-            record=handover.record, parent=Part.objects.get(number=names["parent"]), alternate=names["alternate"], item=there.part,
-            quantity=there.quantity or 0, unit=there.unit or "ea", issue_at=there.issue_at, reason=reason.strip(),
-            known_as=look.theirs.keys[id(there)], handover=handover, by=str(user),
-        )  # fmt: skip
+            record=handover.record,
+            parent=Part.objects.get(number=names["parent"]),
+            alternate=names["alternate"],
+            item=there.part,
+            quantity=there.quantity or 0,
+            unit=there.unit or "ea",
+            issue_at=there.issue_at,
+            reason=reason.strip(),
+            known_as=look.theirs.keys[id(there)],
+            handover=handover,
+            by=str(user),
+        )
 
 
 def let_go_by_hand(user, handover_id: int, by_hand_id: int) -> None:

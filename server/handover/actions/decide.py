@@ -75,8 +75,11 @@ def decide(user, handover_id: int, decisions: Sequence[Decided]) -> None:
             if not choice:
                 Decision.objects.filter(handover=handover, row=key, field=name).delete()
         Decision.objects.bulk_create(
-            rows, batch_size=2000, update_conflicts=True, unique_fields=["handover", "row", "field"],
+            rows,
+            batch_size=2000,
+            update_conflicts=True,
+            unique_fields=["handover", "row", "field"],
             update_fields=["choice", "of", "by", "at"],
-        )  # fmt: skip
+        )
         handover.version += 1
         handover.save(update_fields=["version"])

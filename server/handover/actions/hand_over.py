@@ -60,9 +60,7 @@ def _refuse_two(handover: Handover) -> None:
         cursor.execute("SELECT pg_advisory_xact_lock(%s, 1)", [HANDOVER])
     other = Handover.objects.filter(record=handover.record, state="writing").exclude(pk=handover.pk).first()
     if other is not None:
-        raise TallyError(
-            f"{other.number} is being written, or broke off in the middle; finish it or take it back first."
-        )
+        raise TallyError(f"{other.number} is being written, or broke off in the middle; finish it or take it back first.")
 
 
 def finish_handover(user, handover_id: int) -> None:
@@ -129,9 +127,7 @@ def run_take_back(handover_id: int, job_id: int, user_id: int) -> None:
     _carried_out(handover_id, job_id, user_id, work)
 
 
-def _carried_out(
-    handover_id: int, job_id: int, user_id: int, work: Callable[[Tell, Handover, Book, Any], None]
-) -> None:
+def _carried_out(handover_id: int, job_id: int, user_id: int, work: Callable[[Tell, Handover, Book, Any], None]) -> None:
     def carried(tell: Tell) -> None:
         handover = Handover.objects.select_related("top").filter(pk=handover_id).first()
         user = get_user_model().objects.filter(pk=user_id).first()
@@ -167,9 +163,7 @@ def _refuse_moved(handover: Handover, book: Book, user: Any) -> None:
     read_now(handover)
     listed = ", ".join(dict.fromkeys(t.key.partition("|")[0] + (f" ({t.by})" if t.by else "") for t in moved[:5]))
     _told(handover.pk, user, f"nothing was written: {listed} moved over there")
-    raise TallyError(
-        f"Nothing was written: {listed} moved over there meanwhile. It was read again; look at what is other now."
-    )
+    raise TallyError(f"Nothing was written: {listed} moved over there meanwhile. It was read again; look at what is other now.")
 
 
 def _write(handover_id: int, book: Book, user: Any) -> None:
@@ -240,23 +234,14 @@ def _both(handover_id: int, book: Book, user: Any) -> None:
     _agreed(handover, plan, found, [t for _, t in after.written], drafts_before)
     handover.state, handover.ended_by, handover.ended_at = "done", str(user), now()
     handover.journal = None
-    handover.tell(
-        str(user), f"handed over, {len(plan.changes)} changes" + (f"; {len(plan.left)} rows left" if plan.left else "")
-    )
+    handover.tell(str(user), f"handed over, {len(plan.changes)} changes" + (f"; {len(plan.left)} rows left" if plan.left else ""))
     handover.save()
     happened(
-        "handover done",
-        str(user),
-        number=handover.number,
-        product=handover.top.number,
-        record=handover.record,
-        changes=len(plan.changes),
+        "handover done", str(user), number=handover.number, product=handover.top.number, record=handover.record, changes=len(plan.changes)
     )
 
 
-def _agreed(
-    handover: Handover, plan: Plan, before: Look, written: list[Thing], drafts_before: set[tuple[str, str]]
-) -> None:
+def _agreed(handover: Handover, plan: Plan, before: Look, written: list[Thing], drafts_before: set[tuple[str, str]]) -> None:
     """Keep what is agreed from now on: what both sides say when they are compared once more, and what was left as it was before.
 
     What else stands in a draft that somebody worked at before is not in step, and is not expected to be.
@@ -269,14 +254,10 @@ def _agreed(
     other = [
         (kind, row)
         for key, (kind, row) in after.rows.items()
-        if not row.kept
-        and key not in plan.left
-        and not (drafts_before and (key not in before.rows or _place(row) in drafts_before))
+        if not row.kept and key not in plan.left and not (drafts_before and (key not in before.rows or _place(row) in drafts_before))
     ]
     if other:
-        listed = "; ".join(
-            f"{row.names.get('parent') or row.names['part']}, {row_words(kind, row.names)}" for kind, row in other[:5]
-        )
+        listed = "; ".join(f"{row.names.get('parent') or row.names['part']}, {row_words(kind, row.names)}" for kind, row in other[:5])
         raise TallyError(f"{listed}: it would not agree after it is written, so it is not")
     states = _states(after, agree(after.made, after.agreed, after.ours.of))
     held = dict(
@@ -285,11 +266,7 @@ def _agreed(
         .distinct("number")
         .values_list("number", "state")
     )
-    fresh = [
-        Agreed(record=handover.record, number=n, handover=handover, state=s)
-        for n, s in states.items()
-        if held.get(n) != s
-    ]
+    fresh = [Agreed(record=handover.record, number=n, handover=handover, state=s) for n, s in states.items() if held.get(n) != s]
     Agreed.objects.bulk_create(fresh, batch_size=2000)
 
 

@@ -15,12 +15,15 @@ __all__ = ["save_words"]
 
 #: What a row cannot be matched without.
 _NEEDED = {"lines": ("part",), "operations": ("sequence",)}
-_NOT_FIELDS = {"parts": ("number", "own_values", "prices"), "sheets": ("part", "lines", "operations"), "lines": (), "operations": ("resources", "subcontract")}  # fmt: skip
+_NOT_FIELDS = {
+    "parts": ("number", "own_values", "prices"),
+    "sheets": ("part", "lines", "operations"),
+    "lines": (),
+    "operations": ("resources", "subcontract"),
+}
 
 
-def save_words(
-    user, record: str, fields: Sequence[FieldWord], values: dict[str, dict[str, str]], version: int
-) -> WordMap:
+def save_words(user, record: str, fields: Sequence[FieldWord], values: dict[str, dict[str, str]], version: int) -> WordMap:
     """Keep the words of a system of record.
 
     Args:
@@ -34,11 +37,7 @@ def save_words(
         words = Words([f for f in fields if f.theirs.strip()], values)
         problems = []
         for f in words.fields:
-            if (
-                f.table not in TABLES
-                or f.ours not in {x.name for x in fields_of(TABLES[f.table])}
-                or f.ours in _NOT_FIELDS[f.table]
-            ):
+            if f.table not in TABLES or f.ours not in {x.name for x in fields_of(TABLES[f.table])} or f.ours in _NOT_FIELDS[f.table]:
                 problems.append(Problem(f"{f.table}.{f.ours}", "this field does not cross"))
             if f.owner not in ("", "ours", "theirs"):
                 problems.append(Problem(f"{f.table}.{f.ours}", "a field is ours, theirs, or of whoever moved it"))
@@ -46,9 +45,7 @@ def save_words(
             for word in {f.theirs for f in words.fields if f.table == table}:
                 named = [f.ours for f in words.fields if f.table == table and f.theirs == word]
                 if len(named) > 1:
-                    problems.append(
-                        Problem(f"{table}.{named[1]}", f"their {word} is {named[0].replace('_', ' ')} already")
-                    )
+                    problems.append(Problem(f"{table}.{named[1]}", f"their {word} is {named[0].replace('_', ' ')} already"))
             for name in _NEEDED.get(table, ()):
                 if name not in crossing(words)[table]:
                     problems.append(Problem(f"{table}.{name}", "without it no row is known again"))

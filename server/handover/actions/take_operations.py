@@ -32,17 +32,11 @@ def routing_of(handover_id: int, part: str, alternate: str) -> dict[str, Any]:
     lineage = look.ours.of.lineage
     return {
         "operations": [{"sequence": o.sequence, "name": o.name} for o in sheet.operations],
-        "lines": [
-            {"key": lineage[id(x)], "item": x.item, "part": x.part, "issue_at": x.issue_at}
-            for x in sheet.lines
-            if x.part
-        ],
+        "lines": [{"key": lineage[id(x)], "item": x.item, "part": x.part, "issue_at": x.issue_at} for x in sheet.lines if x.part],
     }
 
 
-def take_operations(
-    user, handover_id: int, part: str, alternate: str, codes: Sequence[str], issue: Mapping[str, int | None]
-) -> None:
+def take_operations(user, handover_id: int, part: str, alternate: str, codes: Sequence[str], issue: Mapping[str, int | None]) -> None:
     """Add operations of the library, in their order behind those there are, and issue lines at operations.
 
     Args:
@@ -68,11 +62,7 @@ def take_operations(
         for code in codes:
             last = last // _STEP * _STEP + _STEP
             at[last] = uuid.uuid4()
-            values = work_values(held[code]) | {
-                "sequence": last,
-                "standard": code,
-                "standard_version": held[code].version,
-            }
+            values = work_values(held[code]) | {"sequence": last, "standard": code, "standard_version": held[code].version}
             edits.append({"table": "operation", "id": at[last], "before": None, "after": values})
         lines = {str(x.lineage): x for x in draft.lines.all()}
         for key, sequence in issue.items():

@@ -42,18 +42,10 @@ def records_of(server: Server, folder: str = "") -> Iterator[str]:
     with running(server) as at:
         file = Path(tempfile.mkdtemp()) / "services.json"
         records = {
-            name: {"words": f"The {name}", "kind": "resources", "address": f"{at}{name}/", "key": "ledger-key"}
-            for name in ("yard", "pier")
+            name: {"words": f"The {name}", "kind": "resources", "address": f"{at}{name}/", "key": "ledger-key"} for name in ("yard", "pier")
         }
         records["files"] = {"words": "Files", "kind": "folder", "folder": folder}
-        hooks = {
-            "line": {
-                "words": "The line",
-                "address": f"{at}told",
-                "key": "a-key-of-sixteen-or-more",
-                "resolves_to": ["127.0.0.1"],
-            }
-        }
+        hooks = {"line": {"words": "The line", "address": f"{at}told", "key": "a-key-of-sixteen-or-more", "resolves_to": ["127.0.0.1"]}}
         file.write_text(json.dumps({"format": 1, "records": records, "hooks": hooks}))
         os.chmod(file, 0o600)
         with override_settings(SERVICES=str(file)):
@@ -98,9 +90,7 @@ class Beside(TestCase):
             if row["key"] in choices:
                 for f in row["fields"] or [{"name": "", "of": row["of"]}]:
                     if field is None or f["name"] == field:
-                        decisions.append(
-                            {"row": row["key"], "field": f["name"], "choice": choices[row["key"]], "of": f["of"]}
-                        )
+                        decisions.append({"row": row["key"], "field": f["name"], "choice": choices[row["key"]], "of": f["of"]})
         self.assertTrue(decisions, [r["key"] for r in shown["compared"]["rows"]])
         status, answer = self.engineer.post(f"/handover/{shown['head']['id']}/decisions", {"decisions": decisions})
         self.assertEqual(status, 200, answer)
@@ -123,8 +113,7 @@ class Beside(TestCase):
 
     def verdicts(self, shown: dict[str, Any]) -> list[tuple[str, str, list[str]]]:
         return [
-            (r["key"].split("|")[0] + " " + r["words"], r["verdict"], [f["name"] for f in r["fields"]])
-            for r in shown["compared"]["rows"]
+            (r["key"].split("|")[0] + " " + r["words"], r["verdict"], [f["name"] for f in r["fields"]]) for r in shown["compared"]["rows"]
         ]
 
 

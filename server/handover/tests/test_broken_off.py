@@ -32,9 +32,15 @@ def both_move(beside: Any, book: str) -> None:
 
 def everything(beside: Any, book: str) -> dict[str, Any]:
     """All that stands on either side."""
-    rows = beside.server.database.execute("SELECT kind, key, body FROM thing WHERE book = %s AND body IS NOT NULL ORDER BY 1, 2", [book]).fetchall()  # fmt: skip
+    rows = beside.server.database.execute(
+        "SELECT kind, key, body FROM thing WHERE book = %s AND body IS NOT NULL ORDER BY 1, 2", [book]
+    ).fetchall()
     ours = list(Part.objects.order_by("number").values_list("number", "description", "lead_time_days"))
-    lines = list(BuildSheet.objects.order_by("part__number", "revision").values_list("part__number", "revision", "status", "lines__quantity", "lines__part__number").order_by("part__number", "revision", "lines__position"))  # fmt: skip
+    lines = list(
+        BuildSheet.objects.order_by("part__number", "revision")
+        .values_list("part__number", "revision", "status", "lines__quantity", "lines__part__number")
+        .order_by("part__number", "revision", "lines__position")
+    )
     return {"theirs": rows, "ours": ours, "lines": lines, "agreed": Agreed.objects.count()}
 
 
@@ -87,15 +93,11 @@ class BreakingOff(Beside):
                 self.server.modes["pier"] = "well"
                 self.known_beforehand(key, {"change", "let_go"})
                 other = self.read(refused["id"])
-                status, refused = self.engineer.post(
-                    f"/handover/{other['head']['id']}/hand-over", {"digest": other["compared"]["digest"]}
-                )
+                status, refused = self.engineer.post(f"/handover/{other['head']['id']}/hand-over", {"digest": other["compared"]["digest"]})
                 self.assertEqual((status, "broke off in the middle" in refused["message"]), (422, True), refused)
                 self.engineer.post(f"/handover/{other['head']['id']}/let-go", {})
                 status, ended = self.engineer.post(f"/handover/{key}/{way}", {})
-                self.assertEqual(
-                    (status, ended["head"]["state"], ended["head"]["failed"]), (200, state, ""), ended["head"]["log"]
-                )
+                self.assertEqual((status, ended["head"]["state"], ended["head"]["failed"]), (200, state, ""), ended["head"]["log"])
                 if state == "work":
                     self.assertEqual(everything(self, "pier"), before)
                 else:
@@ -104,7 +106,7 @@ class BreakingOff(Beside):
     def known_beforehand(self, key: int, refused: set[str]) -> None:
         """What a handover refuses is what its page says; what it does not refuse is not tried, since it would write over there."""
         at, told = f"/handover/{key}", self.shown(key)["head"]["why_not"]
-        acts = {"change": ("POST", f"{at}/read", {}), "let_go": ("POST", f"{at}/let-go", {}), "settle": ("POST", f"{at}/finish", {})}  # fmt: skip
+        acts = {"change": ("POST", f"{at}/read", {}), "let_go": ("POST", f"{at}/let-go", {}), "settle": ("POST", f"{at}/finish", {})}
         tried = self.engineer.refusals({action: act for action, act in acts.items() if action in refused})
         self.assertEqual({action: words for action, words in told.items() if words}, tried)
         self.assertEqual(set(tried), refused)

@@ -36,9 +36,7 @@ class HandingOver(Beside):
         self.server.put("yard", "items", "ROD", item, "Ines Albu")
         structure = self.there("structures", "RT-1|A")
         structure["rows"][2]["amount"] = "6"
-        structure["rows"].append(
-            {"position": 40, "item": "T-1", "amount": "1", "measure": "piece", "sort": "takes", "bin": "B-7"}
-        )
+        structure["rows"].append({"position": 40, "item": "T-1", "amount": "1", "measure": "piece", "sort": "takes", "bin": "B-7"})
         self.server.put("yard", "structures", "RT-1|A", structure)
         plan = self.there("plans", "RT-1|A")
         plan["steps"][0]["each"] = "2.5"
@@ -71,8 +69,7 @@ class HandingOver(Beside):
         # The draft took over what they moved; both are in step.
         self.assertEqual(self.begun()["compared"]["rows"], [])
         status, saved = self.engineer.post(
-            f"/sheets/{draft.pk}/release",
-            {"version": draft.version, "reason": "as made", "first_day": localdate().isoformat()},
+            f"/sheets/{draft.pk}/release", {"version": draft.version, "reason": "as made", "first_day": localdate().isoformat()}
         )
         self.assertEqual(status, 200, saved)
         self.assertEqual(self.read(Handover.objects.latest("id").pk)["compared"]["rows"], [])
@@ -83,17 +80,13 @@ class HandingOver(Beside):
         self.server.put("yard", "items", "NUT", self.there("items", "NUT") | {"text": "nut, hex"})
         shown = self.begun()
         self.assertEqual(self.verdicts(shown), [("P part", "both moved", ["description"])])
-        self.assertEqual(
-            [(s["row"], "decide whose" in s["words"]) for s in shown["compared"]["stops"]], [("P|NUT", True)]
-        )
+        self.assertEqual([(s["row"], "decide whose" in s["words"]) for s in shown["compared"]["stops"]], [("P|NUT", True)])
         key = shown["head"]["id"]
         status, refused = self.engineer.post(f"/handover/{key}/hand-over", {"digest": shown["compared"]["digest"]})
         self.assertEqual((status, refused["problems"][0]["place"]), (422, "P|NUT"))
         # Left this time: nothing to write, and it is both moved still.
         left = self.decided(shown, {"P|NUT": "leave"})["compared"]
-        self.assertEqual(
-            (left["stops"], left["sheet"]["changes"], [x["part"] for x in left["sheet"]["left"]]), ([], [], ["NUT"])
-        )
+        self.assertEqual((left["stops"], left["sheet"]["changes"], [x["part"] for x in left["sheet"]["left"]]), ([], [], ["NUT"]))
         shown = self.decided(shown, {"P|NUT": "ours"})
         self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
         self.assertEqual(self.there("items", "NUT")["text"], "hexagon nut")
@@ -137,16 +130,13 @@ class HandingOver(Beside):
         self.assertEqual(self.begun()["compared"]["rows"], [])
         draft.refresh_from_db()
         status, saved = self.engineer.post(
-            f"/sheets/{draft.pk}/release",
-            {"version": draft.version, "reason": "pinned", "first_day": localdate().isoformat()},
+            f"/sheets/{draft.pk}/release", {"version": draft.version, "reason": "pinned", "first_day": localdate().isoformat()}
         )
         self.assertEqual(status, 200, saved)
         sheet.refresh_from_db()
         shown = self.shown(Handover.objects.latest("id").pk)
         stops = {s["row"]: s["words"] for s in shown["compared"]["stops"]}
-        self.assertEqual(
-            stops[f"P|{long}"], f"number: a number has at most 20 characters there, and this one has {len(long)}"
-        )
+        self.assertEqual(stops[f"P|{long}"], f"number: a number has at most 20 characters there, and this one has {len(long)}")
         self.assertEqual(stops["P|PIN"], "description: a text is needed there")
         # Left out: then its line is, too, or it would be torn.
         shown = self.decided(shown, {f"P|{long}": "leave", "P|PIN": "leave"})
@@ -179,14 +169,7 @@ class HandingOver(Beside):
         stray = {"part": "ROD", "item": "LUB-1", "quantity": "1", "unit": "g", "reason": "why not"}
         refused = self.engineer.post(f"/handover/{key}/by-hand", stray)[1]
         self.assertIn("ROD has no build sheet A in this product", refused["message"])
-        said = {
-            "part": "RT-1",
-            "item": "LUB-1",
-            "quantity": "0.5",
-            "unit": "g",
-            "issue_at": 20,
-            "reason": "the seat weeps",
-        }
+        said = {"part": "RT-1", "item": "LUB-1", "quantity": "0.5", "unit": "g", "issue_at": 20, "reason": "the seat weeps"}
         status, shown = self.engineer.post(f"/handover/{key}/by-hand", said)
         self.assertEqual((status, shown["compared"]["sheet"]["changes"][0]["by_hand"]), (200, "the seat weeps"))
         self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
@@ -209,9 +192,7 @@ class HandingOver(Beside):
         self.server.put("yard", "structures", "RT-1|A", structure)
         shown = self.begun()
         row = next(r for r in shown["compared"]["rows"] if r["verdict"] == "only there" and r["kind"] == "lines")
-        status, shown = self.engineer.post(
-            f"/handover/{shown['head']['id']}/keep", {"row": row["key"], "reason": "for the thread"}
-        )
+        status, shown = self.engineer.post(f"/handover/{shown['head']['id']}/keep", {"row": row["key"], "reason": "for the thread"})
         self.assertEqual((status, {r["verdict"] for r in shown["compared"]["rows"]}), (200, {"kept by hand"}))
         last = max(x["id"] for x in shown["compared"]["by_hand"])
         shown = self.engineer.post(f"/handover/{shown['head']['id']}/by-hand/{last}/let-go", {})[1]

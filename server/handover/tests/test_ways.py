@@ -53,17 +53,7 @@ class Ways(Beside):
         for line in lines:
             line["bin"] = "B-7"
         lines.insert(
-            3,
-            {
-                "code": "RT-1",
-                "variant": "A",
-                "lot": "1",
-                "position": "40",
-                "item": "ROD",
-                "quantity": "0.25",
-                "unit": "m",
-                "bin": "C-1",
-            },
+            3, {"code": "RT-1", "variant": "A", "lot": "1", "position": "40", "item": "ROD", "quantity": "0.25", "unit": "m", "bin": "C-1"}
         )
         written("structures.csv", lines)
         self.engineer.patch("/parts/one?number=ROD", {"description": "rod, drawn"})
@@ -71,12 +61,7 @@ class Ways(Beside):
         shown = self.begun("files")
         self.assertEqual(
             sorted((r["words"], r["verdict"]) for r in shown["compared"]["rows"]),
-            [
-                ("line 30, NUT", "they moved"),
-                ("line 40, ROD", "only there"),
-                ("part", "we moved"),
-                ("part", "we moved"),
-            ],
+            [("line 30, NUT", "they moved"), ("line 40, ROD", "only there"), ("part", "we moved"), ("part", "we moved")],
         )
         row = next(r["key"] for r in shown["compared"]["rows"] if r["words"] == "line 40, ROD")
         shown = self.decided(shown, {row: "ours"})
@@ -185,17 +170,12 @@ class Ways(Beside):
         structure = self.there("structures", "RT-1|A")
         structure["rows"][0] |= {"amount": "many", "measure": "cubit", "position": {"a": 1}, "places": [1, None]}
         structure["rows"].append("no row")
-        self.server.put(
-            "yard", "structures", "RT-1|A", {"rows": [r for r in structure["rows"] if isinstance(r, dict)], "lot": [7]}
-        )
+        self.server.put("yard", "structures", "RT-1|A", {"rows": [r for r in structure["rows"] if isinstance(r, dict)], "lot": [7]})
         shown = self.begun()
         words = " ".join(s["words"] for s in shown["compared"]["stops"])
         for said in ('their measure "cubit" is no unit', "quantity: ", "item: ", "batch: "):
             self.assertIn(said, words)
-        read = Read(
-            [Thing("structures", "X|A", "1", {"rows": ["no row", 7]}), Thing("plans", "X|A", "1", {"steps": "none"})],
-            "",
-        )
+        read = Read([Thing("structures", "X|A", "1", {"rows": ["no row", 7]}), Thing("plans", "X|A", "1", {"steps": "none"})], "")
         side = their_side(read, words_of("yard"), {}, set())
         self.assertEqual(side.of.definition.sheets[0].lines, [])
 
@@ -234,9 +214,7 @@ class Ways(Beside):
         # Two looks at once: a decision on what is another by now is refused.
         row = shown["compared"]["rows"][0]
         self.engineer.patch("/parts/one?number=NUT", {"description": "nut, again"})
-        stale = {
-            "decisions": [{"row": row["key"], "field": "description", "choice": "ours", "of": row["fields"][0]["of"]}]
-        }
+        stale = {"decisions": [{"row": row["key"], "field": "description", "choice": "ours", "of": row["fields"][0]["of"]}]}
         status, refused = self.engineer.post(f"/handover/{key}/decisions", stale)
         self.assertEqual((status, "moved since it was shown" in refused["message"]), (422, True))
         self.assertEqual(Agreed.objects.values("handover").distinct().count(), 1)

@@ -95,7 +95,9 @@ def drop_file(user, inquiry_id: int, file_id: int) -> None:
         check(inquiry)
 
 
-def map_columns(user, inquiry_id: int, file_id: int, sheet: str, header: int, columns: dict[str, list[int]], commas: dict[str, bool]) -> None:  # fmt: skip
+def map_columns(
+    user, inquiry_id: int, file_id: int, sheet: str, header: int, columns: dict[str, list[int]], commas: dict[str, bool]
+) -> None:
     """Say how a list is read; it is read so at once, and so are later lists of this sender with the same titles.
 
     Raises ProblemsError for a map that makes no sense, and Refused.
@@ -103,7 +105,7 @@ def map_columns(user, inquiry_id: int, file_id: int, sheet: str, header: int, co
     with writing(user, "inquiries"):
         inquiry = held_inquiry(inquiry_id)
         file = _file(file_id, inquiry_id)
-        table = next((t for t in file.grid if "rows" in t and (t["name"] == sheet or (len(file.grid) == 1 and not sheet))), None)  # fmt: skip
+        table = next((t for t in file.grid if "rows" in t and (t["name"] == sheet or (len(file.grid) == 1 and not sheet))), None)
         if table is None:
             raise MissingError("The file has no such sheet.")
         rows = table["rows"]
@@ -122,7 +124,12 @@ def map_columns(user, inquiry_id: int, file_id: int, sheet: str, header: int, co
         if problems:
             raise ProblemsError(problems)
         titles = tuple(text_of(c) for c in rows_of_json([rows[header]])[0]) if header >= 0 else ()
-        said = ColumnMap(header, {n: (at[0], at[1]) for n, at in columns.items()}, {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost", "scrap_percent")}, titles)  # fmt: skip
+        said = ColumnMap(
+            header,
+            {n: (at[0], at[1]) for n, at in columns.items()},
+            {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost", "scrap_percent")},
+            titles,
+        )
         file.column_map = (file.column_map or {}) | {sheet: as_json(said) | {"from": "by hand"}}
         if said.titles:
             kept = ColumnMapKept.objects.filter(customer=inquiry.customer, shape=said.shape).first()

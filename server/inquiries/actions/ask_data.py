@@ -65,15 +65,11 @@ def run_ask(inquiry_id: int, job_id: int) -> None:
 
         def answered(number: str, data: PartData | None) -> None:
             NumberData.objects.update_or_create(
-                folded=fold(number)[:200],
-                defaults={"number": number, "data": data.model_dump() if data else {}, "asked_at": now()},
+                folded=fold(number)[:200], defaults={"number": number, "data": data.model_dump() if data else {}, "asked_at": now()}
             )
 
         failed = ask_parts_data(
-            settings.PARTS_DATA,
-            list(waiting.values()),
-            answered,
-            lambda done: tell("asking for parts data", done, len(waiting)),
+            settings.PARTS_DATA, list(waiting.values()), answered, lambda done: tell("asking for parts data", done, len(waiting))
         )
         with transaction.atomic():
             check(held_inquiry(inquiry_id))

@@ -65,10 +65,7 @@ def take_answers(user, inquiry_id: int, name: str, content: bytes) -> tuple[int,
     with writing(user, "inquiries"):
         inquiry = held_inquiry(inquiry_id)
         questions = {
-            q.pk: q
-            for q in Question.objects.filter(line__inquiry=inquiry, pk__in=answers).select_related(
-                "line__part", "line__file"
-            )
+            q.pk: q for q in Question.objects.filter(line__inquiry=inquiry, pk__in=answers).select_related("line__part", "line__file")
         }
         told: list[str] = []
         mended: dict[int, dict[str, Any]] = {}
@@ -98,11 +95,9 @@ def take_answers(user, inquiry_id: int, name: str, content: bytes) -> tuple[int,
 
 
 def _answers(rows: list[list[Any]]) -> dict[int, str]:
-    header = next((i for i, r in enumerate(rows[:30]) if {"question no.", "answer"} <= {text_of(c).strip().casefold() for c in r}), None)  # fmt: skip
+    header = next((i for i, r in enumerate(rows[:30]) if {"question no.", "answer"} <= {text_of(c).strip().casefold() for c in r}), None)
     if header is None:
-        raise TallyError(
-            "The file has no columns “question no.” and “answer”; bring in the workbook of questions as it came back."
-        )
+        raise TallyError("The file has no columns “question no.” and “answer”; bring in the workbook of questions as it came back.")
     titles = [text_of(c).strip().casefold() for c in rows[header]]
     at, answer = titles.index("question no."), titles.index("answer")
     found: dict[int, str] = {}

@@ -52,29 +52,18 @@ def decide(user, inquiry_id: int, asked: list[Asked]) -> tuple[int, list[ListLin
         for a in asked:
             line = lines.get(a["line"])
             if line is None or a["verb"] not in _VERBS:
-                problems.append(
-                    Problem(
-                        f"line {a['line']}",
-                        "is no line of this inquiry" if line is None else "cannot be done to a line",
-                    )
-                )
+                problems.append(Problem(f"line {a['line']}", "is no line of this inquiry" if line is None else "cannot be done to a line"))
                 continue
             part = parts.get(a["part"])
             if a["verb"] in ("take", "refuse") and (part is None or part.kind == "charge"):
                 problems.append(
-                    Problem(
-                        f"row {line.row}",
-                        f"part {a['part'][:64]} is not known" if part is None else f"{part.number} is a charge",
-                    )
+                    Problem(f"row {line.row}", f"part {a['part'][:64]} is not known" if part is None else f"{part.number} is a charge")
                 )
                 continue
             decided = line.stamp > a["seen"] and line.state != "open" and line.decided_by != str(user)
             if decided and not a["over"]:
                 theirs = line.part.number if line.part else ""
-                if (line.state, theirs) != (
-                    "paired" if a["verb"] == "take" else a["verb"],
-                    a["part"] if a["verb"] == "take" else "",
-                ):
+                if (line.state, theirs) != ("paired" if a["verb"] == "take" else a["verb"], a["part"] if a["verb"] == "take" else ""):
                     met.append(Met(line=line.pk, by=line.decided_by, part=theirs, state=line.state, yours=a["part"]))
                 continue
             steps += _step(line, a["verb"], part)

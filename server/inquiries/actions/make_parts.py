@@ -77,9 +77,7 @@ def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[
 
 
 #: What a line of a thing may say that another leaves out.
-_TOLD = (
-    "part", "description", "unit", "maker", "maker_number", "unit_cost", "material", "supplier", "supplier_number", "link", "case",
-)  # fmt: skip
+_TOLD = ("part", "description", "unit", "maker", "maker_number", "unit_cost", "material", "supplier", "supplier_number", "link", "case")
 
 
 def _place(line: ListLine) -> tuple[str, str, int]:
@@ -110,9 +108,7 @@ def _numbers(things: dict[str, tuple[ListLine, NewPart]]) -> dict[str, str]:
             said = core_line(line)
             numbers[thing] = (said.part or said.maker_number)[:64]
             if not numbers[thing]:
-                raise ProblemsError(
-                    [Problem("number", f"row {line.row} has no number: choose a class that gives one, or type it")]
-                )
+                raise ProblemsError([Problem("number", f"row {line.row} has no number: choose a class that gives one, or type it")])
     for name, some in by_class.items():
         numbers |= dict(zip(some, free_numbers(name, len(some)), strict=True))
     return numbers
@@ -129,9 +125,7 @@ def _refuse_known(numbers: dict[str, str], things: dict[str, tuple[ListLine, New
         raise ProblemsError(problems)
 
 
-def _fields(
-    inquiry: Inquiry, said: InquiryLine, w: NewPart, joined: Joined, classes: dict[str, PartClass]
-) -> dict[str, Any]:
+def _fields(inquiry: Inquiry, said: InquiryLine, w: NewPart, joined: Joined, classes: dict[str, PartClass]) -> dict[str, Any]:
     fields: dict[str, Any] = {
         "description": (w["description"].strip() or said.description)[:2000],
         "kind": "made" if said.thing in joined.sheets else "bought",
@@ -155,9 +149,7 @@ def _fields(
     return fields
 
 
-def _makers(
-    user: Any, inquiry: Inquiry, said: dict[str, InquiryLine], numbers: dict[str, str], parts: dict[str, Part]
-) -> None:
+def _makers(user: Any, inquiry: Inquiry, said: dict[str, InquiryLine], numbers: dict[str, str], parts: dict[str, Part]) -> None:
     with_maker = {t: x for t, x in said.items() if x.maker and x.maker_number}
     named = partners_named([x.maker[:200] for x in with_maker.values()], "maker", user)
     rows = []
@@ -165,14 +157,15 @@ def _makers(
         case = describe(x.words).fields.get("case")
         rows.append(
             MakerNumber(
-                part=parts[numbers[thing]], rank=1, maker_id=named[x.maker[:200]], number=x.maker_number[:200],
+                part=parts[numbers[thing]],
+                rank=1,
+                maker_id=named[x.maker[:200]],
+                number=x.maker_number[:200],
                 package=str(case.value) if case else "",
             )
-        )  # fmt: skip
-    if rows:
-        bulk_create_with_history(
-            rows, MakerNumber, default_user=user, default_change_reason=f"inquiry {inquiry.number}"
         )
+    if rows:
+        bulk_create_with_history(rows, MakerNumber, default_user=user, default_change_reason=f"inquiry {inquiry.number}")
 
 
 def suggested_class(line: ListLine) -> str:

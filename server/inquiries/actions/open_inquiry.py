@@ -46,9 +46,7 @@ def change_inquiry(user, inquiry_id: int, version: int | None, fields: dict[str,
     with writing(user, "inquiries"):
         inquiry = held_inquiry(inquiry_id)
         if required_version(version) != inquiry.version:
-            raise ProblemsError(
-                [Problem("", f"{inquiry.number} was changed by somebody else meanwhile; look at it again")]
-            )
+            raise ProblemsError([Problem("", f"{inquiry.number} was changed by somebody else meanwhile; look at it again")])
         _lay_on(inquiry, fields, user)
         inquiry.version += 1
         inquiry._history_user = user

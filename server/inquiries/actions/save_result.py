@@ -61,9 +61,7 @@ def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]
         for planned in result.sheets:
             sheet = planned.newest if planned.stands else _carry_out(user, planned, why)
             assert sheet is not None
-            product, _ = Product.objects.update_or_create(
-                inquiry=inquiry, sheet=sheet, defaults={"top": planned.top, "made_by": str(user)}
-            )
+            product, _ = Product.objects.update_or_create(inquiry=inquiry, sheet=sheet, defaults={"top": planned.top, "made_by": str(user)})
             made.append(product)
         take_models(user, inquiry)
         _done(inquiry, user)

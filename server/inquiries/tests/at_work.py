@@ -19,14 +19,21 @@ LIST = [
 def stock() -> dict[str, Any]:
     """Our own parts: what the list's lines may be."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "parts": [
-            {"number": "RES-1", "kind": "bought", "unit": "ea", "description": "Resistor 10 kΩ 1 % 0.1 W 0603",
-             "maker_numbers": [{"maker": "Nordry", "number": "NR0603-10K"}]},
+            {
+                "number": "RES-1",
+                "kind": "bought",
+                "unit": "ea",
+                "description": "Resistor 10 kΩ 1 % 0.1 W 0603",
+                "maker_numbers": [{"maker": "Nordry", "number": "NR0603-10K"}],
+            },
             {"number": "CAP-1", "kind": "bought", "unit": "ea", "description": "Capacitor 100 nF 50 V X7R 0603"},
             {"number": "CAP-2", "kind": "bought", "unit": "ea", "description": "Capacitor 100 nF 25 V X7R 0805"},
         ],
-    }  # fmt: skip
+    }
 
 
 class InquiryCase(TestCase):
@@ -35,9 +42,7 @@ class InquiryCase(TestCase):
     def setUp(self) -> None:
         load(stock())
         self.api = Api("engineer")
-        status, self.inquiry = self.api.post(
-            "/inquiries", {"title": "Pier lights", "customer": "Kestrel Piers", "wanted_by": "2026-12-10"}
-        )
+        status, self.inquiry = self.api.post("/inquiries", {"title": "Pier lights", "customer": "Kestrel Piers", "wanted_by": "2026-12-10"})
         self.assertEqual(status, 200, self.inquiry)
         self.at = f"/inquiries/{self.inquiry['id']}"
 
@@ -53,13 +58,9 @@ class InquiryCase(TestCase):
         rows = [dict(table["same"]) | {n: c[at] for n, c in table["each"].items()} for at in range(table["count"])]
         return {r["part"] or f"row {r['row']}": r for r in rows}
 
-    def decide(
-        self, number: str, verb: str, part: str = "", api: Api | None = None, seen: int | None = None, **more: Any
-    ) -> Any:
+    def decide(self, number: str, verb: str, part: str = "", api: Api | None = None, seen: int | None = None, **more: Any) -> Any:
         line = self.lines()[number]
-        body = [
-            {"line": line["id"], "seen": line["stamp"] if seen is None else seen, "verb": verb, "part": part} | more
-        ]
+        body = [{"line": line["id"], "seen": line["stamp"] if seen is None else seen, "verb": verb, "part": part} | more]
         return (api or self.api).post(f"{self.at}/decisions", body)
 
     def decide_all(self) -> None:

@@ -16,8 +16,7 @@ class Inquiries(InquiryCase):
     def test_a_list_is_read_paired_and_checked(self) -> None:
         answer = self.bring()
         self.assertEqual(
-            (answer["lines"], answer["decided"], answer["files"][0]["role"], answer["files"][0]["maps"]),
-            (4, 0, "list", {"": "found"}),
+            (answer["lines"], answer["decided"], answer["files"][0]["role"], answer["files"][0]["maps"]), (4, 0, "list", {"": "found"})
         )
         found = self.lines()
         self.assertEqual((found["QP-7"]["row"], found["QP-7"]["description"]), (0, "Pier light"))
@@ -39,9 +38,7 @@ class Inquiries(InquiryCase):
         status, answer = self.decide("K-100", "take", "RES-1")
         self.assertEqual((status, answer["met"]), (200, []))
         line = self.lines()["K-100"]
-        self.assertEqual(
-            (line["state"], line["ours"], line["road"], line["by"]), ("paired", "RES-1", "exact", "engineer")
-        )
+        self.assertEqual((line["state"], line["ours"], line["road"], line["by"]), ("paired", "RES-1", "exact", "engineer"))
         self.assertEqual(RememberedPair.objects.get().told["maker_number"], "NR-0603-10K")
         status, _ = self.api.post(f"{self.at}/decisions/{answer['batch']}/back", {})
         self.assertEqual((status, self.lines()["K-100"]["state"], RememberedPair.objects.count()), (200, "open", 0))
@@ -53,9 +50,7 @@ class Inquiries(InquiryCase):
         self.assertEqual((pair["number"], pair["part"], pair["by"]), ("K-100", "RES-1", "engineer"))
         self.assertEqual(Api("viewer").post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 403)
         self.assertEqual(self.api.post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 200)
-        self.assertEqual(
-            (self.api.get("/inquiries/pairs", sender=code)[1], self.lines()["K-100"]["state"]), ([], "paired")
-        )
+        self.assertEqual((self.api.get("/inquiries/pairs", sender=code)[1], self.lines()["K-100"]["state"]), ([], "paired"))
         self.assertEqual(self.api.post(f"/inquiries/pairs/{pair['id']}/forget", {})[0], 404)
         # Refused, it is shown no more; the next stands first.
         self.decide("K-101", "refuse", "CAP-1")
@@ -74,12 +69,7 @@ class Inquiries(InquiryCase):
 
     def test_one_decision_is_for_all_lines_of_the_same_thing(self) -> None:
         self.bring(
-            rows=[
-                *LIST,
-                [4, "k 102", "Housing, moulded", "", 3, ""],
-                [5, "K-103", "Foot", "", 1, ""],
-                [6, "K103", "Foot", "", 1, ""],
-            ]
+            rows=[*LIST, [4, "k 102", "Housing, moulded", "", 3, ""], [5, "K-103", "Foot", "", 1, ""], [6, "K103", "Foot", "", 1, ""]]
         )
         batch = self.decide("K-102", "take", "CAP-2")[1]["batch"]
         self.assertEqual({n: self.lines()[n]["ours"] for n in ("K-102", "k 102")}, {"K-102": "CAP-2", "k 102": "CAP-2"})
@@ -97,26 +87,16 @@ class Inquiries(InquiryCase):
         self.bring()
         self.decide("K-102", "take", "CAP-2")
         code = self.api.get(self.at)[1]["customer_code"]
-        self.assertEqual(
-            self.api.send("PATCH", f"/partners/one?code={code}", {"version": 1, "name": "Kestrel Quays"})[0], 200
-        )
+        self.assertEqual(self.api.send("PATCH", f"/partners/one?code={code}", {"version": 1, "name": "Kestrel Quays"})[0], 200)
         self.assertEqual(self.api.get(self.at)[1]["customer"], "Kestrel Quays")
         self.assertEqual(RememberedPair.objects.get().customer_id, "Kestrel Quays")
         # Another of the same number stays as it is with whom it is joined; nothing is lost otherwise.
         other = self.api.post("/partners", {"name": "Old Quays", "customer": True})[1]
-        RememberedPair.objects.create(
-            customer_id="Old Quays", folded="K102", number="K-102", part=Part.objects.get(number="CAP-1")
-        )
-        RememberedPair.objects.create(
-            customer_id="Old Quays", folded="K999", number="K-999", part=Part.objects.get(number="CAP-1")
-        )
-        status, said = self.api.post(
-            f"/partners/one/join?code={other['code']}", {"version": other["version"], "into": code}
-        )
+        RememberedPair.objects.create(customer_id="Old Quays", folded="K102", number="K-102", part=Part.objects.get(number="CAP-1"))
+        RememberedPair.objects.create(customer_id="Old Quays", folded="K999", number="K-999", part=Part.objects.get(number="CAP-1"))
+        status, said = self.api.post(f"/partners/one/join?code={other['code']}", {"version": other["version"], "into": code})
         self.assertEqual(status, 200, said)
-        self.assertEqual(
-            dict(RememberedPair.objects.values_list("number", "part__number")), {"K-102": "CAP-2", "K-999": "CAP-1"}
-        )
+        self.assertEqual(dict(RememberedPair.objects.values_list("number", "part__number")), {"K-102": "CAP-2", "K-999": "CAP-1"})
 
     def test_two_decisions_on_one_line_are_both_shown(self) -> None:
         self.bring()
@@ -144,10 +124,7 @@ class Inquiries(InquiryCase):
         self.bring(rows=rows)
         found = self.lines()
         self.assertEqual([f["code"] for f in found["K-100"]["findings"]], ["designator-count"])
-        self.assertEqual(
-            [(f["code"], f["severity"], f["field"]) for f in found["K-101"]["findings"]],
-            [("unread", "stops", "quantity")],
-        )
+        self.assertEqual([(f["code"], f["severity"], f["field"]) for f in found["K-101"]["findings"]], [("unread", "stops", "quantity")])
         line = found["K-101"]
         mend = {"seen": line["stamp"], "field": "quantity", "text": "2"}
         status, beside = self.api.post(f"{self.at}/lines/{line['id']}/mend", mend)
@@ -196,9 +173,7 @@ class Inquiries(InquiryCase):
             patch("inquiries.deciding.check") as at_once,
             self.captureOnCommitCallbacks(execute=True),
         ):
-            self.api.post(
-                f"{self.at}/lines/{line['id']}/mend", {"seen": line["stamp"], "field": "quantity", "text": "2"}
-            )
+            self.api.post(f"{self.at}/lines/{line['id']}/mend", {"seen": line["stamp"], "field": "quantity", "text": "2"})
         at_once.assert_not_called()
         self.assertEqual(self.lines()["K-100"]["findings"], [])
 
@@ -219,11 +194,12 @@ class Inquiries(InquiryCase):
         self.assertEqual([(p["part"], p["revision"], p["top"]) for p in made["products"]], [("QP-7", "A", True)])
         self.assertEqual(made["state"], "ready")
         lines = Line.objects.filter(sheet__part__number="QP-7")
-        self.assertEqual([(x.item, x.part.number, x.quantity, x.reference_designators) for x in lines],
-                         [(1, "RES-1", 2, ["R1", "R2"]), (2, "CAP-1", 1, ["C1"]), (3, "K-102", 1, [])])  # fmt: skip
         self.assertEqual(
-            {p.kind: p.lifecycle for p in Part.objects.filter(number__in=["QP-7", "K-102"])},
-            {"made": "draft", "bought": "draft"},
+            [(x.item, x.part.number, x.quantity, x.reference_designators) for x in lines],
+            [(1, "RES-1", 2, ["R1", "R2"]), (2, "CAP-1", 1, ["C1"]), (3, "K-102", 1, [])],
+        )
+        self.assertEqual(
+            {p.kind: p.lifecycle for p in Part.objects.filter(number__in=["QP-7", "K-102"])}, {"made": "draft", "bought": "draft"}
         )
         # The sheet leads back to it, and each line to its row.
         sheet = BuildSheet.objects.get()

@@ -19,12 +19,27 @@ class InquiryFiles(InquiryCase):
         sheet = BuildSheet.objects.get()
         # Somebody adds what stands on no list, and sets a scrap; both stay.
         first = sheet.lines.get(part__number="RES-1")
-        self.api.post(f"/sheets/{sheet.pk}/edits", {"version": sheet.version, "changes": [
-            {"table": "line", "id": str(first.pk), "before": {"scrap_percent": None}, "after": {"scrap_percent": "3"}},
-            {"table": "line", "id": "11111111-1111-4111-8111-111111111111", "before": None, "after": {"part": "CAP-2", "quantity": "0.5", "item": 90, "position": 9}},
-        ]})  # fmt: skip
-        later = [*LIST[:4], [1, "K-100", "Resistor 10k 1% 0603", "Nordry / NR-0603-10K", 3, "R1, R2, R5"], [3, "K-102", "Housing, moulded", "", 1, ""],
-                 [4, "K-109", "Washer", "", 4, ""]]  # fmt: skip
+        self.api.post(
+            f"/sheets/{sheet.pk}/edits",
+            {
+                "version": sheet.version,
+                "changes": [
+                    {"table": "line", "id": str(first.pk), "before": {"scrap_percent": None}, "after": {"scrap_percent": "3"}},
+                    {
+                        "table": "line",
+                        "id": "11111111-1111-4111-8111-111111111111",
+                        "before": None,
+                        "after": {"part": "CAP-2", "quantity": "0.5", "item": 90, "position": 9},
+                    },
+                ],
+            },
+        )
+        later = [
+            *LIST[:4],
+            [1, "K-100", "Resistor 10k 1% 0603", "Nordry / NR-0603-10K", 3, "R1, R2, R5"],
+            [3, "K-102", "Housing, moulded", "", 1, ""],
+            [4, "K-109", "Washer", "", 4, ""],
+        ]
         answer = self.bring("list rev B.xlsx", later)
         self.assertEqual([f["replaced_by"] is not None for f in answer["files"]], [True, False])
         self.assertEqual(answer["files"][1]["taken"], ["K-101 Capacitor 100 nF 25 V X7R 0603, row 6"])
@@ -32,15 +47,20 @@ class InquiryFiles(InquiryCase):
         self.assertEqual(found["K-100"]["changed"], {"quantity": "2", "designators": "R1 R2"})
         self.assertEqual((found["K-109"]["changed"], found["K-102"]["changed"]), ({"": "added"}, {}))
         self.assertEqual(
-            {n: x["state"] for n, x in found.items()},
-            {"QP-7": "paired", "K-100": "paired", "K-102": "paired", "K-109": "open"},
+            {n: x["state"] for n, x in found.items()}, {"QP-7": "paired", "K-100": "paired", "K-102": "paired", "K-109": "open"}
         )
         self.decide("K-109", "out")
         seen = self.api.get(f"{self.at}/result")[1]
         planned = seen["sheets"][0]
-        self.assertEqual([(x["verb"], x["part"], x["words"]) for x in planned["lines"]], [
-            ("changed", "RES-1", "quantity 2 → 3, designators R1 R2 → R1 R2 R5"), ("stays", "K-102", "as it stands"),
-            ("gone", "CAP-1", "taken away"), ("not from a list", "CAP-2", "not from a list")])  # fmt: skip
+        self.assertEqual(
+            [(x["verb"], x["part"], x["words"]) for x in planned["lines"]],
+            [
+                ("changed", "RES-1", "quantity 2 → 3, designators R1 R2 → R1 R2 R5"),
+                ("stays", "K-102", "as it stands"),
+                ("gone", "CAP-1", "taken away"),
+                ("not from a list", "CAP-2", "not from a list"),
+            ],
+        )
         # Somebody changed the list since that was seen: what was not seen is not saved.
         self.assertNotEqual(seen["seal"], first_seal)
         status, refused = self.api.post(f"{self.at}/result", {"seal": first_seal})
@@ -48,8 +68,10 @@ class InquiryFiles(InquiryCase):
         self.assertEqual(sheet.lines.count(), 4)
         self.assertEqual(self.api.post(f"{self.at}/result", {"seal": seen["seal"]})[0], 200)
         lines = sheet.lines.all()
-        self.assertEqual({x.part.number: (float(x.quantity), x.scrap_percent and float(x.scrap_percent)) for x in lines},
-                         {"RES-1": (3.0, 3.0), "K-102": (1.0, None), "CAP-2": (0.5, None)})  # fmt: skip
+        self.assertEqual(
+            {x.part.number: (float(x.quantity), x.scrap_percent and float(x.scrap_percent)) for x in lines},
+            {"RES-1": (3.0, 3.0), "K-102": (1.0, None), "CAP-2": (0.5, None)},
+        )
         # The file taken away, the one before counts again.
         newest = answer["files"][1]["id"]
         self.assertEqual(self.api.post(f"{self.at}/files/{newest}/drop", {})[0], 200)
@@ -67,7 +89,7 @@ class InquiryFiles(InquiryCase):
             ["CAP-1", "Capacitor 100 nF 25 V X7R 0603", 2, "ceramic", "Fathom", "F-77", "https://fathom.example/f77", "0.02"],
             ["RES-1", "Resistor", 2, "", "", "", "javascript:alert(1)", ""],
             ["NEW-1", "Bracket", 1, "S235", "Quay Metals", "QM-1", "https://quay.example/1", "3.50"],
-        ]  # fmt: skip
+        ]
         Part.objects.filter(number="CAP-1").update(description="")
         for own in (False, True):
             with self.subTest(own=own), transaction.atomic():
@@ -86,10 +108,7 @@ class InquiryFiles(InquiryCase):
                     ("CAP-1", "material"): "ceramic",
                     ("CAP-1", "link"): "https://fathom.example/f77",
                 }
-                self.assertEqual(
-                    shown,
-                    whole | ({("CAP-1", "supplier"): "Fathom", ("CAP-1", "supplier's number"): "F-77"} if own else {}),
-                )
+                self.assertEqual(shown, whole | ({("CAP-1", "supplier"): "Fathom", ("CAP-1", "supplier's number"): "F-77"} if own else {}))
                 status, said = self.api.post(f"{self.at}/result", {"seal": seen["seal"]})
                 self.assertEqual(status, 200, said)
                 cap, new_one = (Part.objects.get(number=n) for n in ("CAP-1", "NEW-1"))
@@ -121,9 +140,7 @@ class InquiryFiles(InquiryCase):
         status, answer = self.api.send("PUT", f"{self.at}/files/{file['id']}/map", said)
         self.assertEqual((status, answer["files"][0]["maps"]), (200, {"": "by hand"}))
         self.assertEqual(self.lines()["K-1"]["quantity"], "1.5")
-        answer = self.bring(
-            "odd two.xlsx", [["For your eyes"], ["REF.", "what it is", "Pieces"], ["K-3", "Pin", "2,25"]]
-        )
+        answer = self.bring("odd two.xlsx", [["For your eyes"], ["REF.", "what it is", "Pieces"], ["K-3", "Pin", "2,25"]])
         self.assertEqual(answer["files"][1]["maps"], {"": "remembered"})
         self.assertEqual(self.lines()["K-3"]["quantity"], "2.25")
         bad = self.api.send("PUT", f"{self.at}/files/{file['id']}/map", said | {"columns": {"quantity": [7, 0]}})
@@ -152,12 +169,8 @@ class InquiryFiles(InquiryCase):
         self.bring("board.xml", layout.encode())
         board = self.api.get(f"{self.at}/board")[1]
         self.assertEqual(board["outline"], [[0, 0], [50.8, 0], [50.8, 25.4]])
-        self.assertEqual(
-            (board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]})
-        )
-        self.assertEqual(
-            [(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])]
-        )
+        self.assertEqual((board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]}))
+        self.assertEqual([(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])])
         self.assertIn("not-on-layout", [f["code"] for f in self.lines()["K-100"]["findings"]])
 
     def test_heads_and_builds(self) -> None:
@@ -172,9 +185,7 @@ class InquiryFiles(InquiryCase):
         self.bring()
         top = self.lines()["QP-7"]["id"]
         status, answer = self.api.send(
-            "PUT",
-            f"{self.at}/builds",
-            [{"line": top, "quantity": "250", "wanted_by": "2027-02-01"}, {"line": top, "quantity": "1000"}],
+            "PUT", f"{self.at}/builds", [{"line": top, "quantity": "250", "wanted_by": "2027-02-01"}, {"line": top, "quantity": "1000"}]
         )
         self.assertEqual(
             [(b["product"], b["quantity"], b["wanted_by"]) for b in answer["builds"]],

@@ -17,19 +17,12 @@ class Models(TestCase):
         at = api.inquiry(title="Bracket")
         answer = api.upload("as1.stp", of_cax_if("as1-oc-214.stp"), f"{at}/files")[1]
         self.assertEqual([(f["role"], f["lines"], f["failed"]) for f in answer["files"]], [("list", 10, "")])
-        said = {
-            (line.said.get("parent", ""), line.said["part"]): line.said["quantity"] for line in ListLine.objects.all()
-        }
+        said = {(line.said.get("parent", ""), line.said["part"]): line.said["quantity"] for line in ListLine.objects.all()}
         self.assertEqual(said["l-bracket-assembly", "nut-bolt-assembly"], "3")
-        self.assertEqual(
-            (said["as1", "l-bracket-assembly"], said["rod-assembly", "nut"], said["", "as1"]), ("2", "2", "1")
-        )
+        self.assertEqual((said["as1", "l-bracket-assembly"], said["rod-assembly", "nut"], said["", "as1"]), ("2", "2", "1"))
         self.assertEqual(ListLine.objects.get(said__part="plate").said["description"], "180 × 150 × 20 mm")
         sent = api.get(f"{at}/lines")[1]["table"]
-        table = [
-            sent["same"] | {name: column[at_row] for name, column in sent["each"].items()}
-            for at_row in range(sent["count"])
-        ]
+        table = [sent["same"] | {name: column[at_row] for name, column in sent["each"].items()} for at_row in range(sent["count"])]
         # A nut under two assemblies is no line twice.
         self.assertEqual((len(table), [row["part"] for row in table if row["findings"]]), (10, []))
 

@@ -26,14 +26,25 @@ def catalogue(r: random.Random, count: int) -> dict:
         ),
     )
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "parts": [
-            {"number": f"P-{n:04}", "kind": "bought", "unit": "ea", "description": r.choice(texts)(),
-             "lifecycle": r.choice(["active", "active", "last_buy"]),
-             "maker_numbers": [{"maker": r.choice(["Nordry", "Tarn"]), "number": f"N{r.randint(10, 99)}R{r.randint(1000, 9999)}-{r.choice('FJK')}"}] if r.random() < 0.6 else []}
+            {
+                "number": f"P-{n:04}",
+                "kind": "bought",
+                "unit": "ea",
+                "description": r.choice(texts)(),
+                "lifecycle": r.choice(["active", "active", "last_buy"]),
+                "maker_numbers": [
+                    {"maker": r.choice(["Nordry", "Tarn"]), "number": f"N{r.randint(10, 99)}R{r.randint(1000, 9999)}-{r.choice('FJK')}"}
+                ]
+                if r.random() < 0.6
+                else [],
+            }
             for n in range(count)
         ],
-    }  # fmt: skip
+    }
 
 
 def whole_shelf(remembered: dict[str, str]) -> Shelf:
@@ -56,9 +67,7 @@ class KeptColumns(TestCase):
 
         def slip(number: str) -> str:
             at = r.randrange(len(number) - 1)
-            return r.choice(
-                (number, number + "TR", number.lower(), number[:at] + number[at + 1] + number[at] + number[at + 2 :])
-            )
+            return r.choice((number, number + "TR", number.lower(), number[:at] + number[at + 1] + number[at] + number[at + 2 :]))
 
         asked = [
             Asked(
@@ -81,10 +90,17 @@ class KeptColumns(TestCase):
     def test_suffixes_are_learned_from_pairs_that_were_agreed(self) -> None:
         """A suffix of digits may be a value; once two pairs with parts of this maker say so, it is a packing."""
         numbers = ("TA0603-4K7F", "TA0603-10KF", "TA0805-22KF")
-        load({
-            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
-            "parts": [{"number": f"P-{n}", "kind": "bought", "unit": "ea", "maker_numbers": [{"maker": "Tarn", "number": number}]} for n, number in enumerate(numbers)],
-        })  # fmt: skip
+        load(
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "currency": "EUR",
+                "parts": [
+                    {"number": f"P-{n}", "kind": "bought", "unit": "ea", "maker_numbers": [{"maker": "Tarn", "number": number}]}
+                    for n, number in enumerate(numbers)
+                ],
+            }
+        )
         bring_up()
         asked = [Asked("", "tarn", "TA0805-22KF-13")]
 
@@ -94,8 +110,12 @@ class KeptColumns(TestCase):
 
         customer = Partner.objects.create(name="Kestrel Piers", code="KP", customer=True)
         for n, (told, found) in enumerate(
-            (({"maker_number": "TA0603-4K7F-13"}, []), ({"maker": "Holm", "maker_number": "TA0603-10KF-13"}, []), ({"maker": "TARN", "maker_number": "TA0603-10KF-13"}, [("P-2", "near")]))
-        ):  # fmt: skip
+            (
+                ({"maker_number": "TA0603-4K7F-13"}, []),
+                ({"maker": "Holm", "maker_number": "TA0603-10KF-13"}, []),
+                ({"maker": "TARN", "maker_number": "TA0603-10KF-13"}, [("P-2", "near")]),
+            )
+        ):
             part = Part.objects.get(number=f"P-{min(n, 1)}")
             RememberedPair.objects.create(customer=customer, folded=f"K{n}", number=f"K-{n}", part=part, told=told)
             self.assertEqual(roads(), found, told)
@@ -106,11 +126,7 @@ class KeptColumns(TestCase):
         Api("engineer").patch("/parts/one?number=P-0001", {"description": "Resistor 33 kΩ 0805"})
         self.assertEqual(bring_up(), 1)
         self.assertEqual(PartSaid.objects.get(part__number="P-0001").main, "33000")
-        Api("engineer").send(
-            "PUT",
-            "/parts/one/makers?number=P-0002",
-            {"makers": [{"maker": "Tarn", "number": "zz-9", "package": "0805"}]},
-        )
+        Api("engineer").send("PUT", "/parts/one/makers?number=P-0002", {"makers": [{"maker": "Tarn", "number": "zz-9", "package": "0805"}]})
         Part.objects.filter(number="P-0003").update(material="brass")
         Part.objects.filter(number="P-0004").update(unit_cost=3)
         self.assertLessEqual(bring_up(), 2)
@@ -118,9 +134,7 @@ class KeptColumns(TestCase):
         Part.objects.filter(number="P-0006").update(description="y")
         bring_up()
         self.assertEqual(
-            PartSaid.objects.filter(part__number="P-0005").count()
-            + PartNumber.objects.filter(part__number="P-0005").count(),
-            0,
+            PartSaid.objects.filter(part__number="P-0005").count() + PartNumber.objects.filter(part__number="P-0005").count(), 0
         )
 
     def test_how_many_queries_it_takes_does_not_depend_on_the_lines(self) -> None:

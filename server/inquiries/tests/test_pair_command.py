@@ -19,14 +19,20 @@ class Pairing(TestCase):
                 "version": 1,
                 "currency": "EUR",
                 "parts": [
-                    {"number": "RES-1", "kind": "bought", "unit": "ea", "description": "Resistor 4.7 kΩ, 1 %, 0603", "on_hand": "5",
-                     "maker_numbers": [{"maker": "Norwick", "number": "NR0603-4K7-F", "rank": 1}]},
+                    {
+                        "number": "RES-1",
+                        "kind": "bought",
+                        "unit": "ea",
+                        "description": "Resistor 4.7 kΩ, 1 %, 0603",
+                        "on_hand": "5",
+                        "maker_numbers": [{"maker": "Norwick", "number": "NR0603-4K7-F", "rank": 1}],
+                    },
                     {"number": "RES-2", "kind": "bought", "unit": "ea", "description": "Resistor 4.7 kΩ, 1 %, 0603"},
                     {"number": "SCR-5", "kind": "bought", "unit": "ea", "description": "Screw M5 x 16", "material": "stainless A2"},
                     {"number": "FEE", "kind": "charge", "unit": "ea", "description": "Resistor 4.7 kΩ"},
                 ],
             }
-        )  # fmt: skip
+        )
 
     def pair(self, body: str, *words: str) -> tuple[int, str, str]:
         out, wrong, code = io.StringIO(), io.StringIO(), 0
@@ -55,9 +61,15 @@ class Pairing(TestCase):
         )
         self.assertEqual(
             second["proposals"],
-            [{"part": "SCR-5", "road": "by values", "certain": False,
-              "verdicts": {"thread": "agrees", "length": "agrees", "material": "differs"}}],
-        )  # fmt: skip
+            [
+                {
+                    "part": "SCR-5",
+                    "road": "by values",
+                    "certain": False,
+                    "verdicts": {"thread": "agrees", "length": "agrees", "material": "differs"},
+                }
+            ],
+        )
         self.assertEqual(third, {"row": 4, "proposals": []})
         words = self.pair(body)[1]
         self.assertIn("RES-1                exact, certain  resistance agrees", words)

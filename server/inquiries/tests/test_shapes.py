@@ -62,13 +62,22 @@ _LAYOUT = """<?xml version="1.0" encoding="UTF-8"?><IPC-2581 revision="B"><Bom n
 #: A lamp of three levels: each list for another thing, in a shape of its own.
 FILES: dict[str, bytes] = {
     # A block above, numbers as numbers, a second row of titles, units in a column.
-    "top.xlsx": xlsx([
-        ["Works list"], ["Assembly", "LG-10", "Title", "Lamp"], [],
-        ["Item", "Part", "Description", "Qty", "Unit"], ["no.", "number", "", "", ""],
-        [10, "LG-20", "Head", 1, "pcs"], [20, "CB-1", "Cable, two cores", 3.5, "m"], [30, "SC-1", "Screw", 4, "pcs"],
-    ]),
+    "top.xlsx": xlsx(
+        [
+            ["Works list"],
+            ["Assembly", "LG-10", "Title", "Lamp"],
+            [],
+            ["Item", "Part", "Description", "Qty", "Unit"],
+            ["no.", "number", "", "", ""],
+            [10, "LG-20", "Head", 1, "pcs"],
+            [20, "CB-1", "Cable, two cores", 3.5, "m"],
+            [30, "SC-1", "Screw", 4, "pcs"],
+        ]
+    ),
     # Dotted item numbers, quantities with their unit.
-    "head.csv": "Baugruppe:;LG-20;\n;;\nPos;Teilenummer;Benennung;Menge\n1;LG-30;Leiterplatte;1 Stk\n2;LG-60;Träger;1\n2.1;PB-1;Platte;1\n3;LN-1;Linse;2x\n4;GL-1;Kleber;12,50 g\n".encode("cp1252"),
+    "head.csv": "Baugruppe:;LG-20;\n;;\nPos;Teilenummer;Benennung;Menge\n1;LG-30;Leiterplatte;1 Stk\n2;LG-60;Träger;1\n2.1;PB-1;Platte;1\n3;LN-1;Linse;2x\n4;GL-1;Kleber;12,50 g\n".encode(
+        "cp1252"
+    ),
     # A parent column; the sub-assembly of a sub-assembly.
     "rest.tsv": b"Parent\tPart number\tDescription\tQuantity\nLN-1\tGS-1\tGlass\t1\nLN-1\tRG-1\tRing\t2\nRG-1\tBR-1\tBar\t1/4\n",
     # Text cells of another office, a total beneath.
@@ -77,7 +86,7 @@ FILES: dict[str, bytes] = {
     "post.csv": b"List for,LG-50\n\nPart,Description,Manufacturer / MPN,Qty\nLG-41,Foot,,1\n  BK-2,Plate,Nordry / N-77,1\nSC-1,Screw,,6\n",
     # The bill that a layout carries.
     "board.xml": _LAYOUT.encode(),
-}  # fmt: skip
+}
 
 
 class Shapes(TestCase):
@@ -98,16 +107,10 @@ class Shapes(TestCase):
             rows = [dict(table["same"]) | {n: c[i] for n, c in table["each"].items()} for i in range(table["count"])]
             head = next((r for r in rows if r["row"] == 0 and r["part"] == "board"), None)
             if head is not None:
-                self.api.post(
-                    f"{at}/lines/{head['id']}/mend", {"seen": head["stamp"], "field": "part", "text": "LG-30"}
-                )
+                self.api.post(f"{at}/lines/{head['id']}/mend", {"seen": head["stamp"], "field": "part", "text": "LG-30"})
                 table = self.api.get(f"{at}/lines")[1]["table"]
-                rows = [
-                    dict(table["same"]) | {n: c[i] for n, c in table["each"].items()} for i in range(table["count"])
-                ]
-            status, answer = self.api.post(
-                f"{at}/parts", [{"line": r["id"], "seen": r["stamp"]} for r in rows if r["state"] == "open"]
-            )
+                rows = [dict(table["same"]) | {n: c[i] for n, c in table["each"].items()} for i in range(table["count"])]
+            status, answer = self.api.post(f"{at}/parts", [{"line": r["id"], "seen": r["stamp"]} for r in rows if r["state"] == "open"])
             self.assertEqual(status, 200, answer)
             status, made = self.api.post(f"{at}/result", {})
             self.assertEqual(status, 200, made)
@@ -122,20 +125,21 @@ class Shapes(TestCase):
         said = {json.dumps(self.brought(names), sort_keys=False) for names in some}
         self.assertEqual(len(said), 1)
         bundle = json.loads(said.pop())
-        sheets = {
-            s["part"]: [(x["part"], x["quantity"], x.get("unit")) for x in s["lines"]] for s in bundle["build_sheets"]
-        }
-        self.assertEqual(sheets, {
-            "LG-10": [("LG-20", "1", None), ("CB-1", "3.5", None), ("SC-1", "4", None)],
-            "LG-20": [("LG-30", "1", None), ("LG-60", "1", None), ("LN-1", "2", None), ("GL-1", "12.5", None)],
-            "LG-30": [("RS-1", "2", None)],
-            "LG-60": [("PB-1", "1", None)],
-            "LN-1": [("GS-1", "1", None), ("RG-1", "2", None)],
-            "RG-1": [("BR-1", "0.25", None)],
-            "LG-40": [("SC-1", "2", None), ("BK-1", "1", None)],
-            "LG-41": [("BK-2", "1", None)],
-            "LG-50": [("LG-41", "1", None), ("SC-1", "6", None)],
-        })  # fmt: skip
+        sheets = {s["part"]: [(x["part"], x["quantity"], x.get("unit")) for x in s["lines"]] for s in bundle["build_sheets"]}
+        self.assertEqual(
+            sheets,
+            {
+                "LG-10": [("LG-20", "1", None), ("CB-1", "3.5", None), ("SC-1", "4", None)],
+                "LG-20": [("LG-30", "1", None), ("LG-60", "1", None), ("LN-1", "2", None), ("GL-1", "12.5", None)],
+                "LG-30": [("RS-1", "2", None)],
+                "LG-60": [("PB-1", "1", None)],
+                "LN-1": [("GS-1", "1", None), ("RG-1", "2", None)],
+                "RG-1": [("BR-1", "0.25", None)],
+                "LG-40": [("SC-1", "2", None), ("BK-1", "1", None)],
+                "LG-41": [("BK-2", "1", None)],
+                "LG-50": [("LG-41", "1", None), ("SC-1", "6", None)],
+            },
+        )
 
 
 #: What ends in a word: the file, and a piece of what is said of it.
@@ -145,10 +149,7 @@ HOSTILE: dict[str, tuple[bytes, str]] = {
     "nothing.csv": (b"", "nothing.csv"),
     "prose.csv": (b"Dear all,\nno list today\n", "neither a list"),
     "bomb.xlsx": (archive({"xl/workbook.xml": b"0" * 60_000_000, "[Content_Types].xml": b"<Types/>"}), "bomb.xlsx"),
-    "entities.xml": (
-        b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><IPC-2581 revision="B">&b;</IPC-2581>',
-        "entities",
-    ),
+    "entities.xml": (b'<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><IPC-2581 revision="B">&b;</IPC-2581>', "entities"),
     "broken.xml": (_LAYOUT[:200].encode(), "breaks off"),
     "control.csv": (b"Part\x00;Qty\n\x01\x02;\x03\n", "control.csv"),
     "far.csv": (b"Part;Qty\n" + b";\n" * 2_000_000, "empty rows"),

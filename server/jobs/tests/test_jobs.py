@@ -91,10 +91,7 @@ class Workers(WithWorkers):
 
         def work(tell: Tell) -> None:
             tell("summing")
-            with (
-                self.assertRaisesRegex(TallyError, "the tally of A: summing; it is in hand already"),
-                transaction.atomic(),
-            ):
+            with self.assertRaisesRegex(TallyError, "the tally of A: summing; it is in hand already"), transaction.atomic():
                 ask_for("tally", 1, "the tally of A", "buyer")
 
         carry_out(first.pk, work)

@@ -23,11 +23,7 @@ class Turns(TestCase):
         builds = {"builds": [{"part": "RT-1", "quantity": "2"}]}
         with patch.object(long_work, "_turns", taken), patch.object(long_work, "PATIENCE", 0.01):
             table = {"title": "x", "columns": [{"title": "a"}], "rows": [["b"]]}
-            for path, body in (
-                ("/sheets/matrix", builds),
-                ("/work-centers/load", builds),
-                ("/sheets/table/csv", table),
-            ):
+            for path, body in (("/sheets/matrix", builds), ("/work-centers/load", builds), ("/sheets/table/csv", table)):
                 status, said = self.api.post(path, body)
                 self.assertEqual((status, "try again" in said["message"]), (503, True), path)
             self.assertEqual(self.api.get("/parts")[0], 200)

@@ -47,9 +47,7 @@ class WithWorkers(TransactionTestCase):
         What that session waits to write is not to be written after its death.
         """
         s = connection.settings_dict
-        with psycopg.connect(
-            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
-        ) as other:
+        with psycopg.connect(host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]) as other:
             other.execute(locks)
             started = self.worker("--batch")
             # Of this database only: beside it other tests wait for locks of their own.

@@ -32,13 +32,9 @@ def keep_list(user: Any, name: str, for_all: bool, wanted: Wanted) -> KeptList:
         raise ProblemsError([Problem("name", "the name of a list has 1 to 60 characters")])
     with transaction.atomic():
         held = KeptList.objects.select_for_update()
-        other = (
-            held.filter(name=name, for_all=True).exclude(user=user).select_related("user").first() if for_all else None
-        )
+        other = held.filter(name=name, for_all=True).exclude(user=user).select_related("user").first() if for_all else None
         if other is not None:
-            raise ProblemsError(
-                [Problem("name", f"{other.user.get_username()} keeps a list “{name}” for all; choose another name")]
-            )
+            raise ProblemsError([Problem("name", f"{other.user.get_username()} keeps a list “{name}” for all; choose another name")])
         if held.filter(user=user).exclude(name=name).count() >= _MOST:
             raise ProblemsError([Problem("name", f"a person keeps at most {_MOST} lists; let one go first")])
         return held.update_or_create(user=user, name=name, defaults={"for_all": for_all, "value": wanted.plain()})[0]

@@ -69,14 +69,7 @@ class Lists(TestCase):
         taken = self.look("item", "number", "description", "operation", arrangement="operations")
         self.assertEqual(
             [(row[0], row[1] or row[2]) for row in taken],
-            [
-                (10, "Turn · LATHE"),
-                (10, "ROD"),
-                (None, "Mind the edge."),
-                (20, "Fit · LATHE"),
-                (20, "T-1"),
-                (30, "NUT"),
-            ],
+            [(10, "Turn · LATHE"), (10, "ROD"), (None, "Mind the edge."), (20, "Fit · LATHE"), (20, "T-1"), (30, "NUT")],
         )
         self.assertEqual(taken[1][3], "10 Turn")
 
@@ -141,9 +134,7 @@ class Lists(TestCase):
 
     def test_it_prints_with_pictures_and_boxes(self) -> None:
         self.api.upload("rod.png", picture(), "/parts/one/files?number=ROD")
-        content = self.file(
-            "list-pdf", "number", "description", "picture", "quantity", "tick", decimal=",", quantity="2.5"
-        )
+        content = self.file("list-pdf", "number", "description", "picture", "quantity", "tick", decimal=",", quantity="2.5")
         page = PdfReader(io.BytesIO(content)).pages[0]
         text = page.extract_text()
         for words in ("RT-1", "=Rod", "Checked", "Mind the edge."):
@@ -151,9 +142,7 @@ class Lists(TestCase):
         self.assertGreaterEqual(len(page.images), 1)
 
     def test_text_of_a_reader_with_a_comma(self) -> None:
-        content = self.file(
-            "list-csv", "number=Teil", "needed=Bedarf", "description", arrangement="summed", decimal=","
-        )
+        content = self.file("list-csv", "number=Teil", "needed=Bedarf", "description", arrangement="summed", decimal=",")
         rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig")), delimiter=";"))
         self.assertEqual(rows[0], ["Teil", "Bedarf", "Description"])
         self.assertEqual(rows[2], ["ROD", "2,6", "'=Rod"])
@@ -220,9 +209,7 @@ class Lists(TestCase):
 
         before = queries()
         document = rod_and_tube("released")
-        document["parts"] += [
-            {"number": f"P{n}", "kind": "bought", "unit": "ea", "supplier": f"Firm {n}"} for n in range(30)
-        ]
+        document["parts"] += [{"number": f"P{n}", "kind": "bought", "unit": "ea", "supplier": f"Firm {n}"} for n in range(30)]
         document["build_sheets"][1]["lines"] += [{"part": f"P{n}", "quantity": "1"} for n in range(30)]
         BuildSheet.objects.filter(part__number="T-1").update(status="draft")
         document["build_sheets"][1] |= {"revision": "B"}

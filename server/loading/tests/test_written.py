@@ -75,7 +75,5 @@ class WrittenSince(TransactionTestCase):
     def test_very_many_count_as_all(self) -> None:
         mark = mark_now()
         kept = Option.history.model
-        kept.objects.bulk_create(
-            kept(id=n, code=f"O{n}", name="", history_date=now(), history_type="+") for n in range(2_500)
-        )
+        kept.objects.bulk_create(kept(id=n, code=f"O{n}", name="", history_date=now(), history_type="+") for n in range(2_500))
         self.assertTrue(written_since(mark)[1].whole)

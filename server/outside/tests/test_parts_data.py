@@ -83,11 +83,7 @@ class InInquiries(TestCase):
     def brought(self, address: str) -> tuple[Api, str, dict]:
         api = Api("engineer")
         at = f"/inquiries/{api.post('/inquiries', {'title': 'Lights'})[1]['id']}"
-        rows = [
-            *LIST[:4],
-            [1, "K-1", "Emitter", "Tarn / TL3535-W", 1, "D1"],
-            [2, "K-2", "Driver", "Nobody / XX-1", 1, "U1"],
-        ]
+        rows = [*LIST[:4], [1, "K-1", "Emitter", "Tarn / TL3535-W", 1, "D1"], [2, "K-2", "Driver", "Nobody / XX-1", 1, "U1"]]
         with override_settings(PARTS_DATA=address):
             answer = api.upload("list.xlsx", workbook(rows), f"{at}/files")[1]
             answer = api.get(at)[1]
@@ -110,9 +106,7 @@ class InInquiries(TestCase):
                 line = next(x for x in api.get(f"{at}/lines")[1]["table"]["each"]["id"][1:])
                 beside = api.get(f"{at}/lines/{line}")[1]
             self.assertEqual(server.asked, asked)
-            self.assertEqual(
-                (beside["data"]["words"], bool(beside["data"]["day"])), ("ended, 3535, then TL3535-W2", True)
-            )
+            self.assertEqual((beside["data"]["words"], bool(beside["data"]["day"])), ("ended, 3535, then TL3535-W2", True))
 
     def test_without_it_work_goes_on_and_says_what_is_missing(self) -> None:
         with service("down") as (_, address):

@@ -23,14 +23,7 @@ from standins.suppliers import Server
 def shelf(kind: str, numbers: int = 0, a_minute: int = 10_000) -> dict:
     """A supplier of made-up numbers; the account "k" pays the price as it stands, "vip" nine tenths."""
     items = {f"N-{n}": ["Nordry", f"A{n}", "1=2.00 100=1.50", 1, 0, 10, 5000, 7] for n in range(numbers)}
-    return {
-        "name": kind,
-        "kind": kind,
-        "currency": "EUR",
-        "calls_a_minute": a_minute,
-        "accounts": {"k": "1", "vip": "0.9"},
-        "items": items,
-    }
+    return {"name": kind, "kind": kind, "currency": "EUR", "calls_a_minute": a_minute, "accounts": {"k": "1", "vip": "0.9"}, "items": items}
 
 
 def service(address: str, name: str, key: str = "k", **more: object) -> SupplierService:
@@ -53,18 +46,13 @@ class Asking(SimpleTestCase):
         server = Server(0, {"items": shelf("items", 120), "quotation": shelf("quotation", 120)})
         numbers = [f"N-{n}" for n in range(120)] + ["X/9 unknown"]
         with running(server) as at:
-            offers, failed = self.ask(
-                items=(service(at, "items"), numbers), quotation=(service(at, "quotation"), numbers)
-            )
+            offers, failed = self.ask(items=(service(at, "items"), numbers), quotation=(service(at, "quotation"), numbers))
             self.assertEqual(failed, {})
             for name in ("items", "quotation"):
                 self.assertIsNone(offers[name]["X/9 unknown"])
                 one = offers[name]["N-7"]
                 self.assertEqual([(b.start, b.price / b.per) for b in one.breaks], [(1, D("2")), (100, D("1.5"))])
-                self.assertEqual(
-                    (one.maker, one.their_number, one.multiple, one.available, one.lead_days),
-                    ("Nordry", "A7", 10, 5000, 7),
-                )
+                self.assertEqual((one.maker, one.their_number, one.multiple, one.available, one.lead_days), ("Nordry", "A7", 10, 5000, 7))
             # A request carries fifty lines; a number, one.
             self.assertEqual(server.asked, 121 + 3)
             dear = self.ask(items=(service(at, "items", "vip"), ["N-1"]))[0]["items"]["N-1"]
@@ -81,9 +69,7 @@ class Asking(SimpleTestCase):
             ):
                 switch(at, "quotation", mode)
                 asked = server.asked
-                offers, failed = self.ask(
-                    items=(service(at, "items"), numbers), quotation=(service(at, "quotation"), numbers)
-                )
+                offers, failed = self.ask(items=(service(at, "items"), numbers), quotation=(service(at, "quotation"), numbers))
                 self.assertEqual((len(offers["items"]), offers["quotation"]), (9, {}))
                 self.assertIn(words, failed["quotation"])
                 self.assertLess(server.asked - asked, 9 + 4)
@@ -92,9 +78,7 @@ class Asking(SimpleTestCase):
             self.assertEqual(offers["items"], {})
             switch(at, "quotation", "slow")
             with patch.object(calling, "TIMEOUT", 0.2):
-                self.assertIn(
-                    "did not answer within 0.2", self.ask(quotation=(service(at, "quotation"), numbers))[1]["quotation"]
-                )
+                self.assertIn("did not answer within 0.2", self.ask(quotation=(service(at, "quotation"), numbers))[1]["quotation"])
 
     def test_a_limit_is_kept_to_without_being_refused(self) -> None:
         """Of a service that takes twelve calls in any (short) minute, thirty take more than two of them, and none is refused.
@@ -127,11 +111,7 @@ class Asking(SimpleTestCase):
         with running(server) as at:
             began = time.monotonic()
             with self.assertRaisesMessage(TallyError, "stopped"):
-                list(
-                    ask_suppliers(
-                        {"items": (service(at, "items", calls_a_minute=1), [f"N-{n}" for n in range(30)])}, stop
-                    )
-                )
+                list(ask_suppliers({"items": (service(at, "items", calls_a_minute=1), [f"N-{n}" for n in range(30)])}, stop))
         self.assertLess(time.monotonic() - began, 5)
 
     def test_what_is_not_offered_as_it_should_be_is_not_believed(self) -> None:
@@ -147,10 +127,17 @@ class Asking(SimpleTestCase):
         good = '{"makerNumber": "A 1", "currency": "EUR", "prices": [{"from": 1, "price": "2.5"}]}'
         self.assertEqual(by_items.ask(Lying(good), ["a-1"])["a-1"].breaks[0].price, D("2.5"))  # type: ignore[arg-type]
         for before, after in (
-            ('"A 1"', '"A 2"'), ('"EUR"', '"euro"'), ('"2.5"', '"NaN"'), ('"2.5"', '"-1"'), ('"2.5"', '"1e400"'), ('"2.5"', '"cheap"'),
-            ('"from": 1', '"from": -1'), ('[{"from": 1, "price": "2.5"}]', "[]"), ('"prices"', '"daysToDispatch": 99999999, "prices"'),
+            ('"A 1"', '"A 2"'),
+            ('"EUR"', '"euro"'),
+            ('"2.5"', '"NaN"'),
+            ('"2.5"', '"-1"'),
+            ('"2.5"', '"1e400"'),
+            ('"2.5"', '"cheap"'),
+            ('"from": 1', '"from": -1'),
+            ('[{"from": 1, "price": "2.5"}]', "[]"),
+            ('"prices"', '"daysToDispatch": 99999999, "prices"'),
             ('"from": 1', '"per": 0, "from": 1'),
-        ):  # fmt: skip
+        ):
             with self.assertRaises(CallFailed, msg=after):
                 by_items.ask(Lying(good.replace(before, after)), ["a-1"])  # type: ignore[arg-type]
         for said in ("", "<a/>", "<!DOCTYPE a [<!ENTITY x 'y'>]><a>&x;</a>", "{}"):
@@ -168,9 +155,7 @@ class Rates(SimpleTestCase):
             feed = RateService(words="feed", address=at)
             base, worth = ask_rates(feed, since)
             self.assertEqual(base, "EUR")
-            self.assertTrue(
-                all(day >= since and day.weekday() < 5 and 0 < rates["USD"] < 2 for day, rates in worth.items())
-            )
+            self.assertTrue(all(day >= since and day.weekday() < 5 and 0 < rates["USD"] < 2 for day, rates in worth.items()))
             for mode, words in (("down", "answered 503"), ("wrong", "something else than rates")):
                 switch(at, "rates", mode)
                 with self.assertRaisesRegex(CallFailed, words):
@@ -190,15 +175,14 @@ class Accounts(SimpleTestCase):
         with self.kept({"format": 1, "suppliers": {"one": one}}):
             self.assertEqual(supplier_services()["one"].calls_a_minute, 60)
             self.assertNotIn("very-secret", repr(supplier_services()))
-        with (
-            self.kept({"format": 1, "suppliers": {"one": one}}, 0o644),
-            self.assertRaisesRegex(TallyError, "may be read by others"),
-        ):
+        with self.kept({"format": 1, "suppliers": {"one": one}}, 0o644), self.assertRaisesRegex(TallyError, "may be read by others"):
             supplier_services()
         for broken in (
-            "{", {"format": 2}, {"format": 1, "suppliers": {"one": one | {"kind": "gossip"}}},
+            "{",
+            {"format": 2},
+            {"format": 1, "suppliers": {"one": one | {"kind": "gossip"}}},
             {"format": 1, "suppliers": {"one": one | {"address": "file:///etc/passwd"}}},
-        ):  # fmt: skip
+        ):
             with self.kept(broken), self.assertRaises(TallyError) as refused:
                 supplier_services()
             self.assertNotIn("very-secret", str(refused.exception))

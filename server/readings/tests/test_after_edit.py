@@ -78,11 +78,7 @@ class AfterAnEdit(TestCase):
                 query = "&".join(f"{n}={v}" for n, v in basis.items())
                 view = self.view(sheet, **basis)
                 for line in [x for x in view["lines"] if x["parent"] == view["top"] and x["quantity"]][:6]:
-                    more = {
-                        "quantity": str(float(line["quantity"]) * 1.5),
-                        "scrap_percent": None,
-                        "yield_percent": "90",
-                    }
+                    more = {"quantity": str(float(line["quantity"]) * 1.5), "scrap_percent": None, "yield_percent": "90"}
                     answer = self.edit(view, query, change("line", line["id"], {}, more))
                     view = laid_on(view, answer)
                     edits += 1
@@ -166,9 +162,7 @@ class AfterAnEdit(TestCase):
 
         def loaded() -> None:
             load(
-                rod_and_tube()
-                | {"parts": [{"number": "NUT", "kind": "bought", "unit": "ea", "unit_cost": "0.30"}]}
-                | {"build_sheets": []}
+                rod_and_tube() | {"parts": [{"number": "NUT", "kind": "bought", "unit": "ea", "unit_cost": "0.30"}]} | {"build_sheets": []}
             )
 
         def below() -> None:

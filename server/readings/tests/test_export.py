@@ -39,10 +39,7 @@ def recalculated(workbook: bytes, changes: dict[str, float]) -> dict[str, float]
         path = Path(folder) / "list.xlsx"
         path.write_bytes(workbook)
         model = formulas.ExcelModel().loads(str(path)).finish()
-        inputs = {
-            f"'[list.xlsx]{sheet.upper()}'!{cell}": value
-            for (sheet, cell), value in ((k.split("!"), v) for k, v in changes.items())
-        }
+        inputs = {f"'[list.xlsx]{sheet.upper()}'!{cell}": value for (sheet, cell), value in ((k.split("!"), v) for k, v in changes.items())}
         solution = model.calculate(inputs=inputs)
     found = {}
     for key, ranges in solution.items():
@@ -91,9 +88,7 @@ class CostListWorkbook(TestCase):
                         *((chr(ord("M") + e), amount) for e, amount in enumerate(costs.unit[row])),
                     ):
                         value = found.get(f"PARTS!{column}{row + 2}", 0)
-                        self.assertAlmostEqual(
-                            float(value or 0), wanted, delta=1e-6 * max(1, abs(wanted)), msg=f"{seed} {column}{row + 2}"
-                        )
+                        self.assertAlmostEqual(float(value or 0), wanted, delta=1e-6 * max(1, abs(wanted)), msg=f"{seed} {column}{row + 2}")
                 transaction.set_rollback(True)
 
     def test_no_formula_refers_to_itself_or_holds_a_program_s_own_words(self) -> None:
@@ -109,9 +104,7 @@ class CostListWorkbook(TestCase):
                         continue
                     text = str(cell.value)
                     self.assertNotRegex(text, r"np\.|float64|nan|:[A-Za-z ']+!", f"{page.title}!{cell.coordinate}")
-                    for name, first, last in re.findall(
-                        r"(?:('[^']+'|[A-Za-z]+)!)?\$?([A-Z]{1,2}\$?\d+)(?::\$?([A-Z]{1,2}\$?\d+))?", text
-                    ):
+                    for name, first, last in re.findall(r"(?:('[^']+'|[A-Za-z]+)!)?\$?([A-Z]{1,2}\$?\d+)(?::\$?([A-Z]{1,2}\$?\d+))?", text):
                         target = book[name.strip("'")] if name else page
                         block = target[f"{first}:{last}" if last else f"{first}:{first}"]
                         for part in block:
@@ -160,9 +153,7 @@ class CostListWorkbook(TestCase):
         document = rod_and_tube()
         for number in ("../T/2", ".._T_2"):
             document["parts"].append({"number": number, "kind": "made", "unit": "ea"})
-            document["build_sheets"].append(
-                {"part": number, "status": "released", "lines": [{"part": "NUT", "quantity": "1"}]}
-            )
+            document["build_sheets"].append({"part": number, "status": "released", "lines": [{"part": "NUT", "quantity": "1"}]})
         load(document)
         api = Api("viewer")
         asked = {"part": ["T-1", "RT-1", "../T/2", ".._T_2"], "shape": ["calculates", "bundle"]}
@@ -175,17 +166,12 @@ class CostListWorkbook(TestCase):
                 body = archive.read(file["name"])
                 self.assertEqual((len(body), hashlib.sha256(body).hexdigest()), (file["bytes"], file["sha256"]))
             bundle_of = json.loads(archive.read("T-1-A.json"))
-        self.assertEqual(
-            (manifest["format"], manifest["version"], bundle_of["format"]),
-            ("round-tally-files", 1, "round-tally-bundle"),
-        )
+        self.assertEqual((manifest["format"], manifest["version"], bundle_of["format"]), ("round-tally-files", 1, "round-tally-bundle"))
         self.assertEqual(sorted(names), sorted([*(f["name"] for f in manifest["files"]), "manifest.json"]))
         self.assertEqual(len(set(names)), 7)
         self.assertFalse([n for n in names if "/" in n or "\\" in n])
         # A draft does not count unless drafts are asked for; it is said, not left out silently.
-        self.assertEqual(
-            manifest["left_out"], [{"part": "RT-1", "why": "no sheet of it is in force on the day of the basis"}]
-        )
+        self.assertEqual(manifest["left_out"], [{"part": "RT-1", "why": "no sheet of it is in force on the day of the basis"}])
         self.assertEqual(manifest["basis"]["lots"], "standard")
         for part, shape, expected in (("NONE", "calculates", 404), ("T-1", "exe", 422)):
             self.assertEqual(api.get("/lists/file", part=part, shape=shape)[0], expected)

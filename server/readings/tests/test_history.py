@@ -57,10 +57,7 @@ class History(TestCase):
                     # What it was before is what the story had come to.
                     self.assertIn(told[c["what"]], (None, c["before"]))
                     told[c["what"]] = c["after"]
-        now = {
-            f"item {x.item} {x.part.number}": f"{x.quantity.normalize():f}"
-            for x in self.sheet.lines.select_related("part")
-        }
+        now = {f"item {x.item} {x.part.number}": f"{x.quantity.normalize():f}" for x in self.sheet.lines.select_related("part")}
         self.assertEqual(told.keys(), now.keys())
         for what, quantity in told.items():
             if quantity is not None:
@@ -70,11 +67,7 @@ class History(TestCase):
     def test_names_of_parts_and_operations_stand_for_their_keys(self) -> None:
         line = self.sheet.lines.get(item=30)
         first = str(self.sheet.operations.get(sequence=10).id)
-        self.send(
-            self.change(
-                line.id, {"part": "NUT", "operation": str(line.operation_id)}, {"part": "ROD", "operation": first}
-            )
-        )
+        self.send(self.change(line.id, {"part": "NUT", "operation": str(line.operation_id)}, {"part": "ROD", "operation": first}))
         entry = self.people[0].get(f"/sheets/{self.sheet.id}/history")[1][0]
         found = {(c["field"], c["before"], c["after"]) for c in entry["changes"]}
         self.assertEqual(found, {("part", "NUT", "ROD"), ("operation", "20", "10")})
@@ -84,10 +77,7 @@ class History(TestCase):
         self.send(self.change(line.id, {"position": line.position}, {"position": 99}))
         entry = self.people[0].get(f"/sheets/{self.sheet.id}/history")[1][0]
         self.assertEqual([(c["what"], c["after"]) for c in entry["changes"]], [("item 10 ROD", "moved")])
-        many = [
-            self.change(uuid.uuid4(), None, {"part": "NUT", "quantity": "1", "item": 200 + i, "position": 200 + i})
-            for i in range(60)
-        ]
+        many = [self.change(uuid.uuid4(), None, {"part": "NUT", "quantity": "1", "item": 200 + i, "position": 200 + i}) for i in range(60)]
         self.send(*many, reason="sixty nuts")
         entry = self.people[0].get(f"/sheets/{self.sheet.id}/history")[1][0]
         self.assertEqual((entry["reason"], len(entry["changes"]), entry["more"] >= 20), ("sixty nuts", 40, True))
@@ -103,9 +93,7 @@ class History(TestCase):
 
         few = queries()
         for i in range(12):
-            self.send(
-                self.change(uuid.uuid4(), None, {"part": "NUT", "quantity": "1", "item": 300 + i, "position": 300 + i})
-            )
+            self.send(self.change(uuid.uuid4(), None, {"part": "NUT", "quantity": "1", "item": 300 + i, "position": 300 + i}))
         self.assertEqual(Line.objects.filter(sheet=self.sheet).count(), 15)
         self.assertEqual(queries(), few)
         self.assertEqual(BuildSheet.history.filter(id=self.sheet.id).count(), 13)

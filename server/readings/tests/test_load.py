@@ -96,7 +96,7 @@ class Load(TestCase):
         said = self.load(build, build, build, drafts=True)
         hours = {c["code"]: [round(x, 4) for x in c["load"]] for c in said["centers"]}
         first, last = 1612 / 60, 1400 / 60
-        self.assertEqual(hours, {"LATHE": [round(first, 4), round(50 + last, 4)], "LATHE-2": [round(2 * first, 4), round(2 * last, 4)]})  # fmt: skip
+        self.assertEqual(hours, {"LATHE": [round(first, 4), round(50 + last, 4)], "LATHE-2": [round(2 * first, 4), round(2 * last, 4)]})
         self.assertEqual(
             {(x["center"], x["sequence"], x["any_of"]) for x in said["sources"]},
             {("LATHE", 10, "turning"), ("LATHE-2", 10, "turning"), ("LATHE", 20, "")},
@@ -131,9 +131,7 @@ class Load(TestCase):
             ({"part": "RT-1", "quantity": "-1"}, "builds[1].quantity", ""),
             ({"part": "RT-1", "options": ["X"]}, "builds[1].part", "option X is not known"),
         ):
-            status, said = self.api.post(
-                "/work-centers/load", {"builds": [{"part": "RT-1"}, build], "day": "2026-11-25"}
-            )
+            status, said = self.api.post("/work-centers/load", {"builds": [{"part": "RT-1"}, build], "day": "2026-11-25"})
             self.assertEqual((status, said["problems"][0]["place"]), (422, place), said)
             self.assertIn(told, said["message"])
         self.assertEqual(self.api.post("/work-centers/load", {"builds": []})[0], 422)

@@ -34,12 +34,7 @@ class Prices(TestCase):
     def test_the_day_of_the_basis_picks_the_price(self) -> None:
         metres = self.before and (self.cost(date(2027, 1, 1)) - self.cost(date(2026, 12, 31))) / 2.5
         self.assertGreater(metres, 0)
-        for day, price in (
-            (date(2026, 2, 28), 3),
-            (date(2026, 3, 1), 4),
-            (date(2026, 12, 31), 4),
-            (date(2027, 1, 1), 6.5),
-        ):
+        for day, price in ((date(2026, 2, 28), 3), (date(2026, 3, 1), 4), (date(2026, 12, 31), 4), (date(2027, 1, 1), 6.5)):
             self.assertAlmostEqual(self.cost(day), self.before + (price - 3) * metres, places=9, msg=str(day))
             held = load_catalogue(day)
             self.assertEqual(held.parts.unit_cost[held.row(Part.objects.get(number="ROD").pk)], price)
@@ -74,9 +69,7 @@ class Prices(TestCase):
             status, said = self.api.patch("/parts/one?number=ROD", {"prices": prices})
             self.assertEqual((status, [p["place"] for p in said["problems"]]), (422, [place]), said)
             self.assertIn(words, said["message"])
-        status, said = self.api.patch(
-            "/parts/one?number=T-1", {"prices": [{"first_day": "2026-05-01", "unit_cost": "1"}]}
-        )
+        status, said = self.api.patch("/parts/one?number=T-1", {"prices": [{"first_day": "2026-05-01", "unit_cost": "1"}]})
         self.assertEqual((status, said["problems"][0]["place"]), (422, "prices"))
         self.assertEqual(Part.objects.get(number="ROD").prices, held)
 

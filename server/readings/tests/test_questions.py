@@ -13,12 +13,7 @@ class Questions(TestCase):
         # Another way: the same part bought in, which costs 12 whatever the lot.
         document["parts"].append({"number": "RT-B", "kind": "bought", "unit": "ea", "unit_cost": "12"})
         document["build_sheets"].append(
-            {
-                "part": "RT-1",
-                "alternate": "B",
-                "status": "released",
-                "lines": [{"item": 10, "part": "RT-B", "quantity": "1"}],
-            }
+            {"part": "RT-1", "alternate": "B", "status": "released", "lines": [{"item": 10, "part": "RT-B", "quantity": "1"}]}
         )
         load(document)
         self.api = Api("engineer")
@@ -34,9 +29,7 @@ class Questions(TestCase):
         self.assertEqual(working_ones["items"][0]["word"], "unit cost")
         first = next(item for item in ranked["items"] if item["word"] == "unit cost")
         # 2.1 m with scrap and 0.5 m in the tube, at 3.00: 7.80 in all, 1 % of it.
-        self.assertEqual(
-            (first["name"], first["word"], first["value"], first["moves"]), ("ROD", "unit cost", 3.0, 0.078)
-        )
+        self.assertEqual((first["name"], first["word"], first["value"], first["moves"]), ("ROD", "unit cost", 3.0, 0.078))
         sizes = [abs(item["moves"]) for item in ranked["items"]]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
         self.assertEqual(ranked["count"], len(sizes))
@@ -56,17 +49,11 @@ class Questions(TestCase):
             if item["field"] == "yield_percent" or item["table"] == "sheet":
                 continue
             what = f"{item['table']},{item['key']},{item['field']},{item['value'] * 1.01:.9f}"
-            status, bridge = self.api.post(
-                "/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {"what_if": what}}
-            )
+            status, bridge = self.api.post("/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {"what_if": what}})
             self.assertEqual(status, 200, bridge)
             # All of these but the lots are linear; those bend a little over 1 %.
-            self.assertAlmostEqual(
-                bridge["after"] - bridge["before"], item["moves"], delta=2e-6 + abs(item["moves"]) * 0.011
-            )
-            self.assertEqual(
-                round(sum(bridge["caused"].values()) * 1e6), round((bridge["after"] - bridge["before"]) * 1e6)
-            )
+            self.assertAlmostEqual(bridge["after"] - bridge["before"], item["moves"], delta=2e-6 + abs(item["moves"]) * 0.011)
+            self.assertEqual(round(sum(bridge["caused"].values()) * 1e6), round((bridge["after"] - bridge["before"]) * 1e6))
             tried += 1
         self.assertGreater(tried, 10)
 
@@ -85,26 +72,15 @@ class Questions(TestCase):
         self.assertTrue(self.api.get("/questions/lots", sheet=self.sheet.pk, quantity="50")[1]["job"])
 
     def test_a_bridge_between_a_day_a_lot_and_another_way(self) -> None:
-        status, found = self.api.post(
-            "/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {"quantity": "100"}}
-        )
+        status, found = self.api.post("/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {"quantity": "100"}})
         self.assertEqual(status, 200, found)
         self.assertEqual([name for name, value in found["caused"].items() if value], ["lot"])
         other = BuildSheet.objects.get(part__number="RT-1", alternate="B")
-        _, found = self.api.post(
-            "/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {}, "other_sheet": other.pk}
-        )
+        _, found = self.api.post("/questions/bridge", {"sheet": self.sheet.pk, "basis": {}, "other": {}, "other_sheet": other.pk})
         self.assertEqual(found["after"], 12.0)
         self.assertEqual([name for name, value in found["caused"].items() if value], ["structure"])
         self.assertEqual(self.api.post("/questions/bridge", {"sheet": 0, "basis": {}, "other": {}})[0], 404)
-        two_parts = {
-            "sheet": self.sheet.pk,
-            "other_sheet": BuildSheet.objects.filter(part__number="T-1")[0].pk,
-            "basis": {},
-            "other": {},
-        }
+        two_parts = {"sheet": self.sheet.pk, "other_sheet": BuildSheet.objects.filter(part__number="T-1")[0].pk, "basis": {}, "other": {}}
         status, said = self.api.post("/questions/bridge", two_parts)
         self.assertEqual((status, "one part" in said["message"]), (422, True), said)
-        self.assertEqual(
-            self.api.get("/costing/working", sheet=sheet_of("T-1").pk, figure="moves:part:0:unit_cost")[0], 422
-        )
+        self.assertEqual(self.api.get("/costing/working", sheet=sheet_of("T-1").pk, figure="moves:part:0:unit_cost")[0], 422)

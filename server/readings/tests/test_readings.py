@@ -31,24 +31,25 @@ from tests.generate import bundle
 def tangle(count: int = 40, seed: int = 5) -> tuple[dict, np.ndarray, nx.MultiDiGraph]:
     """A bundle of ``count`` parts over several levels, its matrix A (rows take columns), and its graph."""
     r = random.Random(seed)
-    lines = [
-        (i, r.randint(i + 1, min(i + 12, count - 1)), r.randint(1, 9))
-        for i in range(count - 1)
-        for _ in range(r.randint(0, 3))
-    ]
+    lines = [(i, r.randint(i + 1, min(i + 12, count - 1)), r.randint(1, 9)) for i in range(count - 1) for _ in range(r.randint(0, 3))]
     made = {i for i, _, _ in lines}
     document = {
-        "format": "round-tally-bundle", "version": 1,
+        "format": "round-tally-bundle",
+        "version": 1,
         "parts": [{"number": f"N{i}", "kind": "made" if i in made else "bought", "unit": "kg", "unit_cost": "1"} for i in range(count)],
         "build_sheets": [
-            {"part": f"N{i}", "status": "released",
-             "lines": [{"part": f"N{b}", "quantity": f"{q / 8}", "item": 10 * k} for k, (_, b, q) in enumerate((x for x in lines if x[0] == i), 1)]}
+            {
+                "part": f"N{i}",
+                "status": "released",
+                "lines": [
+                    {"part": f"N{b}", "quantity": f"{q / 8}", "item": 10 * k}
+                    for k, (_, b, q) in enumerate((x for x in lines if x[0] == i), 1)
+                ],
+            }
             for i in sorted(made)
         ],
-    }  # fmt: skip
-    use = coo_array(
-        ([q / 8 for *_, q in lines], ([a for a, *_ in lines], [b for _, b, _ in lines])), shape=(count, count)
-    )
+    }
+    use = coo_array(([q / 8 for *_, q in lines], ([a for a, *_ in lines], [b for _, b, _ in lines])), shape=(count, count))
     graph = nx.MultiDiGraph([(a, b) for a, b, _ in lines])
     graph.add_nodes_from(range(count))
     return document, use.toarray(), graph
@@ -81,9 +82,7 @@ class Readings(TestCase):
             above = nx.ancestors(self.graph, part) | {part}
             self.assertEqual(users.keys(), {f"N{i}" for i in above})
             for i in above:
-                self.assertAlmostEqual(
-                    users[f"N{i}"]["taken"], self.total[i, part], delta=1e-8 * (1 + self.total[i, part])
-                )
+                self.assertAlmostEqual(users[f"N{i}"]["taken"], self.total[i, part], delta=1e-8 * (1 + self.total[i, part]))
                 self.assertEqual(users[f"N{i}"]["top"], self.graph.in_degree(i) == 0)
             longest = nx.dag_longest_path_length(self.graph.subgraph(above))
             self.assertEqual(max(p["levels"] for p in found["parts"]), longest)
@@ -143,20 +142,12 @@ class SameFigures(TestCase):
                 status, found = api.post("/sheets/matrix", body)
                 self.assertEqual(status, 200, found)
                 cells = {row["part"]: row["needs"][0] for row in found["rows"]}
-                view = api.get(
-                    f"/sheets/{sheet_of(top).id}/view", quantity="24", day=GENERATED_DAY, options=",".join(options)
-                )[1]
+                view = api.get(f"/sheets/{sheet_of(top).id}/view", quantity="24", day=GENERATED_DAY, options=",".join(options))[1]
                 summed = {p["number"]: p for p in view["parts"]}
                 for number, need in wanted.items():
-                    self.assertAlmostEqual(
-                        cells[number], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"]))
-                    )
-                    self.assertAlmostEqual(
-                        summed[number]["need"], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"]))
-                    )
-                    self.assertAlmostEqual(
-                        summed[number]["lot"], float(need["lot"]), delta=1e-5 * max(1, float(need["lot"]))
-                    )
+                    self.assertAlmostEqual(cells[number], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"])))
+                    self.assertAlmostEqual(summed[number]["need"], float(need["gross"]), delta=1e-5 * max(1, float(need["gross"])))
+                    self.assertAlmostEqual(summed[number]["lot"], float(need["lot"]), delta=1e-5 * max(1, float(need["lot"])))
                     compared += 1
                 kinds = {p["number"]: p["kind"] for p in document["parts"]}
                 self.assertFalse({n for n in cells if kinds[n] == "phantom"})
@@ -169,9 +160,7 @@ class MatrixOrders(TestCase):
         document = rod_and_tube("released")
         document["build_sheets"][0]["lines"].append({"item": 40, "part": "NUT", "quantity": "2", "option": "LONG"})
         document["parts"].append({"number": "KIT", "kind": "made", "unit": "ea"})
-        document["build_sheets"].append(
-            {"part": "KIT", "status": "released", "lines": [{"item": 10, "part": "RT-1", "quantity": "3"}]}
-        )
+        document["build_sheets"].append({"part": "KIT", "status": "released", "lines": [{"item": 10, "part": "RT-1", "quantity": "3"}]})
         load(document)
         self.api = Api("viewer")
 
@@ -225,11 +214,7 @@ class Counting(TestCase):
         document["build_sheets"] += [later, draft]
         load(document)
         api = Api("viewer")
-        for day, drafts, revision in (
-            ("2026-12-31", False, "A"),
-            ("2027-01-01", False, "B"),
-            ("2027-01-01", True, "C"),
-        ):
+        for day, drafts, revision in (("2026-12-31", False, "A"), ("2027-01-01", False, "B"), ("2027-01-01", True, "C")):
             status, sheets = api.get("/sheets", part="T-1", day=day, drafts=str(drafts).lower())
             self.assertEqual((status, [s["revision"] for s in sheets if s["counts"]]), (200, [revision]), day)
             top = BuildSheet.objects.get(part__number="RT-1").pk
@@ -237,9 +222,7 @@ class Counting(TestCase):
             own = next(s["id"] for s in sheets if s["revision"] == revision)
             below = next(p for p in view["parts"] if p["number"] == "T-1")
             alone = api.get(f"/sheets/{own}/view", day=day, drafts=str(drafts).lower())[1]
-            self.assertEqual(
-                below["cost"], alone["parts"][alone["top"]]["cost"], "the parent rolls up what the sheet shows"
-            )
+            self.assertEqual(below["cost"], alone["parts"][alone["top"]]["cost"], "the parent rolls up what the sheet shows")
         self.assertEqual([s["counts"] for s in api.get("/sheets", part="T-1", day="2000-01-01")[1]].count(True), 1)
 
 
@@ -261,11 +244,7 @@ class MatrixRefusals(TestCase):
 class Tables(TestCase):
     TABLE = {
         "title": "Parts of [RT-1]",
-        "columns": [
-            {"title": "part"},
-            {"title": "needed", "number": True},
-            {"title": "value", "number": True, "total": True},
-        ],
+        "columns": [{"title": "part"}, {"title": "needed", "number": True}, {"title": "value", "number": True, "total": True}],
         "rows": [["=1+1", 2.5, 10], ["+A", None, 2.25], ["plain", 0, 0]],
     }
 
@@ -282,9 +261,7 @@ class Tables(TestCase):
         assert cached is not None
         self.assertEqual(Decimal(str(cached["C5"].value)), Decimal("12.25"))
         body = api.post("/sheets/table/csv", self.TABLE)[1]
-        self.assertEqual(
-            list(csv.reader(io.StringIO(body.decode("utf-8-sig"))))[1:3], [["'=1+1", "2.5", "10"], ["'+A", "", "2.25"]]
-        )
+        self.assertEqual(list(csv.reader(io.StringIO(body.decode("utf-8-sig"))))[1:3], [["'=1+1", "2.5", "10"], ["'+A", "", "2.25"]])
 
     def test_what_is_no_list_is_refused(self) -> None:
         api = Api("viewer")
@@ -304,43 +281,32 @@ class Pasting(TestCase):
     def read(self, text: str) -> list[tuple]:
         status, found = self.api.post(self.path, {"text": text})
         self.assertEqual(status, 200, found)
-        return [
-            (r["row"], r["part"], r["known"], r["values"]["quantity"], r["values"]["unit"], len(r["problems"]))
-            for r in found["rows"]
-        ]
+        return [(r["row"], r["part"], r["known"], r["values"]["quantity"], r["values"]["unit"], len(r["problems"])) for r in found["rows"]]
 
     def test_with_a_header_and_without(self) -> None:
         self.assertEqual(
-            self.read("Part\tQty\tUnit\nrod\t250\tmm\nNEW-1\t2\t\n"),
-            [(2, "ROD", True, "250", "mm", 0), (3, "NEW-1", False, "2", None, 0)],
+            self.read("Part\tQty\tUnit\nrod\t250\tmm\nNEW-1\t2\t\n"), [(2, "ROD", True, "250", "mm", 0), (3, "NEW-1", False, "2", None, 0)]
         )
+        self.assertEqual(self.read("rod\t250\tmm\nnut\t2\tpcs"), [(1, "ROD", True, "250", "mm", 0), (2, "NUT", True, "2", None, 0)])
         self.assertEqual(
-            self.read("rod\t250\tmm\nnut\t2\tpcs"), [(1, "ROD", True, "250", "mm", 0), (2, "NUT", True, "2", None, 0)]
-        )
-        self.assertEqual(
-            self.read("2\tA part nobody has\tNEW-2\n1\tIts nut\tNUT"),
-            [(1, "NEW-2", False, "2", None, 0), (2, "NUT", True, "1", None, 0)],
+            self.read("2\tA part nobody has\tNEW-2\n1\tIts nut\tNUT"), [(1, "NEW-2", False, "2", None, 0), (2, "NUT", True, "1", None, 0)]
         )
         self.assertEqual(self.read("NUT\t1,5"), [(1, "NUT", True, "1.5", None, 0)])
 
     def test_a_bad_row_is_named_and_the_others_are_read(self) -> None:
         found = self.read("Part\tQty\tUnit\nROD\t2\tkg\nNUT\t-1\t\nT 1\t1\t\nNUT\t4\t")
-        self.assertEqual(
-            [(row, problems > 0) for row, *_, problems in found], [(2, True), (3, True), (4, True), (5, False)]
-        )
+        self.assertEqual([(row, problems > 0) for row, *_, problems in found], [(2, True), (3, True), (4, True), (5, False)])
 
     def test_words_alone_become_notes(self) -> None:
         text = "Lantern list\nPart\tQty\nNUT\t2\nFit the seal dry\t\nNEW-1\t1"
         status, said = self.api.post(self.path, {"text": text})
         self.assertEqual(status, 200, said)
         self.assertEqual(
-            [(r["row"], r["values"].get("kind"), r["part"]) for r in said["rows"]],
-            [(3, None, "NUT"), (4, "text", ""), (5, None, "NEW-1")],
+            [(r["row"], r["values"].get("kind"), r["part"]) for r in said["rows"]], [(3, None, "NUT"), (4, "text", ""), (5, None, "NEW-1")]
         )
         alone = self.api.post(self.path, {"text": "Fit the seal dry\nWipe it off"})[1]
         self.assertEqual(
-            [r["values"] for r in alone["rows"]],
-            [{"kind": "text", "text": "Fit the seal dry"}, {"kind": "text", "text": "Wipe it off"}],
+            [r["values"] for r in alone["rows"]], [{"kind": "text", "text": "Fit the seal dry"}, {"kind": "text", "text": "Wipe it off"}]
         )
 
     def test_what_cannot_be_read_is_said(self) -> None:

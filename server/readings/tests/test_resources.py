@@ -41,9 +41,7 @@ class Resources(TestCase):
 
     def edit(self, *changes: tuple) -> tuple[int, dict]:
         version = sheet_of("RT-1").version
-        sent = [
-            {"table": "operation", "id": str(key), "before": before, "after": after} for key, before, after in changes
-        ]
+        sent = [{"table": "operation", "id": str(key), "before": before, "after": after} for key, before, after in changes]
         return self.api.post(f"/sheets/{self.sheet.pk}/edits", {"version": version, "changes": sent})
 
     def view(self) -> dict:
@@ -69,9 +67,7 @@ class Resources(TestCase):
         key = uuid.uuid4()
         status, said = self.edit((key, None, {"beside": str(self.turn.pk), "work_center": "LATHE", "run_minutes": "1"}))
         self.assertEqual(status, 200, said)
-        status, said = self.edit(
-            (self.check.pk, {"crew": "0.5"}, {"crew": "2"}), (self.turn.pk, {"sequence": 10}, {"sequence": 15})
-        )
+        status, said = self.edit((self.check.pk, {"crew": "0.5"}, {"crew": "2"}), (self.turn.pk, {"sequence": 10}, {"sequence": 15}))
         self.assertEqual(status, 200, said)
         rows = list(Operation.objects.filter(sequence=15).order_by("resource").values_list("resource", "crew"))
         self.assertEqual(rows, [(0, 1), (1, 2), (2, 1)])
@@ -90,9 +86,7 @@ class Resources(TestCase):
         status, said = self.edit(*back)
         self.assertEqual(status, 200, said)
         again = Operation.objects.get(pk=self.check.pk)
-        self.assertEqual(
-            (again.beside_id, again.resource, again.lineage, again.sequence), (self.turn.pk, 1, lineage, 10)
-        )
+        self.assertEqual((again.beside_id, again.resource, again.lineage, again.sequence), (self.turn.pk, 1, lineage, 10))
 
     def test_what_makes_no_sense_is_refused_at_its_place(self) -> None:
         new = uuid.uuid4()
@@ -146,9 +140,7 @@ class Resources(TestCase):
         status, said = self.api.get("/questions/inputs", sheet=str(self.sheet.pk), drafts="true")
         (row,) = [r for r in said["items"] if r["key"] == str(self.check.pk) and r["field"] == "crew"]
         self.assertEqual(row["more"], "operation 10, resource 1")
-        status, working = self.api.get(
-            "/costing/working", sheet=str(self.sheet.pk), drafts="true", figure=row["figure"]
-        )
+        status, working = self.api.get("/costing/working", sheet=str(self.sheet.pk), drafts="true", figure=row["figure"])
         self.assertEqual(status, 200, working)
         self.assertAlmostEqual(working["value"], row["moves"], places=9)
 

@@ -77,12 +77,7 @@ class RolledFields(TestCase):
         self.assertEqual(self.working("T-1", "co2_kg")["operands"][0]["operands"][1]["source"]["by"], "engineer")
         worst = self.working("RT-1", "hazard")
         self.assertEqual((worst["value"], worst["note"]), (2.0, "toxic, something that goes in says nothing"))
-        for wrong in (
-            "field:0:mass_kg",
-            f"field:{Part.objects.get(number='ROD').pk}:colour",
-            "field:",
-            "field:x:mass_kg",
-        ):
+        for wrong in ("field:0:mass_kg", f"field:{Part.objects.get(number='ROD').pk}:colour", "field:", "field:x:mass_kg"):
             self.assertEqual(self.api.get(f"/costing/working?sheet={self.sheet}&figure={wrong}")[0], 422, wrong)
 
     def test_what_a_made_part_states_stands(self) -> None:

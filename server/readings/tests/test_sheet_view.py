@@ -80,12 +80,17 @@ class SheetView(TestCase):
         writers = {
             "a price": lambda: self.api.send("PATCH", "/parts/one?number=ROD", {"unit_cost": "4", "version": 1}),
             "a rate": lambda: self.api.send("PATCH", "/work-centers/one?code=LATHE", {"labor_rate": "50", "version": 1}),
-            "the sheet": lambda: self.api.post(f"/sheets/{sheet.pk}/edits", {"version": 1, "changes": [
-                {"table": "line", "id": str(sheet.lines.get(item=10).pk), "before": {}, "after": {"quantity": "3"}}]}),
+            "the sheet": lambda: self.api.post(
+                f"/sheets/{sheet.pk}/edits",
+                {
+                    "version": 1,
+                    "changes": [{"table": "line", "id": str(sheet.lines.get(item=10).pk), "before": {}, "after": {"quantity": "3"}}],
+                },
+            ),
             "a part beneath": lambda: self.api.send("PATCH", "/parts/one?number=T-1", {"costing_lot": "25", "version": 1}),
             "stock": lambda: self.api.post("/parts/one/stock?number=ROD", {"quantity": "7", "reason": "counted"}),
             "the currency": lambda: (200, Workspace.objects.update_or_create(pk=1, defaults={"currency": "CHF"})),
-        }  # fmt: skip
+        }
         before = first
         for what, write in writers.items():
             self.assertLess(write()[0], 300, what)

@@ -42,10 +42,7 @@ class Times(TestCase):
         """Rods come on Monday 30 at 00:00; turned from 8:00 to 8:42, dry on Tuesday 8:42, fitted in ten minutes."""
         said = self.times(day="2026-11-25")
         steps = [(x["sequence"], x["start"], x["end"], x["chain"]) for x in said["steps"]]
-        self.assertEqual(
-            steps,
-            [(10, "2026-11-30T00:00", "2026-12-01T08:42", True), (20, "2026-12-01T08:42", "2026-12-01T08:52", True)],
-        )
+        self.assertEqual(steps, [(10, "2026-11-30T00:00", "2026-12-01T08:42", True), (20, "2026-12-01T08:42", "2026-12-01T08:52", True)])
         self.assertEqual((said["start"], said["end"]), ("2026-11-25T00:00", "2026-12-01T08:52"))
         self.assertEqual([(o["part"], o["chain"]) for o in said["orders"] if o["chain"]], [("ROD", True)])
 
@@ -60,10 +57,7 @@ class Times(TestCase):
         self.assertEqual(orders, {"ROD": ("2026-12-12", False), "NUT": ("2026-12-17", False)})
 
     def test_a_closed_day_and_shifts_of_its_own(self) -> None:
-        self.assertEqual(
-            self.api.post("/work-centers/closed-days", {"days": ["2026-11-30", "2026-11-30"]})[1],
-            {"days": ["2026-11-30"]},
-        )
+        self.assertEqual(self.api.post("/work-centers/closed-days", {"days": ["2026-11-30", "2026-11-30"]})[1], {"days": ["2026-11-30"]})
         self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T08:52")
         self.assertEqual(self.api.patch("/work-centers/one?code=LATHE", {"shifts": "Mo-Su 06:00-22:00"})[0], 200)
         self.assertEqual(self.times(day="2026-11-25")["end"], "2026-12-02T06:52")
@@ -90,17 +84,12 @@ class Times(TestCase):
         move_stock(buyer, "ROD", "100", "counted")
         move_stock(buyer, "NUT", "400", "counted")
         for order, due in (("PO-1", date(2026, 12, 10)), ("PO-2", date(2027, 3, 1)), ("PO-3", None)):
-            OpenOrder.objects.create(
-                part=Part.objects.get(number="ROD"), order=order, quantity=50, due_on=due, added_by="x"
-            )
+            OpenOrder.objects.create(part=Part.objects.get(number="ROD"), order=order, quantity=50, due_on=due, added_by="x")
 
         def orders(**more: str) -> dict[str, tuple]:
             said = self.times(wanted="2026-12-18", quantity="100", **more)
             self.assertEqual(said["stock"], not more)
-            return {
-                o["part"]: (o["taken"], o["free"], o["on_order"], o["quantity"], o["order_by"] is None)
-                for o in said["orders"]
-            }
+            return {o["part"]: (o["taken"], o["free"], o["on_order"], o["quantity"], o["order_by"] is None) for o in said["orders"]}
 
         self.assertEqual(orders(), {"ROD": (260, 100, 50, 150, False), "NUT": (400, 400, 0, 0, True)})
         self.assertEqual(orders(stock="false"), {"ROD": (260, 0, 0, 300, False), "NUT": (400, 0, 0, 500, False)})
@@ -111,9 +100,7 @@ class Times(TestCase):
         """Rods take five days; with all of them on hand, turning begins on the Wednesday itself, and with a delivery on Friday then."""
         forward = self.times(day="2026-11-25", quantity="10", stock="false")
         self.assertEqual(forward["steps"][0]["start"], "2026-11-30T00:00")
-        OpenOrder.objects.create(
-            part=Part.objects.get(number="ROD"), order="PO-1", quantity=26, due_on=date(2026, 11, 27), added_by="x"
-        )
+        OpenOrder.objects.create(part=Part.objects.get(number="ROD"), order="PO-1", quantity=26, due_on=date(2026, 11, 27), added_by="x")
         self.assertEqual(self.times(day="2026-11-25", quantity="10")["steps"][0]["start"], "2026-11-27T00:00")
         move_stock(person("buyer"), "ROD", "26", "counted")
         move_stock(person("buyer"), "NUT", "40", "counted")
@@ -125,10 +112,14 @@ class Times(TestCase):
         """Two operations beside one another follow the first; the last follows both, and so the longer one."""
         ids = {o.sequence: str(o.id) for o in self.sheet.operations.all()}
         new = [
-            {"table": "operation", "id": f"00000000-0000-4000-8000-0000000000{n}", "before": None,
-             "after": {"sequence": n, "name": f"op {n}", "work_center": "LATHE", "setup_minutes": str(n), "after": after}}
+            {
+                "table": "operation",
+                "id": f"00000000-0000-4000-8000-0000000000{n}",
+                "before": None,
+                "after": {"sequence": n, "name": f"op {n}", "work_center": "LATHE", "setup_minutes": str(n), "after": after},
+            }
             for n, after in ((30, [20]), (40, [20]), (50, [30, 40]))
-        ]  # fmt: skip
+        ]
         self.assertEqual(self.api.post(f"/sheets/{self.sheet.id}/edits", {"version": 1, "changes": new})[0], 200)
         said = self.times(day="2026-11-25")
         chain = [x["sequence"] for x in said["steps"] if x["chain"]]
@@ -141,11 +132,7 @@ class Times(TestCase):
         self.assertIn(".after", said["problems"][0]["place"])
 
     def test_what_cannot_be(self) -> None:
-        for query, told in (
-            ({"wanted": "2026-11-24"}, "is past"),
-            ({"wanted": "soon"}, "a day like"),
-            ({"quantity": "-1"}, "above 0"),
-        ):
+        for query, told in (({"wanted": "2026-11-24"}, "is past"), ({"wanted": "soon"}, "a day like"), ({"quantity": "-1"}, "above 0")):
             status, said = self.api.get(f"/sheets/{self.sheet.id}/times", **query)
             self.assertEqual(status, 422)
             self.assertIn(told, said["message"])
@@ -214,9 +201,7 @@ class Rates(TestCase):
         load(rod_and_tube())
         api = Api("viewer")
         _, uses = api.get("/work-centers/one/uses", code="LATHE")
-        self.assertEqual(
-            [(u["part"], u["sequence"], u["status"]) for u in uses], [("RT-1", 10, "draft"), ("RT-1", 20, "draft")]
-        )
+        self.assertEqual([(u["part"], u["sequence"], u["status"]) for u in uses], [("RT-1", 10, "draft"), ("RT-1", 20, "draft")])
         self.assertEqual(api.get("/work-centers/one/uses", code="NONE"), (200, []))
 
     def test_rates_that_cannot_be(self) -> None:

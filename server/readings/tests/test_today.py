@@ -57,9 +57,7 @@ class OfTheDemo(TestCase):
         def more(i: int) -> None:
             part = Part.objects.create(number=f"NEW-{i}", kind="bought", lifecycle="last_buy")
             made = Part.objects.create(number=f"NEWM-{i}", kind="made")
-            sheet = BuildSheet.objects.create(
-                part=made, status="released", effective_to=localdate() + timedelta(days=3)
-            )
+            sheet = BuildSheet.objects.create(part=made, status="released", effective_to=localdate() + timedelta(days=3))
             BuildSheet.objects.create(part=made, revision="B", changed_by="engineer")
             Line.objects.create(sheet=sheet, part=part, position=1, quantity=1)
             OpenOrder.objects.create(part=part, order=f"PO-{i}", quantity=1, due_on=localdate(), added_by="buyer")
@@ -94,9 +92,7 @@ class OfTheDemo(TestCase):
             self.assertAlmostEqual(row["cost"], cost, places=5)
             self.assertAlmostEqual(row["rolled"], rolled, places=5)
         uses = api.get("/parts/one/uses", number="LBL-0031")[1]
-        self.assertEqual(
-            uses["total"], Line.objects.filter(part__number="LBL-0031").exclude(sheet__status="retired").count()
-        )
+        self.assertEqual(uses["total"], Line.objects.filter(part__number="LBL-0031").exclude(sheet__status="retired").count())
         self.assertEqual(api.get("/parts/one/uses", number="NOPE")[0], 404)
 
 
@@ -140,9 +136,7 @@ class OfLittle(TestCase):
             ({"part_class": "none"}, []),
         ):
             found = self.api.get("/sheets/list", **asked)[1]
-            self.assertEqual(
-                (sorted(s["part"] for s in found["items"]), found["total"]), (numbers, len(numbers)), asked
-            )
+            self.assertEqual((sorted(s["part"] for s in found["items"]), found["total"]), (numbers, len(numbers)), asked)
 
     def test_who_changed_which_field_from_what_to_what(self) -> None:
         for fields in ({"unit_cost": "2.25"}, {"supplier": "Quayside", "lifecycle": "last_buy"}):

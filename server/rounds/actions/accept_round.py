@@ -81,30 +81,17 @@ def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
                 revalued = cursor.rowcount
             the_round = open_round_for(round_id, "accept")
             if the_round.version != version:
-                raise TallyError(
-                    f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it."
-                )
+                raise TallyError(f"{the_round.name} was changed by somebody else meanwhile; look at it again, then accept it.")
             the_round.status, the_round.closed_by, the_round.closed_at = "accepted", str(user), now()
-            the_round._history_user, the_round._change_reason = (
-                user,
-                f"accepted; stock of {revalued:,} parts valued anew",
-            )
+            the_round._history_user, the_round._change_reason = (user, f"accepted; stock of {revalued:,} parts valued anew")
             the_round.save()
-            happened(
-                "round accepted",
-                str(user),
-                round=the_round.name,
-                first_day=the_round.first_day.isoformat(),
-                revalued=revalued,
-            )
+            happened("round accepted", str(user), round=the_round.name, first_day=the_round.first_day.isoformat(), revalued=revalued)
 
     carry_out(job_id, work)
 
 
 def _refuse_taken_days(the_round: Round, tally: Tally) -> None:
-    taken = Standard.objects.filter(
-        part__in=tally.rows.values("part"), first_day__gte=the_round.first_day
-    ).select_related("part")
+    taken = Standard.objects.filter(part__in=tally.rows.values("part"), first_day__gte=the_round.first_day).select_related("part")
     first = taken.order_by("part__number").first()
     if first is not None:
         raise TallyError(

@@ -62,9 +62,7 @@ def _save(user: Any, the_round: Round, fields: dict[str, Any], what: str) -> Rou
     if the_round.scope == "chosen":
         outside = _outside(the_round)
         if outside:
-            raise ProblemsError(
-                [Problem("chosen", f"{', '.join(outside)}: it proposes inputs of parts that are not among them")]
-            )
+            raise ProblemsError([Problem("chosen", f"{', '.join(outside)}: it proposes inputs of parts that are not among them")])
     return the_round
 
 
@@ -72,16 +70,12 @@ def _chosen(numbers: Sequence[str] | None, problems: list[Problem]) -> list[Part
     if numbers is None:
         return None
     if len(numbers) > MOST_CHOSEN:
-        problems.append(
-            Problem("chosen", f"at most {MOST_CHOSEN:,} parts are chosen one by one; a round can be of every part")
-        )
+        problems.append(Problem("chosen", f"at most {MOST_CHOSEN:,} parts are chosen one by one; a round can be of every part"))
         return None
     found = {p.number: p for p in Part.objects.filter(number__in=numbers).exclude(kind="phantom")}
     missing = [n for n in numbers if n not in found]
     if missing:
-        problems.append(
-            Problem("chosen", f"{', '.join(missing[:5])}: no such part, or one that is not costed on its own")
-        )
+        problems.append(Problem("chosen", f"{', '.join(missing[:5])}: no such part, or one that is not costed on its own"))
     return list(found.values())
 
 

@@ -28,11 +28,7 @@ __all__ = ["COLUMNS", "OWN", "Selection", "propose", "propose_list", "propose_pe
 OWN = {"outside_price": "unit_price", "outside_minimum": "minimum_charge"}
 _MODELS: dict[str, Any] = {"part": Part, "work_center": WorkCenter, "line": Line, "operation": Operation}
 #: The columns of a list of proposals, by what their titles may be.
-COLUMNS = {
-    "part": ("part", "part number", "number"),
-    "work_center": ("work center", "code"),
-    "reason": ("reason", "why"),
-} | {
+COLUMNS = {"part": ("part", "part number", "number"), "work_center": ("work center", "code"), "reason": ("reason", "why")} | {
     field: (field.replace("_", " "), input_word(field)) for table in ("part", "work_center") for field in INPUTS[table]
 }
 _MOST_ROWS, _MOST_BY_HAND = 60_000, 1000
@@ -48,9 +44,16 @@ class Selection:
     group: str = ""
 
     def words(self) -> str:
-        said = [f"{name.replace('_', ' ')} {value}" for name, value in (
-            ("class", self.part_class), ("parts with", self.search), ("work center", self.work_center), ("group", self.group)
-        ) if value]  # fmt: skip
+        said = [
+            f"{name.replace('_', ' ')} {value}"
+            for name, value in (
+                ("class", self.part_class),
+                ("parts with", self.search),
+                ("work center", self.work_center),
+                ("group", self.group),
+            )
+            if value
+        ]
         return ", ".join(said) or "everything"
 
 
@@ -84,9 +87,7 @@ def _read(items: Sequence[dict[str, Any]]) -> tuple[list[Proposal], list[Problem
     for table, wanted in keys.items():
         if table in ("part", "work_center"):
             name = "number" if table == "part" else "code"
-            held = (
-                _MODELS[table].objects.annotate(any_case=Upper(name)).filter(any_case__in={k.upper() for k in wanted})
-            )
+            held = _MODELS[table].objects.annotate(any_case=Upper(name)).filter(any_case__in={k.upper() for k in wanted})
             rows[table] = {row.any_case: row for row in held}
         elif table in _MODELS:
             held = _MODELS[table].objects.filter(pk__in=filter(_is_key, wanted)).select_related("sheet__part")
@@ -136,14 +137,10 @@ def _refuse_wrong_kind(table: str, field: str, row: Any) -> None:
         if field == "costing_lot" and row.kind != "made":
             raise TallyError(f"{row.number} is {row.kind} and has no costing lot")
     if table == "operation" and row.resource and field == "yield_percent":
-        raise TallyError(
-            f"what works beside operation {row.sequence} of {row.sheet.part.number} has no yield of its own"
-        )
+        raise TallyError(f"what works beside operation {row.sequence} of {row.sheet.part.number} has no yield of its own")
     if table == "operation" and row.outside != field.startswith("outside") and field != "yield_percent":
         where = "done outside" if row.outside else "done at a work center"
-        raise TallyError(
-            f"operation {row.sequence} of {row.sheet.part.number} is {where} and has no {input_word(field)}"
-        )
+        raise TallyError(f"operation {row.sequence} of {row.sheet.part.number} is {where} and has no {input_word(field)}")
 
 
 def _keep(user: Any, the_round: Round, found: list[Proposal], problems: list[Problem], source: str) -> None:
@@ -171,9 +168,7 @@ def _keep(user: Any, the_round: Round, found: list[Proposal], problems: list[Pro
     the_round.save()
 
 
-def propose_percent(
-    user: Any, round_id: int, table: str, field: str, percent: str, selection: Selection
-) -> tuple[Round, int]:
+def propose_percent(user: Any, round_id: int, table: str, field: str, percent: str, selection: Selection) -> tuple[Round, int]:
     """Propose what stands now, so many percent higher, over a selection; rows without a value are passed over.
 
     Returns the round and how many rows it is over. Raises ProblemsError, naming the first rows whose value would become
@@ -185,9 +180,7 @@ def propose_percent(
     except InvalidOperation:
         share = Decimal("NaN")
     if not share.is_finite() or share == 0 or not -100_000 <= share <= 100_000:
-        raise ProblemsError(
-            [Problem("percent", f"a percentage is a number like 8 or -2.5, not {percent.strip()[:20] or 'empty'}")]
-        )
+        raise ProblemsError([Problem("percent", f"a percentage is a number like 8 or -2.5, not {percent.strip()[:20] or 'empty'}")])
     if field not in INPUTS.get(table, ()):
         raise ProblemsError([Problem("field", "choose what the percentage is of")])
     source = f"{share.normalize():+f} % over {selection.words()}"
@@ -200,9 +193,7 @@ def propose_percent(
         if not rows:
             raise ProblemsError([Problem("selection", f"nothing of {selection.words()} has a {input_word(field)}")])
         if len(rows) > _MOST_ROWS:
-            raise ProblemsError(
-                [Problem("selection", f"{len(rows):,} rows at once are too many; {_MOST_ROWS:,} are kept in one go")]
-            )
+            raise ProblemsError([Problem("selection", f"{len(rows):,} rows at once are too many; {_MOST_ROWS:,} are kept in one go")])
         found, problems = [], []
         for row in rows:
             part = row if table == "part" else row.sheet.part if table in ("line", "operation") else None
@@ -213,15 +204,10 @@ def propose_percent(
                 _refuse_wrong_kind(table, field, row)
             except TallyError as error:
                 problems.append(
-                    Problem(
-                        "percent",
-                        f"{share.normalize():+f} % makes {input_word(field)} of {name} {value.normalize():f}: {error}",
-                    )
+                    Problem("percent", f"{share.normalize():+f} % makes {input_word(field)} of {name} {value.normalize():f}: {error}")
                 )
                 continue
-            found.append(
-                Proposal(table=table, key=key_of(table, row), field=field, part=part, value=value, reason=source)
-            )
+            found.append(Proposal(table=table, key=key_of(table, row), field=field, part=part, value=value, reason=source))
         _keep(user, the_round, found, problems, source)
         return the_round, len(found)
 
@@ -262,10 +248,17 @@ def propose_list(user: Any, round_id: int, rows: Sequence[Sequence[Cell]], sourc
     table = "part" if "part" in at else "work_center"
     fields = [f for f in INPUTS[table] if f in at]
     if table not in at or not fields:
-        raise ProblemsError([Problem("", (
-            "the first row must name the columns: Part or Work center, and at least one of "
-            f"{', '.join(input_word(f) for f in (*INPUTS['part'], *INPUTS['work_center']))}"
-        ))])  # fmt: skip
+        raise ProblemsError(
+            [
+                Problem(
+                    "",
+                    (
+                        "the first row must name the columns: Part or Work center, and at least one of "
+                        f"{', '.join(input_word(f) for f in (*INPUTS['part'], *INPUTS['work_center']))}"
+                    ),
+                )
+            ]
+        )
     if len(rows) > _MOST_ROWS:
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
     items, unread = _items(listed, table, fields)
@@ -290,8 +283,15 @@ def _items(listed: TitledList, table: str, fields: list[str]) -> tuple[list[dict
                 continue
             if value is not None:
                 items.append(
-                    {"table": table, "key": row.text(table), "field": field, "value": f"{value:f}", "reason": row.text("reason"), "place": place}
-                )  # fmt: skip
+                    {
+                        "table": table,
+                        "key": row.text(table),
+                        "field": field,
+                        "value": f"{value:f}",
+                        "reason": row.text("reason"),
+                        "place": place,
+                    }
+                )
     return items, unread
 
 

@@ -60,10 +60,7 @@ def take_over_inputs(user: Any, round_id: int) -> dict[str, int]:
             changed += save_parts(user, rows[at : at + MOST], f"accepted with {the_round.name}")[1]
         for center in WorkCenter.objects.filter(pk__in=centers):
             _write_rates(user, center, centers[str(center.pk)], the_round)
-        the_round._history_user, the_round._change_reason = (
-            user,
-            f"{changed:,} parts and {len(centers):,} work centers took its inputs",
-        )
+        the_round._history_user, the_round._change_reason = (user, f"{changed:,} parts and {len(centers):,} work centers took its inputs")
         the_round.save()
         return {"parts": changed, "centers": len(centers), "left": left}
 
@@ -83,9 +80,7 @@ def _write_rates(user: Any, center: WorkCenter, fields: dict[str, Any], the_roun
         for change in record.rates
     ]
     day = the_round.first_day.isoformat()
-    rates: dict[str, Any] = {
-        name: plain_decimal(value) for name, value in fields.items() if name in RATES and value is not None
-    }
+    rates: dict[str, Any] = {name: plain_decimal(value) for name, value in fields.items() if name in RATES and value is not None}
     if rates:
         same = next((change for change in plain if change["first_day"] == day), None)
         if same is None:

@@ -79,13 +79,7 @@ class Copied(TestCase):
         user = person("accountant")
         the_round = Round.objects.create(name="R", first_day=localdate(), opened_by=str(user))
         tally = Tally.objects.create(
-            round=the_round,
-            round_version=1,
-            mark={},
-            last_standard=0,
-            tallied_by=str(user),
-            elements=list(ELEMENTS),
-            causes=list(CAUSES),
+            round=the_round, round_version=1, mark={}, last_standard=0, tallied_by=str(user), elements=list(ELEMENTS), causes=list(CAUSES)
         )
         keys = np.array(sorted(Part.objects.values_list("pk", flat=True)), dtype=np.int64)
         random = np.random.default_rng(2)

@@ -50,9 +50,7 @@ class Inputs(SimpleTestCase):
         columns["kind"] = replace(columns["kind"], words=("tool", *columns["kind"].words))
         columns["unit"] = replace(columns["unit"], words=("barrel", *columns["unit"].words))
         columns["hazard"] = Column("float64", 7.0)
-        grown = make_dataclass(
-            "Grown", [("numbers", object), *((n, object, field(metadata={"column": c})) for n, c in columns.items())]
-        )
+        grown = make_dataclass("Grown", [("numbers", object), *((n, object, field(metadata={"column": c})) for n, c in columns.items())])
         with (
             patch.dict(snapshot._TABLES, {"parts": grown}),
             patch.object(snapshot, "PartTable", grown),
@@ -72,16 +70,12 @@ class Inputs(SimpleTestCase):
         known = tuple(word for word in columns["unit"].words if word not in self.then["units_of_measure"])
         for words, used in ((known, True), (tuple(w for w in columns["unit"].words if w != "gal"), False)):
             columns["unit"] = replace(columns["unit"], words=words)
-            with patch.object(
-                snapshot, "columns_of", lambda table: columns if table is PartTable else columns_of(table)
-            ):
+            with patch.object(snapshot, "columns_of", lambda table: columns if table is PartTable else columns_of(table)):
                 if used:
                     with self.assertRaisesRegex(TallyError, "which this program does not know"):
                         unpack(self.kept)
                 else:
-                    self.assertEqual(
-                        [words[u] for u in unpack(self.kept)[0].parts.unit.tolist()], self.then["units_of_measure"]
-                    )
+                    self.assertEqual([words[u] for u in unpack(self.kept)[0].parts.unit.tolist()], self.then["units_of_measure"])
 
     def test_what_a_newer_program_kept_is_said_to_be_that(self) -> None:
         for content in (b"round-tally-inputs 2\nxyz", b"nonsense", b""):
@@ -106,27 +100,16 @@ class ByName(TestCase):
             elements=["labor", "material"],
             causes=["usage", "price"],
         )
-        amounts = {
-            "part": self.part,
-            "lot": 1_000_000,
-            "unit": 5_000_000,
-            "elements": [2_000_000, 3_000_000],
-            "this_level": [2_000_000, 0],
-        }
-        TallyRow.objects.create(
-            tally=tally, before=4_000_000, before_elements=[1_000_000, 3_000_000], causes=[250_000, 750_000], **amounts
-        )
+        amounts = {"part": self.part, "lot": 1_000_000, "unit": 5_000_000, "elements": [2_000_000, 3_000_000], "this_level": [2_000_000, 0]}
+        TallyRow.objects.create(tally=tally, before=4_000_000, before_elements=[1_000_000, 3_000_000], causes=[250_000, 750_000], **amounts)
         Standard.objects.create(round=self.round, first_day=localdate() - timedelta(days=1), **amounts)
 
     def test_amounts_stand_at_their_names(self) -> None:
         found = standards.read_standards(date.max)
         self.assertEqual(
-            dict(zip(ELEMENTS, found.elements[0].tolist(), strict=True)) | {"labor": 0, "material": 0},
-            dict.fromkeys(ELEMENTS, 0),
+            dict(zip(ELEMENTS, found.elements[0].tolist(), strict=True)) | {"labor": 0, "material": 0}, dict.fromkeys(ELEMENTS, 0)
         )
-        self.assertEqual(
-            [int(found.elements[0][ELEMENTS.index(n)]) for n in ("labor", "material")], [2_000_000, 3_000_000]
-        )
+        self.assertEqual([int(found.elements[0][ELEMENTS.index(n)]) for n in ("labor", "material")], [2_000_000, 3_000_000])
         self.assertEqual(int(found.this_level[0][ELEMENTS.index("labor")]), 2_000_000)
         row = rounds.one_row(self.round, self.part.pk)
         self.assertEqual(row["elements"]["labor"], 2)

@@ -28,9 +28,7 @@ class Killed(WithWorkers):
     def kill_in_the_middle(self, table: str) -> None:
         """Let a worker come as far as writing to a table that is held shut, kill it there, and open the table."""
         s = connection.settings_dict
-        with psycopg.connect(
-            host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]
-        ) as other:
+        with psycopg.connect(host=s["HOST"], port=s["PORT"], user=s["USER"], password=s["PASSWORD"], dbname=s["NAME"]) as other:
             other.execute(f"LOCK TABLE {table} IN ACCESS EXCLUSIVE MODE")
             started = self.worker("--batch", "--interval", "0.05")
             waits = "SELECT EXISTS (SELECT FROM pg_locks WHERE relation = %s::regclass AND NOT granted)"
@@ -68,10 +66,7 @@ class Killed(WithWorkers):
         self.assertEqual((Tally.objects.count(), TallyRow.objects.count()), (0, 0))
         head = round_head(Round.objects.get(pk=self.round.pk))
         self.assertEqual((head["status"], head["job"], head["tally"]), ("open", None, None))
-        self.assertIn(
-            "The worker ended in the middle of the tally of Metal up (keeping 3 parts); nothing was changed",
-            head["failed"],
-        )
+        self.assertIn("The worker ended in the middle of the tally of Metal up (keeping 3 parts); nothing was changed", head["failed"])
 
         ask_for_tally(self.user, self.round.pk)
         head = self.done()

@@ -27,10 +27,7 @@ class Proposals(WithRounds):
             ([("line", str(line), "quantity", "0")], "quantity is above 0"),
             ([("line", "no-key", "quantity", "1")], "not known"),
             ([("work_center", "LATHE", "efficiency_percent", "0")], "efficiency, % is above 0"),
-            (
-                [("part", "ROD", "unit_cost", "4"), ("part", "NUT", "unit_cost", "1e13")],
-                "NUT: unit cost is a number below",
-            ),
+            ([("part", "ROD", "unit_cost", "4"), ("part", "NUT", "unit_cost", "1e13")], "NUT: unit cost is a number below"),
         ):
             status, said = self.propose(key, *items)
             self.assertEqual(status, 422, items)
@@ -41,9 +38,7 @@ class Proposals(WithRounds):
             ({"percent": "8", "part_class": "Wood"}, "nothing of class Wood has a unit cost"),
             ({"percent": "8", "field": "colour"}, "choose what the percentage is of"),
         ):
-            status, said = self.engineer.post(
-                f"/rounds/{key}/proposals/percent", {"table": "part", "field": "unit_cost"} | body
-            )
+            status, said = self.engineer.post(f"/rounds/{key}/proposals/percent", {"table": "part", "field": "unit_cost"} | body)
             self.assertEqual(status, 422, body)
             self.assertIn(words, said["message"])
         for text, words in (
@@ -55,9 +50,7 @@ class Proposals(WithRounds):
             self.assertIn(words, said["message"])
         self.assertEqual(Proposal.objects.count(), 0)
         self.assertIn("has not been tallied yet", self.accept(key)[1]["message"])
-        self.assertIn(
-            "proposes nothing that reaches a part", self.engineer.post(f"/rounds/{key}/tally", {})[1]["failed"]
-        )
+        self.assertIn("proposes nothing that reaches a part", self.engineer.post(f"/rounds/{key}/tally", {})[1]["failed"])
         for fields, words in (
             ({"name": ""}, "1 to 80 characters"),
             ({"name": "Metal up", "first_day": "2027-01-01"}, "there is a round Metal up"),
@@ -81,27 +74,18 @@ class Proposals(WithRounds):
             [(p["name"], p["now"], p["value"], p["source"], p["reason"]) for p in page["items"]],
             [("ROD", "3", "3.5", "pasted", "quoted"), ("NUT", "0.1", "0.2", "pasted", "")],
         )
-        status, said = self.engineer.upload(
-            "prices.csv", b"Work center;Labor rate\nLATHE;44\n", f"/rounds/{key}/proposals/file"
-        )
+        status, said = self.engineer.upload("prices.csv", b"Work center;Labor rate\nLATHE;44\n", f"/rounds/{key}/proposals/file")
         self.assertEqual((status, said.get("inputs")), (200, 1), said)
         self.engineer.post(f"/rounds/{key}/proposals/withdraw", {"ids": [page["items"][1]["id"]]})
-        self.assertEqual(
-            [(p.field, p.value) for p in Proposal.objects.order_by("id")],
-            [("unit_cost", D("3.5")), ("labor_rate", D(44))],
-        )
+        self.assertEqual([(p.field, p.value) for p in Proposal.objects.order_by("id")], [("unit_cost", D("3.5")), ("labor_rate", D(44))])
 
     def test_a_cost_given_by_hand_needs_its_reason_and_a_markup_rolls_on(self) -> None:
         part = Part.objects.get(number="T-1")
-        status, said = self.engineer.send(
-            "PATCH", "/parts/one?number=T-1", {"markup_percent": "10", "version": part.version}
-        )
+        status, said = self.engineer.send("PATCH", "/parts/one?number=T-1", {"markup_percent": "10", "version": part.version})
         self.assertEqual(status, 422)
         self.assertIn("say why", said["message"])
         status, said = self.engineer.send(
-            "PATCH",
-            "/parts/one?number=T-1",
-            {"markup_percent": "10", "given_reason": "scrap not yet measured", "version": part.version},
+            "PATCH", "/parts/one?number=T-1", {"markup_percent": "10", "given_reason": "scrap not yet measured", "version": part.version}
         )
         self.assertEqual(status, 200, said)
         sheet = sheet_of("RT-1")
@@ -151,6 +135,5 @@ class Proposals(WithRounds):
         self.assertEqual(set(moved), {"T-1", "RT-1"})
         self.assertTrue(all(moved == 0 for row in moved.values() for cause, moved in row.items() if cause != "usage"))
         self.assertEqual(
-            [e["what"][:8] for e in self.engineer.get(f"/rounds/{key}/history")[1]],
-            ["3 parts ", "accepted", "proposed", "opened"],
+            [e["what"][:8] for e in self.engineer.get(f"/rounds/{key}/history")[1]], ["3 parts ", "accepted", "proposed", "opened"]
         )

@@ -81,16 +81,7 @@ class RoundFiles(TestCase):
 
     def test_pdf_says_what_is_proposed_what_moves_and_why(self) -> None:
         text = self.text(self.get("pdf"))
-        for words in (
-            "Round Spring",
-            "What it proposes",
-            "labor rate",
-            "ROD",
-            "by hand",
-            "3.30",
-            "What moves",
-            "By element, new",
-        ):
+        for words in ("Round Spring", "What it proposes", "labor rate", "ROD", "by hand", "3.30", "What moves", "By element, new"):
             self.assertIn(words, text)
         self.assertRegex(text, r"RT-1\s+Rod and tube\s+11\.67\s+12\.\d\d\s+\+\d\.\d\d")
 
@@ -110,11 +101,7 @@ class RoundFiles(TestCase):
         self.api.post(f"/rounds/{self.key}/accept", {"version": Round.objects.get(pk=self.key).version})
         Part.objects.filter(number="T-1").update(markup_percent=12)
         day = localdate() + timedelta(days=1)
-        words = {
-            "inputs": "inputs as they stand",
-            "standards": "standards, all levels",
-            "level": "standards, one level",
-        }
+        words = {"inputs": "inputs as they stand", "standards": "standards, all levels", "level": "standards, one level"}
         for prices, said in words.items():
             listing = listed(sheet_of("RT-1"), Basis(day, None, (), False, prices))
             wanted = tally(listing.question)[0].unit[listing.question.top].sum()

@@ -24,8 +24,7 @@ class Rounds(WithRounds):
         self.engineer.post("/parts/open-orders", {"rows": [["Order", "Part", "Open"], ["PO-1", "RT-1", "20"]]})
         key = self.opened()
         status, proposed = self.engineer.post(
-            f"/rounds/{key}/proposals/percent",
-            {"table": "part", "field": "unit_cost", "percent": "8", "part_class": "Metal"},
+            f"/rounds/{key}/proposals/percent", {"table": "part", "field": "unit_cost", "percent": "8", "part_class": "Metal"}
         )
         self.assertEqual((status, proposed["inputs"]), (200, 1), proposed)
         self.tallied(key)
@@ -58,10 +57,7 @@ class Rounds(WithRounds):
         self.assertEqual(status, 200)
         self.assertEqual(
             [(r["name"], r["status"], r["proposals"], r["parts"]) for r in listed],
-            [
-                ("Metal up", "accepted", 1, 3),
-                ("First", "accepted", 0, TallyRow.objects.filter(tally__round=first).count()),
-            ],
+            [("Metal up", "accepted", 1, 3), ("First", "accepted", 0, TallyRow.objects.filter(tally__round=first).count())],
         )
 
     def test_what_it_cost_on_a_day_and_the_prices_of_the_basis(self) -> None:
@@ -119,9 +115,7 @@ class Rounds(WithRounds):
         self.tallied(key)
         found = {}
         for side in ("old", "new"):
-            status, working = self.engineer.get(
-                f"/rounds/{key}/working", part_id=rod.pk, side=side, figure=f"unit:{rod.pk}"
-            )
+            status, working = self.engineer.get(f"/rounds/{key}/working", part_id=rod.pk, side=side, figure=f"unit:{rod.pk}")
             self.assertEqual(status, 200, working)
             price = working["operands"][0]
             found[side] = (price["value"], price["source"]["by"], price["source"]["reason"])
@@ -191,8 +185,7 @@ class Rounds(WithRounds):
         self.assertEqual(self.engineer.get(f"/rounds/{again}")[1]["tally"]["stale"], [])
         draft = BuildSheet.objects.get(pk=draft["id"])
         status, said = self.engineer.post(
-            f"/sheets/{draft.pk}/release",
-            {"version": draft.version, "first_day": TODAY.isoformat(), "reason": "longer"},
+            f"/sheets/{draft.pk}/release", {"version": draft.version, "first_day": TODAY.isoformat(), "reason": "longer"}
         )
         self.assertEqual(status, 200, said)
         self.assertIn("T-1: its lines", self.engineer.get(f"/rounds/{again}")[1]["tally"]["stale"])
@@ -202,9 +195,7 @@ class Rounds(WithRounds):
         for key, price in ((one, "4"), (other, "5")):
             self.propose(key, ("part", "ROD", "unit_cost", price))
             self.tallied(key)
-        self.assertEqual(
-            self.engineer.get(f"/rounds/{one}")[1]["overlaps"], [{"id": other, "name": "Other", "parts": 3}]
-        )
+        self.assertEqual(self.engineer.get(f"/rounds/{one}")[1]["overlaps"], [{"id": other, "name": "Other", "parts": 3}])
         self.assertEqual(self.accept(one)[1]["status"], "accepted")
         status, refused = self.accept(other)
         self.assertEqual(status, 422)
@@ -240,9 +231,7 @@ class Rounds(WithRounds):
         self.propose(other, ("part", "ROD", "unit_cost", "4"))
         self.tallied(other)
         self.assertEqual(self.accept(other)[1]["status"], "accepted")
-        self.assertEqual(
-            self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], ["ROD has a new standard, by Rod alone"]
-        )
+        self.assertEqual(self.engineer.get(f"/rounds/{key}")[1]["tally"]["stale"], ["ROD has a new standard, by Rod alone"])
         self.tallied(key)
         # A part that is neither in it nor below, and one that is new, change nothing of it.
         self.engineer.post("/parts", {"number": "ELSE", "kind": "bought", "unit": "ea", "unit_cost": "1"})
@@ -273,12 +262,8 @@ class Rounds(WithRounds):
         self.assertEqual((again["after"], again["before"]), (first["after"], first["before"]))
         self.assertGreater(again["after"], again["before"])
         page = self.engineer.get(f"/rounds/{key}/proposals")[1]["items"]
-        self.assertEqual(
-            [(p["name"], p["more"].split(",")[1], p["now"], p["value"]) for p in page], [("RT-1", " ROD", "5", "15")]
-        )
-        found = self.engineer.get("/costing/working", sheet=draft.pk, figure=f"gross:{copy.pk}", prices=f"round:{key}")[
-            1
-        ]
+        self.assertEqual([(p["name"], p["more"].split(",")[1], p["now"], p["value"]) for p in page], [("RT-1", " ROD", "5", "15")])
+        found = self.engineer.get("/costing/working", sheet=draft.pk, figure=f"gross:{copy.pk}", prices=f"round:{key}")[1]
         self.assertIn("proposed in Metal up", str(found))
 
     def test_another_alternate_has_lines_of_its_own(self) -> None:
@@ -299,19 +284,21 @@ class Rounds(WithRounds):
         for key in (fresh, ready, moved, dropped, accepted):
             told = self.accountant.get(f"/rounds/{key}")[1]
             at = f"/rounds/{key}"
-            tried = self.accountant.refusals({
-                "change": ("POST", f"{at}/change", {"note": "x"}), "tally": ("POST", f"{at}/tally", {}), "drop": ("POST", f"{at}/drop", {}),
-                "accept": ("POST", f"{at}/accept", {"version": told["version"]}),
-            })  # fmt: skip
+            tried = self.accountant.refusals(
+                {
+                    "change": ("POST", f"{at}/change", {"note": "x"}),
+                    "tally": ("POST", f"{at}/tally", {}),
+                    "drop": ("POST", f"{at}/drop", {}),
+                    "accept": ("POST", f"{at}/accept", {"version": told["version"]}),
+                }
+            )
             both = Api("engineer")
             both.user.groups.add(Group.objects.get(name="accountant"))
             tried |= both.refusals({"take_over": ("POST", f"{at}/inputs", {})})
             self.assertEqual(tried, told["why_not"], told["name"])
             may[told["name"]] = [action for action, words in tried.items() if words is None]
         whole = ["change", "tally", "drop"]
-        self.assertEqual(
-            may, {"fresh": whole, "ready": [*whole, "accept"], "moved": whole, "dropped": [], "accepted": ["take_over"]}
-        )
+        self.assertEqual(may, {"fresh": whole, "ready": [*whole, "accept"], "moved": whole, "dropped": [], "accepted": ["take_over"]})
 
     def test_a_dropped_round_changes_nothing(self) -> None:
         key = self.opened()

@@ -14,9 +14,7 @@ from shop.stations import done_at
 __all__ = ["begin_work"]
 
 
-def begin_work(
-    user: Any, order_id: int, sequence: int, begins: bool, done_by: str = "", center: str = ""
-) -> OrderOperation:
+def begin_work(user: Any, order_id: int, sequence: int, begins: bool, done_by: str = "", center: str = "") -> OrderOperation:
     """Begin, or leave what was begun. Beginning twice leaves the first moment. ``center``: where. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "shop reports"):
         book = open_book(order_id)

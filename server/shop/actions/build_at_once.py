@@ -17,9 +17,7 @@ from shop.models import Entry, WorkOrder
 __all__ = ["build_at_once"]
 
 
-def build_at_once(
-    user: Any, part_number: str, quantity: Any, key: UUID, options: Any = (), at: datetime | None = None
-) -> WorkOrder:
+def build_at_once(user: Any, part_number: str, quantity: Any, key: UUID, options: Any = (), at: datetime | None = None) -> WorkOrder:
     """So many of a part are made: components go, the product comes, each operation in the time that it is planned with; once for a key.
 
     Raises as opening, releasing and reporting do; where a component is short, nothing is done.
@@ -36,8 +34,8 @@ def build_at_once(
                 send_outside(user, order.pk, uuid5(key, f"sent {n}"), o.sequence, str(o.planned), "", at)
             lost = _lost(order, o.row)
             report = Report(
-                o.sequence, str(o.planned - lost), str(lost), str(o.setup_minutes), str(o.run_minutes), "as planned" if lost else "",
-            )  # fmt: skip
+                o.sequence, str(o.planned - lost), str(lost), str(o.setup_minutes), str(o.run_minutes), "as planned" if lost else ""
+            )
             report_work(user, order.pk, uuid5(key, str(n)), report, at)
         order.refresh_from_db()
         return close_order(user, order.pk, order.version, "", at)

@@ -19,9 +19,7 @@ from shop.order_states import require_now
 __all__ = ["change_order", "replan_order", "split_order"]
 
 
-def change_order(
-    user: Any, order_id: int, version: int, quantity: Any, wanted: date | None, note: str | None = None
-) -> WorkOrder:
+def change_order(user: Any, order_id: int, version: int, quantity: Any, wanted: date | None, note: str | None = None) -> WorkOrder:
     """A planned or released order on which nothing was reported; a released one is fixed anew, by the sheet in force today (W1).
 
     Raises ProblemsError, MissingError and Refused.
@@ -58,9 +56,16 @@ def split_order(user: Any, order_id: int, version: int, quantity: Any) -> WorkOr
         order.quantity -= apart
         _laid_anew(user, order, f"split, {apart.normalize():f} apart")
         other = WorkOrder(
-            number=next_number(), part=order.part, quantity=apart, options=order.options, alternate=order.alternate, wanted=order.wanted,
-            parent=order.parent, note=order.note, made_by=str(user),
-        )  # fmt: skip
+            number=next_number(),
+            part=order.part,
+            quantity=apart,
+            options=order.options,
+            alternate=order.alternate,
+            wanted=order.wanted,
+            parent=order.parent,
+            note=order.note,
+            made_by=str(user),
+        )
         day = localdate()
         laid = lay(other, sheet_for(order.part, order.alternate, day), day)
         other.starts_at, other.ends_at = laid.starts, laid.ends

@@ -33,9 +33,7 @@ def close_order(user: Any, order_id: int, version: int, reason: str = "", at: da
         book = open_book(order_id)
         order = book.order
         if version != order.version:
-            raise ProblemsError(
-                [Problem("", f"{order.number} was changed by somebody else meanwhile; look at it again")]
-            )
+            raise ProblemsError([Problem("", f"{order.number} was changed by somebody else meanwhile; look at it again")])
         require_now(order, "close")
         words = " ".join(reason.split())
         if order.state == "running" and not words:
@@ -74,23 +72,30 @@ def _value_receipt(user: Any, book: Book, postings: list[Posting], when: datetim
         return
     worth = StockWorth.objects.select_for_update().filter(part=order.part).first()
     there = min(worth.quantity if worth else Decimal(0), order.good)
-    entry = Entry.objects.create(
-        key=uuid4(), order=order, kind="closing", at=when, done_by=str(user), posted_by=str(user)
-    )
+    entry = Entry.objects.create(key=uuid4(), order=order, kind="closing", at=when, done_by=str(user), posted_by=str(user))
     kept: dict[str, Decimal] = {}
     at_standard = Workspace.the().stock_at == "standard" and Standard.objects.filter(part=order.part).exists()
     if there > 0 and not at_standard:
         kept = {name: round(amount * there / order.good, 9) for name, amount in more.items()}
         move = post_stock(str(user), [StockPost(order.part_id, Decimal(0), f"closed, {order.number}", kept)], when)[0]
         Posting.objects.create(
-            entry=entry, order=order, kind="receipt", part=order.part, value=-sum(kept.values(), Decimal(0)),
-            elements={name: f"{-amount:f}" for name, amount in kept.items()}, move=move,
-        )  # fmt: skip
+            entry=entry,
+            order=order,
+            kind="receipt",
+            part=order.part,
+            value=-sum(kept.values(), Decimal(0)),
+            elements={name: f"{-amount:f}" for name, amount in kept.items()},
+            move=move,
+        )
     rest = {name: amount - kept.get(name, Decimal(0)) for name, amount in more.items()}
     if any(rest.values()):
         Posting.objects.create(
-            entry=entry, order=order, kind="rest", value=-sum(rest.values(), Decimal(0)), elements={n: f"{-a:f}" for n, a in rest.items() if a},
-        )  # fmt: skip
+            entry=entry,
+            order=order,
+            kind="rest",
+            value=-sum(rest.values(), Decimal(0)),
+            elements={n: f"{-a:f}" for n, a in rest.items() if a},
+        )
 
 
 def _keep_times(user: Any, book: Book, postings: list[Posting], when: datetime) -> None:
@@ -103,9 +108,17 @@ def _keep_times(user: Any, book: Book, postings: list[Posting], when: datetime) 
             continue
         setup = sum((p.setup_minutes for p in of), Decimal(0))
         rows.append(
-            FinishedWork(part=book.order.part, order=book.order.number, sequence=o.sequence, finished_on=localdate(when), quantity=units,
-                         run_minutes=run, setup_minutes=setup, added_by=str(user))
-        )  # fmt: skip
+            FinishedWork(
+                part=book.order.part,
+                order=book.order.number,
+                sequence=o.sequence,
+                finished_on=localdate(when),
+                quantity=units,
+                run_minutes=run,
+                setup_minutes=setup,
+                added_by=str(user),
+            )
+        )
     FinishedWork.objects.bulk_create(rows, ignore_conflicts=True)
 
 

@@ -37,13 +37,7 @@ class Issue:
 
 
 def issue_components(
-    user: Any,
-    order_id: int,
-    key: UUID,
-    issues: Sequence[Issue],
-    at: datetime | None = None,
-    done_by: str = "",
-    reason: str = "",
+    user: Any, order_id: int, key: UUID, issues: Sequence[Issue], at: datetime | None = None, done_by: str = "", reason: str = ""
 ) -> Entry:
     """Issue them all or none, once for a key. What stands in for another part, and what no list asks for, needs a reason.
 
@@ -71,19 +65,13 @@ def issue_components(
             part = other or (component.part if component else None)
             if part is None or (issue.instead and other is None) or (issue.component is not None and component is None):
                 problems.append(
-                    Problem(
-                        place,
-                        f"part {issue.instead} is not known" if issue.instead else "this component is not on the order",
-                    )
+                    Problem(place, f"part {issue.instead} is not known" if issue.instead else "this component is not on the order")
                 )
                 continue
             quantity = _amount(issue.quantity, f"{place}.quantity", problems)
             if quantity is None or not quantity:
                 continue
-            codes = tuple(
-                (code.strip(), _amount(much or "1", f"{place}.codes", problems) or Decimal(0))
-                for code, much in issue.codes
-            )
+            codes = tuple((code.strip(), _amount(much or "1", f"{place}.codes", problems) or Decimal(0)) for code, much in issue.codes)
             if part.whole_only and quantity % 1:
                 problems.append(Problem(f"{place}.quantity", f"{part.number} is counted in whole units"))
             if other is not None and not why:
@@ -91,22 +79,14 @@ def issue_components(
             if component is not None and other is not None and other.pk != component.part_id:
                 stands = _amount(issue.stands_for or issue.quantity, f"{place}.stands_for", problems) or Decimal(0)
                 if not PART_KIND[other.kind].stocked or stands * quantity <= 0:
-                    problems.append(
-                        Problem(f"{place}.stands_for", f"say how much of {component.part.number} it stands for")
-                    )
+                    problems.append(Problem(f"{place}.stands_for", f"say how much of {component.part.number} it stands for"))
                 rows += taking(book.order, plan, component, quantity, other, stands, codes)
             elif component is not None:
                 if component.issued + quantity < 0:
-                    problems.append(
-                        Problem(
-                            f"{place}.quantity", f"only {component.issued.normalize():f} of {part.number} were issued"
-                        )
-                    )
+                    problems.append(Problem(f"{place}.quantity", f"only {component.issued.normalize():f} of {part.number} were issued"))
                 rows += taking(book.order, plan, component, quantity, codes=codes)
             else:
-                post = StockPost(
-                    part.pk, -quantity, f"for {book.order.number}, beyond its list", None, f"{place}.quantity"
-                )
+                post = StockPost(part.pk, -quantity, f"for {book.order.number}, beyond its list", None, f"{place}.quantity")
                 rows.append(Row("issue", part=part.pk, quantity=quantity, stock=post))
         if not rows and not problems:
             problems.append(Problem("issues", "say what was issued"))

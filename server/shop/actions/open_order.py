@@ -37,9 +37,16 @@ def typed_quantity(text: Any, part: Part, place: str = "quantity") -> Decimal:
 
 
 def open_order(
-    user: Any, part_number: str, quantity: Any, wanted: date | None = None, options: Sequence[str] = (), alternate: str = "", nest: bool = True,
-    note: str = "", day: date | None = None,
-) -> WorkOrder:  # fmt: skip
+    user: Any,
+    part_number: str,
+    quantity: Any,
+    wanted: date | None = None,
+    options: Sequence[str] = (),
+    alternate: str = "",
+    nest: bool = True,
+    note: str = "",
+    day: date | None = None,
+) -> WorkOrder:
     """A planned order, laid backward from its wanted day or, without one, forward from today.
 
     Args:
@@ -53,9 +60,7 @@ def open_order(
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")
         if not TAKES_SHEET[list(PART_KIND).index(part.kind)] or not PART_KIND[part.kind].stocked:
-            raise ProblemsError(
-                [Problem("part", f"{part.number} is a {part.kind} part; only what is made gets a work order")]
-            )
+            raise ProblemsError([Problem("part", f"{part.number} is a {part.kind} part; only what is made gets a work order")])
         amount = typed_quantity(quantity, part)
         today = day or localdate()
         if wanted is not None and wanted < today:
@@ -69,12 +74,27 @@ def open_order(
 
 
 def _opened(
-    user: Any, part: Part, quantity: Decimal, wanted: date | None, options: Sequence[str], alternate: str, note: str, parent: WorkOrder | None, day: date,
-) -> WorkOrder:  # fmt: skip
+    user: Any,
+    part: Part,
+    quantity: Decimal,
+    wanted: date | None,
+    options: Sequence[str],
+    alternate: str,
+    note: str,
+    parent: WorkOrder | None,
+    day: date,
+) -> WorkOrder:
     order = WorkOrder(
-        number=next_number(), part=part, quantity=quantity, options=list(options), alternate=alternate, wanted=wanted, parent=parent,
-        note=note, made_by=str(user),
-    )  # fmt: skip
+        number=next_number(),
+        part=part,
+        quantity=quantity,
+        options=list(options),
+        alternate=alternate,
+        wanted=wanted,
+        parent=parent,
+        note=note,
+        made_by=str(user),
+    )
     if day != localdate():
         order.made_at = localtime().replace(year=day.year, month=day.month, day=day.day)
     laid = lay(order, sheet_for(part, alternate, day), day)

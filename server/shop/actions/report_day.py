@@ -44,10 +44,7 @@ def report_day(user: Any, key: UUID, rows: Sequence[DayRow], at: datetime | None
             try:
                 entries.append(report_work(user, order.pk, uuid5(key, str(i)), row.report, at, row.done_by))
             except ProblemsError as error:
-                problems += [
-                    Problem(f"rows[{i}].{p.place}", f"{order.number}, {row.report.sequence}: {p.message}")
-                    for p in error.problems
-                ]
+                problems += [Problem(f"rows[{i}].{p.place}", f"{order.number}, {row.report.sequence}: {p.message}") for p in error.problems]
             except TallyError as error:
                 problems.append(Problem(f"rows[{i}].sequence", str(error)))
         if problems:

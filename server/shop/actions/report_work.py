@@ -88,10 +88,7 @@ def report_work(
         if good + scrapped > left and not (report.beyond and reason):
             word = "were sent" if operation.outside else "came to it"
             problems.append(
-                Problem(
-                    "good",
-                    f"only {_short(there)} {word}, {_short(max(left, _NONE))} of them not reported yet; more needs a reason",
-                )
+                Problem("good", f"only {_short(there)} {word}, {_short(max(left, _NONE))} of them not reported yet; more needs a reason")
             )
         if problems:
             raise ProblemsError(problems)
@@ -138,7 +135,7 @@ def _typed(book: Book, report: Report) -> tuple[Decimal, Decimal, Decimal, Decim
 
 def _work(
     book: Book, plan: OrderPlan, operation: OrderOperation, good: Decimal, scrapped: Decimal, setup: Decimal, run: Decimal, when: datetime
-) -> list[Row]:  # fmt: skip
+) -> list[Row]:
     """A posting for the operation, and one for each that works beside it: its own minutes, as much over or under as those of the operation."""
     units = good + scrapped
     rows = []
@@ -159,15 +156,20 @@ def _work(
         cost = _paid(expected, *hours, Fraction(units), rates.get(o.center_id))
         lead = o.row == operation.row
         rows.append(
-            Row("work", operation=o.row, good=good, scrapped=scrapped, setup_minutes=setup if lead else decimal_of(hours[0] * 60),
-                run_minutes=run if lead else decimal_of(hours[1] * 60), cost=cost)
-        )  # fmt: skip
+            Row(
+                "work",
+                operation=o.row,
+                good=good,
+                scrapped=scrapped,
+                setup_minutes=setup if lead else decimal_of(hours[0] * 60),
+                run_minutes=run if lead else decimal_of(hours[1] * 60),
+                cost=cost,
+            )
+        )
     return rows
 
 
-def _paid(
-    expected: ExpectedOperation, setup: Fraction, run: Fraction, units: Fraction, rates: Rates | None
-) -> dict[str, Decimal]:
+def _paid(expected: ExpectedOperation, setup: Fraction, run: Fraction, units: Fraction, rates: Rates | None) -> dict[str, Decimal]:
     """At the rates of the day (C3); a piece rate is what the operation states. Work outside costs what is invoiced."""
     if expected.outside_price is not None or rates is None:
         return {}

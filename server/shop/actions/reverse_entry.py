@@ -38,10 +38,7 @@ def reverse_entry(user: Any, order_id: int, entry_id: int, key: UUID, reason: st
             raise ProblemsError(
                 [
                     Problem(
-                        "entry",
-                        "this was reversed already"
-                        if entry.kind != "reversal"
-                        else "a reversal is not reversed; report it anew",
+                        "entry", "this was reversed already" if entry.kind != "reversal" else "a reversal is not reversed; report it anew"
                     )
                 ]
             )
@@ -54,17 +51,24 @@ def reverse_entry(user: Any, order_id: int, entry_id: int, key: UUID, reason: st
 
 def _back(posting: Posting, number: str) -> Row:
     row = Row(
-        posting.kind, posting.operation, posting.component, posting.part_id, -posting.quantity, -posting.stood_in, -posting.good, -posting.scrapped,
-        -posting.setup_minutes, -posting.run_minutes, {name: -Decimal(text) for name, text in posting.elements.items()},
-    )  # fmt: skip
+        posting.kind,
+        posting.operation,
+        posting.component,
+        posting.part_id,
+        -posting.quantity,
+        -posting.stood_in,
+        -posting.good,
+        -posting.scrapped,
+        -posting.setup_minutes,
+        -posting.run_minutes,
+        {name: -Decimal(text) for name, text in posting.elements.items()},
+    )
     if posting.move_id is not None:
         # What was taken comes back for what it was worth then; ``quantity`` of a by-product came in, and goes out.
         came_in = posting.value < 0 or (posting.value == 0 and posting.quantity < 0)
         quantity = -abs(posting.quantity) if came_in else abs(posting.quantity)
         cost = None if came_in else {name: Decimal(text) for name, text in posting.elements.items()}
         assert posting.part_id is not None
-        codes = tuple(
-            (x.lot.code, abs(x.quantity)) for x in LotMove.objects.filter(move=posting.move_id).select_related("lot")
-        )
+        codes = tuple((x.lot.code, abs(x.quantity)) for x in LotMove.objects.filter(move=posting.move_id).select_related("lot"))
         row.stock = StockPost(posting.part_id, quantity, f"reversed, {number}", cost, "entry", codes)
     return row

@@ -22,9 +22,7 @@ def _place(book: Book, sequence: int) -> tuple[int, OrderOperation]:
     for i, o in enumerate(leads):
         if o.sequence == sequence:
             if not o.outside:
-                raise ProblemsError(
-                    [Problem("sequence", f"operation {sequence} of {book.order.number} is done inside")]
-                )
+                raise ProblemsError([Problem("sequence", f"operation {sequence} of {book.order.number} is done inside")])
             return i, o
     raise MissingError(f"{book.order.number} has no operation {sequence}.")
 
@@ -37,9 +35,7 @@ def _amount(text: str, place: str) -> Decimal:
     return round(amount, 9)
 
 
-def send_outside(
-    user: Any, order_id: int, key: UUID, sequence: int, quantity: str, slip: str = "", at: datetime | None = None
-) -> Entry:
+def send_outside(user: Any, order_id: int, key: UUID, sequence: int, quantity: str, slip: str = "", at: datetime | None = None) -> Entry:
     """So many units left for the supplier; at most those that came to the operation. Raises ProblemsError, MissingError and Refused."""
     with writing(user, "shop reports"):
         book = open_book(order_id)
@@ -51,9 +47,7 @@ def send_outside(
         units = _amount(quantity, "quantity")
         there = came(book.stages()[0], place) - operation.sent
         if units > there:
-            raise ProblemsError(
-                [Problem("quantity", f"only {max(there, Decimal(0)).normalize():f} are there to be sent")]
-            )
+            raise ProblemsError([Problem("quantity", f"only {max(there, Decimal(0)).normalize():f} are there to be sent")])
         row = Row("sent", operation=operation.row, quantity=units)
         return write_entry(user, book, "sent", [row], key, moment(book, at), "", _words(slip, "slip"))
 

@@ -103,7 +103,12 @@ class Threads(TransactionTestCase):
     def test_broken_off_anywhere_it_is_as_before(self) -> None:
         order = self.released("10")
         before = (Posting.objects.count(), StockMove.objects.count(), Entry.objects.count())
-        for place in ("shop.ledger._posting", "shop.ledger.keep_open_quantity", "shop.ledger.Component.objects.bulk_create", "verbs.parts.post_stock.StockWorth.objects.bulk_create"):  # fmt: skip
+        for place in (
+            "shop.ledger._posting",
+            "shop.ledger.keep_open_quantity",
+            "shop.ledger.Component.objects.bulk_create",
+            "verbs.parts.post_stock.StockWorth.objects.bulk_create",
+        ):
             with patch(place, side_effect=RuntimeError("the power went")), self.assertRaises(RuntimeError):
                 report_work(self.shop, order.pk, uuid4(), Report(10, "5", run_minutes="9"))
             self.assertEqual((Posting.objects.count(), StockMove.objects.count(), Entry.objects.count()), before, place)
@@ -113,15 +118,23 @@ class Threads(TransactionTestCase):
 class Load(TestCase):
     def test_queries_do_not_grow_with_what_is_taken(self) -> None:
         def queries(count: int) -> tuple[int, int, int]:
-            parts = [
-                {"number": f"Q{count}-{i}", "kind": "bought", "unit": "ea", "unit_cost": "1"} for i in range(count)
-            ]
-            load({
-                "format": "round-tally-bundle", "version": 1, "work_centers": [{"code": f"W{count}"}],
-                "parts": [*parts, {"number": f"P{count}", "kind": "made", "unit": "ea"}],
-                "build_sheets": [{"part": f"P{count}", "status": "released", "operations": [{"sequence": 10, "work_center": f"W{count}", "run_minutes": "1"}],
-                                  "lines": [{"item": i + 1, "part": p["number"], "quantity": "1"} for i, p in enumerate(parts)]}],
-            })  # fmt: skip
+            parts = [{"number": f"Q{count}-{i}", "kind": "bought", "unit": "ea", "unit_cost": "1"} for i in range(count)]
+            load(
+                {
+                    "format": "round-tally-bundle",
+                    "version": 1,
+                    "work_centers": [{"code": f"W{count}"}],
+                    "parts": [*parts, {"number": f"P{count}", "kind": "made", "unit": "ea"}],
+                    "build_sheets": [
+                        {
+                            "part": f"P{count}",
+                            "status": "released",
+                            "operations": [{"sequence": 10, "work_center": f"W{count}", "run_minutes": "1"}],
+                            "lines": [{"item": i + 1, "part": p["number"], "quantity": "1"} for i, p in enumerate(parts)],
+                        }
+                    ],
+                }
+            )
             shop = person("shop")
             for p in parts:
                 move_stock(shop, p["number"], "9", "counted")

@@ -25,12 +25,24 @@ from shop.tests.floor import ZERO, Shop
 def jackets() -> dict:
     """10,000 jackets of 2.00 yd at 30 and 0.8 h at 20; a yard is counted here as a piece of cloth."""
     return {
-        "format": "round-tally-bundle", "version": 1,
-        "work_centers": [{"code": "SEW", "labor_rate": "20", "rates": [{"first_day": (localdate() + timedelta(days=1)).isoformat(), "labor_rate": "20"}]}],
-        "parts": [{"number": "CLOTH", "kind": "bought", "unit": "m", "unit_cost": "30"}, {"number": "JACKET", "kind": "made", "unit": "ea", "costing_lot": "10000"}],
-        "build_sheets": [{"part": "JACKET", "status": "released", "operations": [{"sequence": 10, "name": "Sew", "work_center": "SEW", "run_minutes": "48"}],
-                          "lines": [{"item": 10, "part": "CLOTH", "quantity": "2"}]}],
-    }  # fmt: skip
+        "format": "round-tally-bundle",
+        "version": 1,
+        "work_centers": [
+            {"code": "SEW", "labor_rate": "20", "rates": [{"first_day": (localdate() + timedelta(days=1)).isoformat(), "labor_rate": "20"}]}
+        ],
+        "parts": [
+            {"number": "CLOTH", "kind": "bought", "unit": "m", "unit_cost": "30"},
+            {"number": "JACKET", "kind": "made", "unit": "ea", "costing_lot": "10000"},
+        ],
+        "build_sheets": [
+            {
+                "part": "JACKET",
+                "status": "released",
+                "operations": [{"sequence": 10, "name": "Sew", "work_center": "SEW", "run_minutes": "48"}],
+                "lines": [{"item": 10, "part": "CLOTH", "quantity": "2"}],
+            }
+        ],
+    }
 
 
 class Jackets(Shop):

@@ -32,15 +32,7 @@ class Numbers(Shop):
 
     def closed(self, quantity: str, scrapped: int = 0) -> WorkOrder:
         order = self.released("RT-1", quantity)
-        self.report(
-            order,
-            10,
-            str(int(quantity) - scrapped),
-            scrapped=str(scrapped),
-            reason="torn",
-            setup_minutes="60",
-            run_minutes="180",
-        )
+        self.report(order, 10, str(int(quantity) - scrapped), scrapped=str(scrapped), reason="torn", setup_minutes="60", run_minutes="180")
         self.report(order, 20, str(int(quantity) - scrapped), run_minutes="60")
         order.refresh_from_db()
         return close_order(self.shop, order.pk, order.version)
@@ -65,9 +57,7 @@ class Numbers(Shop):
         self.assertEqual(Decimal(yesterday["total"]), 300 * 3 + 200 * Decimal("0.1") + 40 * Decimal("1.5"))
         self.assertEqual(Decimal(today["total"]), sum(m.value for m in StockMove.objects.all()))
         self.assertEqual({r["part"]: Decimal(r["quantity"]) for r in today["rows"]}["RT-1"], 10)
-        status, content = self.api.get(
-            "/shop/stock/moves/csv", first=localdate().isoformat(), last=localdate().isoformat()
-        )
+        status, content = self.api.get("/shop/stock/moves/csv", first=localdate().isoformat(), last=localdate().isoformat())
         rows = list(csv.reader(io.StringIO(content.decode("utf-8-sig"))))
         self.assertEqual((status, rows[0][1]), (200, "Part"))
         self.assertEqual(sum(Decimal(r[5]) for r in rows[1:] if r[1] == "NUT"), -4)
@@ -83,17 +73,13 @@ class Numbers(Shop):
         since = localdate()
         accepted = Round.objects.create(name="R", first_day=since, status="accepted", opened_by="accountant")
         Tally.objects.create(
-            round=accepted,
-            round_version=1,
-            mark={},
-            last_standard=0,
-            elements=list(ELEMENTS),
-            causes=[],
-            tallied_by="accountant",
+            round=accepted, round_version=1, mark={}, last_standard=0, elements=list(ELEMENTS), causes=[], tallied_by="accountant"
         )
         for number, cost in (("NUT", "0.20"), ("RT-1", "12")):
             row = [int(Decimal(cost) * 10**6)] + [0] * (len(ELEMENTS) - 1)
-            Standard.objects.create(part=Part.objects.get(number=number), round=accepted, first_day=since, lot=10**7, unit=row[0], elements=row, this_level=row)  # fmt: skip
+            Standard.objects.create(
+                part=Part.objects.get(number=number), round=accepted, first_day=since, lot=10**7, unit=row[0], elements=row, this_level=row
+            )
         order = self.closed("10")
         # The nuts stood at 0.10 and were brought to 0.20 before they went; the product stands at 12 whatever it cost.
         self.assertEqual(StockMove.objects.get(part__number="NUT", reason="to its standard").value, 20)
@@ -107,10 +93,13 @@ class Numbers(Shop):
     def test_a_day_is_reported_whole_or_not_at_all(self) -> None:
         one, two = self.released("RT-1", "5"), self.released("RT-1", "3")
         here = self.api.get("/shop/day")[1]
-        self.assertEqual(
-            [(r["order"], r["sequence"], r["here"]) for r in here], [(one.number, 10, "5"), (two.number, 10, "3")]
-        )
-        rows = [{"order": one.number, "sequence": 10, "good": "5"}, {"order": two.number, "sequence": 10, "good": "4"}, {"order": "WO-1", "sequence": 10, "good": "1"}, {"order": two.number, "sequence": 70, "good": "1"}]  # fmt: skip
+        self.assertEqual([(r["order"], r["sequence"], r["here"]) for r in here], [(one.number, 10, "5"), (two.number, 10, "3")])
+        rows = [
+            {"order": one.number, "sequence": 10, "good": "5"},
+            {"order": two.number, "sequence": 10, "good": "4"},
+            {"order": "WO-1", "sequence": 10, "good": "1"},
+            {"order": two.number, "sequence": 70, "good": "1"},
+        ]
         key = str(uuid4())
         status, said = self.api.post("/shop/day", {"key": key, "rows": rows})
         self.assertEqual(status, 422)
@@ -148,29 +137,25 @@ class Numbers(Shop):
 
         def nuts() -> tuple:
             build = {"part": "RT-1", "quantity": "20", "options": []}
-            rows = self.api.post("/sheets/matrix", {"builds": [build], "day": "", "drafts": False, "stock": True})[1][
-                "rows"
-            ]
+            rows = self.api.post("/sheets/matrix", {"builds": [build], "day": "", "drafts": False, "stock": True})[1]["rows"]
             row = next(r for r in rows if r["part"] == "NUT")
             view = self.api.get(f"/sheets/{sheet.pk}/view")[1]
             part = next(p for p in view["parts"] if p["number"] == "NUT")
-            plan = self.buyer.post(
-                "/buying/plans", {"title": "x", "builds": [{"part": "RT-1", "quantity": "20"}], "limits": {}}
-            )[1]["id"]
+            plan = self.buyer.post("/buying/plans", {"title": "x", "builds": [{"part": "RT-1", "quantity": "20"}], "limits": {}})[1]["id"]
             needs = {n["part"]: n for n in self.buyer.get(f"/buying/plans/{plan}")[1]["needs"]}
             need = self.buyer.get(f"/buying/needs/{needs['NUT']['id']}")[1]
             most = self.api.get(f"/costing/buildable?sheet={sheet.pk}")[1]
             return (
-                (row["on_hand"], row["spoken_for"], row["order"]), (part["on_hand"], part["spoken_for"]),
-                (float(need["stock"]), sum(float(o["quantity"]) for o in need["orders"]), float(needs["NUT"]["quantity"])), float(most["quantity"]),
-            )  # fmt: skip
+                (row["on_hand"], row["spoken_for"], row["order"]),
+                (part["on_hand"], part["spoken_for"]),
+                (float(need["stock"]), sum(float(o["quantity"]) for o in need["orders"]), float(needs["NUT"]["quantity"])),
+                float(most["quantity"]),
+            )
 
         self.buyer = Api("buyer")
         self.assertEqual(nuts(), ((200, 160, 40), (200, 160), (40, 0, 40), 10))
         self.released("RT-1", "20")
-        OpenOrder.objects.create(
-            part=Part.objects.get(number="NUT"), order="PO-1", quantity=100, due_on=localdate(), added_by="x"
-        )
+        OpenOrder.objects.create(part=Part.objects.get(number="NUT"), order="PO-1", quantity=100, due_on=localdate(), added_by="x")
         self.assertEqual(nuts(), ((200, 240, 20), (200, 240), (0, 60, 20), 0))
 
     def test_today_says_what_is_late_short_and_not_released(self) -> None:
@@ -185,9 +170,7 @@ class Numbers(Shop):
         self.api.post(f"/shop/orders/{order.pk}/begin", {"sequence": 10, "done_by": "Ada Brink"})
         heaps = {h["title"]: h for h in self.api.get("/today")[1]["heaps"]}
         self.assertIn("Ada Brink", heaps["Being worked at"]["rows"][0]["more"])
-        self.assertEqual(
-            self.api.post(f"/shop/orders/{order.pk}/begin", {"sequence": 10, "begins": False}), (200, {"begun": False})
-        )
+        self.assertEqual(self.api.post(f"/shop/orders/{order.pk}/begin", {"sequence": 10, "begins": False}), (200, {"begun": False}))
         done = self.closed("5")
         heaps = {h["title"]: h for h in Api("accountant").get("/today")[1]["heaps"]}
         self.assertEqual(heaps["Came to more or less than expected"]["rows"][0]["name"], done.number)
@@ -293,13 +276,26 @@ class Numbers(Shop):
         self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 20, "center": "LATHE-2"})[0], 422)
 
     def test_what_is_typed_wrong_is_named(self) -> None:
-        for body, words in (({"part": "RT-1", "quantity": "two"}, "above 0"), ({"part": "RT-1", "quantity": "2", "wanted": "soon"}, "no day"), ({"part": "RT-1", "quantity": "1e99"}, "above 0"), ({"part": "RT-1", "quantity": "2", "options": ["GOLD"]}, "GOLD")):  # fmt: skip
+        for body, words in (
+            ({"part": "RT-1", "quantity": "two"}, "above 0"),
+            ({"part": "RT-1", "quantity": "2", "wanted": "soon"}, "no day"),
+            ({"part": "RT-1", "quantity": "1e99"}, "above 0"),
+            ({"part": "RT-1", "quantity": "2", "options": ["GOLD"]}, "GOLD"),
+        ):
             status, said = self.api.post("/shop/orders", body)
             self.assertEqual(status, 422, said)
             self.assertIn(words, str(said))
         order = self.released("RT-1", "2")
         path = f"/shop/orders/{order.pk}"
-        for at, body in (("report", {"key": "no", "sequence": 10}), ("report", {"key": str(uuid4()), "sequence": 10, "good": "NaN"}), ("issue", {"key": str(uuid4()), "issues": [{"component": 99, "quantity": "1"}]}), ("issue", {"key": str(uuid4()), "issues": []}), ("sent", {"key": str(uuid4()), "sequence": 10, "quantity": "-1"}), ("close", {"version": order.version}), ("change", {"version": 1, "quantity": "3"})):  # fmt: skip
+        for at, body in (
+            ("report", {"key": "no", "sequence": 10}),
+            ("report", {"key": str(uuid4()), "sequence": 10, "good": "NaN"}),
+            ("issue", {"key": str(uuid4()), "issues": [{"component": 99, "quantity": "1"}]}),
+            ("issue", {"key": str(uuid4()), "issues": []}),
+            ("sent", {"key": str(uuid4()), "sequence": 10, "quantity": "-1"}),
+            ("close", {"version": order.version}),
+            ("change", {"version": 1, "quantity": "3"}),
+        ):
             self.assertEqual(self.api.post(f"{path}/{at}", body)[0], 422, at)
         # A clock without a zone is the shop's; one that is wrong is said, whatever it shows.
         for at, words in (("0001-01-01T00:00", "was released"), ("9999-12-31T23:59:59-14:00", "still to come")):

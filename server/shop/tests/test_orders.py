@@ -48,9 +48,7 @@ class Walk(Shop):
         release_order(self.shop, nested.pk, nested.version)
         order = release_order(self.shop, order.pk, order.version)
         # By hand, a lot of 10: rod 6 + 0.30, the tube 1.50, nuts 0.40, set-up 8 / 10, run 2, fit 40 / 60.
-        self.assertAlmostEqual(
-            order.expected / 10, Decimal("6.3") + Decimal("1.9") + Decimal("0.8") + 2 + Decimal(40) / 60, 6
-        )
+        self.assertAlmostEqual(order.expected / 10, Decimal("6.3") + Decimal("1.9") + Decimal("0.8") + 2 + Decimal(40) / 60, 6)
         self.assertEqual(OpenOrder.objects.get(order=order.number).quantity, 10)
         # The tubes are short until the nested order has brought them.
         self.report(order, 10, "10", setup_minutes="15", run_minutes="33")
@@ -73,10 +71,7 @@ class Walk(Shop):
         said = {name: Decimal(x) for name, x in order.came_to["by_cause"].items() if Decimal(x)}
         # 9 of 10 good: one more of everything was started (6.30 + 1.90 + 2 + 0.666…), the set-up of 8 lies on 9; 15 for 12 and 33 for 30 minutes.
         self.assertEqual(said, {"labor efficiency": Decimal(4), "yield": Decimal("10.866667"), "lot": Decimal("0.8")})
-        finished = {
-            w.sequence: (w.quantity, w.run_minutes, w.setup_minutes)
-            for w in FinishedWork.objects.filter(order=order.number)
-        }
+        finished = {w.sequence: (w.quantity, w.run_minutes, w.setup_minutes) for w in FinishedWork.objects.filter(order=order.number)}
         self.assertEqual(finished, {10: (10, 33, 15), 20: (10, 10, 0)})
         self.assertFalse(OpenOrder.objects.filter(order=order.number).exists())
         # Rule W6: nothing was there before, so the mean is what the order cost, over its good units.
@@ -103,9 +98,7 @@ class Walk(Shop):
         after = dict(StockMove.objects.values_list("part__number").annotate(n=Sum("quantity")))
         self.assertEqual({n: q for n, q in after.items() if q}, before)
         # What was received went out at what it was worth, which is what it came in for.
-        self.assertEqual(
-            {n: v for n, v in StockMove.objects.values_list("part__number").annotate(n=Sum("value")) if v}, worth
-        )
+        self.assertEqual({n: v for n, v in StockMove.objects.values_list("part__number").annotate(n=Sum("value")) if v}, worth)
         order.refresh_from_db()
         self.assertEqual((order.state, order.good, order.spent), ("running", 0, 0))
         self.check_balance()
@@ -122,9 +115,7 @@ class Walk(Shop):
         self.refused("counted in whole units", lambda: self.report(order, 10, "1.5"))
         self.refused("say why it was scrapped", lambda: self.report(order, 10, "1", scrapped="1"))
         self.refused("is done at LATHE, not at SAW", lambda: self.report(order, 10, "1", center="SAW"))
-        self.refused(
-            "the clock of this place is wrong", lambda: self.report(order, 10, "1", at=now() + timedelta(hours=2))
-        )
+        self.refused("the clock of this place is wrong", lambda: self.report(order, 10, "1", at=now() + timedelta(hours=2)))
         self.refused("was released", lambda: self.report(order, 10, "1", at=now() - timedelta(days=2)))
         self.refused("say what was done", lambda: self.report(order, 10, "0"))
         self.refused("is not a number", lambda: self.report(order, 10, "many"))
@@ -132,9 +123,7 @@ class Walk(Shop):
             self.report(order, 30, "1")
         self.report(order, 10, "6", reason="one more came from the last order", beyond=True)
         self.refused("were issued", lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(0, "-99")]))
-        self.refused(
-            "say why T-1 is taken", lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(None, "1", "T-1")])
-        )
+        self.refused("say why T-1 is taken", lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(None, "1", "T-1")]))
         self.refused("done inside", lambda: send_outside(self.shop, order.pk, uuid4(), 10, "1"))
         self.report(order, 20, "6", reason="as came")
         order.refresh_from_db()
@@ -147,17 +136,11 @@ class Walk(Shop):
 
     def test_another_part_instead_and_one_beyond_the_list(self) -> None:
         load(
-            {
-                "format": "round-tally-bundle",
-                "version": 1,
-                "parts": [{"number": "BRASS", "kind": "bought", "unit": "m", "unit_cost": "5"}],
-            }
+            {"format": "round-tally-bundle", "version": 1, "parts": [{"number": "BRASS", "kind": "bought", "unit": "m", "unit_cost": "5"}]}
         )
         self.stock(ROD="20", NUT="50", T_1="10", BRASS="20")
         order = self.released("RT-1", "5")
-        issue_components(
-            self.shop, order.pk, uuid4(), [Issue(0, "4", "BRASS", "4.5"), Issue(None, "2", "NUT")], reason="rod ran out"
-        )
+        issue_components(self.shop, order.pk, uuid4(), [Issue(0, "4", "BRASS", "4.5"), Issue(None, "2", "NUT")], reason="rod ran out")
         self.report(order, 10, "5", run_minutes="15", setup_minutes="12")
         rod = order.components.get(part__number="ROD")
         self.assertEqual((rod.issued, rod.stood_in), (6, Decimal("4.5")))  # 10.5 in all
@@ -178,9 +161,7 @@ class Walk(Shop):
         self.assertEqual(StockWorth.objects.get(part__number="NUT").quantity, 57)
         order.refresh_from_db()
         said = close_order(self.shop, order.pk, order.version).came_to
-        self.assertEqual(
-            {n: Decimal(x) for n, x in said["by_cause"].items() if Decimal(x)}, {"material usage": Decimal("0.3")}
-        )
+        self.assertEqual({n: Decimal(x) for n, x in said["by_cause"].items() if Decimal(x)}, {"material usage": Decimal("0.3")})
         self.check_balance()
 
     def test_orders_change_split_and_are_cancelled(self) -> None:
@@ -193,9 +174,7 @@ class Walk(Shop):
         self.assertEqual(order.components.get(part__number="NUT").required, 24)
         day = localdate() + timedelta(days=9)
         changed = change_order(self.shop, order.pk, order.version, "8", day)
-        self.assertEqual(
-            (changed.state, changed.wanted, changed.operations.get(sequence=10).planned), ("released", day, 8)
-        )
+        self.assertEqual((changed.state, changed.wanted, changed.operations.get(sequence=10).planned), ("released", day, 8))
         self.report(changed, 10, "1")
         changed.refresh_from_db()
         self.refused("is running", lambda: change_order(self.shop, changed.pk, changed.version, "9", day))
@@ -250,10 +229,15 @@ class Walk(Shop):
         self.assertEqual(
             [met[o.pk] for o in (planned, released, begun, undone, whole, closed, gone)],
             [
-                ["release", "change", "cancel"], ["change", "report", "flush", "cancel"], ["report", "flush", "close"],
-                ["report", "flush", "close", "cancel"], ["report", "close"], [], [],
+                ["release", "change", "cancel"],
+                ["change", "report", "flush", "cancel"],
+                ["report", "flush", "close"],
+                ["report", "flush", "close", "cancel"],
+                ["report", "close"],
+                [],
+                [],
             ],
-        )  # fmt: skip
+        )
 
     def test_a_later_revision_is_a_difference_until_it_is_taken_over(self) -> None:
         self.stock(ROD="100", NUT="100", T_1="30")
@@ -262,10 +246,7 @@ class Walk(Shop):
         document = rod_and_tube("released")
         later = document["build_sheets"][0] | {"revision": "B", "effective_from": localdate().isoformat()}
         later["lines"] = [line | ({"quantity": "6"} if line["part"] == "NUT" else {}) for line in later["lines"]]
-        load(
-            document
-            | {"build_sheets": [document["build_sheets"][0] | {"effective_to": localdate().isoformat()}, later]}
-        )
+        load(document | {"build_sheets": [document["build_sheets"][0] | {"effective_to": localdate().isoformat()}, later]})
         said = one_order(WorkOrder.objects.get(pk=order.pk))
         self.assertEqual((said["sheet"], said["behind"]), ("rev. A", "rev. B is in force now"))
         self.assertEqual(order.components.get(part__number="NUT").required, 20)
@@ -313,11 +294,26 @@ class Walk(Shop):
 
 class Outside(Shop):
     def test_sent_back_in_parts_and_invoiced(self) -> None:
-        load({
-            "format": "round-tally-bundle", "version": 1, "parts": [{"number": "HOOK", "kind": "made", "unit": "ea"}],
-            "build_sheets": [{"part": "HOOK", "status": "released", "operations": [
-                {"sequence": 10, "name": "Coat",  "subcontract": {"supplier": "Quay Coating", "unit_price": "2", "minimum_charge": "15", "lead_days": 5}}]}],
-        })  # fmt: skip
+        load(
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "parts": [{"number": "HOOK", "kind": "made", "unit": "ea"}],
+                "build_sheets": [
+                    {
+                        "part": "HOOK",
+                        "status": "released",
+                        "operations": [
+                            {
+                                "sequence": 10,
+                                "name": "Coat",
+                                "subcontract": {"supplier": "Quay Coating", "unit_price": "2", "minimum_charge": "15", "lead_days": 5},
+                            }
+                        ],
+                    }
+                ],
+            }
+        )
         order = self.released("HOOK", "10")
         self.assertEqual(order.expected, 20)
         self.refused("only 0 were sent", lambda: self.report(order, 10, "4"))
@@ -332,7 +328,6 @@ class Outside(Shop):
         self.assertEqual((order.state, order.good, order.spent), ("done", 9, Decimal("23.5")))
         said = close_order(self.shop, order.pk, order.version).came_to
         self.assertEqual(
-            {n: Decimal(x) for n, x in said["by_cause"].items() if Decimal(x)},
-            {"outside price": Decimal("3.5"), "yield": Decimal(2)},
+            {n: Decimal(x) for n, x in said["by_cause"].items() if Decimal(x)}, {"outside price": Decimal("3.5"), "yield": Decimal(2)}
         )
         self.check_balance()

@@ -59,16 +59,7 @@ class Papers(Shop):
     def test_a_card_for_each_operation_with_what_it_takes(self) -> None:
         pages = [page.extract_text() for page in self.paper("cards").pages]
         self.assertEqual(len(pages), 2)
-        for words in (
-            "1 of 2",
-            "10 Turn",
-            "LATHE",
-            "ROD",
-            "6.3 m",
-            "Break all edges.",
-            "mind the thread <b>",
-            f"{self.order.number}-10",
-        ):
+        for words in ("1 of 2", "10 Turn", "LATHE", "ROD", "6.3 m", "Break all edges.", "mind the thread <b>", f"{self.order.number}-10"):
             self.assertIn(words, pages[0])
         for words in ("2 of 2", "20 Fit", "T-1", "12 ea"):
             self.assertIn(words, pages[1])
@@ -88,9 +79,7 @@ class Papers(Shop):
         self.assertEqual(shown, [{"id": file.pk, "name": file.name} for file in kept])
         (task, *_) = [t for t in center_queue("LATHE")["tasks"] if t["order"] == order.pk]
         self.assertEqual(task["files"], shown)
-        with self.assertRaisesMessage(
-            ProblemsError, f"b jig.png is shown with operation 10 of work order {order.number}"
-        ):
+        with self.assertRaisesMessage(ProblemsError, f"b jig.png is shown with operation 10 of work order {order.number}"):
             drop_file(engineer, kept[0].pk)
         self.assertEqual(PartFile.objects.count(), 2)
         cancel_order(self.shop, order.pk, order.version, "not wanted")
@@ -117,10 +106,20 @@ class Papers(Shop):
         self.assertEqual(found, {self.order.number, f"{self.order.number}-10", f"{self.order.number}-20"})
 
     def test_a_slip_for_what_was_sent(self) -> None:
-        load({
-            "format": "round-tally-bundle", "version": 1, "parts": [{"number": "HOOK", "kind": "made", "unit": "ea"}],
-            "build_sheets": [{"part": "HOOK", "status": "released", "operations": [{"sequence": 10, "name": "Coat", "subcontract": {"supplier": "Quay Coating", "unit_price": "2"}}]}],
-        })  # fmt: skip
+        load(
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "parts": [{"number": "HOOK", "kind": "made", "unit": "ea"}],
+                "build_sheets": [
+                    {
+                        "part": "HOOK",
+                        "status": "released",
+                        "operations": [{"sequence": 10, "name": "Coat", "subcontract": {"supplier": "Quay Coating", "unit_price": "2"}}],
+                    }
+                ],
+            }
+        )
         self.order = self.released("HOOK", "5")
         self.assertEqual(self.api.get(f"/shop/orders/{self.order.pk}/paper/slips")[0], 422)
         send_outside(self.shop, self.order.pk, uuid4(), 10, "3", "S-88")

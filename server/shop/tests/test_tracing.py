@@ -47,12 +47,10 @@ class Tracing(Shop):
         self.report(order, 10, "6")
         self.assertEqual(self.lots("ROD"), {fresh: Decimal("15.9")})
         self.refused(
-            "which serial they are of",
-            lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(1, "2", codes=[("TB", "1")])]),
+            "which serial they are of", lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(1, "2", codes=[("TB", "1")])])
         )
         self.refused(
-            "only 0 ea of TX are there",
-            lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(1, "1", codes=[("TX", "1")])]),
+            "only 0 ea of TX are there", lambda: issue_components(self.shop, order.pk, uuid4(), [Issue(1, "1", codes=[("TX", "1")])])
         )
         issue_components(self.shop, order.pk, uuid4(), [Issue(1, "2", codes=[("TC", "1"), ("TA", "1")])])
         self.assertEqual(self.lots("T-1"), {"TB": 1})
@@ -69,13 +67,7 @@ class Tracing(Shop):
         gone = self.api.get("/shop/as-built", part="ROD", code="before")[1]
         self.assertEqual(
             {(r["part"], r["code"]) for r in gone["went_into"]},
-            {
-                ("T-1", "TA"),
-                ("T-1", "TB"),
-                ("T-1", "TC"),
-                ("RT-1", f"{order.number}-001"),
-                ("RT-1", f"{order.number}-002"),
-            },
+            {("T-1", "TA"), ("T-1", "TB"), ("T-1", "TC"), ("RT-1", f"{order.number}-001"), ("RT-1", f"{order.number}-002")},
         )
         self.assertEqual(self.api.get("/shop/as-built", part="T-1", code="TA")[1]["made_of"][0]["code"], "before")
         self.assertEqual(self.api.get("/shop/as-built", part="T-1", code="NOPE")[0], 404)

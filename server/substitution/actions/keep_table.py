@@ -16,9 +16,7 @@ __all__ = ["MOST_ROWS", "drop_table", "keep_table"]
 MOST_ROWS = 5000
 
 
-def keep_table(
-    user: Any, table_id: int | None, version: int | None, name: str, rows: Sequence[dict[str, str]]
-) -> SubstitutionTable:
+def keep_table(user: Any, table_id: int | None, version: int | None, name: str, rows: Sequence[dict[str, str]]) -> SubstitutionTable:
     """A new table, or one that is there told anew.
 
     Raises ProblemsError placing each problem at its row ``rows[n].field``, MissingError and Refused.
@@ -38,9 +36,7 @@ def keep_table(
         if table_id is None:
             table = SubstitutionTable(name=words)
         else:
-            table = held(
-                SubstitutionTable.objects.filter(pk=table_id), version, "this table", "This table is no longer there."
-            )
+            table = held(SubstitutionTable.objects.filter(pk=table_id), version, "this table", "This table is no longer there.")
             table.version += 1
         table.name, table.rows, table.changed_by = words, kept, str(user)
         table._history_user = user

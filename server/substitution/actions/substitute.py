@@ -20,9 +20,11 @@ __all__ = ["substitute", "take_back"]
 def _values(line: Line) -> dict[str, Any]:
     """What a substitution moves of a line."""
     return {
-        "part": line.part.number if line.part else None, "quantity": plain_decimal(line.quantity), "unit": line.unit,
+        "part": line.part.number if line.part else None,
+        "quantity": plain_decimal(line.quantity),
+        "unit": line.unit,
         "fixed_loss": plain_decimal(line.fixed_loss) or "0",
-    }  # fmt: skip
+    }
 
 
 def substitute(user: Any, table_id: int, sheets: Mapping[int, int], reason: str) -> Substituted:
@@ -42,16 +44,11 @@ def substitute(user: Any, table_id: int, sheets: Mapping[int, int], reason: str)
             raise ProblemsError([Problem("reason", "say why, in 1 to 200 characters")])
         found = {
             s.pk: s
-            for s in BuildSheet.objects.select_for_update(of=("self",))
-            .select_related("part")
-            .filter(pk__in=list(sheets))
-            .order_by("pk")
+            for s in BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk__in=list(sheets)).order_by("pk")
         }
         problems = [Problem(f"sheet {key}", "this sheet is no longer there") for key in sheets.keys() - found.keys()]
         problems += [
-            Problem(f"sheet {s.pk}", f"{s} was changed meanwhile; look at it again")
-            for s in found.values()
-            if s.version != sheets[s.pk]
+            Problem(f"sheet {s.pk}", f"{s} was changed meanwhile; look at it again") for s in found.values() if s.version != sheets[s.pk]
         ]
         if not sheets:
             problems.append(Problem("sheets", "choose the sheets on which it is exchanged"))
@@ -60,14 +57,10 @@ def substitute(user: Any, table_id: int, sheets: Mapping[int, int], reason: str)
         told = f"substituted by {table.name}: {words}"
         said = []
         for sheet in found.values():
-            draft = (
-                sheet if sheet.status == "draft" else open_sheet(user, sheet.part.number, sheet.alternate, reason=told)
-            )
+            draft = sheet if sheet.status == "draft" else open_sheet(user, sheet.part.number, sheet.alternate, reason=told)
             lines = list(draft.lines.select_related("part"))
             exchanges = exchanges_of(table.rows, lines)
-            stopped = [
-                Problem(f"sheet {sheet.pk}", f"{sheet}, item {x.line.item}: {x.stops}") for x in exchanges if x.stops
-            ]
+            stopped = [Problem(f"sheet {sheet.pk}", f"{sheet}, item {x.line.item}: {x.stops}") for x in exchanges if x.stops]
             if stopped:
                 raise ProblemsError(stopped)
             if not exchanges:
@@ -81,10 +74,7 @@ def substitute(user: Any, table_id: int, sheets: Mapping[int, int], reason: str)
                     "fixed_loss": plain_decimal(x.fixed_loss) or "0",
                 }
                 kept.append({"line": str(x.line.pk), "before": _values(x.line), "after": after})
-            changes = [
-                {"table": "line", "id": x.line.pk, "before": {}, "after": k["after"]}
-                for x, k in zip(exchanges, kept, strict=True)
-            ]
+            changes = [{"table": "line", "id": x.line.pk, "before": {}, "after": k["after"]} for x, k in zip(exchanges, kept, strict=True)]
             edit_sheet(user, draft.pk, draft.version, changes, told)
             said.append({"sheet": draft.pk, "part": sheet.part.number, "lines": kept})
         if not said:
@@ -107,25 +97,16 @@ def take_back(user: Any, substituted_id: int) -> Substituted:
             raise ProblemsError([Problem("", f"{row.undone_by} took it back already")])
         problems: list[Problem] = []
         for kept in row.said["sheets"]:
-            sheet = (
-                BuildSheet.objects.select_for_update(of=("self",))
-                .select_related("part")
-                .filter(pk=kept["sheet"])
-                .first()
-            )
+            sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=kept["sheet"]).first()
             if sheet is None or sheet.status != "draft":
-                problems.append(
-                    Problem(kept["part"], f"the draft of {kept['part']} is {'gone' if sheet is None else sheet.status}")
-                )
+                problems.append(Problem(kept["part"], f"the draft of {kept['part']} is {'gone' if sheet is None else sheet.status}"))
                 continue
             lines = {str(x.pk): x for x in sheet.lines.select_related("part")}
             moved = [k for k in kept["lines"] if k["line"] not in lines or _values(lines[k["line"]]) != k["after"]]
             if moved:
                 problems.append(Problem(kept["part"], f"{len(moved)} of its lines on {sheet} were changed since"))
                 continue
-            changes = [
-                {"table": "line", "id": lines[k["line"]].pk, "before": {}, "after": k["before"]} for k in kept["lines"]
-            ]
+            changes = [{"table": "line", "id": lines[k["line"]].pk, "before": {}, "after": k["before"]} for k in kept["lines"]]
             edit_sheet(user, sheet.pk, sheet.version, changes, f"substitution by {row.table} taken back")
         if problems:
             raise ProblemsError(problems)

@@ -20,20 +20,32 @@ ROWS = [
 def bench() -> dict:
     """A bench of two generic boards and eight generic screws on a released sheet; its leg on a draft takes screws, too."""
     return {
-        "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+        "format": "round-tally-bundle",
+        "version": 1,
+        "currency": "EUR",
         "parts": [
-            {"number": "BENCH", "kind": "made", "unit": "ea"}, {"number": "LEG", "kind": "made", "unit": "ea"},
-            {"number": "GEN-BOARD", "kind": "bought", "unit": "m2"}, {"number": "GEN-SCREW", "kind": "bought", "unit": "ea", "description": "Screw,  any M5"},
-            {"number": "PLY-09", "kind": "bought", "unit": "m2", "unit_cost": "10"}, {"number": "SCR-M5", "kind": "bought", "unit": "ea", "unit_cost": "0.10"},
+            {"number": "BENCH", "kind": "made", "unit": "ea"},
+            {"number": "LEG", "kind": "made", "unit": "ea"},
+            {"number": "GEN-BOARD", "kind": "bought", "unit": "m2"},
+            {"number": "GEN-SCREW", "kind": "bought", "unit": "ea", "description": "Screw,  any M5"},
+            {"number": "PLY-09", "kind": "bought", "unit": "m2", "unit_cost": "10"},
+            {"number": "SCR-M5", "kind": "bought", "unit": "ea", "unit_cost": "0.10"},
             {"number": "GLUE", "kind": "bought", "unit": "g", "unit_cost": "0.01"},
         ],
         "build_sheets": [
-            {"part": "BENCH", "status": "released", "lines": [
-                {"item": 10, "part": "GEN-BOARD", "quantity": "2", "fixed_loss": "1"}, {"item": 20, "part": "GEN-SCREW", "quantity": "8"},
-                {"item": 30, "part": "LEG", "quantity": "4"}, {"item": 40, "part": "GLUE", "quantity": "5"}]},
+            {
+                "part": "BENCH",
+                "status": "released",
+                "lines": [
+                    {"item": 10, "part": "GEN-BOARD", "quantity": "2", "fixed_loss": "1"},
+                    {"item": 20, "part": "GEN-SCREW", "quantity": "8"},
+                    {"item": 30, "part": "LEG", "quantity": "4"},
+                    {"item": 40, "part": "GLUE", "quantity": "5"},
+                ],
+            },
             {"part": "LEG", "status": "draft", "lines": [{"item": 10, "part": "GEN-SCREW", "quantity": "2"}]},
         ],
-    }  # fmt: skip
+    }
 
 
 class Substitution(TestCase):
@@ -64,9 +76,7 @@ class Substitution(TestCase):
 
     def test_it_is_exchanged_on_drafts_and_taken_back_in_one_step(self) -> None:
         sheets = {s["sheet"]: s["version"] for s in self.preview()["sheets"]}
-        status, done = self.api.post(
-            f"/substitution/{self.table['id']}/apply", {"sheets": sheets, "reason": "stock of the yard"}
-        )
+        status, done = self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": sheets, "reason": "stock of the yard"})
         self.assertEqual(status, 200, done)
         self.assertEqual((done["parts"], done["lines"]), (["BENCH", "LEG"], 3))
         draft = BuildSheet.objects.get(part__number="BENCH", status="draft")
@@ -74,15 +84,11 @@ class Substitution(TestCase):
         self.assertEqual((board.part.number, board.quantity, board.fixed_loss), ("PLY-09", 3, Decimal("1.5")))
         # The released sheet stands as it did.
         self.assertTrue(Line.objects.filter(sheet__status="released", part__number="GEN-BOARD").exists())
-        self.assertEqual(
-            board.history.first().history_change_reason, "substituted by Timber and hardware: stock of the yard"
-        )
+        self.assertEqual(board.history.first().history_change_reason, "substituted by Timber and hardware: stock of the yard")
         self.assertEqual(self.preview()["sheets"], [])
         status, back = self.api.post(f"/substitution/done/{done['id']}/back", {})
         self.assertEqual((status, back["undone_by"]), (200, "engineer"))
-        self.assertEqual(
-            {x.part.number for x in Line.objects.select_related("part")}, {"GEN-BOARD", "GEN-SCREW", "LEG", "GLUE"}
-        )
+        self.assertEqual({x.part.number for x in Line.objects.select_related("part")}, {"GEN-BOARD", "GEN-SCREW", "LEG", "GLUE"})
         self.assertEqual(draft.lines.get(item=10).quantity, 2)
         self.assertEqual(self.api.post(f"/substitution/done/{done['id']}/back", {})[0], 422)
 
@@ -97,56 +103,33 @@ class Substitution(TestCase):
         self.assertIsNone(Substituted.objects.get().undone_at)
 
     def test_all_sheets_or_none(self) -> None:
-        load(
-            {"format": "round-tally-bundle", "version": 1, "parts": [{"number": "ROPE", "kind": "bought", "unit": "m"}]}
-        )
+        load({"format": "round-tally-bundle", "version": 1, "parts": [{"number": "ROPE", "kind": "bought", "unit": "m"}]})
         self.api.post(
             "/substitution",
-            {
-                "id": self.table["id"],
-                "version": 1,
-                "name": "Timber",
-                "rows": [ROWS[0], {"code": "GEN-BOARD", "part": "ROPE"}],
-            },
+            {"id": self.table["id"], "version": 1, "name": "Timber", "rows": [ROWS[0], {"code": "GEN-BOARD", "part": "ROPE"}]},
         )
         said = self.preview()
         self.assertIn("ROPE is stocked in m", said["sheets"][0]["lines"][0]["stops"])
         sheets = {s["sheet"]: s["version"] for s in said["sheets"]}
-        self.assertEqual(
-            self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": sheets, "reason": "stock"})[0], 422
-        )
+        self.assertEqual(self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": sheets, "reason": "stock"})[0], 422)
         self.assertFalse(Line.objects.filter(part__number="SCR-M5").exists())
         leg = next(s for s in said["sheets"] if s["part"] == "LEG")
-        stale = self.api.post(
-            f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"] + 1}, "reason": "stock"}
-        )
+        stale = self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"] + 1}, "reason": "stock"})
         self.assertIn("was changed meanwhile", str(stale))
         self.assertEqual(
-            self.api.post(
-                f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"]}, "reason": " "}
-            )[0],
-            422,
+            self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"]}, "reason": " "})[0], 422
         )
         self.assertEqual(
-            self.api.post(
-                f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"]}, "reason": "stock"}
-            )[0],
-            200,
+            self.api.post(f"/substitution/{self.table['id']}/apply", {"sheets": {leg["sheet"]: leg["version"]}, "reason": "stock"})[0], 200
         )
 
     def test_a_table_comes_out_of_a_workbook_and_what_is_wrong_is_placed(self) -> None:
-        content = workbook(
-            [["Stock", "Generic", "Note"], ["SCR-M5", "GEN-SCREW", "=1+1"], ["", "", ""], ["PLY-09", "Board", ""]]
-        )
+        content = workbook([["Stock", "Generic", "Note"], ["SCR-M5", "GEN-SCREW", "=1+1"], ["", "", ""], ["PLY-09", "Board", ""]])
         status, rows = self.api.upload("table.xlsx", content, "/substitution/file")
         self.assertEqual(
-            (status, [(r["code"], r["part"], r["note"]) for r in rows]),
-            (200, [("GEN-SCREW", "SCR-M5", "=1+1"), ("Board", "PLY-09", "")]),
+            (status, [(r["code"], r["part"], r["note"]) for r in rows]), (200, [("GEN-SCREW", "SCR-M5", "=1+1"), ("Board", "PLY-09", "")])
         )
-        self.assertIn(
-            "no column generic",
-            str(self.api.upload("table.xlsx", workbook([["A", "B"], ["1", "2"]]), "/substitution/file")[1]),
-        )
+        self.assertIn("no column generic", str(self.api.upload("table.xlsx", workbook([["A", "B"], ["1", "2"]]), "/substitution/file")[1]))
         wrong = [
             {"code": "", "part": "PLY-09"},
             {"code": "X", "part": "NOPE"},
@@ -156,8 +139,7 @@ class Substitution(TestCase):
         ]
         status, said = self.api.post("/substitution", {"name": "timber AND hardware", "rows": wrong})
         self.assertEqual(
-            [p["place"] for p in said["problems"]],
-            ["name", "rows[0].code", "rows[1].part", "rows[2].code", "rows[3].part", "rows[4].goes"],
+            [p["place"] for p in said["problems"]], ["name", "rows[0].code", "rows[1].part", "rows[2].code", "rows[3].part", "rows[4].goes"]
         )
         self.assertEqual(Api("viewer").post("/substitution", {"name": "Mine", "rows": []})[0], 403)
         self.assertEqual(self.api.post(f"/substitution/{self.table['id']}/preview", {"products": ["NOPE"]})[0], 404)

@@ -42,9 +42,7 @@ class Archive(TransactionTestCase):
         held = connection.settings_dict
         url = f"postgres://{quote(held['USER'])}:{quote(held['PASSWORD'])}@{held['HOST']}:{held['PORT']}/{name}"
         more = {"DATABASE_URL": url, "TALLY_FILES": str(self.folder / name)}
-        return subprocess.run(
-            [sys.executable, str(MANAGE), *words], env=os.environ | more, capture_output=True, text=True, timeout=120
-        )
+        return subprocess.run([sys.executable, str(MANAGE), *words], env=os.environ | more, capture_output=True, text=True, timeout=120)
 
     def database(self, name: str) -> None:
         def drop() -> None:
@@ -134,11 +132,7 @@ class Archive(TransactionTestCase):
             ("a later version of Round Tally (it knows shop.9999_later)", {"manifest": later}),
         ):
             target = self.changed(**members)
-            with (
-                patch("tally_site.archive._refuse_what_is_there"),
-                self.subTest(why),
-                self.assertRaises(TallyError) as said,
-            ):
+            with patch("tally_site.archive._refuse_what_is_there"), self.subTest(why), self.assertRaises(TallyError) as said:
                 restore(target)
             self.assertIn(why, str(said.exception))
         with patch("tally_site.archive._refuse_what_is_there"), self.assertRaisesMessage(TallyError, "is no backup"):

@@ -93,14 +93,8 @@ class Contract(TestCase):
                     answer = json.loads(said)
                     for name in ELEMENTS:
                         wanted = this[name] + lower[name]
-                        self.assertLessEqual(
-                            abs(F(answer["elements"][name]) - wanted),
-                            F(places) / 2 + abs(wanted) / 10**12,
-                            (seed, name),
-                        )
-                    self.assertLessEqual(
-                        abs(F(answer["unit_cost"]) - exact.total(top)), F(places) / 2 + exact.total(top) / 10**12, seed
-                    )
+                        self.assertLessEqual(abs(F(answer["elements"][name]) - wanted), F(places) / 2 + abs(wanted) / 10**12, (seed, name))
+                    self.assertLessEqual(abs(F(answer["unit_cost"]) - exact.total(top)), F(places) / 2 + exact.total(top) / 10**12, seed)
                 transaction.set_rollback(True)
 
     def test_a_round_trip_changes_nothing(self) -> None:
@@ -167,8 +161,7 @@ class Contract(TestCase):
             {
                 "part": f"M{i}",
                 "status": "released",
-                "lines": [{"part": "NUT", "quantity": "1"}] * 15
-                + ([{"part": f"M{i + 1}", "quantity": "1"}] if i < 39 else []),
+                "lines": [{"part": "NUT", "quantity": "1"}] * 15 + ([{"part": f"M{i + 1}", "quantity": "1"}] if i < 39 else []),
             }
             for i in range(40)
         ]
@@ -211,8 +204,7 @@ class AsCalled(TransactionTestCase):
                 capture_output=True,
                 text=True,
                 cwd=folder,
-                env=os.environ
-                | {"DJANGO_SETTINGS_MODULE": "tally_site.lean", "DATABASE_URL": "postgres://n@127.0.0.1:1/n"},
+                env=os.environ | {"DJANGO_SETTINGS_MODULE": "tally_site.lean", "DATABASE_URL": "postgres://n@127.0.0.1:1/n"},
                 timeout=60,
             )
 
@@ -228,29 +220,22 @@ class AsCalled(TransactionTestCase):
         before = ours["build_sheets"][0]["lines"][0]["quantity"]
         self.assertEqual((row["parent"], row["verdict"], said["parts"]), ("RT-1", "they moved", []))
         self.assertEqual(
-            field,
-            {
-                "field": "quantity",
-                "agreed": before,
-                "ours": before,
-                "theirs": "7",
-                "verdict": "they moved",
-                "proposal": "theirs",
-            },
+            field, {"field": "quantity", "agreed": before, "ours": before, "theirs": "7", "verdict": "they moved", "proposal": "theirs"}
         )
         self.assertEqual(called("compare", "-", "ours.json", "ours.json").stdout.strip(), "All agree.")
         mill = {
-            "format": "round-tally-cuts", "version": 1, "kerf_mm": "3", "bars": [{"stock": "bar", "length_mm": "6000", "cost": "31.5", "available": None}],
+            "format": "round-tally-cuts",
+            "version": 1,
+            "kerf_mm": "3",
+            "bars": [{"stock": "bar", "length_mm": "6000", "cost": "31.5", "available": None}],
             "pieces": [{"name": "rail", "length_mm": "1998", "count": 6}, {"name": "post", "length_mm": "2997", "count": 2}],
-        }  # fmt: skip
+        }
         (folder / "cuts.json").write_text(json.dumps(mill))
         done = called("cut", "cuts.json", "--json")
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         said = json.loads(done.stdout)
         # Three rails and two kerfs fill a bar; two posts and a kerf another.
-        self.assertEqual(
-            (said["count"], said["bound"], said["cost"], said["used"][0]["count"]), (3, "3", "94.500000", 3)
-        )
+        self.assertEqual((said["count"], said["bound"], said["cost"], said["used"][0]["count"]), (3, "3", "94.500000", 3))
         (folder / "long.json").write_text(json.dumps(mill | {"bars": [{"stock": "bar", "length_mm": "2000"}]}))
         for words in (
             ("compare", "-", "ours.json", "broken.json"),

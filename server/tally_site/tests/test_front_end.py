@@ -31,8 +31,13 @@ class FrontEnd(unittest.TestCase):
         assert node is not None
         done = subprocess.run(
             [node, str(WEB / "node_modules" / "vitest" / "vitest.mjs"), "run", "--reporter=json"],
-            cwd=WEB, env=os.environ | {"PATH": path}, capture_output=True, text=True, timeout=300, check=False,
-        )  # fmt: skip
+            cwd=WEB,
+            env=os.environ | {"PATH": path},
+            capture_output=True,
+            text=True,
+            timeout=300,
+            check=False,
+        )
         self.assertIn("{", done.stdout, done.stderr)
         said = json.loads(done.stdout[done.stdout.index("{") :])
         self.assertGreater(said["numTotalTests"], 30)

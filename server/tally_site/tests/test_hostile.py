@@ -114,9 +114,7 @@ class Hostile(TestCase):
                 body = {"rows": [row | {"fields": {name: junk}}]}
                 self.assertIn(self.api.post("/parts/rows/planned", body)[0], ANSWERED, (name, junk))
             self.assertIn(self.api.post("/parts/rows/pasted", {"text": junk})[0], REFUSED)
-            self.assertIn(
-                self.api.post("/parts/rows/pasted", {"text": f"part number\tunit cost\n{junk}\t{junk}"})[0], ANSWERED
-            )
+            self.assertIn(self.api.post("/parts/rows/pasted", {"text": f"part number\tunit cost\n{junk}\t{junk}"})[0], ANSWERED)
             own = {"name": "Bars", "prefix": "B-", "digits": 3, "start": 1, "step": 1, "fields": []}
             for name in own:
                 self.assertIn(self.api.post("/parts/classes", own | {name: junk})[0], ANSWERED, (name, junk))
@@ -142,22 +140,13 @@ class Hostile(TestCase):
         for junk in JUNK:
             for name in OPERATION:
                 values = {"name": "x", "work_center": "LATHE"} | {name: junk}
-                self.assertIn(
-                    self.api.post("/library", {"code": f"S{uuid.uuid4().hex[:8]}", "values": values})[0], ANSWERED
-                )
+                self.assertIn(self.api.post("/library", {"code": f"S{uuid.uuid4().hex[:8]}", "values": values})[0], ANSWERED)
             body = {"code": "STD", "values": {"work_center": "LATHE"}, "version": 1}
             for name in body:
                 path = "/library/one?code=STD"
                 self.assertIn(self.api.send("PATCH", path, body | {name: junk})[0], ANSWERED, (name, junk))
             self.assertIn(self.api.post("/library/one/refresh?code=STD", {"sheets": junk})[0], REFUSED)
-            row = {
-                "order": "W",
-                "part": "RT-1",
-                "sequence": "10",
-                "quantity": "5",
-                "run_minutes": "9",
-                "finished_on": "2026-11-01",
-            }
+            row = {"order": "W", "part": "RT-1", "sequence": "10", "quantity": "5", "run_minutes": "9", "finished_on": "2026-11-01"}
             for name in row:
                 order = {"order": f"W{uuid.uuid4().hex[:8]}"}
                 self.assertIn(self.api.post("/finished-orders", row | order | {name: junk})[0], ANSWERED, (name, junk))
@@ -186,14 +175,10 @@ class Hostile(TestCase):
     def test_a_line_of_another_sheet_is_out_of_reach(self) -> None:
         tube = sheet_of("T-1").lines.get()
         for before in (None, {"quantity": "500"}):
-            body = {
-                "version": 1,
-                "changes": [{"table": "line", "id": str(tube.id), "before": before, "after": {"quantity": "1"}}],
-            }
+            body = {"version": 1, "changes": [{"table": "line", "id": str(tube.id), "before": before, "after": {"quantity": "1"}}]}
             status, said = self.api.post(f"/sheets/{self.sheet.id}/edits", body)
             self.assertEqual(
-                (status, "no line of this sheet" in said["message"] or "no longer on the sheet" in said["message"]),
-                (422, True),
+                (status, "no line of this sheet" in said["message"] or "no longer on the sheet" in said["message"]), (422, True)
             )
         self.assertEqual(Line.objects.get(pk=tube.id).quantity, 500)
 
@@ -219,19 +204,12 @@ class Hostile(TestCase):
             for name in ("table", "field", "percent", "part_class", "search", "work_center", "group"):
                 body = {"table": "part", "field": "unit_cost", "percent": "1"} | {name: junk}
                 self.assertIn(self.api.post(f"{at}/proposals/percent", body)[0], ANSWERED, (name, junk))
-            self.assertIn(
-                self.api.post(f"{at}/proposals/list", {"text": f"part\tunit cost\n{junk}\t{junk}"})[0], REFUSED
-            )
+            self.assertIn(self.api.post(f"{at}/proposals/list", {"text": f"part\tunit cost\n{junk}\t{junk}"})[0], REFUSED)
             self.assertIn(self.api.post(f"{at}/proposals/withdraw", {"ids": junk})[0], ANSWERED)
             self.assertIn(self.api.post(f"{at}/accept", {"version": junk})[0], (403, *REFUSED))
             rows = [["order", "part", "open", "due"], ["O-1", "ROD", junk, junk], [junk, "ROD", "1", ""]]
             self.assertIn(self.api.post("/parts/open-orders", {"rows": rows})[0], ANSWERED, junk)
-            for body in (
-                {"sheet": junk},
-                {"basis": {"quantity": junk}},
-                {"other": {"what_if": junk}},
-                {"other_sheet": junk},
-            ):
+            for body in ({"sheet": junk}, {"basis": {"quantity": junk}}, {"other": {"what_if": junk}}, {"other_sheet": junk}):
                 asked = {"sheet": self.sheet.pk, "basis": {}, "other": {}} | body
                 self.assertIn(self.api.post("/questions/bridge", asked)[0], ANSWERED, body)
             if isinstance(junk, str | int | float) and junk != "\ud800":
@@ -244,12 +222,7 @@ class Hostile(TestCase):
                     self.assertIn(self.api.get(path, **query)[0], ANSWERED, (path, name, junk))
                 tried = f"line,{line.pk},quantity,{junk};operation,{step.pk},run_minutes,{junk}"
                 self.assertIn(self.api.get(f"/sheets/{self.sheet.id}/view", what_if=tried)[0], ANSWERED, junk)
-                for figure in (
-                    f"moves:{junk}",
-                    f"moves:part:{junk}:unit_cost",
-                    f"moves:line:{line.pk}:{junk}",
-                    f"use:{junk}",
-                ):
+                for figure in (f"moves:{junk}", f"moves:part:{junk}:unit_cost", f"moves:line:{line.pk}:{junk}", f"use:{junk}"):
                     self.assertIn(self.api.get("/costing/working", sheet=self.sheet.id, figure=figure)[0], REFUSED)
         # Whatever of it was kept is a proposal; nothing that it is about has changed.
         self.assertEqual(export_bundle(), before)

@@ -124,9 +124,7 @@ class Writes:
     def send(self, client: Client, name: str) -> Any:
         operation = self.all[name]
         method, path = name.split(" ")
-        query = "&".join(
-            f"{p['name']}=x" for p in operation.get("parameters", []) if p["in"] == "query" and p["required"]
-        )
+        query = "&".join(f"{p['name']}=x" for p in operation.get("parameters", []) if p["in"] == "query" and p["required"])
         shape = "csv" if "{shape}" in path else "999999"
         address = f"{re.sub(r'{[a-z_]+}', shape, path)}?{query}"
         content = operation.get("requestBody", {}).get("content", {})
@@ -156,9 +154,7 @@ class Rights(TestCase):
                 self.assertNotEqual(engineer.get(path)[0], 403, path)
             self.assertNotEqual(viewer.get(path)[0], 403, path)
         with override_settings(PRICES_HIDDEN=True):
-            self.assertEqual(
-                [viewer.get("/session")[1]["sees_prices"], engineer.get("/session")[1]["sees_prices"]], [False, True]
-            )
+            self.assertEqual([viewer.get("/session")[1]["sees_prices"], engineer.get("/session")[1]["sees_prices"]], [False, True])
 
     def test_every_write_stands_in_the_table(self) -> None:
         self.assertEqual(set(Writes().all), set(RIGHTS))
@@ -182,9 +178,7 @@ class Rights(TestCase):
                     self.assertLess(answered, 500, (role, name))
                     continue
                 # A file of somebody who may not bring it in is not even opened.
-                with patch.object(
-                    apart, "_ask", side_effect=AssertionError("a file was read before the right was checked")
-                ):
+                with patch.object(apart, "_ask", side_effect=AssertionError("a file was read before the right was checked")):
                     answer = writes.send(client, name)
                 self.assertEqual(answer.status_code, 403, (role, name, answer.content[:200]))
                 self.assertIn("Nothing was saved", answer.json()["message"])
@@ -209,9 +203,7 @@ class Doors(TestCase):
         sent = client.post("/api/parts", body, content_type="application/json", headers={"X-CSRFToken": token})
         self.assertEqual(sent.status_code, 200, sent.content)
         stranger = Client(enforce_csrf_checks=True)
-        signed = stranger.post(
-            "/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json"
-        )
+        signed = stranger.post("/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json")
         self.assertEqual(signed.status_code, 422)
         self.assertIn("out of date", signed.json()["message"])
 
@@ -224,13 +216,7 @@ class Doors(TestCase):
     def test_headers(self) -> None:
         answer = Client().get("/api/session")
         policy = answer["Content-Security-Policy"]
-        for words in (
-            "default-src 'self'",
-            "object-src 'none'",
-            "frame-ancestors 'none'",
-            "base-uri 'self'",
-            "form-action 'self'",
-        ):
+        for words in ("default-src 'self'", "object-src 'none'", "frame-ancestors 'none'", "base-uri 'self'", "form-action 'self'"):
             self.assertIn(words, policy)
         self.assertNotIn("*", policy)
         self.assertEqual(answer["X-Content-Type-Options"], "nosniff")
@@ -244,9 +230,7 @@ class Doors(TestCase):
 
     def test_too_much_and_unreadable_json_are_said_in_words(self) -> None:
         api = Api("engineer")
-        answer = api.client.generic(
-            "POST", "/api/parts", b"x" * (settings.DATA_UPLOAD_MAX_MEMORY_SIZE + 1), "application/json"
-        )
+        answer = api.client.generic("POST", "/api/parts", b"x" * (settings.DATA_UPLOAD_MAX_MEMORY_SIZE + 1), "application/json")
         self.assertEqual((answer.status_code, "at once" in answer.json()["message"]), (413, True))
         for body in (b"{", b'{"number": Infinity}', b'{"number": "\\ud800"}', b"\xff"):
             answer = api.client.generic("POST", "/api/parts", body, "application/json")

@@ -34,9 +34,7 @@ def drop_parts(user: Any, numbers: Sequence[str]) -> None:
                 first = relation.related_model._base_manager.filter(**{relation.field.name: part}).first()
                 if first is not None:
                     word = str(relation.related_model._meta.verbose_name)
-                    problems.append(
-                        Problem(part.number, f"{part.number} cannot be taken away: it is named by a {word}")
-                    )
+                    problems.append(Problem(part.number, f"{part.number} cannot be taken away: it is named by a {word}"))
                     break
         if problems:
             raise ProblemsError(problems)

@@ -29,8 +29,7 @@ def keep_file(user: Any, part_number: str, name: str, content: bytes, shown: boo
         raise ProblemsError(
             [
                 Problem(
-                    "file",
-                    f"{name} cannot be shown with an operation; pictures (PNG, JPEG, WebP, GIF), PDF and video as MP4 or WebM can",
+                    "file", f"{name} cannot be shown with an operation; pictures (PNG, JPEG, WebP, GIF), PDF and video as MP4 or WebM can"
                 )
             ]
         )

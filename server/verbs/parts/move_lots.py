@@ -27,9 +27,7 @@ def fresh_codes(part: Part, by: str, origin: str, quantity: Decimal, known: set[
     if by == "lot":
         return ((origin, quantity),)
     if quantity > _MOST_UNITS:
-        raise ProblemsError(
-            [Problem("", f"at most {_MOST_UNITS:,} units of {part.number} come in at once, since each has a number")]
-        )
+        raise ProblemsError([Problem("", f"at most {_MOST_UNITS:,} units of {part.number} come in at once, since each has a number")])
     found: list[tuple[str, Decimal]] = []
     n = 0
     while len(found) < quantity:
@@ -51,9 +49,7 @@ def move_lots(moves: Sequence[tuple[StockMove, Codes, str, str]], parts: Mapping
     traced = dict(Tracing.objects.filter(part__in=list(parts)).values_list("part", "by"))
     if not traced:
         return
-    lots: dict[tuple[int, str], Lot] = {
-        (x.part_id, x.code): x for x in Lot.objects.filter(part__in=list(traced)).order_by("id")
-    }
+    lots: dict[tuple[int, str], Lot] = {(x.part_id, x.code): x for x in Lot.objects.filter(part__in=list(traced)).order_by("id")}
     problems: list[Problem] = []
     touched: dict[tuple[int, str], Lot] = {}
     rows: list[tuple[StockMove, Lot, Decimal]] = []
@@ -70,10 +66,7 @@ def move_lots(moves: Sequence[tuple[StockMove, Codes, str, str]], parts: Mapping
             codes = _oldest([x for (key, _), x in lots.items() if key == move.part_id], -move.quantity)
         if sum((q for _, q in codes), Decimal(0)) != abs(move.quantity):
             problems.append(
-                Problem(
-                    place,
-                    f"say for all {abs(move.quantity).normalize():f} {part.unit} of {part.number} which {by} they are of",
-                )
+                Problem(place, f"say for all {abs(move.quantity).normalize():f} {part.unit} of {part.number} which {by} they are of")
             )
             continue
         for code, quantity in codes:

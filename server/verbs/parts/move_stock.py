@@ -30,9 +30,7 @@ def move_stock(user, part_number: str, quantity: str, reason: str) -> StockMove:
     reader = RecordReader()
     amount = reader.decimal(quantity, "quantity")
     problems = list(reader.problems)
-    if amount is not None and (
-        amount == 0 or abs(amount) >= Decimal("1e12") or int(amount.normalize().as_tuple().exponent) < -9
-    ):
+    if amount is not None and (amount == 0 or abs(amount) >= Decimal("1e12") or int(amount.normalize().as_tuple().exponent) < -9):
         problems.append(Problem("quantity", "a move has a quantity other than 0, of at most nine decimals"))
     if not reason.strip() or "\x00" in reason:
         problems.append(Problem("reason", "say in a word what moved it: received, issued, counted"))

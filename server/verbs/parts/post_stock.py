@@ -54,23 +54,15 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
     keys = sorted({post.part for post in posts})
     if not keys:
         return []
-    parts = {
-        p.pk: p for p in Part.objects.select_for_update(no_key=True).filter(pk__in=keys).only(*_NEEDED).order_by("pk")
-    }
+    parts = {p.pk: p for p in Part.objects.select_for_update(no_key=True).filter(pk__in=keys).only(*_NEEDED).order_by("pk")}
     rows = StockWorth.objects.in_bulk(keys)
     held = {key: _held(rows.get(key)) for key in keys}
     standards = _standards(keys) if Workspace.the().stock_at == "standard" else {}
-    unknown = {
-        p.part
-        for p in posts
-        if p.quantity > 0 and p.cost is None and not held[p.part].quantity and p.part not in standards
-    }
+    unknown = {p.part for p in posts if p.quantity > 0 and p.cost is None and not held[p.part].quantity and p.part not in standards}
     stated = stated_worth([parts[key] for key in unknown], localdate(at) if at else localdate())
     moves, problems = [], []
 
-    def move(
-        post: StockPost, quantity: Decimal, moved: dict[str, Decimal], reason: str, beyond: Decimal = _NONE
-    ) -> StockMove:
+    def move(post: StockPost, quantity: Decimal, moved: dict[str, Decimal], reason: str, beyond: Decimal = _NONE) -> StockMove:
         texts = {name: f"{amount:f}" for name, amount in moved.items()}
         value = sum(moved.values(), _NONE)
         return StockMove(
@@ -92,20 +84,14 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
     for post in posts:
         worth, part = held[post.part], parts[post.part]
         if -post.quantity > worth.quantity:
-            problems.append(
-                Problem(post.place, f"only {worth.quantity.normalize():f} {part.unit} of {part.number} are on hand")
-            )
+            problems.append(Problem(post.place, f"only {worth.quantity.normalize():f} {part.unit} of {part.number} are on hand"))
         elif post.quantity < 0:
             gone = worth.take(-post.quantity)
             moves.append(move(post, post.quantity, {name: -amount for name, amount in gone.items()}, post.reason))
         else:
             standard = standards.get(post.part)
             each = standard or worth.mean() or stated.get(post.part, {})
-            cost = (
-                {n: post.quantity * a for n, a in each.items()}
-                if post.cost is None or standard is not None
-                else post.cost
-            )
+            cost = {n: post.quantity * a for n, a in each.items()} if post.cost is None or standard is not None else post.cost
             came = worth.put(post.quantity, cost)
             beyond = sum((post.cost or came).values(), _NONE) - sum(came.values(), _NONE)
             moves.append(move(post, post.quantity, came, post.reason, round(beyond, 9)))
@@ -115,9 +101,14 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
     StockMove.objects.bulk_create(moves)
     move_lots([(m, post.codes, post.origin, post.place) for m, post in zip(moves, posts, strict=True)], parts)
     StockWorth.objects.bulk_create(
-        [StockWorth(part_id=key, quantity=w.quantity, elements={n: f"{a:f}" for n, a in w.elements.items() if a}) for key, w in held.items()],
-        update_conflicts=True, unique_fields=["part"], update_fields=["quantity", "elements"],
-    )  # fmt: skip
+        [
+            StockWorth(part_id=key, quantity=w.quantity, elements={n: f"{a:f}" for n, a in w.elements.items() if a})
+            for key, w in held.items()
+        ],
+        update_conflicts=True,
+        unique_fields=["part"],
+        update_fields=["quantity", "elements"],
+    )
     return moves
 
 

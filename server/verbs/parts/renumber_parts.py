@@ -39,10 +39,7 @@ def renumber_parts(user: Any, changes: list[dict[str, Any]]) -> int:
             problems.append(Problem(change["old"], f"{change['new']} is to be the number of {other}, too"))
         wanted[change["new"].upper()] = change["old"]
     with transaction.atomic():
-        parts = {
-            p.number: p
-            for p in Part.objects.select_for_update().filter(number__in=[c["old"] for c in changes]).order_by("pk")
-        }
+        parts = {p.number: p for p in Part.objects.select_for_update().filter(number__in=[c["old"] for c in changes]).order_by("pk")}
         taken = Part.objects.exclude(pk__in=[p.pk for p in parts.values()]).annotate(any_case=Upper("number"))
         others = taken.filter(any_case__in=list(wanted)).values_list("number", flat=True)
         kept = why_kept([p.pk for p in parts.values()])

@@ -40,9 +40,7 @@ def save_class(user: Any, values: dict[str, Any], name: str | None = None, versi
             if not known:
                 raise MissingError(f"Class {name} is no longer there.")
             if row is not None and row.version != required_version(version):
-                raise ProblemsError(
-                    [Problem("", f"class {name} was changed by somebody else meanwhile; open it again to compare")]
-                )
+                raise ProblemsError([Problem("", f"class {name} was changed by somebody else meanwhile; open it again to compare")])
             _refuse_lost_values(name, record)
         row = row or PartClass(version=0)
         for column, value in class_columns(record).items():

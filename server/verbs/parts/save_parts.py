@@ -26,11 +26,7 @@ def save_parts(user: Any, rows: list[dict[str, Any]], reason: str) -> tuple[int,
     rows = sorted(rows, key=lambda row: str(row["number"]).upper())
     with transaction.atomic():
         planned = plan_parts(rows, lock=True)
-        problems = [
-            Problem(f"{p.record.number}.{x.place}", f"{p.record.number}: {x.message}")
-            for p in planned
-            for x in p.problems
-        ]
+        problems = [Problem(f"{p.record.number}.{x.place}", f"{p.record.number}: {x.message}") for p in planned for x in p.problems]
         if problems:
             raise ProblemsError(problems)
         named = partners_named([p.record.supplier for p in planned], "supplier", user, reason)

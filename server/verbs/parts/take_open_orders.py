@@ -40,9 +40,7 @@ def take_open_orders(user: Any, rows: Sequence[Sequence[Cell]]) -> int:
     problems: list[Problem] = []
     with transaction.atomic():
         wanted = {row.text("part").upper() for row in listed}
-        parts = {
-            p.number.upper(): p for p in Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=wanted)
-        }
+        parts = {p.number.upper(): p for p in Part.objects.annotate(any_case=Upper("number")).filter(any_case__in=wanted)}
         orders = {row.text("order") for row in listed}
         held = {(o.part_id, o.order): o for o in OpenOrder.objects.select_for_update().filter(order__in=orders)}
         read: dict[tuple[int, str], OpenOrder] = {}
@@ -69,9 +67,7 @@ def take_open_orders(user: Any, rows: Sequence[Sequence[Cell]]) -> int:
                 wrong.append(f"{order} is an order of ours; it is received or cancelled there")
             problems += [Problem(f"row {row.number}", f"row {row.number}: {words}") for words in wrong]
             if not wrong and part is not None and quantity is not None:
-                read[part.pk, order] = OpenOrder(
-                    part=part, order=order, quantity=round(quantity, 9), due_on=due, added_by=str(user)
-                )
+                read[part.pk, order] = OpenOrder(part=part, order=order, quantity=round(quantity, 9), due_on=due, added_by=str(user))
         if problems:
             raise ProblemsError(problems[:200])
         fresh = [o for key, o in read.items() if key not in held and o.quantity]

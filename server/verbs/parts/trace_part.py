@@ -29,9 +29,7 @@ def trace_part(user: Any, number: str, by: str) -> Part:
         if by and not PART_KIND[part.kind].stocked:
             raise ProblemsError([Problem("by", f"{part.number} is a {part.kind} and is never stocked")])
         if by == "serial" and not part.whole_only:
-            raise ProblemsError(
-                [Problem("by", f"{part.number} is not counted in whole units; only lots tell it apart")]
-            )
+            raise ProblemsError([Problem("by", f"{part.number} is not counted in whole units; only lots tell it apart")])
         held = Tracing.objects.filter(part=part).first()
         if (held.by if held else "") == by:
             return part
@@ -48,7 +46,5 @@ def trace_part(user: Any, number: str, by: str) -> Part:
             if there > 0:
                 known = set(Lot.objects.filter(part=part).values_list("code", flat=True))
                 origin = "before" if "before" not in known else f"before {row.since:%Y%m%d%H%M}"
-                Lot.objects.bulk_create(
-                    Lot(part=part, code=c, quantity=q) for c, q in fresh_codes(part, by, origin, there, known)
-                )
+                Lot.objects.bulk_create(Lot(part=part, code=c, quantity=q) for c, q in fresh_codes(part, by, origin, there, known))
         return part

@@ -47,9 +47,7 @@ class Draft:
     def __init__(self, user: Any, sheet: BuildSheet) -> None:
         self.user, self.sheet = user, sheet
         self.made: list[str] = []
-        self.operations = {
-            o.id: o for o in sheet.operations.select_related("work_center", "standard").prefetch_related("shown")
-        }
+        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard").prefetch_related("shown")}
         self.lines = {x.id: x for x in sheet.lines.select_related("part", "option")}
         for line in self.lines.values():
             # The very row that is edited here: its number may change.
@@ -64,10 +62,7 @@ class Draft:
     def refuse_strangers(self, changes: list[dict]) -> None:
         """Raise ProblemsError for changes that fit no row of this sheet, whoever sent them."""
         lines, operations = self.lines.keys(), self.operations.keys()
-        for model, table, held, others in (
-            (Line, "line", lines, operations),
-            (Operation, "operation", operations, lines),
-        ):
+        for model, table, held, others in ((Line, "line", lines, operations), (Operation, "operation", operations, lines)):
             keys = [c["id"] for c in changes if c["table"] == table]
             fresh = [key for key in keys if key not in held]
             asked = [key for key in fresh if key]
@@ -136,9 +131,7 @@ class Draft:
         return None if reader.problems else record
 
     def _head(self, change: dict) -> None:
-        values = {n: plain_value(getattr(self.sheet, n)) for n in HEAD} | {
-            n: v for n, v in change["after"].items() if n in HEAD
-        }
+        values = {n: plain_value(getattr(self.sheet, n)) for n in HEAD} | {n: v for n, v in change["after"].items() if n in HEAD}
         record = self._record(core.Sheet, values | {"part": self.sheet.part.number}, "sheet")
         if record is not None:
             for name in HEAD:
@@ -279,9 +272,7 @@ class Draft:
             row = self.lines[key] = Line(id=key, sheet=self.sheet)
             self.fresh.add(key)
         self.components_changed |= row.part_id != (part.id if part else None) or row.not_fitted != record.not_fitted
-        columns = line_columns(
-            record, {p.number: p.id for p in self.parts.values()}, {c: o.id for c, o in self.options.items()}
-        )
+        columns = line_columns(record, {p.number: p.id for p in self.parts.values()}, {c: o.id for c, o in self.options.items()})
         for name, value in columns.items():
             setattr(row, name, value)
         row.part, row.operation, row.position = part, at, float(position)

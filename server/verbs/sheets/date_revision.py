@@ -13,9 +13,7 @@ from verbs.sheets._locked import held_for_change
 __all__ = ["date_revision", "refuse_overlap"]
 
 
-def date_revision(
-    user, sheet_id: int, version: int, first_day: date | None, last_day: date | None, reason: str
-) -> BuildSheet:
+def date_revision(user, sheet_id: int, version: int, first_day: date | None, last_day: date | None, reason: str) -> BuildSheet:
     """Set the first day in force and the first day no longer in force.
 
     Raises ProblemsError naming the field: no reason, an end before the start, days that another released revision of the
@@ -42,14 +40,8 @@ def date_revision(
 
 def refuse_overlap(sheet: BuildSheet) -> None:
     """Raise ProblemsError when another released revision of the same part and alternate holds some of its days."""
-    others = BuildSheet.objects.select_for_update().filter(
-        part=sheet.part_id, alternate=sheet.alternate, status="released"
-    )
+    others = BuildSheet.objects.select_for_update().filter(part=sheet.part_id, alternate=sheet.alternate, status="released")
     for other in others.exclude(pk=sheet.pk):
         if overlap((sheet.effective_from, sheet.effective_to), (other.effective_from, other.effective_to)):
-            days = f"from {other.effective_from or 'the start'}" + (
-                f" up to {other.effective_to}" if other.effective_to else " on"
-            )
-            raise ProblemsError(
-                [Problem("first_day", f"revision {other.revision} is in force {days}; one day has one revision")]
-            )
+            days = f"from {other.effective_from or 'the start'}" + (f" up to {other.effective_to}" if other.effective_to else " on")
+            raise ProblemsError([Problem("first_day", f"revision {other.revision} is in force {days}; one day has one revision")])

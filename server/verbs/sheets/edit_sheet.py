@@ -20,9 +20,7 @@ __all__ = ["edit_sheet"]
 _MOST_CHANGES = 5000
 
 
-def edit_sheet(
-    user, sheet_id: int, version: int, changes: list[dict], reason: str = ""
-) -> tuple[BuildSheet, list[str]]:
+def edit_sheet(user, sheet_id: int, version: int, changes: list[dict], reason: str = "") -> tuple[BuildSheet, list[str]]:
     """Lay changes on a draft and save it; returns it with the numbers of parts made on the way.
 
     Args:
@@ -36,12 +34,7 @@ def edit_sheet(
     require(user, "sheets")
     if len(changes) > _MOST_CHANGES:
         raise ProblemsError(
-            [
-                Problem(
-                    "sheet",
-                    f"{len(changes):,} rows at once are too many; at most {_MOST_CHANGES:,} are changed in one step",
-                )
-            ]
+            [Problem("sheet", f"{len(changes):,} rows at once are too many; at most {_MOST_CHANGES:,} are changed in one step")]
         )
     with transaction.atomic():
         sheet = BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(pk=sheet_id).first()

@@ -64,15 +64,7 @@ def load_bundle(document: Any, reason: str, user=None) -> Loading:
         options = _options(definition)
         _classes(definition, loading, reason, user)
         centers = _upsert(
-            WorkCenter,
-            "code",
-            work_center_record,
-            work_center_columns,
-            definition.work_centers,
-            "work centers",
-            loading,
-            reason,
-            user,
+            WorkCenter, "code", work_center_record, work_center_columns, definition.work_centers, "work centers", loading, reason, user
         )
         standards = _standards(definition, centers, loading, reason, user)
         _refuse_unit_changes(definition)
@@ -90,10 +82,7 @@ def _suppliers(definition: core.Definition, reason: str, user: Any) -> None:
     """Whom parts and operations are bought from, under the names they have here; who is new is made."""
     operations = [o for s in definition.sheets for o in s.operations]
     operations += [x.operation for x in definition.standard_operations]
-    naming: list[core.Part | core.Subcontract] = [
-        *definition.parts,
-        *(o.subcontract for o in operations if o.subcontract),
-    ]
+    naming: list[core.Part | core.Subcontract] = [*definition.parts, *(o.subcontract for o in operations if o.subcontract)]
     named = partners_named([n.supplier for n in naming], "supplier", user, reason)
     for record in naming:
         record.supplier = named.get(record.supplier, "")
@@ -115,9 +104,7 @@ def _known_standards(codes: set[str]) -> set[str]:
     return set(StandardOperation.objects.filter(code__in=codes).values_list("code", flat=True))
 
 
-def _standards(
-    definition: core.Definition, centers: dict[str, int], loading: Loading, reason: str, user: Any
-) -> dict[str, int]:
+def _standards(definition: core.Definition, centers: dict[str, int], loading: Loading, reason: str, user: Any) -> dict[str, int]:
     """Make or change entries of the library. Returns code → key of all."""
     held = {x.code.upper(): x for x in StandardOperation.objects.select_related("work_center")}
     made = changed = 0
@@ -162,12 +149,7 @@ def _currency(definition: core.Definition) -> None:
         return
     if Part.objects.exists():
         raise ProblemsError(
-            [
-                Problem(
-                    "currency",
-                    f"costs here are in {workspace.currency}; a file in {definition.currency} cannot join them",
-                )
-            ]
+            [Problem("currency", f"costs here are in {workspace.currency}; a file in {definition.currency} cannot join them")]
         )
     workspace.currency = definition.currency
     workspace.save()
@@ -189,21 +171,10 @@ def _options(definition: core.Definition) -> dict[str, int]:
 
 
 def _upsert(
-    model: Any,
-    key: str,
-    to_record: Any,
-    to_columns: Any,
-    records: list,
-    word: str,
-    loading: Loading,
-    reason: str,
-    user: Any,
+    model: Any, key: str, to_record: Any, to_columns: Any, records: list, word: str, loading: Loading, reason: str, user: Any
 ) -> dict[str, int]:
     """Make or change rows by their key. Returns key → id for every row of the model that the bundle may name."""
-    held = {
-        getattr(row, key).upper(): row
-        for row in model.objects.filter(**{f"{key}__in": [getattr(r, key) for r in records]})
-    }
+    held = {getattr(row, key).upper(): row for row in model.objects.filter(**{f"{key}__in": [getattr(r, key) for r in records]})}
     names = [n for n in core_fields(records) if n != key]
     fresh, changed = [], []
     for record in records:
@@ -218,16 +189,11 @@ def _upsert(
     taken = model.objects.annotate(any_case=_upper(key)).filter(any_case__in=[getattr(r, key).upper() for r in fresh])
     if taken:
         raise ProblemsError(
-            [
-                Problem(word, f"{getattr(row, key)} exists already in another spelling of small and capital letters")
-                for row in taken
-            ]
+            [Problem(word, f"{getattr(row, key)} exists already in another spelling of small and capital letters") for row in taken]
         )
     bulk_create_with_history(fresh, model, batch_size=2000, default_user=user, default_change_reason=reason)
     if changed:
-        bulk_update_with_history(
-            changed, model, [*names, "version"], batch_size=2000, default_user=user, default_change_reason=reason
-        )
+        bulk_update_with_history(changed, model, [*names, "version"], batch_size=2000, default_user=user, default_change_reason=reason)
     loading.made[word], loading.changed[word] = len(fresh), len(changed)
     return dict(model.objects.values_list(key, "id"))
 
@@ -248,18 +214,12 @@ def _refuse_unit_changes(definition: core.Definition) -> None:
     from tally_core.basics.units import dimension
 
     problems = []
-    held = dict(
-        Line.objects.filter(part__number__in=[p.number for p in definition.parts]).values_list(
-            "part__number", "part__unit"
-        )
-    )
+    held = dict(Line.objects.filter(part__number__in=[p.number for p in definition.parts]).values_list("part__number", "part__unit"))
     for index, part in enumerate(definition.parts):
         old = held.get(part.number)
         if old is not None and dimension(old) != dimension(part.unit):
             loaded_again = {(s.part, s.alternate, s.revision) for s in definition.sheets}
-            users = Line.objects.filter(part__number=part.number).values_list(
-                "sheet__part__number", "sheet__alternate", "sheet__revision"
-            )
+            users = Line.objects.filter(part__number=part.number).values_list("sheet__part__number", "sheet__alternate", "sheet__revision")
             left = sorted({f"{u[0]} {u[1]}/{u[2]}" for u in users if tuple(u) not in loaded_again})
             if left:
                 problems.append(
@@ -287,9 +247,7 @@ def _sheets(
         (s.part.number, s.alternate, s.revision): s
         for s in BuildSheet.objects.filter(part__number__in=named)
         .select_related("part")
-        .prefetch_related(
-            "lines__part", "lines__operation", "lines__option", "operations__work_center", "operations__standard"
-        )
+        .prefetch_related("lines__part", "lines__operation", "lines__option", "operations__work_center", "operations__standard")
     }
     lines: list[Line] = []
     operations: list[Operation] = []
@@ -301,11 +259,7 @@ def _sheets(
         sheet = held.get((record.part, record.alternate, record.revision))
         if sheet is None:
             sheet = BuildSheet(
-                part_id=parts[record.part],
-                alternate=record.alternate,
-                revision=record.revision,
-                changed_by=str(user or ""),
-                **head,
+                part_id=parts[record.part], alternate=record.alternate, revision=record.revision, changed_by=str(user or ""), **head
             )
             fresh.append(sheet)
             made += 1

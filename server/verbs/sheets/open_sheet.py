@@ -28,9 +28,7 @@ def next_revision(revision: str) -> str:
     return head + chr(ord(last) + 1)
 
 
-def open_sheet(
-    user, number: str, alternate: str = "A", reference: str = "", copy_of: int | None = None, reason: str = ""
-) -> BuildSheet:
+def open_sheet(user, number: str, alternate: str = "A", reference: str = "", copy_of: int | None = None, reason: str = "") -> BuildSheet:
     """The open draft of a part and alternate, made if there is none: a copy of the newest revision, or empty.
 
     Args:

@@ -73,9 +73,7 @@ def _put_in_force(user, sheet_id: int, version: int, first_day: date, reason: st
         raise TallyError("The sheet is empty; there is nothing to release.")
     sheet.effective_from, sheet.effective_to = first_day, None
     # The revision that is in force on that day ends there; any other that holds days after it is in the way.
-    for other in BuildSheet.objects.select_for_update().filter(
-        part=sheet.part, alternate=sheet.alternate, status="released"
-    ):
+    for other in BuildSheet.objects.select_for_update().filter(part=sheet.part, alternate=sheet.alternate, status="released"):
         starts_before = other.effective_from is None or other.effective_from < first_day
         if starts_before and in_force(first_day, other.effective_from, other.effective_to):
             if other.effective_to is not None:
@@ -90,9 +88,14 @@ def _put_in_force(user, sheet_id: int, version: int, first_day: date, reason: st
     sheet._change_reason = reason.strip()
     sheet.save()
     happened(
-        "sheet released", str(user), part=sheet.part.number, alternate=sheet.alternate, revision=sheet.revision, first_day=first_day.isoformat(),
+        "sheet released",
+        str(user),
+        part=sheet.part.number,
+        alternate=sheet.alternate,
+        revision=sheet.revision,
+        first_day=first_day.isoformat(),
         reason=reason.strip(),
-    )  # fmt: skip
+    )
     return sheet
 
 
@@ -103,10 +106,7 @@ def refuse_what_stops(sheet: BuildSheet, day: date) -> None:
     if stops:
         raise ProblemsError(
             [
-                Problem(
-                    str(f["line"] or "sheet"),
-                    ("item {}: ".format(f["item"]) if f["item"] else "") + f"{f['message']}; {f['mend']}",
-                )
+                Problem(str(f["line"] or "sheet"), ("item {}: ".format(f["item"]) if f["item"] else "") + f"{f['message']}; {f['mend']}")
                 for f in stops
             ]
         )

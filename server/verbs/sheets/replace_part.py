@@ -38,11 +38,7 @@ def replace_part(
         old, new = part_named(old_number), part_named(new_number)
         refuse_exchange(old, new)
         held = {
-            s.id: s
-            for s in BuildSheet.objects.select_for_update(of=("self",))
-            .select_related("part")
-            .filter(id__in=sheets)
-            .order_by("id")
+            s.id: s for s in BuildSheet.objects.select_for_update(of=("self",)).select_related("part").filter(id__in=sheets).order_by("id")
         }
         problems = [Problem(f"sheet {key}", "this sheet is no longer there") for key in sheets.keys() - held.keys()]
         for sheet in held.values():
@@ -59,8 +55,7 @@ def replace_part(
             ):
                 problems.append(
                     Problem(
-                        f"sheet {sheet.id}",
-                        f"{sheet} has an open draft, revision {other.revision}; choose it too, or release or drop it",
+                        f"sheet {sheet.id}", f"{sheet} has an open draft, revision {other.revision}; choose it too, or release or drop it"
                     )
                 )
         if problems:
@@ -81,9 +76,7 @@ def replace_part(
             if not line.unit and old.unit != new.unit:
                 line.unit = old.unit
             line.part = new
-        bulk_update_with_history(
-            lines, Line, ["part", "unit", "quantity", "fixed_loss"], default_user=user, default_change_reason=words
-        )
+        bulk_update_with_history(lines, Line, ["part", "unit", "quantity", "fixed_loss"], default_user=user, default_change_reason=words)
         for draft in changed.values():
             draft.version += 1
             draft.changed_by = str(user)

@@ -25,9 +25,7 @@ def save_option(user, code: str, name: str, not_with: list[str]) -> Option:
         problems.append(Problem("not_with", f"{code} cannot exclude itself"))
     with transaction.atomic():
         held = {option.code: option for option in Option.objects.select_for_update().order_by("code")}
-        problems += [
-            Problem("not_with", f"option {other} is not known") for other in set(not_with) - held.keys() - {code}
-        ]
+        problems += [Problem("not_with", f"option {other} is not known") for other in set(not_with) - held.keys() - {code}]
         if problems:
             raise ProblemsError(problems)
         option = held.get(code) or Option(code=code)

@@ -21,9 +21,7 @@ class Stale(Exception):
         super().__init__(answer["message"])
 
 
-def both_versions(
-    sheet: BuildSheet, lines: dict[UUID, Line], operations: dict[UUID, Operation], changes: Iterable[dict]
-) -> dict:
+def both_versions(sheet: BuildSheet, lines: dict[UUID, Line], operations: dict[UUID, Operation], changes: Iterable[dict]) -> dict:
     """What the second to save is shown: every field where the sheet is no longer what the change started from."""
     conflicts = []
     for change in changes:

@@ -67,11 +67,7 @@ class Classes(TestCase):
         self.assertEqual([p["number"] for p in self.api.get("/parts", search="ro 2500")[1]["items"]], ["ROD"])
 
     def test_an_expression_that_cannot_be_names_field_and_place(self) -> None:
-        for expression, told in (
-            ("lenght_mm * 2", "lenght_mm is not known"),
-            ("(1).real", "no dots"),
-            ("kg_per_m", "need one another"),
-        ):
+        for expression, told in (("lenght_mm * 2", "lenght_mm is not known"), ("(1).real", "no dots"), ("kg_per_m", "need one another")):
             wrong = BARS | {"fields": [*BARS["fields"][:2], BARS["fields"][2] | {"expression": expression}]}
             status, said = self.api.post("/parts/classes?name=Bars", wrong | {"version": 1})
             self.assertEqual((status, said["problems"][0]["place"]), (422, "fields[2].expression"))
@@ -106,10 +102,7 @@ class Classes(TestCase):
     def test_numbers_of_a_class(self) -> None:
         self.assertEqual(self.api.get("/parts/next-number", part_class="Bars")[1], {"number": "BAR-010"})
         for number in ("bolt_long", "bolt_short", "BAR-040"):
-            self.api.post(
-                "/parts",
-                {"number": number, "kind": "bought", "unit": "ea", "part_class": "Bars", "description": "bolt"},
-            )
+            self.api.post("/parts", {"number": number, "kind": "bought", "unit": "ea", "part_class": "Bars", "description": "bolt"})
         _, rows = self.api.post("/parts/numbers-by-class", {"parts": ["bolt_short", "BAR-040", "bolt_long", "NUT"]})
         self.assertEqual([r["new"] for r in rows], ["BAR-050", "BAR-040", "BAR-060", "NUT"])
         self.assertEqual([bool(r["kept"]) for r in rows], [False, True, False, True])
@@ -169,19 +162,12 @@ class ManyParts(TestCase):
         status, refused = self.api.post("/parts/rows", {"rows": rows})
         self.assertEqual((status, refused["problems"][0]["place"]), (422, "BAD NO.number"))
         self.assertFalse(Part.objects.filter(number="WASHER").exists())
-        self.assertEqual(
-            self.api.post("/parts/rows", {"rows": rows[:2], "reason": "pasted"}), (200, {"made": 1, "changed": 1})
-        )
+        self.assertEqual(self.api.post("/parts/rows", {"rows": rows[:2], "reason": "pasted"}), (200, {"made": 1, "changed": 1}))
         row = Part.objects.get(number="NUT").history.first()
-        self.assertEqual(
-            (str(row.unit_cost), row.history_user.username, row.history_change_reason),
-            ("0.150000000", "engineer", "pasted"),
-        )
+        self.assertEqual((str(row.unit_cost), row.history_user.username, row.history_change_reason), ("0.150000000", "engineer", "pasted"))
         # Again they change nothing, and the versions that were looked at are outdated.
         self.assertEqual(self.api.post("/parts/rows", {"rows": rows[:1]})[0], 422)
-        self.assertEqual(
-            self.api.post("/parts/rows", {"rows": [rows[0] | {"version": 2}]})[1], {"made": 0, "changed": 0}
-        )
+        self.assertEqual(self.api.post("/parts/rows", {"rows": [rows[0] | {"version": 2}]})[1], {"made": 0, "changed": 0})
 
     def test_a_selection_is_changed_whole_or_not_at_all(self) -> None:
         rows = [{"number": n, "fields": {"lead_time_days": "9", "unit": "kg"}, "version": 1} for n in ("NUT", "ROD")]
@@ -196,8 +182,15 @@ class ManyParts(TestCase):
 
     def test_the_list_leaves_and_comes_back(self) -> None:
         self.api.post("/parts/classes", BARS)
-        formula = {"number": "EQ", "kind": "bought", "unit": "ea", "description": "=1+1", "part_class": "Bars", "sold": True,
-                   "own_values": {"length_mm": "2500"}}  # fmt: skip
+        formula = {
+            "number": "EQ",
+            "kind": "bought",
+            "unit": "ea",
+            "description": "=1+1",
+            "part_class": "Bars",
+            "sold": True,
+            "own_values": {"length_mm": "2500"},
+        }
         self.assertEqual(self.api.post("/parts", formula)[0], 200)
         before = export_bundle()
         for shape in ("csv", "xlsx"):
@@ -209,9 +202,7 @@ class ManyParts(TestCase):
             rows = [{n: r[n] for n in ("number", "fields", "version")} for r in said["rows"]]
             self.assertEqual(self.api.post("/parts/rows", {"rows": rows})[1], {"made": 0, "changed": 0})
         self.assertEqual(export_bundle(), before)
-        self.assertIn(
-            "length_mm", read_tables("a.csv", self.api.get("/parts/list/csv", part_class="Bars")[1])[0].rows[0]
-        )
+        self.assertIn("length_mm", read_tables("a.csv", self.api.get("/parts/list/csv", part_class="Bars")[1])[0].rows[0])
 
     def test_rows_without_a_number_take_the_next_of_their_class(self) -> None:
         self.api.post("/parts/classes", BARS)
@@ -230,8 +221,13 @@ class ManyParts(TestCase):
 
 
 class SameList(HypothesisTestCase):
-    @given(st.lists(st.tuples(st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), max_size=12),
-                              st.decimals(0, 9999, places=4)), min_size=1, max_size=6))  # fmt: skip
+    @given(
+        st.lists(
+            st.tuples(st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), max_size=12), st.decimals(0, 9999, places=4)),
+            min_size=1,
+            max_size=6,
+        )
+    )
     @settings(max_examples=12, deadline=None)
     def test_any_descriptions_and_costs_survive_a_round_trip(self, cells: list) -> None:
         for index, (description, cost) in enumerate(cells):

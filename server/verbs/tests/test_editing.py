@@ -33,9 +33,7 @@ class Editing(TestCase):
         status, head = self.edit(change("line", self.rod.id, {"quantity": "2"}, {"quantity": "2.5"}))
         self.assertEqual((status, head["version"]), (200, 2))
         rows = Line.history.filter(id=self.rod.id).order_by("-history_date")
-        self.assertEqual(
-            (str(rows[0].quantity), rows[0].history_user.username, rows.count()), ("2.500000000", "engineer", 2)
-        )
+        self.assertEqual((str(rows[0].quantity), rows[0].history_user.username, rows.count()), ("2.500000000", "engineer", 2))
 
     def test_bad_input_names_row_and_field_and_saves_nothing(self) -> None:
         for field, value, told in (
@@ -58,10 +56,7 @@ class Editing(TestCase):
         tube = sheet_of("T-1")
         tube.status = "draft"
         tube.save()
-        body = {
-            "version": tube.version,
-            "changes": [change("line", uuid.uuid4(), None, {"part": "RT-1", "quantity": "1", "position": 9})],
-        }
+        body = {"version": tube.version, "changes": [change("line", uuid.uuid4(), None, {"part": "RT-1", "quantity": "1", "position": 9})]}
         status, said = self.api.post(f"/sheets/{tube.id}/edits", body)
         self.assertEqual(status, 422)
         self.assertIn("T-1 → RT-1 → T-1", said["message"])
@@ -74,10 +69,7 @@ class Editing(TestCase):
         self.assertEqual(said["by"], "engineer")
         conflict = said["conflicts"][0]
         self.assertEqual((conflict["found"], conflict["theirs"], conflict["yours"]), ("2", "3", "4"))
-        self.assertEqual(
-            self.edit(change("line", self.rod.id, {"quantity": "3"}, {"quantity": "4"}), version=said["version"])[0],
-            200,
-        )
+        self.assertEqual(self.edit(change("line", self.rod.id, {"quantity": "3"}, {"quantity": "4"}), version=said["version"])[0], 200)
 
     def test_a_line_that_comes_back_is_the_one_it_was(self) -> None:
         """Copied with a revision, taken away and put back by an undo: what names the line by its lineage finds it again."""
@@ -126,17 +118,13 @@ class Editing(TestCase):
         tube = sheet_of("T-1")
         tube.status = "draft"
         tube.save()
-        status, said = self.api.post(
-            f"/sheets/{self.sheet.id}/release", {"version": 1, "first_day": "2026-01-01", "reason": "x"}
-        )
+        status, said = self.api.post(f"/sheets/{self.sheet.id}/release", {"version": 1, "first_day": "2026-01-01", "reason": "x"})
         self.assertEqual(status, 422)
         self.assertIn("T-1", said["message"])
 
     def test_operations_change_places_and_their_lines_go_along(self) -> None:
         first, second = self.sheet.operations.order_by("sequence")
-        status, _ = self.edit(
-            change("operation", first.id, {}, {"sequence": 20}), change("operation", second.id, {}, {"sequence": 10})
-        )
+        status, _ = self.edit(change("operation", first.id, {}, {"sequence": 20}), change("operation", second.id, {}, {"sequence": 10}))
         self.assertEqual(status, 200)
         self.assertEqual(Line.objects.get(pk=self.rod.pk).operation.sequence, 20)
         status, said = self.edit(change("operation", first.id, {}, {"sequence": 10}))
@@ -147,9 +135,7 @@ class Editing(TestCase):
         for quantity in ("", "250"):
             status, view = self.api.get(f"/sheets/{self.sheet.id}/view", quantity=quantity, drafts="true")
             self.assertEqual(status, 200)
-            SheetView.model_validate(
-                self.api.client.get(f"/api/sheets/{self.sheet.id}/view?quantity={quantity}&drafts=true").json()
-            )
+            SheetView.model_validate(self.api.client.get(f"/api/sheets/{self.sheet.id}/view?quantity={quantity}&drafts=true").json())
             for rows, kind in ((view["parts"], PartRow), (view["lines"], LineRow), (view["operations"], OperationRow)):
                 for row in rows:
                     kind.model_validate(row)
@@ -162,9 +148,7 @@ class Editing(TestCase):
 
     def test_a_working_says_who_set_its_inputs(self) -> None:
         self.edit(change("line", self.rod.id, {"quantity": "2"}, {"quantity": "2.5"}))
-        status, working = self.api.get(
-            "/costing/working", sheet=self.sheet.id, figure=f"net:{self.rod.id}", drafts="true"
-        )
+        status, working = self.api.get("/costing/working", sheet=self.sheet.id, figure=f"net:{self.rod.id}", drafts="true")
         self.assertEqual((status, working["value"]), (200, 2.5))
         self.assertEqual(working["operands"][0]["source"]["by"], "engineer")
         for figure in ("net:1", "unit:999999", "secret:1", f"net:{uuid.uuid4()}"):
@@ -172,9 +156,7 @@ class Editing(TestCase):
 
     def test_a_line_kept_off_lists_counts_all_the_same(self) -> None:
         before = self.api.get(f"/sheets/{self.sheet.id}/view", drafts="true")[1]
-        self.assertEqual(
-            self.edit(change("line", self.rod.id, {"kept_off": []}, {"kept_off": ["parts", "top"]}))[0], 200
-        )
+        self.assertEqual(self.edit(change("line", self.rod.id, {"kept_off": []}, {"kept_off": ["parts", "top"]}))[0], 200)
         after = self.api.get(f"/sheets/{self.sheet.id}/view", drafts="true")[1]
         line = next(x for x in after["lines"] if x["id"] == str(self.rod.id))
         self.assertEqual(line["kept_off"], ["parts", "top"])
@@ -199,9 +181,7 @@ def sheet_of_revision(number: str, revision: str):
 
 
 STEP = st.tuples(
-    st.sampled_from(["set", "add", "remove", "move", "operation", "no operation", "paste", "group"]),
-    st.integers(0, 9),
-    st.integers(1, 99),
+    st.sampled_from(["set", "add", "remove", "move", "operation", "no operation", "paste", "group"]), st.integers(0, 9), st.integers(1, 99)
 )
 
 
@@ -236,24 +216,14 @@ class Undoing(HypothesisTestCase):
             step = operations[which % len(operations)] if operations else None
             changes: list[dict] = []
             if kind == "set" and line:
-                changes = [
-                    change("line", line, {"quantity": values("line", line)["quantity"]}, {"quantity": str(number)})
-                ]
+                changes = [change("line", line, {"quantity": values("line", line)["quantity"]}, {"quantity": str(number)})]
             elif kind == "add":
-                new = {
-                    "part": "NUT",
-                    "quantity": str(number),
-                    "position": number / 10,
-                    "operation": step,
-                    "item": number,
-                }
+                new = {"part": "NUT", "quantity": str(number), "position": number / 10, "operation": step, "item": number}
                 changes = [change("line", uuid.uuid4(), None, new)]
             elif kind == "remove" and line:
                 changes = [change("line", line, values("line", line), None)]
             elif kind == "move" and line:
-                changes = [
-                    change("line", line, {"position": values("line", line)["position"]}, {"position": number / 7})
-                ]
+                changes = [change("line", line, {"position": values("line", line)["position"]}, {"position": number / 7})]
             elif kind == "paste":
                 for place in range(which + 1):
                     pasted = {"part": ("ROD", "NUT")[place % 2], "quantity": f"{number}.5", "position": 50 + place}
@@ -266,12 +236,7 @@ class Undoing(HypothesisTestCase):
                     changes.append(change("line", moved, found, {"position": 900.0 + place, "operation": step}))
             elif kind == "operation":
                 changes = [
-                    change(
-                        "operation",
-                        uuid.uuid4(),
-                        None,
-                        {"sequence": 100 + number, "work_center": "LATHE", "run_minutes": str(number)},
-                    )
+                    change("operation", uuid.uuid4(), None, {"sequence": 100 + number, "work_center": "LATHE", "run_minutes": str(number)})
                 ]
             elif kind == "no operation" and step:
                 held = [k for k in lines if values("line", k)["operation"] == step]

@@ -54,10 +54,7 @@ class Numbers(TestCase):
         self.assertEqual(self.api.patch("/parts/one?number=FREE", {"number": "FREED"})[0], 200)
 
     def test_a_change_says_from_which_version_it_was_made(self) -> None:
-        for path, fields in (
-            ("/parts/one?number=ROD", {"description": "x"}),
-            ("/work-centers/one?code=LATHE", {"name": "x"}),
-        ):
+        for path, fields in (("/parts/one?number=ROD", {"description": "x"}), ("/work-centers/one?code=LATHE", {"name": "x"})):
             status, said = self.api.send("PATCH", path, fields)
             self.assertEqual((status, said["problems"][0]["place"]), (422, "version"))
         self.assertEqual(self.api.post("/parts/classes?name=Ceramics", CLASS)[0], 422)
@@ -77,9 +74,7 @@ class Numbers(TestCase):
         OpenOrder.objects.all().delete()
         self.assertEqual(self.api.post("/parts/drop", {"numbers": ["SLIP"]}), (200, {"count": 1}))
         gone = Part.history.filter(number="SLIP", history_type="-").get()
-        self.assertEqual(
-            (gone.history_user.username, gone.history_change_reason), ("engineer", "taken away; nothing named it")
-        )
+        self.assertEqual((gone.history_user.username, gone.history_change_reason), ("engineer", "taken away; nothing named it"))
         self.assertEqual(self.api.post("/parts/drop", {"numbers": []})[0], 422)
 
     def test_text_has_an_end(self) -> None:
@@ -139,9 +134,7 @@ class AtOnce(TransactionTestCase):
     def test_rows_in_opposite_orders_do_not_lock_one_another_out(self) -> None:
         numbers = [f"P-{n}" for n in range(40)]
         api = Api("engineer")
-        api.post(
-            "/parts/rows", {"rows": [{"number": n, "fields": {"kind": "bought"}, "version": None} for n in numbers]}
-        )
+        api.post("/parts/rows", {"rows": [{"number": n, "fields": {"kind": "bought"}, "version": None} for n in numbers]})
 
         def change(order: list[str], days: str):
             rows = [{"number": n, "fields": {"lead_time_days": days}, "version": 1} for n in order]

@@ -23,12 +23,7 @@ class Library(TestCase):
         return entry
 
     def put_on(self, entry: dict, sequence: int = 30) -> Operation:
-        after = {
-            "sequence": sequence,
-            "standard": entry["code"],
-            "standard_version": entry["version"],
-            **entry["values"],
-        }
+        after = {"sequence": sequence, "standard": entry["code"], "standard_version": entry["version"], **entry["values"]}
         change = {"table": "operation", "id": "0b8f6a4e-0000-4000-8000-00000000001e", "before": None, "after": after}
         version = sheet_of("RT-1").version
         status, said = self.api.post(f"/sheets/{self.sheet.pk}/edits", {"version": version, "changes": [change]})
@@ -38,19 +33,12 @@ class Library(TestCase):
     def test_an_operation_that_follows_one_falls_behind_and_is_brought_up(self) -> None:
         entry = self.make()
         operation = self.put_on(entry)
-        self.assertEqual(
-            (str(operation.run_minutes.normalize()), operation.crew, operation.instructions),
-            ("0.8", 2, "All **edges**."),
-        )
-        status, changed = self.api.patch(
-            "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "0.6"}, "version": 1}
-        )
+        self.assertEqual((str(operation.run_minutes.normalize()), operation.crew, operation.instructions), ("0.8", 2, "All **edges**."))
+        status, changed = self.api.patch("/library/one?code=DEBURR", {"code": "DEBURR", "values": {"run_minutes": "0.6"}, "version": 1})
         self.assertEqual((status, changed["version"], changed["uses"], changed["behind"]), (200, 2, 1, 1))
         _, uses = self.api.get("/library/one/uses", code="DEBURR")
         self.assertEqual([(u["part"], u["behind"], u["differs"]) for u in uses], [("RT-1", True, ["run_minutes"])])
-        status, said = self.api.post(
-            "/library/one/refresh?code=DEBURR", {"sheets": {str(self.sheet.pk): uses[0]["sheet_version"]}}
-        )
+        status, said = self.api.post("/library/one/refresh?code=DEBURR", {"sheets": {str(self.sheet.pk): uses[0]["sheet_version"]}})
         self.assertEqual((status, said), (200, {"count": 1}))
         operation.refresh_from_db()
         self.assertEqual((str(operation.run_minutes.normalize()), operation.standard_version), ("0.6", 2))
@@ -63,17 +51,14 @@ class Library(TestCase):
         picture = io.BytesIO()
         Image.new("RGB", (8, 8), "red").save(picture, "PNG")
         jig, edge, spare = (
-            self.api.upload(f"{n}.png", picture.getvalue(), "/parts/one/files?number=ROD")[1]["id"]
-            for n in ("jig", "edge", "spare")
+            self.api.upload(f"{n}.png", picture.getvalue(), "/parts/one/files?number=ROD")[1]["id"] for n in ("jig", "edge", "spare")
         )
         entry = self.api.post("/library", {"code": "DEBURR", "values": DEBURR | {"files": [jig, edge]}})[1]
         self.assertEqual(entry["values"]["files"], [jig, edge])
         operation = self.put_on(entry)
         self.assertEqual(Operation.objects.get(pk=operation.pk).files, [jig, edge])
         # In another order, one less and one more: brought up like any other field, and said in the history of the sheet.
-        entry = self.api.patch(
-            "/library/one?code=DEBURR", {"code": "DEBURR", "values": {"files": [edge, spare]}, "version": 1}
-        )[1]
+        entry = self.api.patch("/library/one?code=DEBURR", {"code": "DEBURR", "values": {"files": [edge, spare]}, "version": 1})[1]
         self.assertEqual((entry["version"], entry["values"]["files"]), (2, [edge, spare]))
         (use,) = self.api.get("/library/one/uses", code="DEBURR")[1]
         self.assertEqual(use["differs"], ["files"])
@@ -117,12 +102,7 @@ class Library(TestCase):
         status, said = self.api.post("/library/one/drop?code=DEBURR", {})
         self.assertEqual(status, 422)
         self.assertIn("RT-1 A/A, operation 30, follows DEBURR", said["message"])
-        change = {
-            "table": "operation",
-            "id": str(operation.pk),
-            "before": {},
-            "after": {"standard": None, "standard_version": None},
-        }
+        change = {"table": "operation", "id": str(operation.pk), "before": {}, "after": {"standard": None, "standard_version": None}}
         self.api.post(f"/sheets/{self.sheet.pk}/edits", {"version": sheet_of("RT-1").version, "changes": [change]})
         self.assertEqual(self.api.post("/library/one/drop?code=DEBURR", {}), (200, {"count": 0}))
         # The operation is as it was; only what it followed is gone.
@@ -143,9 +123,7 @@ class Library(TestCase):
             self.assertIn(told, said["message"])
         self.assertEqual(StandardOperation.objects.count(), 0)
         self.make()
-        self.assertIn(
-            "in the library already", self.api.post("/library", {"code": "deburr", "values": DEBURR})[1]["message"]
-        )
+        self.assertIn("in the library already", self.api.post("/library", {"code": "deburr", "values": DEBURR})[1]["message"])
         self.assertEqual(Api("viewer").post("/library", {"code": "Y", "values": DEBURR})[0], 403)
 
     def test_a_new_operation_has_the_crew_of_its_work_center(self) -> None:

@@ -98,9 +98,7 @@ class Measured(TestCase):
         taken = {"run_minutes": found["run_minutes"], "run_from_orders": found["number"]}
         for a, b in ((before, taken), (taken, before)):
             change = {"table": "operation", "id": str(self.operation.pk), "before": a, "after": b}
-            status, said = self.api.post(
-                f"/sheets/{sheet.pk}/edits", {"version": sheet_of("RT-1").version, "changes": [change]}
-            )
+            status, said = self.api.post(f"/sheets/{sheet.pk}/edits", {"version": sheet_of("RT-1").version, "changes": [change]})
             self.assertEqual(status, 200, said)
             self.operation.refresh_from_db()
             self.assertEqual(self.operation.run_from_orders, b["run_from_orders"])

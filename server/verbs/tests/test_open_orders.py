@@ -13,17 +13,14 @@ class OpenOrders(TestCase):
         self.api = Api("buyer")
 
     def send(self, *rows: tuple) -> tuple[int, dict]:
-        return self.api.post(
-            "/parts/open-orders", {"rows": [["Order", "Part number", "Open", "Due"], *map(list, rows)]}
-        )
+        return self.api.post("/parts/open-orders", {"rows": [["Order", "Part number", "Open", "Due"], *map(list, rows)]})
 
     def held(self) -> list[tuple]:
         return [(o.order, o.part.number, o.quantity) for o in OpenOrder.objects.order_by("order", "part__number")]
 
     def test_a_list_sets_what_is_still_to_come_and_nought_closes(self) -> None:
         self.assertEqual(
-            self.send(("PO-1", "rod", "40", "2027-01-15"), ("PO-1", "NUT", "1000", ""), ("WO-7", "T-1", "12,5", ""))[1],
-            {"count": 3},
+            self.send(("PO-1", "rod", "40", "2027-01-15"), ("PO-1", "NUT", "1000", ""), ("WO-7", "T-1", "12,5", ""))[1], {"count": 3}
         )
         self.assertEqual(self.held(), [("PO-1", "NUT", D(1000)), ("PO-1", "ROD", D(40)), ("WO-7", "T-1", D("12.5"))])
         self.send(("PO-1", "ROD", "15", "2027-01-20"), ("PO-1", "NUT", "0", ""))
@@ -35,9 +32,7 @@ class OpenOrders(TestCase):
         self.assertEqual([h.quantity for h in history], [D(40), D(15)])
 
     def test_a_file_is_read_like_a_list(self) -> None:
-        status, said = self.api.upload(
-            "orders.csv", b"Purchase order;Part;Still to come\nPO-9;ROD;7\n", "/parts/open-orders/file"
-        )
+        status, said = self.api.upload("orders.csv", b"Purchase order;Part;Still to come\nPO-9;ROD;7\n", "/parts/open-orders/file")
         self.assertEqual((status, said), (200, {"count": 1}))
         self.assertEqual(self.held(), [("PO-9", "ROD", D(7))])
 
@@ -55,9 +50,5 @@ class OpenOrders(TestCase):
             self.assertIn(words, said["message"])
             self.assertIn("row 3", said["problems"][0]["place"])
             self.assertEqual(self.held(), [])
-        self.assertIn(
-            "no column Order".lower(), self.api.post("/parts/open-orders", {"rows": [["Part", "Open"]]})[1]["message"]
-        )
-        self.assertEqual(
-            Api("shop").post("/parts/open-orders", {"rows": [["Order", "Part", "Open"], ["A", "ROD", "1"]]})[0], 403
-        )
+        self.assertIn("no column Order".lower(), self.api.post("/parts/open-orders", {"rows": [["Part", "Open"]]})[1]["message"])
+        self.assertEqual(Api("shop").post("/parts/open-orders", {"rows": [["Order", "Part", "Open"], ["A", "ROD", "1"]]})[0], 403)

@@ -29,9 +29,7 @@ class Partners(TestCase):
             self.supplied("NUT", typed)
             self.assertEqual(self.api.get("/parts/one", number="NUT")[1]["supplier"], "Quayside Finishing")
         self.assertEqual(Partner.objects.filter(supplier=True).count(), 1)
-        status, _ = self.api.send(
-            "PUT", "/parts/one/makers?number=NUT", [{"maker": "QUAYSIDE FINISHING", "number": "Q-1"}]
-        )
+        status, _ = self.api.send("PUT", "/parts/one/makers?number=NUT", [{"maker": "QUAYSIDE FINISHING", "number": "Q-1"}])
         made.refresh_from_db()
         self.assertEqual((status, made.maker, made.supplier), (200, True, True))
 
@@ -45,14 +43,10 @@ class Partners(TestCase):
     def test_a_new_name_is_read_wherever_it_was_named_and_the_history_keeps_the_old(self) -> None:
         self.supplied("ROD", "Quay Finish")
         Operation.objects.update(outside=True, supplier_id="Quay Finish")
-        status, said = self.patch(
-            "P0001", {"name": "Quayside Finishing", "currency": "usd", "mail": "desk@quayside.example"}
-        )
+        status, said = self.patch("P0001", {"name": "Quayside Finishing", "currency": "usd", "mail": "desk@quayside.example"})
         self.assertEqual((status, said["name"], said["currency"]), (200, "Quayside Finishing", "USD"))
         self.assertEqual(self.api.get("/parts/one", number="ROD")[1]["supplier"], "Quayside Finishing")
-        self.assertEqual(
-            set(Operation.objects.filter(outside=True).values_list("supplier", flat=True)), {"Quayside Finishing"}
-        )
+        self.assertEqual(set(Operation.objects.filter(outside=True).values_list("supplier", flat=True)), {"Quayside Finishing"})
         self.assertEqual(Part.history.filter(number="ROD").first().supplier_id, "Quay Finish")
         (row,) = self.api.get("/partners", role="supplier", search="quay fin")[1]
         self.assertEqual((row["parts"], row["operations"] > 0, row["maker_numbers"]), (1, True, 0))
@@ -75,9 +69,7 @@ class Partners(TestCase):
         numbers = MakerNumber.objects.filter(part__number="NUT").values_list("maker", "number")
         self.assertEqual(sorted(numbers), [("Quayside", "Q-2 Quay Side Ltd"), ("Quayside", "q-1")])
         self.assertFalse(Partner.objects.filter(name="Quay Side Ltd").exists())
-        gone = self.api.post(
-            "/partners/one/join?code=P0001", {"into": row.code, "version": Partner.objects.get().version}
-        )
+        gone = self.api.post("/partners/one/join?code=P0001", {"into": row.code, "version": Partner.objects.get().version})
         self.assertEqual(gone[0], 404)
 
     def test_what_is_named_stays_and_what_is_not_goes_with_a_record(self) -> None:

@@ -71,15 +71,11 @@ class Parts(TestCase):
 
     def test_signing_in(self) -> None:
         self.client.logout()
-        wrong = self.client.post(
-            "/api/session", {"user": "engineer", "password": "no"}, content_type="application/json"
-        )
+        wrong = self.client.post("/api/session", {"user": "engineer", "password": "no"}, content_type="application/json")
         self.assertEqual(wrong.status_code, 422)
         from testing import PASSWORD
 
-        right = self.client.post(
-            "/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json"
-        )
+        right = self.client.post("/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json")
         self.assertEqual(
             (right.status_code, right.json()["refused"]),
             (
@@ -119,8 +115,17 @@ class Master(TestCase):
                 self.assertEqual(said["problems"][0]["place"], field)
 
     def test_shape_and_order_fields_are_checked_and_kept(self) -> None:
-        good = {"second_description": "drawn", "part_class": "bar", "material": "EN AW-6060", "mass_kg": "1.35", "size_mm": "3000 x 25 x 25",
-                "reorder_level": "12", "order_minimum": "6", "order_multiple": "3", "supplier_link": "https://supplier.example/rod"}  # fmt: skip
+        good = {
+            "second_description": "drawn",
+            "part_class": "bar",
+            "material": "EN AW-6060",
+            "mass_kg": "1.35",
+            "size_mm": "3000 x 25 x 25",
+            "reorder_level": "12",
+            "order_minimum": "6",
+            "order_multiple": "3",
+            "supplier_link": "https://supplier.example/rod",
+        }
         status, part = self.change(**good)
         self.assertEqual((status, {n: part[n] for n in good}), (200, good))
         for field, value in (
@@ -189,6 +194,4 @@ class Master(TestCase):
         self.assertEqual(move("1", number="NONE")[0], 404)
         found = {p["number"]: p["on_hand"] for p in self.api.get("/parts")[1]["items"]}
         self.assertEqual((found["NUT"], found["ROD"], found["T-1"]), ("30", "2.5", None))
-        self.assertEqual(
-            [m["quantity"] for m in self.api.get("/parts/one/stock", number="NUT")[1]["moves"]], ["5", "-15", "40"]
-        )
+        self.assertEqual([m["quantity"] for m in self.api.get("/parts/one/stock", number="NUT")[1]["moves"]], ["5", "-15", "40"])

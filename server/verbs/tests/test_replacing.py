@@ -17,9 +17,7 @@ class Replacing(TestCase):
             {"number": "OLD", "kind": "bought", "unit": "m", "unit_cost": "1", "lifecycle": "obsolete"},
             {"number": "BOX", "kind": "made", "unit": "m"},
         ]
-        document["build_sheets"].append(
-            {"part": "BOX", "status": "released", "lines": [{"part": "T-1", "quantity": "1"}]}
-        )
+        document["build_sheets"].append({"part": "BOX", "status": "released", "lines": [{"part": "T-1", "quantity": "1"}]})
         load(document)
         self.api = Api("engineer")
 
@@ -38,8 +36,14 @@ class Replacing(TestCase):
         status, found = self.api.get("/sheets/replacement", old="ROD", new="BAR", goes="2", comes="3")
         rows = {row["part"]: row for row in found["rows"]}
         self.assertEqual((status, rows["T-1"]["after"]), (200, 3.0))
-        body = {"old": "ROD", "new": "BAR", "reason": "thinner", "goes": "2", "comes": "3",
-                "sheets": {str(r["sheet"]): r["version"] for r in rows.values()}}  # fmt: skip
+        body = {
+            "old": "ROD",
+            "new": "BAR",
+            "reason": "thinner",
+            "goes": "2",
+            "comes": "3",
+            "sheets": {str(r["sheet"]): r["version"] for r in rows.values()},
+        }
         status, said = self.api.post("/sheets/replacement", body)
         self.assertEqual(status, 200, said)
         line = Line.objects.get(sheet=sheet_of("RT-1"), item=10)

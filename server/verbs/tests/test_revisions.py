@@ -80,7 +80,9 @@ class Revisions(TestCase):
         """A product whose parts are drafts too: alone it is stopped, together with them it is not."""
         load(
             {
-                "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+                "format": "round-tally-bundle",
+                "version": 1,
+                "currency": "EUR",
                 "parts": [{"number": n, "kind": "made", "unit": "ea"} for n in ("BOX", "LID", "TUB")],
                 "build_sheets": [
                     {"part": "BOX", "status": "draft", "lines": [{"part": "LID", "quantity": "1"}, {"part": "TUB", "quantity": "1"}]},
@@ -88,7 +90,7 @@ class Revisions(TestCase):
                     {"part": "TUB", "status": "draft"},
                 ],
             }
-        )  # fmt: skip
+        )
         drafts = {s.part.number: s for s in BuildSheet.objects.filter(status="draft").select_related("part")}
 
         def release(*numbers: str, api: Api | None = None, **more):
@@ -114,11 +116,7 @@ class Revisions(TestCase):
     def test_one_day_has_one_revision(self) -> None:
         self.revise("3")
         self.post("B", "release", first_day="2026-07-01", reason="longer")
-        for first, last, place in (
-            ("2026-06-01", None, "first_day"),
-            (None, None, "first_day"),
-            ("2026-08-01", "2026-08-01", "last_day"),
-        ):
+        for first, last, place in (("2026-06-01", None, "first_day"), (None, None, "first_day"), ("2026-08-01", "2026-08-01", "last_day")):
             status, said = self.post("B", "days", first_day=first, last_day=last, reason="x")
             self.assertEqual((status, said["problems"][0]["place"]), (422, place), first)
         self.assertEqual(self.post("B", "days", first_day="2026-09-01", last_day="2026-10-01", reason=" ")[0], 422)
@@ -134,9 +132,7 @@ class Revisions(TestCase):
             .order_by("revision")
             .values_list("revision", "effective_from", "effective_to")
         )
-        self.assertEqual(
-            days[1:], [("B", date(2026, 9, 1), date(2026, 9, 15)), ("C", date(2026, 9, 15), date(2026, 10, 1))]
-        )
+        self.assertEqual(days[1:], [("B", date(2026, 9, 1), date(2026, 9, 15)), ("C", date(2026, 9, 15), date(2026, 10, 1))])
 
     def test_a_retired_revision_counts_on_no_day(self) -> None:
         self.assertEqual(self.post("A", "retire", reason="")[1]["problems"][0]["place"], "reason")
@@ -166,9 +162,7 @@ class Revisions(TestCase):
         status, head = self.api.post(
             "/sheets", {"part": "RT-1", "alternate": "B", "reference": "bought rod", "copy_of": self.sheet("A").id}
         )
-        self.assertEqual(
-            (status, head["alternate"], head["revision"], head["reference"]), (200, "B", "A", "bought rod")
-        )
+        self.assertEqual((status, head["alternate"], head["revision"], head["reference"]), (200, "B", "A", "bought rod"))
         rod = self.sheet("A", "B").lines.get(item=10)
         change = {"table": "line", "id": str(rod.id), "before": {"quantity": "2"}, "after": {"quantity": "1"}}
         self.api.post(f"/sheets/{head['id']}/edits", {"version": 1, "changes": [change]})
@@ -198,11 +192,7 @@ class Revisions(TestCase):
         a, b = self.sheet("A").id, self.sheet("B").id
         status, said = self.api.get("/sheets/compare", part="RT-1", left=a, right=b, drafts="true", quantity="25")
         self.assertEqual(status, 200)
-        changed = [
-            (r["state"], r["left"]["name"], r["fields"])
-            for r in said["rows"]
-            if r["state"] == "changed" and r["table"] == "line"
-        ]
+        changed = [(r["state"], r["left"]["name"], r["fields"]) for r in said["rows"] if r["state"] == "changed" and r["table"] == "line"]
         self.assertEqual(changed, [("changed", "ROD", [{"name": "quantity", "left": "2", "right": "3"}])])
         self.assertAlmostEqual(sum(r["effect"] for r in said["rows"]), said["right_cost"] - said["left_cost"], places=9)
         # Two days of the sheets in force: nothing differs before the new one is released, and all of it after.
@@ -211,12 +201,7 @@ class Revisions(TestCase):
         self.post("B", "release", first_day="2026-07-01", reason="longer")
         now = self.api.get("/sheets/compare", part="RT-1", left_day="2026-06-01", right_day="2026-08-01")[1]
         self.assertEqual((now["left"]["revision"], now["right"]["revision"]), ("A", "B"))
-        self.assertEqual(
-            self.api.get("/sheets/compare", part="RT-1", left=a, right=BuildSheet.objects.get(part__number="T-1").id)[
-                0
-            ],
-            422,
-        )
+        self.assertEqual(self.api.get("/sheets/compare", part="RT-1", left=a, right=BuildSheet.objects.get(part__number="T-1").id)[0], 422)
 
 
 class Options(TestCase):

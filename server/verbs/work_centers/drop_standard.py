@@ -18,8 +18,6 @@ def drop_standard(user: Any, code: str) -> None:
             raise ProblemsError([Problem("code", f"operation {code} is not in the library")])
         used = row.operations.select_related("sheet__part").order_by("sheet__part__number", "sequence").first()
         if used is not None:
-            raise ProblemsError(
-                [Problem("code", f"{used.sheet}, operation {used.sequence}, follows {code}; detach it there first")]
-            )
+            raise ProblemsError([Problem("code", f"{used.sheet}, operation {used.sequence}, follows {code}; detach it there first")])
         row._history_user = user
         row.delete()

@@ -29,9 +29,7 @@ def save_work_center(user, fields: dict[str, Any], code: str | None = None, vers
         record = reader.record(core.WorkCenter, {"code": before.code} | typed, "", ("code",))
         assert record is not None
         problems = [Problem(p.place.lstrip("."), p.message) for p in reader.problems]
-        record = core.WorkCenter(
-            **{n: getattr(record if n in fields else before, n) for n in core.WorkCenter.__dataclass_fields__}
-        )
+        record = core.WorkCenter(**{n: getattr(record if n in fields else before, n) for n in core.WorkCenter.__dataclass_fields__})
         known = {p.place for p in problems}
         problems += [p for p in check_work_center(record) if p.place not in known]
         same = WorkCenter.objects.filter(code__iexact=record.code).exclude(pk=row.pk if row else 0).first()

@@ -42,9 +42,7 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
     listed = TitledList(rows, COLUMNS, ["sequence", "quantity", "run_minutes", "setup_minutes"])
     missing = [COLUMNS[name][0] for name in COLUMNS if name not in listed.columns and name not in _OPTIONAL]
     if missing:
-        raise ProblemsError(
-            [Problem("", f"the list has no column {', '.join(missing)}; its first row must name its columns")]
-        )
+        raise ProblemsError([Problem("", f"the list has no column {', '.join(missing)}; its first row must name its columns")])
     if len(rows) > _MOST_ROWS + 1:
         raise ProblemsError([Problem("", f"a list has at most {_MOST_ROWS:,} rows; bring it in in parts")])
     problems: list[Problem] = []
@@ -56,9 +54,7 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
         parts = {p.number.upper(): p for p in known}
         held = {
             (w.part_id, w.order, w.sequence): w
-            for w in FinishedWork.objects.select_for_update().filter(
-                order__in={row.text("order") for row in listed}, reversed_at=None
-            )
+            for w in FinishedWork.objects.select_for_update().filter(order__in={row.text("order") for row in listed}, reversed_at=None)
         }
         fresh: dict[tuple[int, str, int], FinishedWork] = {}
         same = 0
@@ -97,19 +93,11 @@ def take_finished_work(user: Any, rows: Sequence[Sequence[Cell]]) -> tuple[int, 
             other = held.get(key) or fresh.get(key)
             if other is None:
                 fresh[key] = work
-            elif (other.quantity, other.run_minutes, other.setup_minutes, other.finished_on) == (
-                quantity,
-                run,
-                setup,
-                day,
-            ):
+            elif (other.quantity, other.run_minutes, other.setup_minutes, other.finished_on) == (quantity, run, setup, day):
                 same += 1
             else:
                 problems.append(
-                    Problem(
-                        f"row {number}",
-                        f"row {number}: operation {int(sequence)} of order {order} is there already with other values",
-                    )
+                    Problem(f"row {number}", f"row {number}: operation {int(sequence)} of order {order} is there already with other values")
                 )
         if problems:
             raise ProblemsError(problems[:200])
@@ -135,9 +123,7 @@ def _day(row: TitledRow, wrong: list[str]) -> date | None:
     except ValueError:
         day = None
     if day is None:
-        wrong.append(
-            f"the day it was finished is written like 2026-11-20, not {row.text('finished_on')[:20] or 'empty'}"
-        )
+        wrong.append(f"the day it was finished is written like 2026-11-20, not {row.text('finished_on')[:20] or 'empty'}")
     elif day > localdate():
         wrong.append(f"{day.isoformat()} is still to come")
         return None

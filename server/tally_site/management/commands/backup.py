@@ -22,6 +22,4 @@ class Command(Outside):
             f"{made['parts']:,} parts, {made['sheets']:,} sheets, {made['people']:,} people and {len(made['files']):,} files are in {target}, {size:,.1f} MB"
         )
         if made["lost"]:
-            self.stderr.write(
-                f"The disk has lost {len(made['lost']):,} files that parts or inquiries name; they are not in it."
-            )
+            self.stderr.write(f"The disk has lost {len(made['lost']):,} files that parts or inquiries name; they are not in it.")

@@ -11,6 +11,4 @@ class Command(Answer):
 
     def words(self, answer: dict) -> str:
         many = "without limit" if answer["quantity"] is None else answer["quantity"]
-        return "\n".join(
-            [f"{answer['part']}: {many}", *(f"  {n['part']:24} short {n['short']}" for n in answer["limited_by"])]
-        )
+        return "\n".join([f"{answer['part']}: {many}", *(f"  {n['part']:24} short {n['short']}" for n in answer["limited_by"])])

@@ -26,9 +26,7 @@ class Command(Outside):
 
     def answer(self, **given: Any) -> None:
         agreed = None if given["agreed"] == "-" else _side(given["agreed"])
-        said = comparison_as_json(
-            compare_definitions(agreed, _side(given["ours"]), _side(given["theirs"]), localdate())
-        )
+        said = comparison_as_json(compare_definitions(agreed, _side(given["ours"]), _side(given["theirs"]), localdate()))
         self.stdout.write(json.dumps(said, ensure_ascii=False) if given["json"] else _words(said))
 
 
@@ -45,11 +43,7 @@ def _words(said: dict[str, Any]) -> str:
     lines = []
     for kind, rows in said.items():
         for row in rows:
-            names = " ".join(
-                str(row[n]) for n in ("parent", "part", "item", "sequence", "name") if row.get(n) is not None
-            )
+            names = " ".join(str(row[n]) for n in ("parent", "part", "item", "sequence", "name") if row.get(n) is not None)
             lines.append(f"{kind.removesuffix('s')} {names}: {row['verdict']}")
-            lines += [
-                f"    {f['field']}: {f['agreed']} | {f['ours']} | {f['theirs']}  {f['verdict']}" for f in row["fields"]
-            ]
+            lines += [f"    {f['field']}: {f['agreed']} | {f['ours']} | {f['theirs']}  {f['verdict']}" for f in row["fields"]]
     return "\n".join(lines) or "All agree."

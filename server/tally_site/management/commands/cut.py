@@ -28,9 +28,7 @@ class Command(Outside):
 def _words(said: dict[str, Any]) -> str:
     proven = "proven the least" if said["proven"] else f"the bound is {said['bound']}"
     lines = [
-        f"{said['count']} of stock"
-        + (f", cost {said['cost']}" if said["cost"] else "")
-        + f", {proven}; waste {said['waste_percent']} %"
+        f"{said['count']} of stock" + (f", cost {said['cost']}" if said["cost"] else "") + f", {proven}; waste {said['waste_percent']} %"
     ]
     for used in said["used"]:
         lines.append(f"{used['count']} × {used['stock']}")

@@ -8,17 +8,7 @@ from accounts.access import subjects
 from django.core.management.base import BaseCommand, CommandParser
 from tally_core.basics.elements import ELEMENT, ELEMENTS
 from tally_core.basics.facts import word_of
-from tally_core.basics.kinds import (
-    FIELD_KINDS,
-    GIVEN_AS,
-    LIFECYCLES,
-    LINE_KIND,
-    LISTS,
-    PART_KIND,
-    ROLL_UPS,
-    RUN_BASES,
-    STATUSES,
-)
+from tally_core.basics.kinds import FIELD_KINDS, GIVEN_AS, LIFECYCLES, LINE_KIND, LISTS, PART_KIND, ROLL_UPS, RUN_BASES, STATUSES
 from tally_core.basics.units import SYMBOLS
 from tally_core.cost.causes import CAUSES
 from tally_core.structure.overlay import INPUTS
@@ -34,17 +24,11 @@ def declared() -> dict[str, Any]:
         "ELEMENT_COLOURS": {name: element.colour for name, element in ELEMENT.items()},
         "CAUSES": CAUSES,
         "PART_KINDS": {
-            name: {
-                "takesSheet": kind.takes_sheet,
-                "hasPrice": bool(kind.priced_as),
-                "itself": kind.itself,
-                "stocked": kind.stocked,
-            }
+            name: {"takesSheet": kind.takes_sheet, "hasPrice": bool(kind.priced_as), "itself": kind.itself, "stocked": kind.stocked}
             for name, kind in PART_KIND.items()
         },
         "LINE_KINDS": {
-            name: {"word": kind.word, "namesPart": kind.names_part, "givesBack": kind.gives_back}
-            for name, kind in LINE_KIND.items()
+            name: {"word": kind.word, "namesPart": kind.names_part, "givesBack": kind.gives_back} for name, kind in LINE_KIND.items()
         },
         "LIFECYCLES": LIFECYCLES,
         "STATUSES": STATUSES,
@@ -55,9 +39,7 @@ def declared() -> dict[str, Any]:
         "LISTS": LISTS,
         "UNITS": SYMBOLS,
         "SUBJECTS": subjects(),
-        "INPUTS": {
-            table: {name: word_of(name, facts) for name, facts in fields.items()} for table, fields in INPUTS.items()
-        },
+        "INPUTS": {table: {name: word_of(name, facts) for name, facts in fields.items()} for table, fields in INPUTS.items()},
     }
 
 

@@ -43,9 +43,7 @@ def _words(rows: list[dict[str, Any]], lines: list[dict[str, Any]]) -> str:
         said.append(f"{line['row']:>6}  {theirs}")
         for p in line["proposals"]:
             verdicts = ", ".join(f"{name} {verdict}" for name, verdict in p["verdicts"].items())
-            said.append(
-                f"          {p['part']:20} {p['road']}{', certain' if p['certain'] else ''}  {verdicts}".rstrip()
-            )
+            said.append(f"          {p['part']:20} {p['road']}{', certain' if p['certain'] else ''}  {verdicts}".rstrip())
         if not line["proposals"]:
             said.append("          nothing of ours is like it")
     return "\n".join(said)

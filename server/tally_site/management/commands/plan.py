@@ -31,13 +31,9 @@ class Command(Outside):
 
 
 def _words(said: dict[str, Any], currency: str) -> str:
-    lines = [
-        f"total {said['total']} {currency}, proven at least {said['bound']}, line by line {said['line_by_line'] or 'not possible'}"
-    ]
+    lines = [f"total {said['total']} {currency}, proven at least {said['bound']}, line by line {said['line_by_line'] or 'not possible'}"]
     for order in said["orders"]:
-        lines.append(
-            f"{order['supplier']}: goods {order['goods']}, freight {order['freight']}, charge {order['charge']}"
-        )
+        lines.append(f"{order['supplier']}: goods {order['goods']}, freight {order['freight']}, charge {order['charge']}")
         lines += [
             f"  {line['part']:24} {line['quantity']:>16} × {line['price']} = {line['cost']}  surplus {line['surplus']}"
             for line in order["lines"]
