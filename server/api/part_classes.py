@@ -10,6 +10,7 @@ from django.db.models import Count as CountOf
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
+from readings.own_values import own_values_of
 from readings.renumbering import by_class, by_position, free_numbers
 from tally_core.basics.errors import MissingError
 from tally_core.stated import definition as core
@@ -23,6 +24,7 @@ from api.words import FieldKindWord, RollUpWord
 __all__ = ["router"]
 
 router = Router(tags=["parts"])
+MOST_IN_LIST, MOST_FIELDS = 50_000, 60
 
 
 class FieldOut(Schema):
@@ -67,6 +69,13 @@ class NumbersIn(Schema):
     parts: list[str]
 
 
+class OwnValuesIn(Schema):
+    """Parts by their numbers, and the names of fields of their classes."""
+
+    parts: list[str]
+    names: list[str]
+
+
 class Renumbered(Schema):
     """A part's number now and then; ``kept`` says why it stays as it is."""
 
@@ -109,6 +118,12 @@ def keep_class(request: HttpRequest, payload: ClassIn, name: str | None = None) 
     """Make a class, or change the one of a name."""
     row = save_class(request.user, payload.dict(by_alias=True, exclude={"version"}), name, payload.version)
     return _class_out(class_record(row), row.version, Part.objects.filter(part_class=row.name).count())
+
+
+@router.post("/own-values", response=dict[str, dict[str, float | str]])
+def read_own_values(request: HttpRequest, payload: OwnValuesIn) -> Any:
+    """By field, what each part says in it; for columns of lists. Saves nothing."""
+    return own_values_of(payload.parts[:MOST_IN_LIST], payload.names[:MOST_FIELDS])
 
 
 @router.get("/next-number", response=NextNumber)

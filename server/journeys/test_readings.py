@@ -48,6 +48,19 @@ class Lists(Journey):
         assert sheet is not None
         total = sheet.cell(sheet.max_row, len(body[0])).value
         self.assertEqual(total, f"=SUM(J2:J{sheet.max_row - 1})")
+        # A field of a class is a column when it is asked for, here and in the matrix; it leaves with the list.
+        page.get_by_role("button", name="List …").click()
+        page.get_by_role("menuitemcheckbox", name="mounting").click()
+        page.keyboard.press("Escape")
+        page.get_by_label("Keep rows that hold").fill("surface")
+        expect(rows.filter(has_text="RES-0472")).to_be_visible()
+        page.get_by_label("Group by").select_option(label="by mounting")
+        expect(rows.nth(1)).to_contain_text("surface (")
+        page.get_by_label("Group by").select_option("")
+        page.get_by_label("Keep rows that hold").fill("")
+        body = list(csv.reader(self.leave(page, "As CSV").read_text("utf-8-sig").splitlines()))
+        at = body[0].index("mounting")
+        self.assertEqual({row[0]: row[at] for row in body}["RES-0472"], "surface")
         # A column that is turned off stays off, and leaves no trace in the file.
         page.get_by_role("button", name="List …").click()
         page.get_by_role("menuitemcheckbox", name="Class").click()
@@ -55,6 +68,8 @@ class Lists(Journey):
         page.reload()
         expect(rows.nth(1)).to_be_visible()
         expect(table.get_by_role("columnheader", name="Class")).to_have_count(0)
+        page.get_by_label("Keep rows that hold").fill("surface")
+        expect(rows.filter(has_text="RES-0472")).to_be_visible()
 
     def test_the_overview_opens_by_levels_and_adds_up(self) -> None:
         load_demo()

@@ -5,17 +5,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from definition.models.parts import MakerNumber, Part, PartClass, PartFile
+from definition.models.parts import MakerNumber, Part, PartFile
 from definition.models.sheets import BuildSheet, Line
-from definition.records import class_record
 from definition.stock_levels import stock_levels
 from files.store import PICTURES
 from geometry.models import PartShape
 from readings.cost_list import CostList, basis_words
+from readings.own_values import OwnValues
 from readings.sheet_view import options_of
 from tally_core.basics.kinds import LINE_KIND, PART_KIND
 from tally_core.cost.answers import Basis
-from tally_core.stated.classes import FACTS, Budget, compute_fields
 
 from lists.columns import COLUMNS, FLAT_COLUMNS, OWN, PART_COLUMNS, ListColumn
 from lists.gathering import ListRow, gathered
@@ -23,8 +22,6 @@ from lists.wanted import Wanted
 
 __all__ = ["MadeList", "MadeRow", "make_list"]
 
-#: Steps that the computed fields of one list may take: some seconds.
-_MOST_STEPS = 3_000_000
 _KIND_WORDS = {
     **{kind: words.word for kind, words in LINE_KIND.items()},
     **{kind: words.word for kind, words in PART_KIND.items()},
@@ -149,10 +146,7 @@ class _Filling:
         self._listing, self._parts = listing, part_of
         self._unit_cost = listing.costs.unit.sum(axis=1)
         keys = [p.pk for p in part_of]
-        self._own = {key.removeprefix(OWN) for key in shown if key.startswith(OWN)}
-        self._classes = {c.name: class_record(c) for c in PartClass.objects.all()} if self._own else {}
-        self._computed: dict[int, dict[str, str]] = {}
-        self._budget = Budget(_MOST_STEPS)
+        self._own = OwnValues() if any(key.startswith(OWN) for key in shown) else None
         self._revisions = {}
         if "revision" in shown:
             found = dict(BuildSheet.objects.filter(pk__in=listing.loaded.sheet_of.values()).values_list("pk", "revision"))
@@ -185,9 +179,7 @@ class _Filling:
     def holds(self, key: str) -> str:
         if key in COLUMNS:
             return COLUMNS[key].holds
-        name = key.removeprefix(OWN)
-        kinds = {f.kind for c in self._classes.values() for f in c.fields if f.name == name}
-        return "number" if kinds and kinds <= {"number", "money", "computed"} else "text"
+        return "number" if self._own and self._own.is_number(key.removeprefix(OWN)) else "text"
 
     def cell(self, key: str, row: ListRow) -> Value:
         """What a row says in a column."""
@@ -225,25 +217,7 @@ class _Filling:
                 return " × ".join(f"{x:g}" for x in self._flat[part.pk]["flat"]) if part.pk in self._flat else ""
             case "picture":
                 return self.pictures[part.pk].name if part.pk in self.pictures else ""
-        return self._own_value(part, key.removeprefix(OWN)) if key.startswith(OWN) else ""
-
-    def _own_value(self, part: Part, name: str) -> Value:
-        own = self._classes.get(part.part_class)
-        field_of = next((f for f in own.fields if f.name == name), None) if own else None
-        if own is None or field_of is None:
-            return ""
-        text = part.own_values.get(name)
-        if field_of.kind == "computed":
-            if part.pk not in self._computed:
-                facts = {n: getattr(part, n) for n in FACTS}
-                self._computed[part.pk] = compute_fields(own, part.own_values, facts, self._budget)
-            text = self._computed[part.pk].get(name)
-        if not text:
-            return ""
-        try:
-            return float(text) if field_of.kind in ("number", "money", "computed") else text
-        except ValueError:
-            return text
+        return self._own.of(part, key.removeprefix(OWN)) if self._own and key.startswith(OWN) else ""
 
 
 _OF_ROW: dict[str, Callable[[ListRow], Value]] = {

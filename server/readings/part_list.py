@@ -12,8 +12,8 @@ from formats.flat import Column
 from formats.safe_text import as_typed
 from tally_core.basics.errors import TallyError
 from tally_core.lists.cells import Cell, read_number, text_of, uses_decimal_comma
-from tally_core.stated.classes import FACTS, Budget, compute_fields
 
+from readings.own_values import NUMERIC, OwnValues
 from readings.part_plan import MOST, plan_parts
 from readings.renumbering import free_numbers
 
@@ -51,8 +51,6 @@ FIELD_TITLES = {
     "supplier_number": "Supplier's number",
     "supplier_link": "Where it is bought",
 }
-#: Steps that the computed fields of a whole list may take: some seconds.
-_MOST_STEPS = 3_000_000
 _NUMBERS = (
     "unit_cost",
     "given_cost",
@@ -72,33 +70,24 @@ _NUMBERS = (
 def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[list[Any]]]:
     """Columns and rows of some parts; with a class its own and computed fields stand behind the others."""
     row = PartClass.objects.filter(name=part_class).first()
-    own = class_record(row) if row is not None else None
+    own_fields = class_record(row).fields if row is not None else []
+    values = OwnValues()
     columns = [Column(title, name in _NUMBERS) for name, title in FIELD_TITLES.items()]
-    if own:
-        columns += [Column(f.name, f.kind in ("number", "money", "computed")) for f in own.fields]
-    budget = Budget(_MOST_STEPS)
+    columns += [Column(f.name, f.kind in NUMERIC) for f in own_fields]
     return columns, [
-        [*map(_cell, (getattr(record, n) for n in FIELD_TITLES)), *(_own_cells(p, own, budget) if own else ())]
+        [*map(_cell, (getattr(record, n) for n in FIELD_TITLES)), *(_said(values.of(p, f.name)) for f in own_fields)]
         for p, record in ((p, part_record(p)) for p in parts)
     ]
+
+
+def _said(value: str | float) -> str | float | None:
+    return None if value == "" else value
 
 
 def _cell(value: Any) -> Any:
     if isinstance(value, bool):
         return "yes" if value else ""
     return float(value) if isinstance(value, Decimal | int) else value
-
-
-def _own_cells(part: Part, own: Any, budget: Budget) -> list[Any]:
-    computed = compute_fields(own, part.own_values, {n: getattr(part, n) for n in FACTS}, budget)
-    cells: list[Any] = []
-    for field in own.fields:
-        text = computed.get(field.name, part.own_values.get(field.name))
-        try:
-            cells.append(float(text) if text and field.kind in ("number", "money", "computed") else text)
-        except ValueError:
-            cells.append(text)
-    return cells
 
 
 def fields_of_classes() -> list[tuple[str, str]]:

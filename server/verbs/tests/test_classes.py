@@ -51,6 +51,20 @@ class Classes(TestCase):
         self.assertEqual(self.part("ROD", part_class="")["own_values"], {})
         self.assertEqual(Part.objects.get(number="ROD").history.all()[1].own_values["length_mm"], "3000")
 
+    def test_lists_ask_what_parts_say_in_some_fields(self) -> None:
+        """Numbers as numbers, words as words; who says nothing, or is of a class without the field, stands in none."""
+        self.part("ROD", part_class="Bars", mass_kg="2.4", own_values={"length_mm": "3000", "finish": "black"})
+        self.part("NUT", part_class="Bars")
+        body = {"parts": ["ROD", "NUT", "TUBE", "no such part"], "names": ["kg_per_m", "finish", "length_mm", "no such field"]}
+        with self.assertNumQueries(4):  # two of them ask who asks
+            status, said = self.api.post("/parts/own-values", body)
+        self.assertEqual(status, 200, said)
+        words = said["kg_per_m"].pop("NUT")
+        self.assertTrue(words.startswith("–"), words)  # why it cannot be computed
+        self.assertEqual(
+            said, {"kg_per_m": {"ROD": 0.8}, "finish": {"ROD": "black"}, "length_mm": {"ROD": 3000}, "no such field": {}}
+        )
+
     def test_rows_state_some_of_the_own_fields_and_leave_the_others(self) -> None:
         self.part("ROD", part_class="Bars", own_values={"length_mm": "3000", "finish": "black"})
         row = {"number": "ROD", "fields": {"own_values": {"length_mm": "2500"}}}

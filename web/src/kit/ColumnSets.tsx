@@ -7,10 +7,13 @@ import { MenuItem, MenuLine } from "./Menu";
 export function ColumnSets({
   list,
   hidden,
+  own,
   onTake,
 }: {
   list: string;
   hidden: Set<string>;
+  /** What is kept of own columns that are shown. */
+  own: string[];
   onTake: (hidden: string[]) => void;
 }) {
   const [name, setName] = useState("");
@@ -38,7 +41,7 @@ export function ColumnSets({
   return (
     <>
       <MenuLine />
-      <MenuItem onSelect={() => onTake([])}>All columns</MenuItem>
+      <MenuItem onSelect={() => onTake(own)}>All columns</MenuItem>
       {sets.map((set) => (
         <MenuItem key={set.name} onSelect={() => onTake(set.hidden)}>
           <span className="flex items-baseline justify-between gap-4">

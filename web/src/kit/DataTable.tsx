@@ -7,10 +7,10 @@ import {
   useReactTable,
 } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type ReactNode, useMemo, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button } from "./Button";
 import { ColumnSets } from "./ColumnSets";
-import { type DataColumn, sumsOf, useHidden } from "./dataColumns";
+import { type DataColumn, isShown, kept, ownLast, sumsOf, sumText, useHidden } from "./dataColumns";
 import { download } from "./download";
 import { Menu, MenuCheck, MenuItem, MenuLine } from "./Menu";
 import { useSay } from "./Says";
@@ -33,6 +33,7 @@ export function DataTable<R>({
   beside,
   keptOff,
   onOpen,
+  onOwn,
 }: {
   /** What kind of list it is; its columns are remembered by it. */
   name: string;
@@ -46,6 +47,8 @@ export function DataTable<R>({
   /** Stands before the controls. */
   beside?: ReactNode;
   onOpen?: (row: R) => void;
+  /** Is told which own columns are shown, so that only what they say is fetched. */
+  onOwn?: (keys: string[]) => void;
 }) {
   const [sorting, setSorting] = useState<SortingState>(sort ? [{ id: sort.key, desc: sort.down }] : []);
   const [filter, setFilter] = useState("");
@@ -54,11 +57,16 @@ export function DataTable<R>({
     name,
     columns.flatMap((c) => (c.off ? [c.key] : [])),
   );
-  const turn = (key: string) => setHidden(hidden.has(key) ? [...hidden].filter((k) => k !== key) : [...hidden, key]);
+  const turn = (column: DataColumn<R>) => {
+    const key = kept(column);
+    setHidden(hidden.has(key) ? [...hidden].filter((k) => k !== key) : [...hidden, key]);
+  };
   const [all, setAll] = useState(false);
   const say = useSay();
   const box = useRef<HTMLDivElement>(null);
-  const shownColumns = columns.filter((c) => !hidden.has(c.key));
+  const shownColumns = columns.filter((c) => isShown(c, hidden));
+  const own = shownColumns.flatMap((c) => (c.own ? [c.key] : [])).join("\n");
+  useEffect(() => onOwn?.(own === "" ? [] : own.split("\n")), [own, onOwn]);
   const defs = useMemo<ColumnDef<R>[]>(
     () =>
       columns.map((c) => ({
@@ -76,6 +84,8 @@ export function DataTable<R>({
     columns: defs,
     state: { sorting, globalFilter: filter.trim() },
     onSortingChange: setSorting,
+    // Also where the first row says nothing.
+    getColumnCanGlobalFilter: () => true,
     globalFilterFn: (row, id, words: string) => {
       const value = row.getValue(id);
       return value !== null && String(value).toLowerCase().includes(words.toLowerCase());
@@ -112,7 +122,6 @@ export function DataTable<R>({
     sorted.map((r) => r.original),
   );
   const hasTotals = shownColumns.some((c) => c.total);
-  const figure = (value: number) => value.toLocaleString("en", { maximumFractionDigits: 2 }).replaceAll(",", "\u202f");
   const leave = (shape: "xlsx" | "csv") =>
     download(`/api/sheets/table/${shape}`, {
       title,
@@ -169,10 +178,15 @@ export function DataTable<R>({
             <MenuItem onSelect={() => leave("xlsx")}>As a workbook, as it stands</MenuItem>
             <MenuItem onSelect={() => leave("csv")}>As CSV, as it stands</MenuItem>
             <MenuItem onSelect={() => window.print()}>Print</MenuItem>
-            <ColumnSets list={name} hidden={hidden} onTake={setHidden} />
+            <ColumnSets
+              list={name}
+              hidden={hidden}
+              own={columns.flatMap((c) => (c.own ? [kept(c)] : []))}
+              onTake={setHidden}
+            />
             <MenuLine />
-            {columns.slice(1).map((c) => (
-              <MenuCheck key={c.key} on={!hidden.has(c.key)} onTurn={() => turn(c.key)}>
+            {ownLast(columns.slice(1)).map((c) => (
+              <MenuCheck key={c.key} on={isShown(c, hidden)} onTurn={() => turn(c)}>
                 {c.title}
               </MenuCheck>
             ))}
@@ -240,7 +254,7 @@ export function DataTable<R>({
                         role="cell"
                         className={`font-semibold ${i === 0 ? "whitespace-nowrap" : "truncate"} ${c.number ? "text-right" : ""}`}
                       >
-                        {i === 0 ? `${at.group} (${at.count})` : c.total ? figure(at.sums[c.key] ?? 0) : ""}
+                        {i === 0 ? `${at.group} (${at.count})` : c.total ? sumText(at.sums[c.key] ?? 0) : ""}
                       </span>
                     ))}
                   </div>
@@ -275,7 +289,7 @@ export function DataTable<R>({
         <div className="grid h-8 items-center gap-x-2 border-t border-ink bg-paper px-3 font-semibold" style={grid}>
           {shownColumns.map((c, i) => (
             <span key={c.key} className={c.number ? "text-right" : ""}>
-              {i === 0 ? "total" : c.total ? figure(totals[c.key] ?? 0) : ""}
+              {i === 0 ? "total" : c.total ? sumText(totals[c.key] ?? 0) : ""}
             </span>
           ))}
         </div>

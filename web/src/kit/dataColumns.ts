@@ -11,6 +11,8 @@ export interface DataColumn<R> {
   total?: boolean;
   /** Not shown until it is asked for. */
   off?: boolean;
+  /** Of those that a workspace has of its own: not shown until asked for, also by who chose columns before there was this one. */
+  own?: boolean;
   /** The list can be put in groups by it. */
   groups?: boolean;
   /** Sorted letter by letter: days, and words behind them. */
@@ -18,6 +20,10 @@ export interface DataColumn<R> {
 }
 
 const KEPT = "columns off: ";
+
+/** What is kept of an own column is that it is shown; of others, that they are not. */
+export const kept = <R>(column: DataColumn<R>) => (column.own ? `+${column.key}` : column.key);
+export const isShown = <R>(column: DataColumn<R>, hidden: Set<string>) => hidden.has(kept(column)) === !!column.own;
 
 /** What a list hides, kept in this browser. */
 export function useHidden(list: string, off: string[]): [Set<string>, (keys: string[]) => void] {
@@ -38,3 +44,11 @@ export function sumsOf<R>(columns: DataColumn<R>[], rows: R[]): Record<string, n
     columns.filter((c) => c.total).map((c) => [c.key, rows.reduce((sum, row) => sum + (Number(c.value(row)) || 0), 0)]),
   );
 }
+
+export const sumText = (value: number) =>
+  value.toLocaleString("en", { maximumFractionDigits: 2 }).replaceAll(",", "\u202f");
+
+export const ownLast = <R>(columns: DataColumn<R>[]) => [
+  ...columns.filter((c) => !c.own),
+  ...columns.filter((c) => c.own),
+];

@@ -2,7 +2,6 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { KindMark } from "../kit/KindMark";
@@ -15,8 +14,11 @@ import { BasisBar } from "../pieces/BasisBar";
 import { AddBuild } from "../pieces/builds/AddBuild";
 import { BuildField } from "../pieces/builds/BuildField";
 import { type Build, readBuilds, writeBuilds } from "../pieces/builds/builds";
+import { PartTable } from "../pieces/parts/PartTable";
 
 type Row = Schemas["MatrixRow"];
+
+const numberOf = (r: Row) => r.part;
 
 /** Products and options across, parts down; the order adds up what all builds take. */
 export function MatrixScreen() {
@@ -210,7 +212,8 @@ export function MatrixScreen() {
       ) : (
         data && (
           <div className="flex min-h-0 flex-1 flex-col px-4 pb-3">
-            <DataTable
+            <PartTable
+              numberOf={numberOf}
               name="matrix"
               title={`Matrix of ${data.builds.map((b) => b.part).join(", ")}`}
               columns={columns}

@@ -1,12 +1,7 @@
 import { KindMark } from "../kit/KindMark";
 import type { PartOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
-import type { PartClass } from "../pieces/parts/useParts";
-
-export type OwnField = PartClass["fields"][number];
-
-export const isNumber = (field: OwnField) =>
-  field.kind === "number" || field.kind === "money" || (field.kind === "computed" && field.unit !== "");
+import { isNumber, type OwnField } from "../pieces/parts/useParts";
 
 /** What the list says of a part. */
 export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolean; own: OwnField[] }) {

@@ -11,10 +11,10 @@ import type { PartOut } from "../lib/api";
 import { quantity } from "../lib/number";
 import { useMay, useReference } from "../lib/session";
 import { PartPanel } from "../pieces/parts/PartPanel";
-import { useClasses, useParts } from "../pieces/parts/useParts";
+import { isNumber, useClasses, useParts } from "../pieces/parts/useParts";
 import { BringRows } from "./BringRows";
 import { ChosenParts } from "./ChosenParts";
-import { isNumber, PartCells } from "./PartCells";
+import { PartCells } from "./PartCells";
 import { type Filters, PartFilters } from "./PartFilters";
 
 const GRID = "grid items-center gap-3 px-4";

@@ -1,8 +1,8 @@
 import { useState } from "react";
-import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import type { Schemas } from "../lib/api";
 import { day, money, quantity } from "../lib/number";
+import { PartTable } from "../pieces/parts/PartTable";
 import type { Quote } from "./states";
 
 type Part = Schemas["QuotedPart"];
@@ -52,6 +52,8 @@ const COLUMNS: DataColumn<Part>[] = [
   { key: "offered", title: "Offered on", width: "110px", value: (p) => p.offered, show: (p) => day(p.offered) },
 ];
 
+const numberOf = (p: Part) => p.part;
+
 /** Every part of one quantity with its price and where it comes from. */
 export function QuoteParts({ quote }: { quote: Quote }) {
   const [at, setAt] = useState(0);
@@ -73,7 +75,8 @@ export function QuoteParts({ quote }: { quote: Quote }) {
           </button>
         ))}
       </h2>
-      <DataTable
+      <PartTable
+        numberOf={numberOf}
         name="quoted parts"
         title={`${quote.number} parts`}
         columns={COLUMNS}

@@ -2,12 +2,12 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { answer, client, type Schemas } from "../lib/api";
 import { STATUSES } from "../lib/declared";
 import { day } from "../lib/number";
+import { PartTable } from "../pieces/parts/PartTable";
 import { useClasses } from "../pieces/parts/useParts";
 import { NewSheet } from "./NewSheet";
 import { ReleaseTogether } from "./ReleaseTogether";
@@ -62,6 +62,8 @@ function from(sheet: Sheet): string {
   if (sheet.status === "draft") return "";
   return sheet.effective_from ? day(sheet.effective_from) : "the start";
 }
+
+const numberOf = (s: Sheet) => s.part;
 
 /** All build sheets: found by words, narrowed to a state, a person, a class; the changed last first. */
 export function SheetsScreen() {
@@ -156,7 +158,8 @@ export function SheetsScreen() {
           “made”; its sheet opens at once.
         </Empty>
       ) : (
-        <DataTable
+        <PartTable
+          numberOf={numberOf}
           name="sheets"
           title="Build sheets"
           columns={COLUMNS}

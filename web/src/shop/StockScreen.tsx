@@ -2,7 +2,6 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
-import { DataTable } from "../kit/DataTable";
 import { DayField } from "../kit/DayField";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
@@ -13,6 +12,7 @@ import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day as dayText, money, quantity, today } from "../lib/number";
 import { useRefusal } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
+import { PartTable } from "../pieces/parts/PartTable";
 
 type Row = Schemas["WorthRow"];
 type Worth = Schemas["WorthOut"];
@@ -58,6 +58,8 @@ const COLUMNS: DataColumn<Row>[] = [
     show: (r) => money(Number(r.value)),
   },
 ];
+
+const numberOf = (r: Row) => r.part;
 
 /** What stock was worth at the end of a day, and its moves for the accountant. */
 export function StockScreen() {
@@ -136,7 +138,8 @@ export function StockScreen() {
           Whatever moves in or out of stock is kept with what it was worth; its sum stands here.
         </Empty>
       ) : (
-        <DataTable
+        <PartTable
+          numberOf={numberOf}
           name="stock value"
           title="Stock value"
           columns={COLUMNS}

@@ -2,13 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { ListFrame } from "../kit/ListFrame";
 import { Strokes } from "../kit/Strokes";
 import { answer, client } from "../lib/api";
 import { day, money, quantity, signed } from "../lib/number";
+import { PartTable } from "../pieces/parts/PartTable";
 import { CanBuild } from "./CanBuild";
 import { NewOrder } from "./NewOrder";
 import { type OrderRow, STATES } from "./states";
@@ -104,6 +104,8 @@ const COLUMNS: DataColumn<OrderRow>[] = [
   },
 ];
 
+const numberOf = (o: OrderRow) => o.part;
+
 /** All orders of our own shop with how far each is; and where a new one begins. */
 export function WorkOrdersScreen() {
   const [params] = useSearchParams();
@@ -151,7 +153,8 @@ export function WorkOrdersScreen() {
           it takes and is not there gets orders of its own.
         </Empty>
       ) : (
-        <DataTable
+        <PartTable
+          numberOf={numberOf}
           name="work orders"
           title="Work orders"
           columns={COLUMNS}

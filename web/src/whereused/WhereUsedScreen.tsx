@@ -2,13 +2,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
-import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { quantity } from "../lib/number";
 import { BasisBar } from "../pieces/BasisBar";
+import { PartTable } from "../pieces/parts/PartTable";
 
 type Found = Schemas["WhereUsed"];
 
@@ -77,6 +77,8 @@ function rowsOf(found: Found, reading: Reading): Row[] {
     .filter((p, i) => i !== found.part && (reading === "all" || p.top))
     .map((p) => ({ key: p.number, user: p, level: p.levels, item: null, per: null, unit: found.unit }));
 }
+
+const numberOf = (r: Row) => r.user.number;
 
 /** Where a part is used, with quantities, up to the tops. */
 export function WhereUsedScreen() {
@@ -179,7 +181,8 @@ export function WhereUsedScreen() {
           {data.uses.length === 0 ? (
             <p className="text-ink-2">No sheet in force on this day takes it.</p>
           ) : (
-            <DataTable
+            <PartTable
+              numberOf={numberOf}
               key={reading}
               name={`where-used ${reading}`}
               title={`Where ${number} is used`}

@@ -4,6 +4,11 @@ import { answer, client, type PartOut, type Schemas } from "../../lib/api";
 export const PAGE = 100;
 
 export type PartClass = Schemas["ClassOut"];
+export type OwnField = PartClass["fields"][number];
+
+/** What is computed without a unit may be words. */
+export const isNumber = (field: OwnField) =>
+  field.kind === "number" || field.kind === "money" || (field.kind === "computed" && field.unit !== "");
 
 /** What the list is narrowed to. */
 export interface Found {

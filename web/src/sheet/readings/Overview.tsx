@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { DataTable } from "../../kit/DataTable";
 import type { DataColumn } from "../../kit/dataColumns";
 import { answer, client } from "../../lib/api";
 import type { Basis } from "../../lib/basis";
@@ -10,7 +9,10 @@ import type { Model } from "../../model/product";
 import { type PartRow, stateOf } from "../../model/wire";
 import { AlternatesLine } from "../../pieces/parts/AlternatesLine";
 import { FromStock } from "../../pieces/parts/FromStock";
+import { PartTable } from "../../pieces/parts/PartTable";
 import { elementColumns, fieldColumns, Opens, STATED, thereColumns } from "./overviewColumns";
+
+const numberOf = (r: OverviewRow) => r.part?.number ?? null;
 
 /** Every level of a product at once: what each line costs by element, where it comes from, and whether it is there. */
 export function Overview({
@@ -40,6 +42,10 @@ export function Overview({
     queryKey: ["sheets", "fields", view.sheet.id, stateOf(view), basis],
     queryFn: () => answer(client.GET("/api/costing/fields", { params: { query: { sheet: view.sheet.id, ...basis } } })),
   });
+  const rolled = useMemo(
+    () => fields.data?.fields.map((f) => (f.unit ? `${f.title}, ${f.unit}` : f.title)),
+    [fields.data],
+  );
   const columns = useMemo<DataColumn<OverviewRow>[]>(() => {
     const turn = (key: string) =>
       setTurned((old) => {
@@ -91,7 +97,9 @@ export function Overview({
         <AlternatesLine number={view.sheet.part} sheet={view.sheet.id} />
         <FromStock sheet={view.sheet.id} basis={basis} unit={view.parts[view.top]!.unit} state={stateOf(view)} />
       </div>
-      <DataTable
+      <PartTable
+        numberOf={numberOf}
+        but={rolled}
         name="overview"
         title={`${view.sheet.part} overview`}
         columns={columns}

@@ -1,5 +1,4 @@
 import { useMemo } from "react";
-import { DataTable } from "../../kit/DataTable";
 import type { DataColumn } from "../../kit/dataColumns";
 import { KindMark } from "../../kit/KindMark";
 import { OutLink } from "../../kit/OutLink";
@@ -7,6 +6,9 @@ import { PART_KINDS } from "../../lib/declared";
 import { money, quantity } from "../../lib/number";
 import { free, short } from "../../model/texts";
 import type { PartRow, SheetView } from "../../model/wire";
+import { PartTable } from "../../pieces/parts/PartTable";
+
+const numberOf = (p: PartRow) => p.number;
 
 /** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
 export function SummedList({
@@ -149,7 +151,8 @@ export function SummedList({
     return on;
   }, [view, topOnly]);
   return (
-    <DataTable
+    <PartTable
+      numberOf={numberOf}
       keptOff={(p) => !shown.has(p.id)}
       name={topOnly ? "top level" : "parts only"}
       title={`${view.sheet.part} ${topOnly ? "top level" : "parts only"}`}
