@@ -70,6 +70,11 @@ class Lists(Journey):
         expect(table.get_by_role("columnheader", name="Class")).to_have_count(0)
         page.get_by_label("Keep rows that hold").fill("surface")
         expect(rows.filter(has_text="RES-0472")).to_be_visible()
+        # And on the sheet itself, those in which most of its parts say something.
+        page.goto(f"{self.live_server_url}/sheets/HL155-21")
+        page.get_by_label("Columns for").select_option("fields")
+        expect(page.get_by_role("columnheader", name="mounting")).to_be_visible()
+        expect(page.get_by_role("row").filter(has_text="RES-0472")).to_contain_text("surface")
 
     def test_the_overview_opens_by_levels_and_adds_up(self) -> None:
         load_demo()

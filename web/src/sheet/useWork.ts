@@ -14,6 +14,7 @@ import type { OperationAside } from "./asides/OperationHead";
 import { figureAt } from "./grid/cells";
 import { type ColumnSet, columnsOf } from "./grid/columns";
 import type { Cursor, Editing, GridHandle } from "./grid/cursor";
+import { useOwnFields } from "./grid/useOwnFields";
 import type { Reading, SheetVerb } from "./readings/reading";
 import { useParts } from "./useParts";
 import { useRefused } from "./useRefused";
@@ -55,7 +56,6 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const say = useSay();
   const navigate = useNavigate();
   const units = useReference().data?.units ?? [];
-  const columns = useMemo(() => columnsOf(columnSet), [columnSet]);
 
   const refused = useRefused(editing !== null, (cell, back) => {
     setCursor(cell);
@@ -66,6 +66,8 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   // The other readings go through all that the sheet takes, and wait for it.
   const shown = read.view?.whole || reading === "operations" || reading === "lines";
   const [view, model] = shown ? [read.view, read.model] : [];
+  const own = useOwnFields(view, columnSet === "fields");
+  const columns = useMemo(() => [...columnsOf(columnSet), ...(columnSet === "fields" ? own : [])], [columnSet, own]);
   refused.onScreen.current = useMemo(
     () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
     [view],

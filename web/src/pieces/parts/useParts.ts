@@ -1,5 +1,6 @@
-import { useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { answer, client, type PartOut, type Schemas } from "../../lib/api";
+import { quantity } from "../../lib/number";
 
 export const PAGE = 100;
 
@@ -23,6 +24,39 @@ export function useClasses(): PartClass[] {
   return (
     useQuery({ queryKey: ["parts", "classes"], queryFn: () => answer(client.GET("/api/parts/classes")) }).data ?? []
   );
+}
+
+/** Every field that classes have, each name once, by name: how it is headed, and whether all classes mean a number by it. */
+export function fieldsOf(classes: PartClass[]): { name: string; title: string; number: boolean }[] {
+  const fields = new Map<string, OwnField[]>();
+  for (const { fields: own } of classes)
+    for (const field of own) fields.set(field.name, [...(fields.get(field.name) ?? []), field]);
+  return [...fields]
+    .sort(([a], [b]) => a.localeCompare(b))
+    .map(([name, held]) => {
+      const words = name.replaceAll("_", " ");
+      const unit = held.every((f) => f.unit === held[0]!.unit) ? held[0]!.unit : "";
+      return {
+        name,
+        title: unit && !words.endsWith(` ${unit}`) ? `${words}, ${unit}` : words,
+        number: held.every(isNumber),
+      };
+    });
+}
+
+/** What is computed and cannot be says why behind a dash. */
+export const isWhyNot = (said: string | number | null) => typeof said === "string" && said.startsWith("–");
+export const ownText = (said: string | number | null) =>
+  typeof said === "number" ? quantity(said, 4) : isWhyNot(said) ? "–" : said;
+
+/** By field, what each of some parts says in it; nothing is fetched while no part or no field is asked for. */
+export function useOwnValues(parts: string[], names: string[]) {
+  return useQuery({
+    queryKey: ["parts", "own values", names, parts],
+    queryFn: () => answer(client.POST("/api/parts/own-values", { body: { parts, names } })),
+    enabled: names.length > 0 && parts.length > 0,
+    placeholderData: keepPreviousData,
+  }).data;
 }
 
 function page(found: Found, offset: number) {

@@ -9,8 +9,8 @@ import { isNote, SHARED } from "./lineColumns";
 import { ShareBar } from "./ShareBar";
 
 /** Columns by reader. */
-export type ColumnSet = "engineering" | "cost" | "stock" | "buying" | "shop" | "cutting";
-export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "stock", "buying", "shop", "cutting"];
+export type ColumnSet = "engineering" | "cost" | "stock" | "buying" | "shop" | "cutting" | "fields";
+export const COLUMN_SETS: ColumnSet[] = ["engineering", "cost", "stock", "buying", "shop", "cutting", "fields"];
 
 const quiet = (text: string | undefined | null) => <span className="truncate text-ink-2">{text}</span>;
 
@@ -253,6 +253,8 @@ const SETS: Record<ColumnSet, Column[]> = {
   buying: [NEEDED, SHORT, SUPPLIER, BOUGHT_BY, LEAD],
   shop: [NEEDED, MATERIAL, PLACES, USE],
   cutting: [NEEDED, CUT, USE],
+  // Behind it stand the fields of classes, which differ from workspace to workspace.
+  fields: [NEEDED],
 };
 
 export function columnsOf(set: ColumnSet): Column[] {
