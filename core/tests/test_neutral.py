@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tally_core.lists.neutral import ListRow, read_list, read_quantity
 from tally_core.lists.placements import read_places
-from tally_core.lists.titles import known_words, split_title
+from tally_core.lists.titles import ColumnMap, known_words, split_title
 
 
 def said(rows: list[list]) -> list[tuple]:
@@ -31,6 +31,30 @@ class Shapes(unittest.TestCase):
             [(0, "TOP", "1", "ea"), (1, "SUB", "2", "ea"), (2, "ROD", "3.5", "m"), (1, "LID", "1", "ea"), (1, "NUT", "4", "ea")],
         )  # fmt: skip
         self.assertEqual(read_list(rows).problems, [])
+
+    def test_fields_of_ones_own_are_columns_by_their_names(self) -> None:
+        """Numbers with their unit and decimal sign away, by the column; a known title stays what it is, and who asks for none gets none."""
+        own = {"length_mm": True, "finish": False, "mass": True, "note": False}
+        rows = [
+            ["Part", "Qty", "Finish", "Length (mm)", "Mass", "Note"],
+            ["A", 1, "Black", "12,5 mm", 0.25, "by hand"], ["B", 2, "", 40, "heavy", ""], ["C", 3, "bright", "1,25", "", ""],
+        ]  # fmt: skip
+        read = read_list(rows, None, own)
+        self.assertEqual(
+            [r.own_fields for r in read.rows],
+            [{"finish": "Black", "length_mm": "12.5", "mass": "0.25"}, {"length_mm": "40"}, {"finish": "bright", "length_mm": "1.25"}],
+        )
+        self.assertEqual(read.rows[0].note, "by hand")
+        self.assertEqual([(t.row, t.field) for t in read.problems], [(3, "own_fields")])
+        self.assertIn("mass", read.problems[0].message)
+        self.assertEqual(read.map.columns["own: length_mm"], (3, 0))
+        # By a map that was kept for it the same; without the fields, none.
+        self.assertEqual([r.own_fields for r in read_list(rows, read.map, own).rows], [r.own_fields for r in read.rows])
+        self.assertEqual([r.own_fields for r in read_list(rows).rows], [{}, {}, {}])
+        # A map may also say what no title tells; what nothing settles is said.
+        given = ColumnMap(0, {"part": (0, 0), "own: mass": (3, 0)})
+        doubtful = read_list([["Part", "Qty", "a", "b"], ["A", 1, "", "1,250"]], given, own)
+        self.assertEqual(len([t for t in doubtful.problems if t.row == 0 and t.message.startswith("mass: nothing settles")]), 1)
 
     def test_dotted_items_indentation_and_parents_place_rows(self) -> None:
         dotted = [["Item", "Part", "Qty"], ["1", "A", 1], ["1.1", "B", 2], ["1.1.1", "C", 3], ["1.2", "D", 1], ["2", "E", 1]]

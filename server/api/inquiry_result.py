@@ -7,6 +7,7 @@ from inquiries.actions.save_result import save_result
 from inquiries.result import make_result
 from jobs.long_work import long_work
 from ninja import Router, Schema
+from tally_core.lists.titles import OWN
 
 from api.inquiries import InquiryOut, the_inquiry, whole
 
@@ -93,7 +94,9 @@ def result(request: HttpRequest, inquiry_id: int) -> Any:
             for s in made.sheets
         ],
         filled=[
-            FilledField(part=part, field=_WORDS.get(name, name), text=text) for part, of in made.filled.items() for name, text in of.items()
+            FilledField(part=part, field=_WORDS.get(name, name.removeprefix(OWN).replace("_", " ")), text=text)
+            for part, of in made.filled.items()
+            for name, text in of.items()
         ],
         problems=[ResultProblem(line=key, words=words) for key, words in made.problems],
     )

@@ -1,5 +1,6 @@
 """What files from outside say, in one neutral reading: rows, places, parts and problems, whatever kind each file is."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -62,12 +63,12 @@ class TableSays:
     map: ColumnMap | None = None
 
 
-def read_table(rows: list[list[Cell]], given: ColumnMap | None = None) -> TableSays:
-    """A table as a placement file or a list, whichever it is; by a column map where one is given."""
+def read_table(rows: list[list[Cell]], given: ColumnMap | None = None, own: Mapping[str, bool] | None = None) -> TableSays:
+    """A table as a placement file or a list, whichever it is; by a column map where one is given. ``own`` as in :func:`read_list`."""
     placed = read_places(rows) if given is None else None
     if placed is not None and placed[0]:
         return TableSays(places=[_place(place) for place in placed[0]], troubles=placed[1])
-    reading = read_list(rows, given)
+    reading = read_list(rows, given, own)
     if not reading.rows:
         return TableSays(map=reading.map)
     return TableSays([_row(row, reading) for row in reading.rows], troubles=reading.problems, map=reading.map)
@@ -92,6 +93,7 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "scrap_percent": None if row.scrap_percent is None else f"{row.scrap_percent.normalize() + 0:f}",
         "note": row.note or None,
         **{name: getattr(row, name) or None for name in OF_PART},
+        "own_fields": row.own_fields or None,
     }
     return {name: value for name, value in said.items() if value is not None}
 

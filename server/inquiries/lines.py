@@ -7,10 +7,12 @@ from django.db.models import F, QuerySet
 from tally_core.basics.errors import MissingError
 from tally_core.inquiries.layout import Place
 from tally_core.inquiries.line import InquiryLine
+from tally_core.stated.classes import read_values
+from tally_core.stated.definition import PartClass
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "counting", "held_inquiry", "laid", "more_of", "places_of", "thing_of", "written"]
+__all__ = ["core_line", "counting", "held_inquiry", "laid", "more_of", "own_of", "places_of", "thing_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -40,6 +42,13 @@ def more_of(said: InquiryLine, own: bool) -> dict[str, str]:
     if own and said.supplier:
         told |= {"supplier": said.supplier[:200], "supplier_number": said.supplier_number[:200]}
     return {name: text.strip() for name, text in told.items() if text.strip()}
+
+
+def own_of(said: InquiryLine, part_class: PartClass) -> dict[str, str]:
+    """What a line says in fields of a class, as they are kept; what is no value of its field is passed over."""
+    choices = {f.name: {c.casefold(): c for c in f.choices} for f in part_class.fields if f.kind != "computed"}
+    typed = {n: choices[n].get(text.casefold(), text) for n, text in said.own_fields.items() if n in choices}
+    return read_values(part_class, typed)[0]
 
 
 def thing_of(line: ListLine) -> str:

@@ -9,6 +9,7 @@ from formats.cells import rows_as_json, rows_of_json
 from formats.layouts import is_layout
 from formats.neutral import TableSays, read_table
 from formats.step import is_step, list_of_assembly, read_step
+from readings.own_values import typed_fields
 from tally_core.basics.errors import TallyError
 from tally_core.inquiries.join import own_top
 from tally_core.inquiries.revise import revise
@@ -96,13 +97,14 @@ def _lines_of(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
     lines: list[ListLine] = []
     maps: dict[str, Any] = {}
     file.troubles = []
+    own = typed_fields()
     for table in file.grid:
         name = str(table["name"] or "") if len(file.grid) > 1 else ""
         if "said" in table:
             said, header, rows = TableSays(rows=table["said"]), -1, []
         else:
             rows = rows_of_json(table["rows"])
-            said, map_from = _read(inquiry, file, name, rows)
+            said, map_from = _read(inquiry, file, name, rows, own)
             if said.places:
                 file.places = [*file.places, *said.places]
             if said.map is not None and said.rows:
@@ -116,12 +118,12 @@ def _lines_of(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
     return lines
 
 
-def _read(inquiry: Inquiry, file: InquiryFile, name: str, rows: list[list[Any]]) -> tuple[TableSays, str]:
+def _read(inquiry: Inquiry, file: InquiryFile, name: str, rows: list[list[Any]], own: dict[str, bool]) -> tuple[TableSays, str]:
     by_hand = (file.column_map or {}).get(name)
     if by_hand is not None and by_hand.get("from") == "by hand":
-        return read_table(rows, of_json(by_hand)), "by hand"
+        return read_table(rows, of_json(by_hand), own), "by hand"
     kept = remembered_map(inquiry.customer, rows)
-    return (read_table(rows, kept), "remembered") if kept is not None else (read_table(rows), "found")
+    return (read_table(rows, kept, own), "remembered") if kept is not None else (read_table(rows, None, own), "found")
 
 
 def _of_table(

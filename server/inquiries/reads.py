@@ -7,7 +7,7 @@ from definition.records import plain_decimal
 from django.db.models import Count, Q
 from formats.flat import Column, list_workbook
 from readings.wire import table
-from tally_core.inquiries.line import in_short
+from tally_core.inquiries.line import in_short, own_words
 
 from inquiries.lines import core_line, counting
 from inquiries.models import Build, Inquiry, InquiryFile, ListLine, Product, Question, RememberedPair
@@ -79,6 +79,7 @@ def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
         "answered": [asked[x.pk][1] for x in lines],
         "stamp": [x.stamp for x in lines],
     }
+    columns["own_fields"] = [own_words(s.get("own_fields") or {}) for s in said]
     for name in _SAID:
         columns[name] = [str(s.get(name) or "") if s.get(name) != 0 else "0" for s in said]
     return {"stamp": inquiry.stamp, "whole": whole, "table": table(columns)}

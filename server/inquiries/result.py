@@ -7,16 +7,18 @@ from hashlib import sha256
 from typing import Any
 
 from definition.as_shown import plain_value
-from definition.models.parts import Part
+from definition.models.parts import Part, PartClass
 from definition.models.sheets import BuildSheet, Line
-from definition.records import plain_decimal
+from definition.records import class_record, plain_decimal
 from tally_core.basics.kinds import PART_KIND
 from tally_core.inquiries.join import Joined, join
 from tally_core.inquiries.line import InquiryLine, in_short
+from tally_core.lists.titles import OWN
+from tally_core.stated import definition as core
 from tally_core.structure.effectivity import revision_order
 from verbs.sheets.open_sheet import next_revision
 
-from inquiries.lines import core_line, counting, more_of
+from inquiries.lines import core_line, counting, more_of, own_of
 from inquiries.models import Inquiry, ListLine, Origin
 
 __all__ = ["PlannedLine", "PlannedSheet", "Result", "make_result"]
@@ -87,13 +89,17 @@ class Result:
         return sha256(repr((told, sorted((part, sorted(of.items())) for part, of in self.filled.items()))).encode()).hexdigest()[:16]
 
 
-def _lacking(part: Part, said: InquiryLine, own: bool) -> dict[str, str]:
-    """What a line says of its part where that says nothing. A supplier comes with their number, or not at all."""
+def _lacking(part: Part, said: InquiryLine, own: bool, part_class: core.PartClass | None) -> dict[str, str]:
+    """What a line says of its part where that says nothing, by its fields and those of its class. A supplier comes with their number, or not
+    at all.
+    """
+    of_class = own_of(said, part_class) if said.own_fields and part_class is not None else {}
     told = {"description": said.description[:2000].strip()} | more_of(said, own)
     if part.supplier_id or part.kind != "bought":
         told.pop("supplier", None)
         told.pop("supplier_number", None)
-    return {name: text for name, text in told.items() if text and not getattr(part, "supplier_id" if name == "supplier" else name)}
+    lacking = {name: text for name, text in told.items() if text and not getattr(part, "supplier_id" if name == "supplier" else name)}
+    return lacking | {OWN + name: text for name, text in of_class.items() if not part.own_values.get(name)}
 
 
 def make_result(inquiry: Inquiry) -> Result:
@@ -114,10 +120,11 @@ def make_result(inquiry: Inquiry) -> Result:
         stops = [f for f in line.findings if f["severity"] == "stops"]
         result.problems += [(line.pk, f"{_called(said[line.pk])}: {f['message']}") for f in stops]
     parts: dict[str, Part] = {}
+    classes = {c.name: class_record(c) for c in PartClass.objects.all()}
     for line in lines.values():
         if line.part is not None:
             parts.setdefault(said[line.pk].thing, line.part)
-            for name, text in _lacking(line.part, said[line.pk], inquiry.customer_id is None).items():
+            for name, text in _lacking(line.part, said[line.pk], inquiry.customer_id is None, classes.get(line.part.part_class)).items():
                 result.filled.setdefault(line.part.number, {}).setdefault(name, text)
     existing: dict[int, list[BuildSheet]] = defaultdict(list)
     wanted = [parts[t] for t in joined.sheets if t in parts]

@@ -6,7 +6,7 @@ from definition.models.parts import Part, PartClass
 from definition.records import class_record
 from tally_core.stated.classes import FACTS, Budget, compute_fields
 
-__all__ = ["NUMERIC", "OwnValues", "own_values_of"]
+__all__ = ["NUMERIC", "OwnValues", "own_values_of", "typed_fields"]
 
 #: Kinds of fields that hold numbers.
 NUMERIC = ("number", "money", "computed")
@@ -45,6 +45,15 @@ class OwnValues:
             return float(text) if field.kind in NUMERIC else text
         except ValueError:
             return text
+
+
+def typed_fields() -> dict[str, bool]:
+    """The fields of classes that are typed, by name, each with whether it holds numbers wherever it stands. One query."""
+    kinds: dict[str, set[str]] = {}
+    for row in PartClass.objects.order_by("name"):
+        for own in class_record(row).fields:
+            kinds.setdefault(own.name, set()).add(own.kind)
+    return {name: held <= {"number", "money"} for name, held in kinds.items() if "computed" not in held}
 
 
 def own_values_of(numbers: Iterable[str], names: Sequence[str]) -> dict[str, dict[str, str | float]]:

@@ -12,7 +12,7 @@ from tally_core.lists.neutral import OF_PART, SaidOfPart
 from tally_core.pairing.describe import kind_named
 from tally_core.pairing.numbers import fold
 
-__all__ = ["FIELDS", "InquiryLine", "all_words", "in_short", "mended_value"]
+__all__ = ["FIELDS", "InquiryLine", "all_words", "in_short", "mended_value", "own_words"]
 
 #: What can be mended on a line, by its name in a neutral reading, with its word.
 FIELDS: dict[str, str] = {
@@ -66,6 +66,7 @@ class InquiryLine(SaidOfPart):
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
+    own_fields: dict[str, str] = field(default_factory=dict)
     # What its list is called in words.
     called: str = ""
 
@@ -92,6 +93,7 @@ class InquiryLine(SaidOfPart):
             scrap_percent=None if said.get("scrap_percent") in (None, "") else Decimal(said["scrap_percent"]),
             note=said.get("note") or "",
             **{n: said.get(n) or "" for n in OF_PART},
+            own_fields=dict(said.get("own_fields") or {}),
             called=called,
         )
 
@@ -109,6 +111,15 @@ class InquiryLine(SaidOfPart):
     def name(self) -> str:
         """What the line is called in words."""
         return self.part or self.maker_number or self.description or f"row {self.row}"
+
+
+def own_words(own_fields: Mapping[str, str]) -> str:
+    """What a row says in own fields, in words.
+
+    >>> own_words({"length_mm": "40", "finish": "black"})
+    'finish black; length mm 40'
+    """
+    return "; ".join(f"{name.replace('_', ' ')} {text}" for name, text in sorted(own_fields.items()))
 
 
 #: What the letters of a reference designator say of the kind of part (IEEE 315, class designation letters; from memory).

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 
-from .line import FIELDS, InquiryLine, in_short
+from .line import FIELDS, InquiryLine, in_short, own_words
 
 __all__ = ["Revised", "revise"]
 
@@ -33,6 +33,8 @@ def _plain(line: InquiryLine, name: str) -> str:
         return "" if value is None else f"{value.normalize() + 0:f}"
     if isinstance(value, list):
         return in_short(value)
+    if isinstance(value, dict):
+        return own_words(value)
     return "" if value is None else str(value)
 
 
@@ -70,7 +72,7 @@ def revise(before: Sequence[InquiryLine], after: Sequence[InquiryLine]) -> Revis
     for x in after:
         if x.key in result.same:
             was = earlier[result.same[x.key]]
-            changed = {n: (_plain(was, n), _plain(x, n)) for n in FIELDS if _plain(was, n) != _plain(x, n)}
+            changed = {n: (_plain(was, n), _plain(x, n)) for n in (*FIELDS, "own_fields") if _plain(was, n) != _plain(x, n)}
             if changed:
                 result.changed[x.key] = changed
     result.added = _in_order(after, open_)

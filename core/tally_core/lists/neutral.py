@@ -7,14 +7,14 @@ columns and marks are common practice, in English, German, French and Spanish.
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
 
 from .cells import Cell, is_settled, read_number, reads_two_ways, text_of, uses_decimal_comma
 from .intake import designators, read_level, read_unit
-from .titles import ColumnMap, ListTable
+from .titles import OWN, ColumnMap, ListTable, own_columns
 
 __all__ = ["ListReading", "ListRow", "OF_PART", "SaidOfPart", "Trouble", "read_list", "read_quantity"]
 
@@ -82,6 +82,8 @@ class ListRow(SaidOfPart):
     unit_cost: Decimal | None = None
     scrap_percent: Decimal | None = None
     note: str = ""
+    # What it says in fields that a workspace has of its own, by their names; a number without its unit, with a decimal point.
+    own_fields: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(slots=True)
@@ -146,17 +148,24 @@ def _flag(text: str) -> bool | None:
     return True if word in _YES else False if word in _NO else bool(word) or None
 
 
-def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) -> ListReading:
+def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None, own: Mapping[str, bool] | None = None) -> ListReading:
     """What a table says, row by row; by a column map where one is given.
+
+    ``own``: fields that a workspace has of its own, each with whether it holds numbers.
 
     The decimal sign of text is found for each column from what can be true; a cell that the file calls a number is that number.
     """
+    own = own or {}
     table = ListTable(rows, given)
+    if given is None and table.columns:
+        table.take(own_columns(table.titles, (column for column, _ in table.columns.values()), own))
     problems: list[Trouble] = []
     body = list(table.body()) if table.columns else []
     fields = set(table.columns)
     commas: dict[str, bool] = {}
-    for name in ("quantity", "unit_cost", "scrap_percent"):
+    for name in ("quantity", "unit_cost", "scrap_percent", *(OWN + n for n, number in own.items() if number)):
+        if name.startswith(OWN) and name not in table.columns:
+            continue
         if given is not None and name in given.commas:
             commas[name] = given.commas[name]
             continue
@@ -167,7 +176,10 @@ def read_list(rows: Sequence[Sequence[Cell]], given: ColumnMap | None = None) ->
         if doubtful and not is_settled(texts):
             sign = "comma" if commas[name] else "point"
             problems.append(
-                Trouble(0, f"{name.replace('_', ' ')}: nothing settles the decimal sign; “{doubtful[0]}” is read with a decimal {sign}")
+                Trouble(
+                    0,
+                    f"{name.removeprefix(OWN).replace('_', ' ')}: nothing settles the decimal sign; “{doubtful[0]}” is read with a decimal {sign}",
+                )
             )
     found = [_read_row(table, number, row, commas, problems) for number, row in body]
     _place(table, found, {n: r for n, r in body}, fields, problems)
@@ -185,6 +197,8 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
     for name in (*_TEXTS, *OF_PART):
         if name in table.columns:
             setattr(read, name, table.text(row, name)[:500])
+    for name in (n for n in table.columns if n.startswith(OWN)):
+        _read_own(table, read, row, name, commas, problems)
     if read.value and not read.description:
         # Where a list says no more of a part than its value, that is what it is called.
         read.description, read.value = read.value, ""
@@ -213,6 +227,24 @@ def _read_row(table: ListTable, number: int, row: Sequence[Cell], commas: dict[s
     return read
 
 
+def _read_own(table: ListTable, read: ListRow, row: Sequence[Cell], name: str, commas: dict[str, bool], problems: list[Trouble]) -> None:
+    text = table.text(row, name)[:500]
+    if text and name in commas:
+        cell = table.cell(row, name)
+        try:
+            text = f"{read_number(_bare(cell), commas[name]).normalize() + 0:f}"
+        except ValueError as error:
+            problems.append(Trouble(read.row, f"{name.removeprefix(OWN).replace('_', ' ')}: {error}", "own_fields"))
+            return
+    if text:
+        read.own_fields[name.removeprefix(OWN)] = text
+
+
+def _bare(cell: Cell) -> Cell:
+    """A number without the currency, unit or sign that stands around it."""
+    return re.sub(r"^[^\d+-]+|[^\d]+$", "", cell) if isinstance(cell, str) else cell
+
+
 def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: dict[str, bool], problems: list[Trouble]) -> None:
     cell = table.cell(row, "quantity")
     text = text_of(cell).strip()
@@ -231,9 +263,8 @@ def _read_numbers(table: ListTable, read: ListRow, row: Sequence[Cell], commas: 
     for name, words in (("unit_cost", "unit cost"), ("scrap_percent", "scrap")):
         cell = table.cell(row, name)
         if text_of(cell).strip():
-            bare = re.sub(r"^[^\d+-]+|[^\d]+$", "", cell) if isinstance(cell, str) else cell
             try:
-                setattr(read, name, read_number(bare, commas[name]))
+                setattr(read, name, read_number(_bare(cell), commas[name]))
             except ValueError as error:
                 problems.append(Trouble(read.row, f"{words}: {error}", name))
 

@@ -5,13 +5,13 @@ Words for columns are common practice, in English, German, French and Spanish.
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from .cells import Cell, text_of
 from .intake import FIELDS, propose_without_header
 
-__all__ = ["ColumnMap", "ListTable", "known_words", "plain", "split_title"]
+__all__ = ["ColumnMap", "ListTable", "OWN", "known_words", "own_columns", "plain", "split_title"]
 
 #: Fields of a list that comes in, besides those of :data:`tally_core.lists.intake.FIELDS`, with words that senders use for them.
 MORE_FIELDS: dict[str, tuple[str, ...]] = {
@@ -76,6 +76,24 @@ def plain(text: str) -> str:
 
 
 _MEANS = {plain(word): name for name, words in (*FIELDS.items(), *MORE_FIELDS.items()) for word in words}
+
+
+#: Stands before the name of a field that a workspace has of its own, among the fields of a column map.
+OWN = "own: "
+
+
+def own_columns(titles: Sequence[str], taken: Iterable[int], names: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """Columns headed by the name of an own field, with or without its unit behind it; none of those that are taken.
+
+    >>> own_columns(["Part", "Finish", "Length (mm)", "Width"], [0], ["finish", "length_mm", "colour"])
+    {'own: finish': (1, 0), 'own: length_mm': (2, 0)}
+    """
+    free = set(range(len(titles))) - set(taken)
+    at: dict[str, int] = {}
+    for column in sorted(free, reverse=True):
+        at[plain(titles[column])] = column
+        at[plain(re.sub(r"[()\[\]]", " ", titles[column]))] = column
+    return {OWN + name: (at[plain(name)], 0) for name in names if plain(name) in at}
 
 
 def known_words(title: str) -> str | None:
@@ -218,6 +236,11 @@ class ListTable:
         shared = Counter(column for column, _ in self.columns.values())
         #: Fields that have a column for themselves.
         self._alone = {name: column for name, (column, _) in self.columns.items() if shared[column] == 1}
+
+    def take(self, more: Mapping[str, tuple[int, int]]) -> None:
+        """Further fields, each with a column for itself."""
+        self.columns |= more
+        self._alone |= {name: column for name, (column, _) in more.items()}
 
     def cell(self, row: Sequence[Cell], name: str) -> Cell:
         """The cell of a field; of a column that holds two, its piece."""

@@ -10,10 +10,11 @@ from files.store import let_go, plain_name, store, too_large
 from formats.cells import rows_of_json
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out
+from readings.own_values import typed_fields
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.inquiries.line import FIELDS
 from tally_core.lists.cells import text_of
-from tally_core.lists.titles import ColumnMap
+from tally_core.lists.titles import OWN, ColumnMap
 from verbs.contract import writing
 
 from inquiries.actions.ask_data import ask_now
@@ -108,12 +109,15 @@ def map_columns(
         table = next((t for t in file.grid if "rows" in t and (t["name"] == sheet or (len(file.grid) == 1 and not sheet))), None)
         if table is None:
             raise MissingError("The file has no such sheet.")
-        rows = table["rows"]
+        rows, own = table["rows"], typed_fields()
         wide = max((len(r) for r in rows), default=0)
         problems = [
             Problem("columns", f"{name[:40]} cannot stand in column {at[:1]}")
             for name, at in columns.items()
-            if name not in _MAPPED or len(at) != 2 or not 0 <= at[0] < wide or at[1] not in (0, 1)
+            if not (name in _MAPPED or (name.startswith(OWN) and name.removeprefix(OWN) in own))
+            or len(at) != 2
+            or not 0 <= at[0] < wide
+            or at[1] not in (0, 1)
         ]
         if not -1 <= header < len(rows):
             problems.append(Problem("header", "the titles are not a row of this list"))
@@ -127,7 +131,7 @@ def map_columns(
         said = ColumnMap(
             header,
             {n: (at[0], at[1]) for n, at in columns.items()},
-            {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost", "scrap_percent")},
+            {n: bool(c) for n, c in commas.items() if n in ("quantity", "unit_cost", "scrap_percent") or n.startswith(OWN)},
             titles,
         )
         file.column_map = (file.column_map or {}) | {sheet: as_json(said) | {"from": "by hand"}}

@@ -4,6 +4,7 @@ from typing import Any, TypedDict
 
 from accounts.access import require
 from definition.models.parts import MakerNumber, Part, PartClass
+from definition.records import class_record
 from django.db.models import Count
 from partners.naming import partners_named
 from readings.renumbering import free_numbers
@@ -16,7 +17,7 @@ from verbs.contract import writing
 from verbs.parts.save_parts import save_parts
 
 from inquiries.deciding import Step, keep
-from inquiries.lines import core_line, counting, held_inquiry, more_of
+from inquiries.lines import core_line, counting, held_inquiry, more_of, own_of
 from inquiries.models import Inquiry, ListLine, PartSaid
 
 __all__ = ["NewPart", "make_parts", "suggested_class"]
@@ -35,7 +36,7 @@ class NewPart(TypedDict):
 def make_parts(user, inquiry_id: int, wanted: list[NewPart]) -> tuple[int, list[ListLine]]:
     """Make drafts of parts, each thing once, and hold all open lines of it for them, as one step.
 
-    Maker, maker's number, case, material, link and what the class's fields are called in the text come with them; unit cost and supplier only
+    Maker, maker's number, case, material, link, columns named like fields of the class, and what those are called in the text come with them; unit cost and supplier only
     of a list of our own, since what a customer writes is neither our price nor where we buy. Raises ProblemsError, TallyError where a line was decided meanwhile, and Refused.
     """
     require(user, "parts")
@@ -90,6 +91,7 @@ def _together(lines: list[ListLine]) -> dict[str, InquiryLine]:
     for line in sorted(lines, key=_place):
         said = core_line(line)
         first = found.setdefault(said.thing, said)
+        first.own_fields = said.own_fields | first.own_fields
         for name in _TOLD:
             if getattr(first, name) in ("", None):
                 setattr(first, name, getattr(said, name))
@@ -144,6 +146,7 @@ def _fields(inquiry: Inquiry, said: InquiryLine, w: NewPart, joined: Joined, cla
             for f in row.fields
             if f.get("kind", "text") == "text" and (at := found.get(f["name"].casefold().replace(" ", "_")))
         }
+        own |= own_of(said, class_record(row))
         if own:
             fields["own_values"] = own
     return fields

@@ -9,6 +9,7 @@ from definition.models.sheets import BuildSheet
 from partners.naming import partners_named
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
+from tally_core.lists.titles import OWN
 from verbs.contract import writing
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
@@ -22,7 +23,7 @@ __all__ = ["save_result"]
 
 _AT_ONCE = 4000
 #: The fields of a part that a list may fill.
-_FILLED = ("description", "material", "supplier", "supplier_number", "supplier_link")
+_FILLED = ("description", "material", "supplier", "supplier_number", "supplier_link", "own_values")
 
 
 def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]:
@@ -49,7 +50,9 @@ def save_result(user, inquiry_id: int, seal: str | None = None) -> list[Product]
             if part.number in turned:
                 part.kind = "made"
             for name, text in result.filled.get(part.number, {}).items():
-                if name == "supplier":
+                if name.startswith(OWN):
+                    part.own_values = part.own_values | {name.removeprefix(OWN): text}
+                elif name == "supplier":
                     part.supplier_id = named[text]
                 else:
                     setattr(part, name, text)

@@ -125,6 +125,57 @@ class InquiryFiles(InquiryCase):
                 self.assertIn("inquiry", cap.history.first().history_change_reason)
                 transaction.set_rollback(True)
 
+    def test_columns_named_like_fields_of_a_class_come_with_the_parts(self) -> None:
+        """A new part has them, ours get what they lack; what is no value of its field is not taken, and another revision says what changed."""
+        self.api.post(
+            "/parts/classes",
+            {
+                "name": "Bars",
+                "fields": [
+                    {"name": "length_mm", "kind": "number", "unit": "mm"},
+                    {"name": "finish", "kind": "choice", "choices": ["bright", "black"]},
+                ],
+            },
+        )
+        self.api.patch("/parts/one?number=CAP-1", {"part_class": "Bars", "own_values": {"finish": "bright"}})
+        self.api.patch("/parts/one?number=CAP-2", {"part_class": "Bars"})
+        rows = [
+            ["Assembly", "QP-7"],
+            ["Part no", "Description", "Qty", "Length (mm)", "Finish"],
+            ["CAP-1", "Capacitor 100 nF 50 V X7R 0603", 2, "12,5", "Black"],
+            ["CAP-2", "Capacitor 100 nF 25 V X7R 0805", 2, 40, "pink"],
+            ["NEW-1", "Bar", 1, 300, "Black"],
+        ]
+        answer = self.bring(rows=rows)
+        self.assertEqual(self.lines()["CAP-1"]["own_fields"], "finish Black; length mm 12.5")
+        for number in ("CAP-1", "CAP-2"):
+            self.decide(number, "take", number)
+        new = {n: x for n, x in self.lines().items() if x["state"] == "open"}
+        body = [
+            {"line": x["id"], "seen": x["stamp"]} | ({"part_class": "Bars", "number": n} if n == "NEW-1" else {}) for n, x in new.items()
+        ]
+        status, said = self.api.post(f"{self.at}/parts", body)
+        self.assertEqual(status, 200, said)
+        seen = self.api.get(f"{self.at}/result")[1]
+        shown = {(x["part"], x["field"]): x["text"] for x in seen["filled"]}
+        self.assertEqual(shown, {("CAP-1", "length mm"): "12.5", ("CAP-2", "length mm"): "40"})
+        self.assertEqual(self.api.post(f"{self.at}/result", {"seal": seen["seal"]})[0], 200)
+        kept = {p.number: p.own_values for p in Part.objects.filter(part_class="Bars")}
+        self.assertEqual(kept["CAP-1"], {"finish": "bright", "length_mm": "12.5"})
+        self.assertEqual((kept["CAP-2"], kept["NEW-1"]), ({"length_mm": "40"}, {"length_mm": "300", "finish": "black"}))
+        # Said by hand what a column holds; a field that no class has is refused.
+        at = f"{self.at}/files/{answer['files'][0]['id']}/map"
+        columns = {"part": [0, 0], "quantity": [2, 0], "own: finish": [1, 0]}
+        status, said = self.api.send("PUT", at, {"sheet": "", "header": 1, "columns": columns | {"own: colour": [3, 0]}, "commas": {}})
+        self.assertEqual((status, "colour" in str(said)), (422, True))
+        status, said = self.api.send("PUT", at, {"sheet": "", "header": 1, "columns": columns, "commas": {}})
+        self.assertEqual(status, 200, said)
+        self.assertEqual(self.lines()["NEW-1"]["own_fields"], "finish Bar")
+        # A later revision of the list is read so, too, and says what it said before.
+        rows[4][1] = "Rod"
+        self.bring("later.xlsx", rows)
+        self.assertEqual(self.lines()["NEW-1"]["changed"], {"own_fields": "finish Bar"})
+
     def test_a_map_by_hand_is_remembered_for_lists_of_this_shape(self) -> None:
         rows = [["Ref", "What it is", "Pieces"], ["K-1", "Pin", "1,5"], ["K-2", "Nut", "2"]]
         answer = self.bring("odd.xlsx", rows)

@@ -61,9 +61,7 @@ class Classes(TestCase):
         self.assertEqual(status, 200, said)
         words = said["kg_per_m"].pop("NUT")
         self.assertTrue(words.startswith("–"), words)  # why it cannot be computed
-        self.assertEqual(
-            said, {"kg_per_m": {"ROD": 0.8}, "finish": {"ROD": "black"}, "length_mm": {"ROD": 3000}, "no such field": {}}
-        )
+        self.assertEqual(said, {"kg_per_m": {"ROD": 0.8}, "finish": {"ROD": "black"}, "length_mm": {"ROD": 3000}, "no such field": {}})
 
     def test_rows_state_some_of_the_own_fields_and_leave_the_others(self) -> None:
         self.part("ROD", part_class="Bars", own_values={"length_mm": "3000", "finish": "black"})

@@ -41,7 +41,7 @@ function Theirs({ line }: { line: InquiryLine }) {
       <span role="cell" className={`truncate pr-2 ${mended(line, "description")}`} title={line.description}>
         {line.row === 0 && <span className="text-ink-3">the list is for </span>}
         {line.description}
-        {[line.value, line.case, line.material].filter(Boolean).map((said) => (
+        {[line.value, line.case, line.material, line.own_fields].filter(Boolean).map((said) => (
           <span key={said}> · {said}</span>
         ))}
         {line.maker && <span className="text-ink-3"> · {line.maker}</span>}

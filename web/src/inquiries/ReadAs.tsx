@@ -5,6 +5,7 @@ import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
 import { OF_PART } from "../model/inquiry";
+import { fieldsOf, useClasses } from "../pieces/parts/useParts";
 import type { Inquiry } from "./states";
 
 type Grid = Schemas["GridOut"];
@@ -145,6 +146,7 @@ function OneGrid({
     if (fields.includes("parent")) delete next.level;
     setColumns(next);
   };
+  const own = fieldsOf(useClasses()).flatMap((f): [string, string][] => (f.typed ? [[`own: ${f.name}`, f.title]] : []));
   const width = Math.max(1, ...grid.rows.map((row) => row.length));
   const all = Array.from({ length: width }, (_, column) => column);
   return (
@@ -168,7 +170,7 @@ function OneGrid({
                     onChange={(e) => hold(column, e.target.value)}
                   >
                     <option value="">not read</option>
-                    {FIELDS.map(([field, words]) => (
+                    {[...FIELDS, ...own].map(([field, words]) => (
                       <option key={field} value={field}>
                         {words}
                       </option>

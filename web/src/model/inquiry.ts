@@ -19,6 +19,7 @@ export interface InquiryLine {
   value: string;
   case: string;
   material: string;
+  own_fields: string;
   designators: string;
   note: string;
   not_fitted: boolean;
@@ -176,6 +177,7 @@ export const AS_FILE: { title: string; number?: boolean; value: (line: InquiryLi
   { title: "value", value: (l) => l.value },
   { title: "case size", value: (l) => l.case },
   { title: "material", value: (l) => l.material },
+  { title: "own fields", value: (l) => l.own_fields },
   { title: "maker", value: (l) => l.maker },
   { title: "maker's number", value: (l) => l.maker_number },
   { title: "quantity", value: (l) => l.quantity },

@@ -26,8 +26,11 @@ export function useClasses(): PartClass[] {
   );
 }
 
-/** Every field that classes have, each name once, by name: how it is headed, and whether all classes mean a number by it. */
-export function fieldsOf(classes: PartClass[]): { name: string; title: string; number: boolean }[] {
+/**
+ * Every field that classes have, each name once, by name: how it is headed, whether all classes mean a number by it, and
+ * whether it is typed, not computed.
+ */
+export function fieldsOf(classes: PartClass[]): { name: string; title: string; number: boolean; typed: boolean }[] {
   const fields = new Map<string, OwnField[]>();
   for (const { fields: own } of classes)
     for (const field of own) fields.set(field.name, [...(fields.get(field.name) ?? []), field]);
@@ -40,6 +43,7 @@ export function fieldsOf(classes: PartClass[]): { name: string; title: string; n
         name,
         title: unit && !words.endsWith(` ${unit}`) ? `${words}, ${unit}` : words,
         number: held.every(isNumber),
+        typed: held.every((f) => f.kind !== "computed"),
       };
     });
 }
