@@ -63,6 +63,10 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
             }
             for name, word in FIELDS.items()
             if _plain(line.as_mended().get(name)) or name in line.mended
+        ]
+        + [
+            {"field": "own_fields", "word": name.replace("_", " "), "text": text, "own": None}
+            for name, text in sorted(said.own_fields.items())
         ],
         "spans": sorted(spans, key=lambda s: s["start"]),
         "kind": read.kind,

@@ -79,7 +79,7 @@ export function Evidence({
         </h2>
         <dl className="mt-1 grid grid-cols-[104px_1fr] gap-x-2">
           {beside.texts.filter(told).map((text) => (
-            <div key={text.field} className="contents">
+            <div key={text.word} className="contents">
               <dt className="text-ink-3">{text.word}</dt>
               <dd
                 className={
