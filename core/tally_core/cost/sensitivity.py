@@ -55,6 +55,18 @@ def sensitivities(structure: Structure, costs: Costs, top: int, needs: Needs | N
 
     They are derivatives: a step (a vessel that fills, a need that is rounded up, a minimum charge that is reached) is met
     only when the input comes to it. What a line takes away by an option is not among them.
+
+    >>> from datetime import date
+    >>> from tally_core.cost.cost import roll_up, standard_lots
+    >>> from tally_core.stated.definition import Definition, Line, Part, Sheet
+    >>> from tally_core.structure.structure import build_structure
+    >>> from tally_core.structure.tabulate import tabulate
+    >>> rod, tube, lines = Part("ROD", unit_cost=3), Part("T-1", kind="made"), [Line(part="ROD", quantity=2)]
+    >>> held = Definition(parts=[rod, tube], sheets=[Sheet("T-1", status="released", lines=lines)])
+    >>> s = build_structure(*tabulate(held, date(2026, 1, 1))[:3], date(2026, 1, 1))
+    >>> found = sensitivities(s, roll_up(s, standard_lots(s)), 1).tables
+    >>> [round(float(found[table][field][0]), 6) for table, field in (("part", "unit_cost"), ("line", "quantity"))]
+    [0.06, 0.06]
     """
     s, parts = structure, structure.parts
     total = costs.unit.sum(axis=1)

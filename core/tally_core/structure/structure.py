@@ -115,20 +115,16 @@ def build_structure(
         LoopError: a part contains itself; the path is named.
         UnitError: a line's unit does not convert to its part's stock unit.
         TallyError: an option removes too much, or a phantom carries work.
-    """
-    counts = _counting(parts, lines, day, options)
-    if top is not None:
-        seen = reachable(len(parts), lines.parent[counts], lines.child[counts], top)
-        counts &= seen[lines.parent]
-    factor_of_line = _factors(parts, lines, np.flatnonzero(counts))
 
-    removing = counts & lines.removes
-    quantity = lines.quantity
-    if removing.any():
-        counts &= ~removing
-        quantity = take_away(parts, lines, counts, removing)
-        # A line removed whole is not there: it has no fixed loss either.
-        counts &= ~(_touched(lines, removing) & (quantity == 0.0))
+    >>> from tally_core.stated.definition import Definition, Line, Part, Sheet
+    >>> from tally_core.structure.tabulate import tabulate
+    >>> lines = [Line(part="ROD", quantity=2, scrap_percent=5)]
+    >>> held = Definition(parts=[Part("ROD"), Part("T-1", kind="made")], sheets=[Sheet("T-1", status="released", lines=lines)])
+    >>> s = build_structure(*tabulate(held, date(2026, 1, 1))[:3], date(2026, 1, 1))
+    >>> s.net_per_unit.tolist(), s.gross_per_unit.tolist(), s.order.tolist()
+    ([2.0], [2.1], [1, 0])
+    """
+    counts, quantity, factor_of_line = _stated(parts, lines, day, options, top)
     _refuse_phantom_work(parts, lines, counts, operations)
 
     rows = np.flatnonzero(counts)
@@ -139,11 +135,7 @@ def build_structure(
     usage_start = np.zeros(len(parts) + 1, dtype=np.int64)
     np.cumsum(np.bincount(place[parent], minlength=len(parts)), out=usage_start[1:])
 
-    # What works beside an operation passes everything on, and starts what the operation starts.
-    starts = starts_per_good_unit(operations.parent, operations.yield_percent)[operations.leads()]
-    first_operation = np.full(len(parts), -1, dtype=np.int32)
-    with_work, first = np.unique(operations.parent, return_index=True)
-    first_operation[with_work] = first
+    starts, first_operation = _started(operations, len(parts))
     at = np.where(lines.operation[rows] >= 0, lines.operation[rows], first_operation[parent])
     started = np.where(at >= 0, starts[at] if len(starts) else 1.0, 1.0)
 
@@ -179,6 +171,35 @@ def build_structure(
         starts=starts,
         first_operation=first_operation,
     )
+
+
+def _stated(
+    parts: PartTable, lines: LineTable, day: date, options: Collection[int], top: int | None
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Over lines: which of them count on the day (U7), what they state once options took their share (U6), and the factor to the stock unit."""
+    counts = _counting(parts, lines, day, options)
+    if top is not None:
+        seen = reachable(len(parts), lines.parent[counts], lines.child[counts], top)
+        counts &= seen[lines.parent]
+    factor = _factors(parts, lines, np.flatnonzero(counts))
+    removing = counts & lines.removes
+    quantity = lines.quantity
+    if removing.any():
+        counts &= ~removing
+        quantity = take_away(parts, lines, counts, removing)
+        # A line removed whole is not there: it has no fixed loss either.
+        counts &= ~(_touched(lines, removing) & (quantity == 0.0))
+    return counts, quantity, factor
+
+
+def _started(operations: OperationTable, parts: int) -> tuple[np.ndarray, np.ndarray]:
+    """Over operations what each starts for one good unit (U1); over parts the row of the first one, -1 where there is none."""
+    # What works beside an operation passes everything on, and starts what the operation starts.
+    starts = starts_per_good_unit(operations.parent, operations.yield_percent)[operations.leads()]
+    first_operation = np.full(parts, -1, dtype=np.int32)
+    with_work, first = np.unique(operations.parent, return_index=True)
+    first_operation[with_work] = first
+    return starts, first_operation
 
 
 def _counting(parts: PartTable, lines: LineTable, day: date, options: Collection[int]) -> np.ndarray:
