@@ -10,16 +10,18 @@ import openpyxl
 from definition.models.parts import OpenOrder, Part, StockMove, StockWorth
 from definition.models.sheets import BuildSheet, Operation
 from definition.models.work_centers import WorkCenter
-from django.utils.timezone import localdate, now
+from django.utils.timezone import localdate, localtime, now
 from standards.models import Round, Standard, Tally
 from tally_core.basics.elements import ELEMENTS
 from tally_core.basics.errors import ProblemsError
+from tally_core.calendar.calendars import PLAIN_WEEK, work_from
 from testing import Api, load, person, rod_and_tube
 
 from shop.actions.close_order import close_order
 from shop.actions.open_order import open_order
 from shop.actions.value_stock_at import value_stock_at
 from shop.models import Posting, WorkOrder
+from shop.order_work import order_work
 from shop.tests.floor import Shop
 
 
@@ -227,6 +229,29 @@ class Numbers(Shop):
         both = self.api.post("/work-centers/load", {"builds": [{"part": "RT-1", "quantity": "10"}], "orders": True})[1]
         self.assertAlmostEqual(sum(both["centers"][0]["load"]), 74 / 60, 5)
         self.assertEqual(self.api.post("/work-centers/load", {"builds": [], "orders": False})[0], 422)
+
+    def test_what_follows_an_operation_that_is_late_is_late_with_it(self) -> None:
+        """Both laid last week: 312 minutes to turn stand from now on, and what is fitted then waits for them; where they overlap, it does not."""
+        order = self.released("RT-1", "100")
+        turn, fit = order.operations.order_by("row")
+        last_week = now() - timedelta(days=7)
+        order.operations.update(starts_at=last_week, ends_at=last_week)
+        first, second = order_work()
+        here = localtime(now()).replace(tzinfo=None)
+        self.assertEqual((first.minutes, second.minutes), (312, 100))
+        self.assertLess(abs(first.begins - here), timedelta(seconds=30))
+        self.assertEqual(second.begins, work_from(PLAIN_WEEK, first.begins, 312))
+        # What is laid far enough behind it stands where it was laid.
+        later = now() + timedelta(days=30)
+        order.operations.filter(pk=fit.pk).update(starts_at=later)
+        self.assertEqual(order_work()[1].begins, localtime(later).replace(tzinfo=None))
+        order.operations.filter(pk=turn.pk).update(ends_at=last_week + timedelta(days=2))
+        order.operations.filter(pk=fit.pk).update(starts_at=last_week + timedelta(days=1))
+        first, second = order_work()
+        self.assertEqual(second.begins, first.begins)
+        self.report(order, 10, "100")
+        (second,) = order_work()
+        self.assertLess(abs(second.begins - here), timedelta(seconds=30))
 
     def test_any_of_a_group_takes_up_what_may_be_done_there(self) -> None:
         """Turning stands in the queues of both lathes until somebody begins; what it costs there is at the rates there: 6 minutes at 60."""
