@@ -6,7 +6,7 @@ from buying.actions.hold_choice import hold_choice, let_go_choice
 from buying.actions.open_plan import change_plan, drop_plan, open_plan, plans_of_inquiry
 from buying.actions.plan_now import KIND, plan_now
 from buying.actions.propose_prices import propose_prices
-from buying.limits import Limits
+from buying.limits import limits_of
 from buying.models import PlanNeed
 from buying.reads import need_row, plan_head, plans_shown
 from django.http import HttpRequest
@@ -243,7 +243,7 @@ def _whole(plan_id: int) -> dict[str, Any]:
     state = job_state(last_job(KIND, plan.pk))
     needs = plan.needs.select_related("part").defer("offers").order_by("position")
     return plan_head(plan) | {
-        "limits": Limits.of(plan.limits).plain(),
+        "limits": limits_of(plan).plain(),
         "orders": result.get("orders", []),
         # What nothing covers stands first.
         "needs": sorted((need_row(n) for n in needs), key=lambda row: not row["reason"]),

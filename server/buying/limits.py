@@ -1,14 +1,15 @@
 """What a plan may and may not do, as it is kept with it."""
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from decimal import Decimal
 from typing import Any
 
 from tally_core.basics.errors import Problem, ProblemsError
 
+from buying.models import BuyPlan
 from buying.typed_number import typed_number
 
-__all__ = ["Limits"]
+__all__ = ["Limits", "limits_of"]
 
 FORMAT = 1
 _MOST_SECONDS = 600
@@ -35,8 +36,12 @@ class Limits:
     seconds: int = 60
 
     def plain(self) -> dict[str, Any]:
-        """As it is kept."""
+        """As it is shown, and as a plan keeps what it was made within."""
         return {"format": FORMAT} | asdict(self)
+
+    def kept(self) -> dict[str, Any]:
+        """As it is kept with a plan: the suppliers that are not used stand in rows of their own, which follow their names."""
+        return {name: value for name, value in self.plain().items() if name != "barred"}
 
     @classmethod
     def of(cls, kept: dict[str, Any]) -> "Limits":
@@ -70,3 +75,8 @@ class Limits:
         if problems:
             raise ProblemsError(problems)
         return self
+
+
+def limits_of(plan: BuyPlan) -> Limits:
+    """The limits of a plan; the names of suppliers are those that they have now. One query where ``barred`` is not read with it."""
+    return replace(Limits.of(plan.limits), barred=sorted(str(x.supplier_id) for x in plan.barred.all()))

@@ -155,7 +155,7 @@ class BuyPlan(models.Model):
     number = models.CharField(max_length=20, unique=True)
     title = models.CharField(max_length=200)
     inquiry = models.ForeignKey(Inquiry, on_delete=models.PROTECT, null=True, related_name="plans")
-    # The plain values of ``limits.Limits``.
+    # What ``limits.Limits`` keeps with it.
     limits = models.JSONField(default=dict)
     note = models.TextField(blank=True, default="")
     opened_by = models.CharField(max_length=150)
@@ -173,6 +173,21 @@ class BuyPlan(models.Model):
 
     def __str__(self) -> str:
         return self.number
+
+
+class BarredSupplier(models.Model):
+    """A supplier that a plan does not use, whatever they are called by now."""
+
+    plan = models.ForeignKey(BuyPlan, on_delete=models.CASCADE, related_name="barred")
+    supplier = named_partner(db_column="supplier")
+    barred_by = models.CharField(max_length=150)
+    _history_user: Any
+    history = HistoricalRecords()
+
+    class Meta:
+        verbose_name, verbose_name_plural = "buy plan without it", "buy plans without it"
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["plan", "supplier"], name="barred_once")]
 
 
 class PlanBuild(models.Model):

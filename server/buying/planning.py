@@ -16,7 +16,7 @@ from tally_core.buying.offers import EXACT, Held, Need, Offer, Purchase, arrival
 from tally_core.buying.orders import Line, Plan
 from tally_core.pairing.numbers import fold
 
-from buying.limits import Limits
+from buying.limits import Limits, limits_of
 from buying.market import Market, market_of, not_within
 from buying.models import BuyPlan, PlanNeed
 from buying.needs import NeedOf, in_buying_units, needs_of
@@ -36,7 +36,7 @@ Say = Callable[[str], bool]
 
 def make_plan(plan: BuyPlan, say: Say) -> None:
     """Plan anew and keep the result in the place of the last one, in one transaction. Raises TallyError."""
-    limits, day, version, moment = Limits.of(plan.limits), localdate(), plan.version, now()
+    limits, day, version, moment = limits_of(plan), localdate(), plan.version, now()
     say("what the builds take")
     needs = needs_of(plan, limits, day)
     currency = Workspace.the().currency
@@ -59,7 +59,7 @@ def make_plan(plan: BuyPlan, say: Say) -> None:
         say("what the choices by hand cost")
         free = cheapest_plan(replace(purchase, held=()), gap=gap, seconds=limits.seconds)
     with localcontext(EXACT), transaction.atomic():
-        _keep(plan, (version, moment), needs, market, purchase, made, free, lost)
+        _keep(plan, limits, (version, moment), needs, market, purchase, made, free, lost)
 
 
 def _held(plan: BuyPlan, market: Market) -> tuple[tuple[Held, ...], list[str]]:
@@ -110,6 +110,7 @@ def _text(number: Decimal) -> str:
 
 def _keep(
     plan: BuyPlan,
+    limits: Limits,
     as_of: tuple[int, datetime],
     needs: list[NeedOf],
     market: Market,
@@ -161,7 +162,7 @@ def _keep(
         "format": FORMAT,
         "day": purchase.day.isoformat(),
         "currency": purchase.currency,
-        "limits": plan.limits,
+        "limits": limits.plain(),
         "total": _text(made.bought.total),
         "bound": _text(made.bound),
         "line_by_line": None if made.line_by_line is None else _text(made.line_by_line),

@@ -17,7 +17,7 @@ from tally_core.cost.cost import job_lots, roll_up
 from tally_core.structure.needs import average_needs, job_needs
 from tally_core.structure.structure import require_sheets
 
-from buying.limits import Limits
+from buying.limits import limits_of
 from buying.models import BuyPlan, Offer, PlanNeed, Quote
 
 __all__ = ["FREIGHT", "WORDS", "costs_of_plans", "moved_since", "prices_of"]
@@ -47,7 +47,7 @@ def costs_of_plans(plans: Iterable[BuyPlan]) -> list[dict[str, Any]]:
 
 
 def _costs(plan: BuyPlan, part: Part, quantity: Decimal, options: list[str]) -> dict[str, Any]:
-    limits = Limits.of(plan.limits)
+    limits = limits_of(plan)
     basis = Basis(localdate(), quantity, tuple(options), limits.drafts)
     loaded = load_product(part, basis)
     question = question_of(loaded, part, basis)

@@ -8,11 +8,12 @@ from definition.models.parts import Part
 from django.db import connection
 from inquiries.models import Inquiry
 from jobs.locks import BUYING
+from partners.models import Partner
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import held, writing
 
-from buying.limits import Limits
-from buying.models import BuyPlan, PlanBuild
+from buying.limits import Limits, limits_of
+from buying.models import BarredSupplier, BuyPlan, PlanBuild
 from buying.typed_number import typed_number
 
 __all__ = ["change_plan", "drop_plan", "held_plan", "open_plan", "plans_of_inquiry"]
@@ -29,11 +30,12 @@ def held_plan(plan_id: int, version: int | None) -> BuyPlan:
 def open_plan(user, fields: dict[str, Any], builds: list[dict[str, Any]]) -> BuyPlan:
     """Open one. ``fields``: title, note, limits. ``builds``: part, options, quantity, by. Raises ProblemsError and Refused."""
     with writing(user, "buying"):
-        plan = BuyPlan(opened_by=str(user), limits=Limits().plain())
-        _lay_on(plan, {"title": ""} | fields)
+        plan = BuyPlan(opened_by=str(user), limits=Limits().kept())
+        limits = _lay_on(plan, {"title": ""} | fields)
         rows = _builds(builds)
         _number(plan)
         _save(plan, user)
+        _bar(plan, limits, user)
         for row in rows:
             row.plan = plan
         PlanBuild.objects.bulk_create(rows)
@@ -71,7 +73,7 @@ def plans_of_inquiry(user, inquiry_id: int) -> list[BuyPlan]:
         for build, part in builds:
             if (part.pk, build.quantity) in there:
                 continue
-            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).plain(), title=inquiry.title, inquiry=inquiry)
+            plan = BuyPlan(opened_by=str(user), limits=Limits(drafts=True).kept(), title=inquiry.title, inquiry=inquiry)
             _number(plan)
             _save(plan, user)
             PlanBuild.objects.create(plan=plan, part=part, quantity=build.quantity, by=build.wanted_by)
@@ -86,7 +88,7 @@ def change_plan(user, plan_id: int, version: int | None, fields: dict[str, Any],
     """
     with writing(user, "buying"):
         plan = held_plan(plan_id, version)
-        _lay_on(plan, fields)
+        _bar(plan, _lay_on(plan, fields), user)
         if builds is not None:
             rows = _builds(builds)
             PlanBuild.objects.filter(plan=plan).delete()
@@ -104,8 +106,24 @@ def drop_plan(user, plan_id: int, version: int | None) -> None:
         held_plan(plan_id, version).delete()
 
 
-def _lay_on(plan: BuyPlan, fields: dict[str, Any]) -> None:
-    problems = []
+def _bar(plan: BuyPlan, limits: Limits | None, user: Any) -> None:
+    """Have a plan use all suppliers but those; who and when stands in the history."""
+    if limits is None:
+        return
+    there = {x.supplier_id: x for x in plan.barred.all()}
+    for name in there.keys() - set(limits.barred):
+        there[name]._history_user = user
+        there[name].delete()
+    for name in sorted(set(limits.barred) - there.keys()):
+        row = BarredSupplier(plan=plan, supplier_id=name, barred_by=str(user))
+        row._history_user = user
+        row.save()
+
+
+def _lay_on(plan: BuyPlan, fields: dict[str, Any]) -> Limits | None:
+    """Lay what was typed on a plan; answers its limits where they were among it. Raises ProblemsError."""
+    problems: list[Problem] = []
+    limits = None
     for name, most in _TEXTS.items():
         if name in fields:
             text = " ".join(str(fields[name]).split()) if name == "title" else str(fields[name]).strip()
@@ -117,11 +135,16 @@ def _lay_on(plan: BuyPlan, fields: dict[str, Any]) -> None:
                 setattr(plan, name, text)
     if "limits" in fields:
         try:
-            plan.limits = Limits.of(plan.limits | fields["limits"]).checked().plain()
+            before = limits_of(plan) if plan.pk else Limits()
+            limits = Limits.of(before.plain() | fields["limits"]).checked()
+            plan.limits = limits.kept()
+            known = set(Partner.objects.filter(name__in=[n for n in limits.barred if "\x00" not in n]).values_list("name", flat=True))
+            problems += [Problem("barred", f"{n[:60]} is no supplier") for n in limits.barred if n not in known][:5]
         except ProblemsError as error:
             problems += error.problems
     if problems:
         raise ProblemsError(problems)
+    return limits
 
 
 def _builds(given: list[dict[str, Any]]) -> list[PlanBuild]:

@@ -861,4 +861,40 @@ class Migration(migrations.Migration):
         migrations.AddConstraint(
             model_name="planneed", constraint=models.UniqueConstraint(fields=("plan", "part"), name="plan_need_once")
         ),
+        migrations.CreateModel(
+            name='HistoricalBarredSupplier',
+            fields=[
+                ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
+                ('barred_by', models.CharField(max_length=150)),
+                ('history_id', models.AutoField(primary_key=True, serialize=False)),
+                ('history_date', models.DateTimeField(db_index=True)),
+                ('history_change_reason', models.TextField(null=True)),
+                ('history_type', models.CharField(choices=[('+', 'Created'), ('~', 'Changed'), ('-', 'Deleted')], max_length=1)),
+                ('history_user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('plan', models.ForeignKey(blank=True, db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='buying.buyplan')),
+                ('supplier', models.ForeignKey(blank=True, db_column='supplier', db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='partners.partner', to_field='name')),
+            ],
+            options={
+                'verbose_name': 'historical buy plan without it',
+                'verbose_name_plural': 'historical buy plans without it',
+                'ordering': ('-history_date', '-history_id'),
+                'get_latest_by': ('history_date', 'history_id'),
+            },
+            bases=(simple_history.models.HistoricalChanges, models.Model),
+        ),
+        migrations.CreateModel(
+            name='BarredSupplier',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('barred_by', models.CharField(max_length=150)),
+                ('plan', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='barred', to='buying.buyplan')),
+                ('supplier', models.ForeignKey(db_column='supplier', null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='partners.partner', to_field='name')),
+            ],
+            options={
+                'verbose_name': 'buy plan without it',
+                'verbose_name_plural': 'buy plans without it',
+                'ordering': ['id'],
+                'constraints': [models.UniqueConstraint(fields=('plan', 'supplier'), name='barred_once')],
+            },
+        ),
     ]

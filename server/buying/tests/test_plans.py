@@ -7,6 +7,7 @@ from unittest.mock import patch
 
 from definition.models.parts import Part
 from django.utils.timezone import now
+from partners.models import Partner
 from standards.models import Proposal
 from testing import Api
 from verbs.parts.move_stock import move_stock
@@ -132,6 +133,22 @@ class Plans(Lamps):
         self.assertEqual((D(order["freight"]), D(order["minimum"])), (D(18), D(90)))
         barred = self.plan(barred=["Kelpie Supply"])
         self.assertEqual(D(barred["total"]), D(562))
+        # Given another name, they are still not used; of no supplier, nothing is barred.
+        code = Partner.objects.get(name="Kelpie Supply").code
+        self.assertEqual(
+            self.buyer.send(
+                "PATCH", f"/partners/one?code={code}", {"name": "Kelpie & Sons", "version": Partner.objects.get(code=code).version}
+            )[0],
+            200,
+        )
+        self.assertEqual(self.read(barred["id"])["limits"]["barred"], ["Kelpie & Sons"])
+        again = self.read(self.buyer.post(f"/buying/plans/{barred['id']}/plan", {})[1]["id"])
+        self.assertEqual((again["limits"]["barred"], D(again["total"])), (["Kelpie & Sons"], D(562)))
+        body = {"version": again["version"], "limits": {"barred": ["Nobody"]}}
+        status, said = self.buyer.send("PATCH", f"/buying/plans/{barred['id']}", body)
+        self.assertEqual((status, "Nobody is no supplier" in said["message"]), (422, True))
+        self.assertEqual(self.buyer.send("PATCH", f"/buying/plans/{barred['id']}", body | {"limits": {"barred": []}})[0], 200)
+        self.assertEqual(self.read(barred["id"])["limits"]["barred"], [])
 
     def test_a_choice_by_hand_is_held_and_its_price_said(self) -> None:
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
@@ -223,7 +240,7 @@ class Plans(Lamps):
     def test_the_screen_asks_a_fixed_number_of_queries(self) -> None:
         self.offer("SCR", "Fathom Bolts", [["1", "0.10"]], maker_number="N-5")
         plan = self.plan(("LAMP", "10"), ("BOX", "10"), ("STEM", "1"))
-        with self.assertNumQueries(8):
+        with self.assertNumQueries(9):
             self.buyer.get(f"/buying/plans/{plan['id']}")
         self.plan()
         with self.assertNumQueries(5):
