@@ -2,13 +2,14 @@
 
 from typing import Any
 
-from definition.models.parts import MakerNumber, Part
+from definition.models.parts import MakerNumber, Part, Workspace
 from definition.models.sheets import Operation
 from definition.models.work_centers import StandardOperation
 from django.db.models import Count, Q
 from django.http import HttpRequest
 from ninja import Router, Schema
 from partners.models import ROLES, Partner
+from verbs.partners.save_firm import save_firm
 from verbs.partners.save_partner import FIELDS, drop_partner, join_partners, save_partner
 
 __all__ = ["router"]
@@ -57,6 +58,22 @@ class PartnerIn(Schema):
         return {n: v for n, v in self.dict(exclude={"version"}).items() if v is not None}
 
 
+class FirmOut(Schema):
+    """Who we are, on papers that leave."""
+
+    firm: str
+    firm_address: str
+    firm_mail: str
+
+
+class FirmIn(Schema):
+    """What was typed. A field left out stays as it is."""
+
+    firm: str | None = None
+    firm_address: str | None = None
+    firm_mail: str | None = None
+
+
 class Joined(Schema):
     """Into which other partner, by its code."""
 
@@ -100,6 +117,18 @@ def list_partners(request: HttpRequest, role: str = "", search: str = "") -> Any
         )
         for row in rows
     ]
+
+
+@router.get("/ourselves", response=FirmOut)
+def read_firm(request: HttpRequest) -> Any:
+    """Who we are; empty while nobody said it."""
+    return Workspace.the()
+
+
+@router.patch("/ourselves", response=FirmOut)
+def change_firm(request: HttpRequest, payload: FirmIn) -> Any:
+    """Say who we are."""
+    return save_firm(request.user, {n: v for n, v in payload.dict().items() if v is not None})
 
 
 @router.post("", response=PartnerOut)

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
+from definition.firm import firm_lines
 from definition.records import plain_decimal
 from django.utils.timezone import localdate
 from formats.document import Table, pdf
@@ -13,6 +14,7 @@ from formats.ubl_parts import PartyOf
 from partners.models import Partner
 
 from buying.models import OrderLine, PurchaseOrder
+from buying.requests import ourselves
 
 __all__ = ["PAPERS", "order_head", "order_lines"]
 
@@ -91,6 +93,7 @@ def _as_pdf(order: PurchaseOrder) -> bytes:
     partner = Partner.objects.get(name=order.supplier_id)
     goods = sum((line.quantity * line.price for line in lines), Decimal(0))
     facts = [
+        *filter(None, [", ".join(firm_lines())]),
         f"To {partner.name}" + (f", {partner.contact}" if partner.contact else ""),
         f"{'Draft of ' if order.state == 'draft' else ''}{(order.placed_at or order.made_at).date():%d %b %Y}, by {order.placed_by or order.made_by}",
     ]
@@ -185,7 +188,7 @@ def _as_ubl(order: PurchaseOrder) -> bytes:
     ]
     seller = PartyOf(partner.code, partner.name, partner.mail)
     day = (order.placed_at or order.made_at).date()
-    buyer = PartyOf("", order.placed_by or order.made_by)
+    buyer = ourselves(order.placed_by or order.made_by)
     return order_document(UblOrder(order.number, day, order.currency, buyer, seller, order.note, order.freight, order.charge, lines))
 
 

@@ -4,6 +4,7 @@ from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
+from definition.firm import firm_lines
 from formats.document import Table, pdf
 from formats.workbook import Sheet, Workbook
 
@@ -137,6 +138,7 @@ def quote_pdf(quote: Quote) -> bytes:
     day = (quote.sent_at or quote.made_at).date()
     inquiry = quote.inquiry
     facts = [
+        ", ".join(firm_lines()),
         f"To {inquiry.customer_id}" if inquiry.customer_id else "",
         f"Your inquiry {inquiry.their_reference}: {inquiry.title}" if inquiry.their_reference else inquiry.title,
         f"{'Draft of ' if quote.state == 'draft' else ''}{day:%d %b %Y}; holds until {day + timedelta(days=quote.valid_days):%d %b %Y}",

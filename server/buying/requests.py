@@ -3,6 +3,8 @@
 from datetime import date
 from typing import Any
 
+from definition.firm import signed
+from definition.models.parts import Workspace
 from definition.records import plain_decimal
 from django.utils.timezone import localdate
 from formats.flat import Column, list_workbook
@@ -13,7 +15,7 @@ from partners.models import Partner
 from buying.models import Request, RequestLine
 from buying.states import REQUEST_ACTIONS
 
-__all__ = ["first_words", "reminder_words", "request_row", "request_ubl", "request_workbook"]
+__all__ = ["first_words", "ourselves", "reminder_words", "request_row", "request_ubl", "request_workbook"]
 
 #: The titles are those by which an answer is read back (``actions.take_offer_list``).
 _TITLES = (
@@ -44,7 +46,7 @@ def first_words(lines: list[RequestLine], wanted_by: date | None) -> str:
         for line in lines
     ]
     until = f" by {wanted_by:%d %B %Y}" if wanted_by else ""
-    return "\n".join(
+    words = "\n".join(
         [
             "Please quote for the following:",
             "",
@@ -54,6 +56,13 @@ def first_words(lines: list[RequestLine], wanted_by: date | None) -> str:
             "Several prices of one part stand in rows of their own, each with the quantity from which it holds.",
         ]
     )
+    return signed(words)
+
+
+def ourselves(person: str) -> PartyOf:
+    """Who we are in a document of ours; the person who sent it while nobody said it."""
+    workspace = Workspace.the()
+    return PartyOf("", workspace.firm or person, workspace.firm_mail)
 
 
 def reminder_words(request: Request) -> str:
@@ -89,7 +98,7 @@ def request_ubl(request: Request) -> bytes:
         UblRequest(
             request.number,
             localdate(request.sent_at or request.made_at),
-            PartyOf("", request.sent_by or request.made_by),
+            ourselves(request.sent_by or request.made_by),
             PartyOf(supplier.code, supplier.name, supplier.mail),
             "",
             request.wanted_by,

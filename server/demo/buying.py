@@ -19,6 +19,7 @@ from django.utils.timezone import localdate
 from jobs.work import last_job
 from outside.services import supplier_services
 from partners.models import Partner
+from verbs.partners.save_firm import save_firm
 from verbs.partners.save_partner import save_partner
 
 from demo.inquiries import load_lantern_inquiry
@@ -97,6 +98,7 @@ _MAKERS = {
     ("MCU-0808", "Northquay Components"): ("Holmfirth Semiconductor", "HS8-32"),
 }
 
+_OURSELVES = {"firm": "Larkhaven Beacon Works", "firm_address": "Slipway Lane 4\nLarkhaven", "firm_mail": "buying@larkhaven.example"}
 #: Whose service answers for them.
 _SERVICES = {"Northquay Components": "northquay", "Kelpie Electronic Supply": "kelpie"}
 
@@ -115,6 +117,7 @@ def load_buying(buyer: User, engineer: User) -> None:
     there = supplier_services()
     services = {name: service for name, service in _SERVICES.items() if service in there}
     with transaction.atomic():
+        save_firm(buyer, _OURSELVES)
         for name, currency, mail, freight, minimum, charge, days, only in _rows(_SUPPLIERS):
             partner = Partner.objects.filter(name=name).first()
             if partner is None:

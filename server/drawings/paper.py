@@ -7,6 +7,7 @@ from math import hypot
 from typing import Any
 
 import ezdxf
+from definition.models.parts import Workspace
 from django.utils.timezone import localdate
 from formats.document import page_pdf
 from tally_core.drawings.balloons import Box
@@ -73,7 +74,7 @@ def _title(found: Standing, right: float, low: float) -> Iterator[Mark]:
         # x, y, width of the cell, the field's name by ISO 7200, and what stands in it
         (0, 0, 110, "Title", f"{found.part.description}"),
         (110, 0, 70, "Identification number", found.part.number),
-        (0, 12, 60, "Legal owner", found.laid.owner),
+        (0, 12, 60, "Legal owner", found.laid.owner or Workspace.the().firm),
         (60, 12, 50, "Document type", "Assembly drawing"),
         (110, 12, 35, "Revision", found.sheet.revision),
         (145, 12, 35, "Status", found.sheet.status),

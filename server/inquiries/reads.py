@@ -3,6 +3,7 @@
 from collections import defaultdict
 from typing import Any
 
+from definition.firm import signed
 from definition.records import plain_decimal
 from django.db.models import Count, Q
 from formats.flat import Column, list_workbook
@@ -221,6 +222,6 @@ def questions_mail(inquiry: Inquiry) -> dict[str, Any]:
     return {
         "to": inquiry.customer.mail if inquiry.customer else "",
         "subject": f"{inquiry.number}: questions on {inquiry.title}",
-        "body": "\n".join(lines),
+        "body": signed("\n".join(lines)),
         "count": len(_open_questions(inquiry)),
     }

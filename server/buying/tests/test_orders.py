@@ -172,15 +172,29 @@ class Orders(Lamps):
         self.assertEqual(OpenOrder.objects.get().quantity, D(600))
 
     def test_the_papers_say_the_same(self) -> None:
+        self.buyer.send(
+            "PATCH", "/partners/ourselves", {"firm": "Tern & Pier", "firm_address": "Quay 4\nNorthquay", "firm_mail": "buy@tern.example"}
+        )
         _, (_, tube) = self.ordered()
         paper = f"/orders/{tube['id']}/paper"
         text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(self.buyer.get(f"{paper}/pdf")[1])).pages)
-        for words in (tube["number"], "Holm Metals", "TUBE", "510.00", "25.00", "535.00"):
+        for words in (
+            tube["number"],
+            "Tern & Pier, Quay 4, Northquay, buy@tern.example",
+            "Holm Metals",
+            "TUBE",
+            "510.00",
+            "25.00",
+            "535.00",
+        ):
             self.assertIn(words, text)
         (row,) = csv.DictReader(io.StringIO(self.buyer.get(f"{paper}/csv")[1].decode()))
         self.assertEqual((row["part"], row["quantity"], row["unit"], row["price"]), ("TUBE", "17", "bar", "30"))
         root = ET.fromstring(self.buyer.get(f"{paper}/xml")[1])
         self.assertEqual([e.text for e in root.iter(f"{_CBC}PayableAmount")], ["535.00"])
+        self.assertEqual(
+            [e.text for e in root.iter(f"{_CBC}Name") if e.text in ("Tern & Pier", "Holm Metals")], ["Tern & Pier", "Holm Metals"]
+        )
         self.assertEqual(self.buyer.get(f"{paper}/exe")[0], 404)
 
     def test_the_list_of_orders_takes_two_queries_more_than_nothing(self) -> None:

@@ -156,11 +156,12 @@ class Quotes(Lamps):
 
     def test_the_customer_sees_prices_and_no_costs(self) -> None:
         once = [{"words": "samples", "amount": "80", "spread": False}, {"words": "secret jig", "amount": "50", "spread": True}]
+        self.buyer.send("PATCH", "/partners/ourselves", {"firm": "Tern & Pier", "firm_address": "Quay 4"})
         quote = self.quote(overall_percent="20", once=once, words="Delivery within six weeks.")
         content = self.buyer.get(f"/quotes/{quote['id']}/paper/pdf")[1]
         text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)
         some = quote["quantities"][0]
-        for words in ("Quay Trust", "QT 7", "LAMP", some["each"], "samples", "80.00", "Delivery within six weeks."):
+        for words in ("Tern & Pier, Quay 4", "Quay Trust", "QT 7", "LAMP", some["each"], "samples", "80.00", "Delivery within six weeks."):
             self.assertIn(words, text)
         for words in ("Fathom", "Holm", "SCR", "secret jig", "20 %", "717"):
             self.assertNotIn(words, text)

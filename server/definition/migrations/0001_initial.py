@@ -60,6 +60,9 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('currency', models.CharField(default='EUR', max_length=3)),
+                ('firm', models.CharField(blank=True, db_default='', default='', max_length=200)),
+                ('firm_address', models.TextField(blank=True, db_default='', default='')),
+                ('firm_mail', models.CharField(blank=True, db_default='', default='', max_length=254)),
                 ('stock_at', models.CharField(db_default='mean', default='mean', max_length=8)),
                 ('closed_days', django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), db_default=models.Value([], django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), size=None)), default=list, size=None)),
             ],
@@ -198,6 +201,9 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
                 ('currency', models.CharField(default='EUR', max_length=3)),
+                ('firm', models.CharField(blank=True, db_default='', default='', max_length=200)),
+                ('firm_address', models.TextField(blank=True, db_default='', default='')),
+                ('firm_mail', models.CharField(blank=True, db_default='', default='', max_length=254)),
                 ('stock_at', models.CharField(db_default='mean', default='mean', max_length=8)),
                 ('closed_days', django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), db_default=models.Value([], django.contrib.postgres.fields.ArrayField(base_field=models.DateField(), size=None)), default=list, size=None)),
                 ('history_id', models.AutoField(primary_key=True, serialize=False)),

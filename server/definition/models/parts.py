@@ -227,6 +227,10 @@ class Workspace(models.Model):
     """What holds for everything: one row."""
 
     currency = models.CharField(max_length=3, default="EUR")
+    # Who we are, on papers that leave; the address in lines.
+    firm = models.CharField(max_length=200, blank=True, default="", db_default="")
+    firm_address = models.TextField(blank=True, default="", db_default="")
+    firm_mail = models.CharField(max_length=254, blank=True, default="", db_default="")
     # What stock is worth: mean, what it came to cost; or standard, where a part has one.
     stock_at = models.CharField(max_length=8, default="mean", db_default="mean")
     # Days on which no work center works.

@@ -32,7 +32,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/cutting/leftovers/{leftover_id}/gone": "cutting", "POST /api/cutting/{plan_id}/again": "cutting",
     "POST /api/cutting/{plan_id}/cut": "cutting", "POST /api/cutting/{plan_id}/loss": "sheets", "POST /api/cutting/{plan_id}/drop": "cutting", "POST /api/lists/kept/{list_id}/drop": None, "POST /api/session/columns/drop": None,
     "POST /api/parts": "parts", "PATCH /api/parts/one": "parts", "POST /api/parts/classes": "parts",
-    "POST /api/parts/numbers-by-class": None, "POST /api/parts/own-values": None, "POST /api/parts/renumber": "parts", "POST /api/parts/rows/pasted": None,
+    "PATCH /api/partners/ourselves": "partners", "POST /api/parts/numbers-by-class": None, "POST /api/parts/own-values": None, "POST /api/parts/renumber": "parts", "POST /api/parts/rows/pasted": None,
     "POST /api/parts/rows/file": "parts", "POST /api/parts/rows/planned": None, "POST /api/parts/drop": "parts",
     "POST /api/parts/rows": "parts", "POST /api/parts/one/files": "parts", "POST /api/parts/one/model": "parts", "POST /api/parts/files/named": None,
     "POST /api/parts/files/{file_id}/drop": "parts", "PUT /api/parts/one/makers": "parts", "POST /api/parts/one/stock": "stock",

@@ -1,6 +1,7 @@
 """Partners: made as they are named, renamed everywhere, joined where two rows are one firm, kept while anything names them."""
 
-from definition.models.parts import MakerNumber, Part
+from definition.firm import firm_lines, signed
+from definition.models.parts import MakerNumber, Part, Workspace
 from definition.models.sheets import Operation
 from django.test import TestCase
 from partners.models import Partner
@@ -80,6 +81,26 @@ class Partners(TestCase):
         self.supplied("ROD", "")
         self.assertEqual(self.api.post("/partners/one/drop?code=P0001", {"version": row.version})[0], 200)
         self.assertEqual((Partner.objects.count(), Partner.history.filter(history_type="-").count()), (0, 1))
+
+    def test_who_we_are_is_said_once(self) -> None:
+        self.assertEqual((firm_lines(), signed("Please quote.")), ([], "Please quote."))
+        at = "/partners/ourselves"
+        status, said = self.api.send(
+            "PATCH", at, {"firm": " Tern  & Pier ", "firm_address": "Quay 4\r\n  Northquay ", "firm_mail": "buy@tern.example"}
+        )
+        self.assertEqual(
+            (status, said), (200, {"firm": "Tern & Pier", "firm_address": "Quay 4\nNorthquay", "firm_mail": "buy@tern.example"})
+        )
+        self.assertEqual(signed("Please quote."), "Please quote.\n\nTern & Pier\nQuay 4\nNorthquay\nbuy@tern.example")
+        for body, words in (
+            ({"firm": "T" * 201}, "at most 200"), ({"firm": "a\x07b"}, "can be printed"), ({"firm_mail": "nobody"}, "no address"),
+            ({"firm_address": "\n".join("abcdefg")}, "at most 6 lines"),
+        ):  # fmt: skip
+            status, said = self.api.send("PATCH", at, body)
+            self.assertEqual((status, [p["place"] for p in said["problems"]]), (422, [*body]), body)
+            self.assertIn(words, said["message"])
+        self.assertEqual(self.api.send("PATCH", at, {"firm_mail": ""})[1]["firm"], "Tern & Pier")
+        self.assertEqual(Workspace.history.count(), 3)
 
     def test_what_cannot_be_kept_is_named_by_its_field(self) -> None:
         self.api.post("/partners", {"name": "Harbour Co-operative", "customer": True})

@@ -6,6 +6,7 @@ import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
 import { type Role, usePartners } from "../kit/PartnerNames";
 import type { Schemas } from "../lib/api";
+import { FirmPanel } from "./FirmPanel";
 import { PartnerPanel } from "./PartnerPanel";
 
 type Partner = Schemas["PartnerOut"];
@@ -71,7 +72,10 @@ export function PartnersScreen() {
             </label>
           ))}
         </fieldset>
-        <Button needs="partners" look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
+        <Button className="ml-auto" onClick={() => setParams({ ourselves: "1" })}>
+          Who we are
+        </Button>
+        <Button needs="partners" look="strong" onClick={() => setParams({ new: "1" })}>
           New partner
         </Button>
       </div>
@@ -93,6 +97,7 @@ export function PartnersScreen() {
           onOpen={(p) => setParams({ code: p.code })}
         />
       )}
+      {params.has("ourselves") && <FirmPanel onClose={close} />}
       {(open || params.has("new")) && <PartnerPanel key={open?.code ?? "new"} partner={open ?? null} onClose={close} />}
     </div>
   );
