@@ -18,6 +18,7 @@ from bench.handover import compare_against_reading, handing_over_against_bare_wr
 from bench.measure import DAY, beside, keep, median, medians, report
 from bench.models import assembly_against_the_kernel, balloons_against_sorting
 from bench.pairing import neutral_reading, pairing_against_every_number, pairing_from_the_database
+from bench.people import a_day_of_fifty
 from bench.product import edit_against_roll_up, needs_against_recursive_query, sheet_against_bare_rows, where_used_against_bare_rows
 from bench.reading import reading_apart
 from bench.rounds import causes_against_roll_up, sensitivities_against_roll_up, tally_of_a_round_against_reading_and_copying
@@ -185,6 +186,7 @@ _PARTS: dict[str, Callable[[], list[bool]]] = {
     "--cuts": lambda: [bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)],
     "--models": lambda: [assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)],
     "--shop": _of_the_shop,
+    "--people": lambda: _catalogue() or [a_day_of_fifty()],
     "--quick": lambda: _catalogue() or _of_a_product(),
 }
 

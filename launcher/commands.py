@@ -250,7 +250,12 @@ def main(words: list[str]) -> None:
             need_postgres()
             need_python("dev")
             need_web()
-            url = database_url("tally_bench")
-            sys.exit(subprocess.run([str(PYTHON), "-m", "bench", *rest], cwd=ROOT, env=django_environment(url)).returncode)
+            people = "--people" in rest
+            # What people do in it stays in it: theirs is made anew each time.
+            url = database_url("tally_people" if people else "tally_bench")
+            done = subprocess.run([str(PYTHON), "-m", "bench", *rest], cwd=ROOT, env=django_environment(url))
+            if people:
+                drop_database(url)
+            sys.exit(done.returncode)
         case _:
             fail(f"There is no command {command!r}.\n\n{HELP}")
