@@ -8,7 +8,7 @@ from findings.today import found_on_mine, my_drafts
 from handover.today import out_of_step
 from inquiries.today import open_inquiries
 from ninja import Router, Schema
-from readings.heaps import Source
+from readings.heaps import MOST_COUNTED, Source
 from readings.today import (
     changed_last,
     days_in_force,
@@ -71,12 +71,13 @@ class HeapRow(Schema):
 
 
 class HeapOut(Schema):
-    """Rows of one kind; ``total`` of them stand at ``to``, where there is such a place."""
+    """Rows of one kind; ``total`` of them stand at ``to``, where there is such a place; or more, where not all were counted."""
 
     title: str
     empty: str
     rows: list[HeapRow]
     total: int
+    all_counted: bool
     to: str
 
 
@@ -105,5 +106,6 @@ def read_today(request: HttpRequest) -> Any:
     for title, empty, whom, source in HEAPS:
         if roles & whom:
             heap = source(request.user)
-            heaps.append({"title": title, "empty": empty, "rows": heap.rows, "total": heap.total, "to": heap.to})
+            whole = heap.total < MOST_COUNTED
+            heaps.append({"title": title, "empty": empty, "rows": heap.rows, "total": heap.total, "all_counted": whole, "to": heap.to})
     return {"steps": steps if "engineer" in roles else [], "heaps": heaps}

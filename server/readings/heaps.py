@@ -7,10 +7,10 @@ from urllib.parse import quote, urlencode
 
 from django.db.models import QuerySet
 
-__all__ = ["MOST", "Heap", "Row", "Source", "heap_of", "listed", "part_address", "sheet_address"]
+__all__ = ["MOST", "MOST_COUNTED", "Heap", "Row", "Source", "heap_of", "listed", "part_address", "sheet_address"]
 
-#: Rows of one heap; what is more stands at its own place.
-MOST = 6
+#: Rows of one heap; what is more stands at its own place, and is counted up to so many: nobody works through more, and counting costs.
+MOST, MOST_COUNTED = 6, 1000
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Heap:
-    """Rows of one kind, how many there are altogether, and where all of them stand."""
+    """Rows of one kind, how many there are altogether (``MOST_COUNTED``: so many or more), and where all of them stand."""
 
     rows: list[Row]
     total: int
@@ -37,9 +37,9 @@ Source = Callable[[Any], Heap]
 
 
 def heap_of(found: QuerySet, row: Callable[[Any], Row], to: str = "") -> Heap:
-    """The first of a query as rows, and how many there are. Two queries, one where the first are all."""
+    """The first of a query as rows, and how many there are, at most ``MOST_COUNTED``. Two queries, one where the first are all."""
     first = list(found[: MOST + 1])
-    total = len(first) if len(first) <= MOST else found.count()
+    total = len(first) if len(first) <= MOST else found.order_by()[:MOST_COUNTED].count()
     return Heap([row(x) for x in first[:MOST]], total, to)
 
 

@@ -73,8 +73,9 @@ def no_price(user: Any) -> Heap:
 def no_routing(user: Any) -> Heap:
     """Made parts on released sheets of which nobody says how they are made."""
     worked = Exists(Operation.objects.filter(sheet__part=OuterRef("pk")).exclude(sheet__status="retired"))
-    listed_lines = Exists(BuildSheet.objects.filter(part=OuterRef("pk")).exclude(status="retired"))
-    found = Part.objects.filter(listed_lines, kind="made", given_cost=None).exclude(worked).exclude(lifecycle="obsolete")
+    # Few sheets are bare: begun with them, few parts are left to look at.
+    bare = BuildSheet.objects.exclude(status="retired").filter(~Exists(Operation.objects.filter(sheet=OuterRef("pk"))))
+    found = Part.objects.filter(pk__in=bare.values("part"), kind="made", given_cost=None).exclude(worked).exclude(lifecycle="obsolete")
     return heap_of(
         found.order_by("number"),
         lambda p: Row(p.number, p.description, "lines, but no operation", sheet_address(p.number)),

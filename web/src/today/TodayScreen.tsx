@@ -45,10 +45,13 @@ function HeapList({ heap }: { heap: Heap }) {
     <section aria-label={heap.title} className="mb-5 break-inside-avoid">
       <h2 className="flex items-baseline gap-2 border-b border-ink pb-1 font-semibold">
         {heap.title}
-        <span className="font-normal text-ink-3">{heap.total || ""}</span>
+        <span className="font-normal text-ink-3">
+          {heap.total || ""}
+          {heap.all_counted ? "" : "+"}
+        </span>
         {heap.to && (
           <Link to={heap.to} className="ml-auto text-[12px] font-normal text-blue hover:underline">
-            {more > 0 ? `${more} more` : "all of them"}
+            {more > 0 && heap.all_counted ? `${more} more` : "all of them"}
           </Link>
         )}
       </h2>
