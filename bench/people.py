@@ -17,6 +17,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
+from decimal import Decimal
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -32,6 +33,10 @@ _SECONDS = int(os.environ.get("TALLY_BENCH_SECONDS", "300"))
 #: People by what they do.
 _PEOPLE = {"engineer": 20, "viewer": 10, "shop": 10, "buyer": 6, "accountant": 2, "estimator": 2}
 _THINKS = (1.0, 6.0)
+#: One in so many drafts is of the product of 10,000 lines.
+_LARGE = 0.05
+#: Made parts of the lowest level, for whose orders there is stock.
+_STOCKED = [f"B{n:06}" for n in range(100_000, 100_040)]
 _PASSWORD = secrets.token_urlsafe(16)
 
 
@@ -85,8 +90,8 @@ class _Person:
         time.sleep(self.pick.uniform(*_THINKS))
 
     def part(self, made: bool) -> str:
-        """A number of the catalogue: the made ones stand before the bought ones."""
-        return f"B{self.pick.randrange(4_000, 60_000) if made else self.pick.randrange(140_000, 199_000):06}"
+        """A number of the catalogue: a bought part, or a made one of its lower levels, which takes ten to some hundred lines."""
+        return f"B{self.pick.randrange(78_000, 104_000) if made else self.pick.randrange(140_000, 199_000):06}"
 
 
 def _looks(p: _Person) -> None:
@@ -103,7 +108,10 @@ def _looks(p: _Person) -> None:
 
 
 def _draft(p: _Person) -> dict[str, Any] | None:
-    return p.ask("open a draft", "POST", "/sheets", {"part": p.part(made=True), "reason": "a day of fifty"})
+    from bench.catalogue import TOP
+
+    number = TOP if p.pick.random() < _LARGE else p.part(made=True)
+    return p.ask("open a draft", "POST", "/sheets", {"part": number, "reason": "a day of fifty"})
 
 
 def _types(p: _Person) -> None:
@@ -120,7 +128,7 @@ def _types(p: _Person) -> None:
         after = {"quantity": f"{p.pick.uniform(1, 9):.3f}"}
         change = {"table": "line", "id": p.pick.choice(own), "before": {}, "after": after}
         saved = p.ask("edit", "POST", f"/sheets/{head['id']}/edits", {"version": version, "changes": [change]})
-        version = saved["sheet"]["version"] if saved else version
+        version = saved["version"] if saved else version
     p.ask("times of a sheet", "GET", f"/sheets/{head['id']}/times", params={"drafts": True})
 
 
@@ -135,12 +143,12 @@ def _reads(p: _Person) -> None:
         key = sheets[0]["id"]
         p.ask("sheet", "GET", f"/sheets/{key}/view")
         p.think()
-        p.ask("cost list as CSV", "GET", f"/costing/{key}/list/csv")
+        p.ask("parts as a list", "GET", "/parts/list/csv", params={"search": p.part(made=True)[:5]})
 
 
 def _posts(p: _Person) -> None:
     """Stock is counted, an order released and reported at its work center, bit by bit."""
-    order = p.ask("open an order", "POST", "/shop/orders", {"part": p.part(made=True), "quantity": "10", "nest": False})
+    order = p.ask("open an order", "POST", "/shop/orders", {"part": p.pick.choice(_STOCKED), "quantity": "10", "nest": False})
     if not order:
         return
     p.think()
@@ -234,7 +242,7 @@ def _running() -> Iterator[tuple[str, dict[str, list[int]]]]:
     quiet: dict[str, Any] = {"env": os.environ, "stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
     web = [sys.executable, "-m", "gunicorn", "tally_site.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "8"]
     processes = [
-        subprocess.Popen([*web, "--timeout", "120"], cwd=_SERVER, **quiet),
+        subprocess.Popen([*web, "--timeout", "120", "--keep-alive", "75"], cwd=_SERVER, **quiet),
         subprocess.Popen([sys.executable, "manage.py", "work"], cwd=_SERVER, **quiet),
     ]
     address = f"http://127.0.0.1:{port}"
@@ -249,7 +257,10 @@ def _running() -> Iterator[tuple[str, dict[str, list[int]]]]:
         for process in processes:
             process.terminate()
         for process in processes:
-            process.wait()
+            try:
+                process.wait(20)
+            except subprocess.TimeoutExpired:
+                process.kill()
 
 
 def _memory(pids: list[int]) -> float:
@@ -291,9 +302,22 @@ def _make_people() -> dict[str, str]:
     return people
 
 
+def _fill_the_store() -> None:
+    from definition.models.parts import Part
+    from definition.models.sheets import Line
+    from django.db import transaction
+    from verbs.parts.post_stock import StockPost, post_stock
+
+    taken = Line.objects.filter(sheet__part__number__in=_STOCKED).values_list("part", flat=True)
+    with transaction.atomic():
+        keys = Part.objects.filter(pk__in=taken).values_list("pk", flat=True)
+        post_stock("bench", [StockPost(key, Decimal(1_000_000), "counted") for key in keys])
+
+
 def a_day_of_fifty() -> bool:
     """Prints a row for each kind of request; holds where nothing went wrong. The memory is told, and how long locks were waited for."""
     people = _make_people()
+    _fill_the_store()
     seen = _Seen()
     waits: list[int] = []
     with _running() as (address, processes):

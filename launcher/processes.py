@@ -188,6 +188,9 @@ def keep(port: str, data: str, suppliers: str, records: str) -> None:
             "8",
             "--timeout",
             "120",
+            # Longer than people think between two requests: a connection that is closed just as it is used loses what was sent.
+            "--keep-alive",
+            "75",
             "--no-control-socket",
             "--chdir",
             ROOT / "server",
