@@ -1,6 +1,6 @@
 """The start page of each role, and the way from an empty workspace to a first cost."""
 
-from definition.models.parts import Part
+from definition.models.parts import Part, Workspace
 from demo.load_demo import load_demo
 from partners.models import Partner
 from playwright.sync_api import Page, expect
@@ -85,6 +85,13 @@ class Today(Journey):
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_role("cell", name="Gland & Grommet")).to_be_visible()
         self.assertEqual(Part.objects.get(number="GLD-20").supplier_id, "Gland & Grommet")
+        # And who we are ourselves, once for all papers.
+        page.get_by_role("button", name="Who we are").click()
+        self.check_access(page, "who we are")
+        page.get_by_label("Address").fill("Slipway Lane 4\n\n Larkhaven")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("Saved who we are.")).to_be_visible()
+        self.assertEqual(Workspace.the().firm_address, "Slipway Lane 4\nLarkhaven")
 
 
 class FirstSteps(Journey):

@@ -27,7 +27,7 @@ def save_firm(user: Any, fields: dict[str, str]) -> Workspace:
         for name, most in _LENGTHS.items():
             if name not in fields:
                 continue
-            lines = [" ".join(line.split()) for line in fields[name].strip().splitlines()]
+            lines = [" ".join(line.split()) for line in fields[name].splitlines() if line.strip()]
             text = "\n".join(lines) if name == "firm_address" else " ".join(lines)
             if len(text) > most or not all(c.isprintable() or c == "\n" for c in text):
                 problems.append(Problem(name, f"at most {most} characters that can be printed"))
