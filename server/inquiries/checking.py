@@ -6,6 +6,7 @@ from typing import Any
 from django.db import transaction
 from django_tasks import task
 from readings.pairing import texts_of
+from tally_core.checks.finding import LOOK, STOPS
 from tally_core.inquiries.check import Held, Known, check_lines
 from tally_core.inquiries.line import InquiryLine
 from tally_core.pairing.numbers import fold
@@ -48,9 +49,11 @@ def check_later(inquiry_id: int, stamp: int) -> None:
 
 
 def _unread(line: ListLine) -> list[dict[str, Any]]:
-    """What of a row could not be read, until it is mended."""
+    """What of a row could not be read, until it is mended; without what it says in a field of ours a sheet can be made all the same."""
+    stops = {"severity": STOPS, "mend": "type what is meant, or ask"}
+    lacks = {"severity": LOOK, "mend": "type it on the part, or ask; without it the part does not get it from here"}
     return [
-        {"code": "unread", "severity": "stops", "message": t["message"], "mend": "type what is meant, or ask", "field": t["field"]}
+        {"code": "unread", "message": t["message"], "field": t["field"]} | (lacks if t["field"] == "own_fields" else stops)
         for t in line.said.get("troubles", ())
         if t["field"] not in line.mended
     ]

@@ -145,9 +145,13 @@ class InquiryFiles(InquiryCase):
             ["CAP-1", "Capacitor 100 nF 50 V X7R 0603", 2, "12,5", "Black"],
             ["CAP-2", "Capacitor 100 nF 25 V X7R 0805", 2, 40, "pink"],
             ["NEW-1", "Bar", 1, 300, "Black"],
+            ["NEW-2", "Bar, bent", 1, "as drawn", ""],
         ]
         answer = self.bring(rows=rows)
         self.assertEqual(self.lines()["CAP-1"]["own_fields"], "finish Black; length mm 12.5")
+        # What is no number is said, and keeps no sheet from being made.
+        (found,) = [f for f in self.lines()["NEW-2"]["findings"] if f["code"] == "unread"]
+        self.assertEqual((found["severity"], found["field"], "length mm" in found["message"]), ("look", "own_fields", True))
         for number in ("CAP-1", "CAP-2"):
             self.decide(number, "take", number)
         new = {n: x for n, x in self.lines().items() if x["state"] == "open"}

@@ -40,7 +40,7 @@ export function Mend({
   onDone: () => void;
 }) {
   const after = useAfterWrite(id);
-  const [field, setField] = useState(first || "quantity");
+  const [field, setField] = useState(FIELDS.some(([n]) => n === first) ? first : "quantity");
   const there = beside.texts.find((t) => t.field === field);
   const [text, setText] = useState<string | null>(null);
   const mend = useMutation<Schemas["EvidenceOut"], Refusal, string | null>({
