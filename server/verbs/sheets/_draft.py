@@ -17,6 +17,7 @@ from definition.records import (
     sheet_record,
 )
 from definition.shown_files import show_files, wrong_files
+from django.db.models import prefetch_related_objects
 from django.db.models.functions import Upper
 from partners.naming import partners_named
 from simple_history.utils import bulk_create_with_history, bulk_update_with_history
@@ -47,7 +48,7 @@ class Draft:
     def __init__(self, user: Any, sheet: BuildSheet) -> None:
         self.user, self.sheet = user, sheet
         self.made: list[str] = []
-        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard").prefetch_related("shown")}
+        self.operations = {o.id: o for o in sheet.operations.select_related("work_center", "standard")}
         self.lines = {x.id: x for x in sheet.lines.select_related("part", "option")}
         for line in self.lines.values():
             # The very row that is edited here: its number may change.
@@ -83,6 +84,8 @@ class Draft:
         operations = [c for c in changes if c["table"] == "operation"]
         lines = [c for c in changes if c["table"] == "line"]
         self._find_names(operations, lines)
+        # Most edits are of lines, and ask for no files.
+        prefetch_related_objects([self.operations[c["id"]] for c in operations if c["id"] in self.operations], "shown")
         for change in changes:
             if change["table"] == "sheet":
                 self._head(change)
