@@ -19,11 +19,18 @@ export interface Found {
   unmodelled: boolean;
 }
 
-/** The classes of parts, those that parts only name included. */
-export function useClasses(): PartClass[] {
-  return (
-    useQuery({ queryKey: ["parts", "classes"], queryFn: () => answer(client.GET("/api/parts/classes")) }).data ?? []
-  );
+const NONE: PartClass[] = [];
+
+/** The classes of parts, those that parts only name included; not fetched where they are not `asked` for. */
+export function useClasses(asked = true): PartClass[] {
+  const found = useQuery({
+    queryKey: ["parts", "classes"],
+    queryFn: () => answer(client.GET("/api/parts/classes")),
+    // Every list that names parts asks; what is written to a class here is read again at once.
+    staleTime: 60_000,
+    enabled: asked,
+  });
+  return found.data ?? NONE;
 }
 
 /**
