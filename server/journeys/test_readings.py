@@ -8,7 +8,7 @@ from definition.models.parts import MakerNumber, Part, StockMove
 from definition.models.sheets import BuildSheet, Line, Option
 from demo.load_demo import load_demo
 from openpyxl import load_workbook
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 from testing import load, rod_and_tube
 
 from journeys.browser import Journey, keys
@@ -49,10 +49,17 @@ class Lists(Journey):
         total = sheet.cell(sheet.max_row, len(body[0])).value
         self.assertEqual(total, f"=SUM(J2:J{sheet.max_row - 1})")
         # A field of a class is a column when it is asked for, here and in the matrix; it leaves with the list.
+        # Words may be typed before what parts say has come.
+        slow: list[Route] = []
+        page.route("**/api/parts/own-values", lambda route: slow.append(route))
         page.get_by_role("button", name="List …").click()
         page.get_by_role("menuitemcheckbox", name="mounting").click()
         page.keyboard.press("Escape")
         page.get_by_label("Keep rows that hold").fill("surface")
+        expect(page.get_by_text("0 of 37 rows")).to_be_visible()
+        for held in slow:
+            held.continue_()
+        page.unroute("**/api/parts/own-values")
         expect(rows.filter(has_text="RES-0472")).to_be_visible()
         page.get_by_label("Group by").select_option(label="by mounting")
         expect(rows.nth(1)).to_contain_text("surface (")

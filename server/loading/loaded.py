@@ -11,7 +11,10 @@ from tally_core.structure.tables import LineTable, OperationTable, PartTable
 
 from loading.columns import keys_text
 
-__all__ = ["Loaded", "PartNumbers"]
+__all__ = ["CHANGED", "Loaded", "PartNumbers", "rows_of"]
+
+#: What is said where rows do not fit together: somebody wrote between two looks.
+CHANGED = "Sheets were changed while they were read; ask once more."
 
 
 @dataclass(slots=True)
@@ -60,3 +63,12 @@ class PartNumbers(Sequence[str]):
                 self._numbers = None
                 raise TallyError("Parts were changed while they were read; ask once more.")
         return self._numbers[row]
+
+
+def rows_of(ids: np.ndarray, keys: np.ndarray) -> np.ndarray:
+    """The rows of some keys among ids that ascend, -1 for keys below 0. Raises TallyError for a key that is not among them."""
+    rows = np.where(keys >= 0, np.searchsorted(ids, keys), -1).astype(np.int32)
+    there = keys >= 0
+    if there.any() and (not len(ids) or (ids.take(rows[there], mode="clip") != keys[there]).any()):
+        raise TallyError(CHANGED)
+    return rows

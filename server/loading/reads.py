@@ -15,7 +15,7 @@ from definition.models.sheets import BuildSheet, Option
 from definition.models.work_centers import WorkCenter
 from definition.records import prices_on, work_center_record
 from django.db import connection
-from tally_core.basics.errors import MissingError, TallyError
+from tally_core.basics.errors import MissingError
 from tally_core.basics.kinds import TAKES_SHEET
 from tally_core.cost.answers import Basis, Question, known_options
 from tally_core.stated.definition import WorkCenter as WorkCenterRecord
@@ -26,7 +26,7 @@ from tally_core.structure.tables import LineTable, OperationTable, PartTable, co
 
 from loading.columns import fetch_columns, keys_text
 from loading.laid_over import laid_over
-from loading.loaded import Loaded, PartNumbers
+from loading.loaded import Loaded, PartNumbers, rows_of
 from loading.standards import fixed_for
 from loading.table_columns import LINE_COLUMNS, OPERATION_COLUMNS, PART_COLUMNS, as_held
 
@@ -43,10 +43,6 @@ __all__ = [
     "structure_of",
     "with_sheet_read_again",
 ]
-
-
-#: What is said where rows do not fit together: somebody took a part away between two looks.
-_CHANGED = "Sheets were changed while they were read; ask once more."
 
 
 def part_named(number: str) -> Part:
@@ -97,9 +93,7 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     made = ids[TAKES_SHEET[rows["kind"]]]
     # Ascending by sheet, for the lines to find their part.
     sheets, made_by, batches = _sheets_in_force(None if everything else made, day, drafts, sheet)
-    part_row = np.searchsorted(ids, made_by).astype(np.int32)
-    if len(made_by) and not (len(ids) and (ids.take(part_row, mode="clip") == made_by).all()):
-        raise TallyError(_CHANGED)
+    part_row = rows_of(ids, made_by)
     batch = np.full(len(ids), np.nan)
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
@@ -227,10 +221,7 @@ def _read_lines(
         f"FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) {only} ORDER BY l.sheet_id, l.position, l.id",
         [sheet_keys, *more],
     )
-    taken = rows["child"].astype(np.int64)
-    child = np.where(taken >= 0, np.searchsorted(part_ids, taken), -1).astype(np.int32)
-    if (part_ids.take(child, mode="clip")[taken >= 0] != taken[taken >= 0]).any():
-        raise TallyError(_CHANGED)
+    child = rows_of(part_ids, rows["child"].astype(np.int64))
     unit = rows["unit"].astype(np.int16)
     at = dict(zip(operation_ids.tolist(), range(len(operation_ids)), strict=True))
     lines = LineTable(

@@ -10,12 +10,10 @@ from tally_core.structure.tables import OperationTable
 from tally_core.time.leadtime import TimeTable, order_of_work
 
 from loading.columns import fetch_columns, keys_text, number_or_nan
-from loading.loaded import Loaded
+from loading.loaded import CHANGED, Loaded
 
 __all__ = ["load_times", "with_times_read_again"]
 
-
-_CHANGED = "Sheets were changed while they were read; ask once more."
 _TIME_COLUMNS = {"id": ("o.id", "uuid"), "stations": ("least(o.stations, coalesce(w.stations, 1))", "int4")} | {
     name: number_or_nan(expression)
     for name, expression in {
@@ -39,7 +37,7 @@ def load_times(loaded: Loaded) -> TimeTable:
         [keys_text(loaded.part_ids.tolist())],
     )
     if len(lead["days"]) != len(loaded.part_ids):
-        raise TallyError(_CHANGED)
+        raise TallyError(CHANGED)
     keys = keys_text(loaded.sheet_of.values())
     return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
 
@@ -56,7 +54,7 @@ def _read_times(
     )
     order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
     if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
-        raise TallyError(_CHANGED)
+        raise TallyError(CHANGED)
     at = np.empty_like(order)
     at[wanted] = order
     with connection.cursor() as cursor:

@@ -9,7 +9,7 @@ import numpy as np
 from definition.models.sheets import Line, Option
 from django.db import connection
 from loading.columns import coded, day_number, fetch_columns, keys_text
-from loading.loaded import PartNumbers
+from loading.loaded import PartNumbers, rows_of
 from loading.table_columns import LINE_COLUMNS, PART_COLUMNS
 from tally_core.basics.kinds import LIFECYCLES
 from tally_core.checks.checks import check
@@ -60,7 +60,10 @@ def below(part_id: int) -> list[int]:
 
 
 def load_survey(part_ids: list[int] | None = None) -> Surveyed:
-    """The sheets of some parts, or all of them. Eight queries, whatever their size."""
+    """The sheets of some parts, or all of them. Eight queries, whatever their size.
+
+    Raises TallyError when a line takes a part that came after the parts were read.
+    """
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     parts = fetch_columns(
@@ -102,8 +105,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         "FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
         [keys_text(sheet_ids.tolist())],
     )
-    child_ids = rows["child"].astype(np.int64)
-    child = np.where(child_ids >= 0, np.searchsorted(ids, child_ids), -1).astype(np.int32)
+    child = rows_of(ids, rows["child"].astype(np.int64))
     unit, own = parts["unit"].astype(np.int16), rows["line_unit"].astype(np.int16)
     named = np.flatnonzero(rows["places"] > 0)
     places: dict[int, list[str]] = {}
@@ -121,7 +123,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         lifecycle=parts["lifecycle"].astype(np.int8),
         costed=parts["costed"].copy(),
         default_alternate=[defaults.get(i) for i in ids.tolist()] if defaults else [],
-        part=np.searchsorted(ids, np.array(column[1], dtype=np.int64)).astype(np.int32),
+        part=rows_of(ids, np.array(column[1], dtype=np.int64)),
         alternate=column[2],
         revision=column[3],
         released=np.array(column[4], dtype=bool),

@@ -8,6 +8,7 @@ import numpy as np
 from django.db import connection
 from loading.laid_over import Item, items_of, with_items
 from loading.loaded import Loaded
+from loading.moment import one_moment
 from loading.reads import load_catalogue, load_parts, reached
 from loading.standards import MILLION, Standards, read_standards
 from loading.written import Mark
@@ -51,10 +52,11 @@ class Tallied:
 
 def loaded_for(the_round: Round) -> Loaded:
     """The inputs of the parts that a round may be for, as they stand, without what it proposes."""
-    if the_round.scope != "chosen":
-        return load_catalogue(the_round.first_day)
-    ids = reached(list(the_round.chosen.values_list("pk", flat=True)), the_round.first_day, False)
-    return load_parts(ids, Basis(the_round.first_day))
+    with one_moment():
+        if the_round.scope != "chosen":
+            return load_catalogue(the_round.first_day)
+        ids = reached(list(the_round.chosen.values_list("pk", flat=True)), the_round.first_day, False)
+        return load_parts(ids, Basis(the_round.first_day))
 
 
 def _upwards(s: Structure, marked: np.ndarray) -> np.ndarray:

@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Callable
+from functools import wraps
 from typing import Any
 
 import orjson
@@ -58,6 +59,7 @@ from django.core.exceptions import RequestDataTooBig
 from django.db import DataError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from jobs.long_work import Busy
+from loading.moment import one_moment
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
@@ -92,6 +94,17 @@ def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResp
     return guarded
 
 
+def _of_one_moment(view: Callable[..., Any]) -> Callable[..., Any]:
+    @wraps(view)
+    def seen(request: HttpRequest, *args: Any, **more: Any) -> Any:
+        if request.method not in ("GET", "HEAD"):
+            return view(request, *args, **more)
+        with one_moment():
+            return view(request, *args, **more)
+
+    return seen
+
+
 api = NinjaAPI(
     title="Round Tally",
     version="1",
@@ -101,6 +114,7 @@ api = NinjaAPI(
     docs_url=None,
     docs_decorator=_signed_in_only,
 )
+api.add_decorator(_of_one_moment)
 for prefix, router in (
     ("/session", accounts),
     ("/tokens", tokens),

@@ -8,6 +8,7 @@ from django_tasks import task
 from jobs.every_night import queue_for_tonight
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out, job_state, last_job
+from loading.moment import one_moment
 from readings.survey import find, load_survey
 from tally_core.basics.errors import TallyError
 
@@ -43,7 +44,8 @@ def run_check(job_id: int) -> None:
 
 def _look(job_id: int, tell: Tell) -> None:
     tell("reading all sheets", 1, _STEPS)
-    surveyed = load_survey()
+    with one_moment():
+        surveyed = load_survey()
     lines = len(surveyed.survey.sheet)
     tell(f"checking {lines:,} lines", 2, _STEPS)
     found = find(surveyed, localdate())

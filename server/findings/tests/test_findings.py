@@ -13,7 +13,7 @@ from jobs.every_night import queue_for_tonight
 from jobs.models import Job
 from loading.columns import fetch_columns
 from readings.export_bundle import export_bundle
-from readings.survey import find, load_survey
+from readings.survey import below, find, load_survey
 from tally_core.checks.checks import check
 from tally_core.checks.survey import survey
 from tally_core.stated.bundle import read_bundle
@@ -148,7 +148,7 @@ class Findings(TestCase):
             return found
 
         with patch("readings.survey.fetch_columns", read_and_lose):
-            load_survey([line.sheet.part_id])
+            load_survey(below(line.sheet.part_id))
         self.assertFalse(Line.objects.filter(pk=line.pk).exists())
 
     def test_what_stops_cannot_be_waived(self) -> None:

@@ -78,12 +78,14 @@ export function DataTable<R>({
     [columns],
   );
   const off = useMemo(() => (keptOff ? rows.filter(keptOff).length : 0), [rows, keptOff]);
-  const listed = useMemo(() => (keptOff && !all ? rows.filter((row) => !keptOff(row)) : rows), [rows, keptOff, all]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it remembers what columns said of a row; other columns, other rows.
+  const listed = useMemo(() => rows.filter((row) => all || !keptOff?.(row)), [rows, keptOff, all, defs]);
   const table = useReactTable({
     data: listed,
     columns: defs,
     state: { sorting, globalFilter: filter.trim() },
     onSortingChange: setSorting,
+    autoResetAll: false,
     // Also where the first row says nothing.
     getColumnCanGlobalFilter: () => true,
     globalFilterFn: (row, id, words: string) => {
@@ -115,8 +117,7 @@ export function DataTable<R>({
     estimateSize: () => 32,
     overscan: 12,
   });
-  const template = shownColumns.map((c) => c.width).join(" ");
-  const grid = { gridTemplateColumns: template };
+  const grid = { gridTemplateColumns: shownColumns.map((c) => c.width).join(" ") };
   const totals = sumsOf(
     columns,
     sorted.map((r) => r.original),
