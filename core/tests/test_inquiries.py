@@ -10,7 +10,7 @@ from pathlib import Path
 
 from tally_core.inquiries.check import RULES, Held, Known, check_lines
 from tally_core.inquiries.join import join, own_top
-from tally_core.inquiries.layout import Place, case_of_package, layout_words
+from tally_core.inquiries.layout import Place, case_of_package, is_later_layout, layout_words, relaid
 from tally_core.inquiries.line import FIELDS, InquiryLine, mended_value
 from tally_core.inquiries.revise import revise
 from tally_core.lists.neutral import read_list
@@ -156,6 +156,40 @@ class Found(unittest.TestCase):
         self.assertIn(("case-size-of-part", 1), codes(lines, held, places))
         # Without a layout nothing is said to be missing on it.
         self.assertEqual(codes(lines), [])
+
+    def test_a_later_layout_of_a_board_says_what_is_another(self) -> None:
+        def place(package: str, x: str, side: str = "top", fitted: bool = True, rotation: str = "0") -> Place:
+            return Place(package, side, fitted, Decimal(x), Decimal(5), Decimal(rotation))
+
+        before = {"R1": place("0603", "1"), "R2": place("0603", "2"), "R3": place("0603", "3"), "C1": place("0805", "4")}
+        before |= {"U1": place("SOT-23", "5", rotation="90"), "C2": place("", "6")}
+        after = {"R1": place("0603", "1.019"), "R2": place("0603", "2.02"), "R3": place("0603", "3", "bottom"), "R9": place("0603", "9")}
+        after |= {"C1": place("0805", "4", fitted=False, rotation="360"), "U1": place("SOT-89", "5")}
+        # R1, R3 and C1 of six stand as they stood; U1 in another package: that is half of them, and not more.
+        self.assertFalse(is_later_layout(before, after))
+        after["C2"] = place("", "6")
+        self.assertTrue(is_later_layout(before, after))
+        del after["C2"]
+        self.assertEqual(
+            relaid(before, after),
+            [
+                "new: R9",
+                "gone: C2",
+                "moved: R2",
+                "turned: U1",
+                "on another side: R3",
+                "no longer fitted: C1",
+                "package SOT-89 instead of SOT-23: U1",
+            ],
+        )
+        self.assertEqual(relaid(after, before)[:2], ["new: C2", "gone: R9"])
+        self.assertIn("now fitted: C1", relaid(after, before))
+        self.assertEqual(relaid({"C2": place("", "6")}, {"C2": place("0402", "6")}), ["package 0402 instead of none said: C2"])
+        self.assertEqual(relaid({"C2": place("0402", "6")}, {"C2": place("", "6")}), ["package not said instead of 0402: C2"])
+        self.assertEqual(relaid(before, before), [])
+        # Nothing is a later layout of nothing, and one side alone none of a whole board.
+        self.assertFalse(is_later_layout({}, before))
+        self.assertFalse(is_later_layout(before, {d: before[d] for d in ("R1", "R2", "R3")}))
 
     def test_case_sizes_of_packages_in_both_systems(self) -> None:
         for package, size in (("0603", "0603"), ("C0402", "0402"), ("RESC1608X55N", "0603"), ("CAPC2012X125N", "0805"), ("R_0603_1608Metric", "0603"),

@@ -3,6 +3,8 @@
 from collections import defaultdict
 from typing import Any
 
+from definition.models.parts import PartClass
+from definition.records import class_record
 from django.db import transaction
 from django_tasks import task
 from readings.pairing import texts_of
@@ -10,14 +12,17 @@ from tally_core.checks.finding import LOOK, STOPS
 from tally_core.inquiries.check import Held, Known, check_lines
 from tally_core.inquiries.line import InquiryLine
 from tally_core.pairing.numbers import fold
+from tally_core.stated import definition as core
 
-from inquiries.lines import core_line, counting, places_of, written
+from inquiries.lines import core_line, counting, own_of, places_of, written
 from inquiries.models import Inquiry, ListLine, NumberData, RememberedPair
 
 __all__ = ["MOST_AT_ONCE", "check", "check_later"]
 
 #: Up to so many lines are checked with the write that changed one; more wait for the worker.
 MOST_AT_ONCE = 3000
+#: What the part does not get from a line; its sheet is made all the same.
+_LACKS = {"severity": LOOK, "mend": "type it on the part, or ask; without it the part does not get it from here"}
 
 
 def check(inquiry: Inquiry) -> None:
@@ -33,6 +38,10 @@ def check(inquiry: Inquiry) -> None:
         if finding.code == "no-quantity" and "quantity" in unread:
             continue
         found[finding.key].append({n: getattr(finding, n) for n in ("code", "severity", "message", "mend", "field")})
+    classes = {c.name: class_record(c) for c in PartClass.objects.exclude(fields=[])}
+    for line in lines:
+        if line.part is not None and line.part.part_class in classes:
+            found[line.pk] += _no_values(core_line(line), classes[line.part.part_class])
     changed = [x for x in lines if x.findings != found.get(x.pk, [])]
     for line in changed:
         line.findings = found.get(line.pk, [])
@@ -51,11 +60,23 @@ def check_later(inquiry_id: int, stamp: int) -> None:
 def _unread(line: ListLine) -> list[dict[str, Any]]:
     """What of a row could not be read, until it is mended; without what it says in a field of ours a sheet can be made all the same."""
     stops = {"severity": STOPS, "mend": "type what is meant, or ask"}
-    lacks = {"severity": LOOK, "mend": "type it on the part, or ask; without it the part does not get it from here"}
     return [
-        {"code": "unread", "message": t["message"], "field": t["field"]} | (lacks if t["field"] == "own_fields" else stops)
+        {"code": "unread", "message": t["message"], "field": t["field"]} | (_LACKS if t["field"] == "own_fields" else stops)
         for t in line.said.get("troubles", ())
         if t["field"] not in line.mended
+    ]
+
+
+def _no_values(said: InquiryLine, part_class: core.PartClass) -> list[dict[str, Any]]:
+    """What a line says in fields of its part's class that is no value of theirs."""
+    return [
+        {
+            "code": "no-value",
+            "message": f"{p.place.replace('_', ' ')} “{said.own_fields[p.place][:60]}”: {p.message}",
+            "field": "own_fields",
+        }
+        | _LACKS
+        for p in own_of(said, part_class)[1]
     ]
 
 

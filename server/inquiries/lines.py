@@ -2,9 +2,11 @@
 
 import re
 from collections.abc import Iterable
+from decimal import Decimal
+from typing import Any
 
 from django.db.models import F, QuerySet
-from tally_core.basics.errors import MissingError
+from tally_core.basics.errors import MissingError, Problem
 from tally_core.inquiries.layout import Place
 from tally_core.inquiries.line import InquiryLine
 from tally_core.stated.classes import read_values
@@ -12,7 +14,7 @@ from tally_core.stated.definition import PartClass
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "counting", "held_inquiry", "laid", "more_of", "own_of", "places_of", "thing_of", "written"]
+__all__ = ["core_line", "core_places", "counting", "held_inquiry", "laid", "more_of", "own_of", "places_of", "thing_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -44,11 +46,11 @@ def more_of(said: InquiryLine, own: bool) -> dict[str, str]:
     return {name: text.strip() for name, text in told.items() if text.strip()}
 
 
-def own_of(said: InquiryLine, part_class: PartClass) -> dict[str, str]:
-    """What a line says in fields of a class, as they are kept; what is no value of its field is passed over."""
+def own_of(said: InquiryLine, part_class: PartClass) -> tuple[dict[str, str], list[Problem]]:
+    """What a line says in fields of a class, as they are kept, and what is no value of its field, by the field's name."""
     choices = {f.name: {c.casefold(): c for c in f.choices} for f in part_class.fields if f.kind != "computed"}
     typed = {n: choices[n].get(text.casefold(), text) for n, text in said.own_fields.items() if n in choices}
-    return read_values(part_class, typed)[0]
+    return read_values(part_class, typed)
 
 
 def thing_of(line: ListLine) -> str:
@@ -60,10 +62,16 @@ def thing_of(line: ListLine) -> str:
 def places_of(inquiry: Inquiry) -> dict[str, Place]:
     """Where the layouts that count have each designator, in capital letters."""
     files = InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[])
+    return {d: place for places in files.values_list("places", flat=True) for d, place in core_places(places).items()}
+
+
+def core_places(places: list[dict[str, Any]]) -> dict[str, Place]:
+    """The places that a file keeps, as the core sees them, by designator in capital letters."""
     return {
-        place["designator"].upper(): Place(place.get("package", ""), place.get("side", ""), place.get("fitted", True))
-        for places in files.values_list("places", flat=True)
-        for place in places
+        p["designator"].upper(): Place(
+            p.get("package", ""), p.get("side", ""), p.get("fitted", True), Decimal(p["x_mm"]), Decimal(p["y_mm"]), Decimal(p["rotation"])
+        )
+        for p in places
     }
 
 

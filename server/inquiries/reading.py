@@ -12,11 +12,13 @@ from formats.step import is_step, list_of_assembly, read_step
 from readings.own_values import typed_fields
 from tally_core.basics.errors import TallyError
 from tally_core.inquiries.join import own_top
+from tally_core.inquiries.layout import is_later_layout, relaid, stays
+from tally_core.inquiries.line import in_short
 from tally_core.inquiries.revise import revise
 from tally_core.lists.title_block import said_to_be_for
 
 from inquiries.column_maps import as_json, of_json, remembered_map
-from inquiries.lines import core_line, counting, laid, thing_of
+from inquiries.lines import core_line, core_places, counting, laid, thing_of
 from inquiries.modelled import ASSEMBLY
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
@@ -86,7 +88,9 @@ def lay_down(inquiry: Inquiry, file: InquiryFile) -> list[ListLine]:
         gone = _carry_over(list(before.lines.all()), lines, as_change=True)
         file.taken = [{"row": x.row, "name": core_line(x).name, "description": core_line(x).description} for x in gone]
         file.save(update_fields=["taken"])
-    elif earlier:
+    elif file.role == "layout":
+        _lay_over(inquiry, file)
+    if before is None and earlier:
         _carry_over(earlier, lines, as_change=False)
     ListLine.objects.filter(pk__in=[x.pk for x in earlier]).delete()
     laid(inquiry)
@@ -175,6 +179,28 @@ def _before(inquiry: Inquiry, file: InquiryFile, lines: list[ListLine]) -> Inqui
         if _head(list(other.lines.all())) == heads:
             return other
     return None
+
+
+def _lay_over(inquiry: Inquiry, file: InquiryFile) -> None:
+    """A later layout of a board takes the place of the earlier one of its kind, and says what is another; of any other it says which
+    components both have, each elsewhere: they are held for one.
+    """
+    after = core_places(file.places)
+    others = inquiry.files.filter(role="layout", replaced_by=None, pk__lt=file.pk)
+    for other in others.order_by("-pk"):
+        before = core_places(other.places)
+        if bool(other.board) == bool(file.board) and is_later_layout(before, after):
+            other.replaced_by = file
+            other.save(update_fields=["replaced_by"])
+            words = "; ".join(relaid(before, after)) or "no place is another"
+            file.troubles = [*file.troubles, {"row": 0, "message": f"against {other.name}: {words}", "field": ""}]
+            break
+        twice = [d for d, was in before.items() if d in after and not stays(was, after[d])]
+        if twice:
+            words = f"{other.name} has {in_short(twice)[:200]} elsewhere: one of the two does not hold, or it is another board"
+            said = {"row": 0, "message": words, "field": ""}
+            file.troubles = [*(t for t in file.troubles if t != said), said]
+    file.save(update_fields=["troubles"])
 
 
 #: What says which part a line is of; a pair holds as long as none of it is another.

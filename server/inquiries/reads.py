@@ -183,6 +183,7 @@ ABOUT = {
     "no-number": "Missing numbers",
     "no-quantity": "Missing quantities",
     "unread": "What could not be read",
+    "no-value": "Values that we do not know",
     "unit": "Units",
     "free": "Further questions",
 }

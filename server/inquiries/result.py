@@ -93,7 +93,7 @@ def _lacking(part: Part, said: InquiryLine, own: bool, part_class: core.PartClas
     """What a line says of its part where that says nothing, by its fields and those of its class. A supplier comes with their number, or not
     at all.
     """
-    of_class = own_of(said, part_class) if said.own_fields and part_class is not None else {}
+    of_class = own_of(said, part_class)[0] if said.own_fields and part_class is not None else {}
     told = {"description": said.description[:2000].strip()} | more_of(said, own)
     if part.supplier_id or part.kind != "bought":
         told.pop("supplier", None)

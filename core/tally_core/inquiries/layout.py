@@ -7,12 +7,13 @@ import re
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 
 from tally_core.pairing.values import case_size
 
-from .line import InquiryLine
+from .line import InquiryLine, in_short
 
-__all__ = ["Place", "case_of_package", "layout_words"]
+__all__ = ["Place", "case_of_package", "is_later_layout", "layout_words", "relaid", "stays"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +23,9 @@ class Place:
     package: str = ""
     side: str = ""
     fitted: bool = True
+    x_mm: Decimal = Decimal(0)
+    y_mm: Decimal = Decimal(0)
+    rotation: Decimal = Decimal(0)
 
 
 _PACKAGE_SIZE = re.compile(r"(?<!\d)(?P<code>0\d{3,4}|[1-6]\d{3})(?P<metric>\s?_?-?(?:M(?:ETRIC)?)\b)?(?!\d)", re.IGNORECASE)
@@ -54,3 +58,45 @@ def layout_words(line: InquiryLine, places: Mapping[str, Place]) -> str:
     words += [" and ".join(sides)] if sides else []
     words += [f"{len(found) - fitted} not fitted"] if fitted < len(found) else []
     return "; ".join(words)
+
+
+#: Nearer than this, in millimetres, a component stands where it stood: files round differently.
+_HERE = Decimal("0.02")
+
+
+def stays(before: Place, after: Place) -> bool:
+    """Whether a component stands where it stood, however it is turned."""
+    return abs(before.x_mm - after.x_mm) < _HERE and abs(before.y_mm - after.y_mm) < _HERE
+
+
+def is_later_layout(before: Mapping[str, Place], after: Mapping[str, Place]) -> bool:
+    """Whether a layout is a later one of the same board: more than half of the earlier's components stand in it where they stood, in the
+    package in which they stood.
+
+    Args:
+        before, after: by designator, in capital letters.
+    """
+    same = sum(stays(was, after[d]) and was.package == after[d].package for d, was in before.items() if d in after)
+    return same * 2 > len(before)
+
+
+def relaid(before: Mapping[str, Place], after: Mapping[str, Place]) -> list[str]:
+    """What is another in a later layout, in words, each kind of change once; arguments as for :func:`is_later_layout`."""
+    both = [d for d in before if d in after]
+    kinds = {
+        "new": [d for d in after if d not in before],
+        "gone": [d for d in before if d not in after],
+        "moved": [d for d in both if not stays(before[d], after[d])],
+        "turned": [d for d in both if (before[d].rotation - after[d].rotation) % 360 != 0],
+        "on another side": [d for d in both if before[d].side != after[d].side],
+        "now fitted": [d for d in both if after[d].fitted and not before[d].fitted],
+        "no longer fitted": [d for d in both if before[d].fitted and not after[d].fitted],
+    }
+    words = [f"{kind}: {in_short(some)}" for kind, some in kinds.items() if some]
+    changed: dict[tuple[str, str], list[str]] = {}
+    for d in both:
+        if before[d].package != after[d].package:
+            changed.setdefault((before[d].package, after[d].package), []).append(d)
+    return words + [
+        f"package {new or 'not said'} instead of {old or 'none said'}: {in_short(some)}" for (old, new), some in changed.items()
+    ]

@@ -146,7 +146,7 @@ def _fields(inquiry: Inquiry, said: InquiryLine, w: NewPart, joined: Joined, cla
             for f in row.fields
             if f.get("kind", "text") == "text" and (at := found.get(f["name"].casefold().replace(" ", "_")))
         }
-        own |= own_of(said, class_record(row))
+        own |= own_of(said, class_record(row))[0]
         if own:
             fields["own_values"] = own
     return fields

@@ -154,6 +154,10 @@ class InquiryFiles(InquiryCase):
         self.assertEqual((found["severity"], found["field"], "length mm" in found["message"]), ("look", "own_fields", True))
         for number in ("CAP-1", "CAP-2"):
             self.decide(number, "take", number)
+        # What is none of a field's choices is said once its part is known.
+        (found,) = [f for f in self.lines()["CAP-2"]["findings"] if f["code"] == "no-value"]
+        self.assertEqual((found["severity"], found["message"]), ("look", "finish “pink”: choose one of bright, black"))
+        self.assertFalse([f for f in self.lines()["CAP-1"]["findings"] if f["code"] == "no-value"])
         new = {n: x for n, x in self.lines().items() if x["state"] == "open"}
         body = [
             {"line": x["id"], "seen": x["stamp"]} | ({"part_class": "Bars", "number": n} if n == "NEW-1" else {}) for n, x in new.items()
@@ -227,6 +231,28 @@ class InquiryFiles(InquiryCase):
         self.assertEqual((board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]}))
         self.assertEqual([(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])])
         self.assertIn("not-on-layout", [f["code"] for f in self.lines()["K-100"]["findings"]])
+
+    def test_a_later_layout_takes_the_place_of_the_earlier(self) -> None:
+        """Placement files as programs write them, from memory."""
+        titles = ["Designator", "Footprint", "X (mm)", "Y (mm)", "Rotation", "Side"]
+        rows = [["R1", "0603", 10, 5, 0, "top"], ["R2", "0603", 12, 5, 0, "top"], ["C1", "0805", 20, 5, 90, "top"]]
+        self.bring()
+        self.bring("places.xlsx", [titles, *rows])
+        self.assertIn("0603", self.api.get(f"{self.at}/lines/{self.lines()['K-100']['id']}")[1]["layout"])
+        answer = self.bring("places later.xlsx", [titles, *rows[:2], ["C1", "0805", 22, 5, 90, "bottom"], ["R3", "0402", 14, 5, 0, "top"]])
+        early, late = answer["files"][1:]
+        self.assertEqual((early["replaced_by"], late["role"]), (late["id"], "layout"))
+        self.assertIn("against places.xlsx: new: R3; moved: C1; on another side: C1", late["troubles"])
+        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/board")[1]["places"]), [10, 12, 14, 22])
+        # Gone again, the earlier one counts.
+        self.assertEqual(self.api.post(f"{self.at}/files/{late['id']}/drop", {})[0], 200)
+        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/board")[1]["places"]), [10, 12, 20])
+        # Another board has names of its own for what stands elsewhere; that is said, and both count.
+        other = self.bring("other board.xlsx", [titles, ["R1", "0603", 100, 50, 0, "top"], ["R2", "0603", 12, 5, 0, "top"]])["files"][-1]
+        self.assertEqual(
+            other["troubles"], ["places.xlsx has R1 elsewhere: one of the two does not hold, or it is another board"], other["troubles"]
+        )
+        self.assertIsNone(self.api.get(self.at)[1]["files"][1]["replaced_by"])
 
     def test_heads_and_builds(self) -> None:
         self.assertRegex(self.inquiry["number"], r"^I\d{4}$")
