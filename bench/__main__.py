@@ -12,7 +12,7 @@ import django
 
 from bench.asking import ask_within_limits
 from bench.browser import first_rows_in_a_browser
-from bench.buying import plan_against_line_by_line
+from bench.buying import net_needs_of_builds, plan_against_line_by_line
 from bench.cuts import bars_to_the_proven_least, boards_against_their_area
 from bench.handover import compare_against_reading, handing_over_against_bare_writes
 from bench.measure import DAY, beside, keep, median, medians, report
@@ -134,6 +134,8 @@ def _of_a_product() -> list[bool]:
         edit_against_roll_up(None, 0.5),
         edit_against_roll_up(Decimal(100), 0),
         where_used_against_bare_rows(),
+        net_needs_of_builds(TOP, 5, 8, 3.0),
+        net_needs_of_builds(TOP, 40, 1, 0),
         cost_from_outside("B004000"),
     ]
 

@@ -2,15 +2,48 @@
 
 import random
 import time
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal as D
 from itertools import pairwise
 
-from bench.measure import report
+from bench.measure import DAY, medians, report
 
-__all__ = ["plan_against_line_by_line"]
+__all__ = ["net_needs_of_builds", "plan_against_line_by_line"]
 
 _DAY = date(2026, 11, 25)
+
+
+def net_needs_of_builds(number: str, days: int, each: int, bound: float) -> bool:
+    """What the builds of a plan take of a product less what is there, reading included, over its needs for one job."""
+    from buying.limits import Limits
+    from buying.models import BuyPlan, PlanBuild
+    from buying.needs import needs_of
+    from django.db import transaction
+    from loading.reads import load_question, part_named
+    from tally_core.cost.answers import Basis
+    from tally_core.structure.needs import job_needs
+
+    part = part_named(number)
+
+    def one() -> int:
+        _, question = load_question(part, Basis(DAY, D(100)))
+        return len(job_needs(question.structure, question.top, 100.0).gross)
+
+    with transaction.atomic():
+        plan = BuyPlan.objects.create(number="B-bench", title="bench", opened_by="bench")
+        PlanBuild.objects.bulk_create(
+            PlanBuild(plan=plan, part=part, quantity=10 + n, by=DAY + timedelta(days=30 + n % days)) for n in range(days * each)
+        )
+        found = len(needs_of(plan, Limits(), DAY))
+        a, b = medians(lambda: needs_of(plan, Limits(), DAY), one, 5)
+        transaction.set_rollback(True)
+    return report(
+        f"net need of {days * each} builds on {days} days / the needs of one job",
+        a / b,
+        f"at most {bound:g}" if bound else "for comparison",
+        not bound or a / b <= bound,
+        f"{a * 1000:.0f} ms and {b * 1000:.0f} ms; {found:,} parts to buy",
+    )
 
 
 def plan_against_line_by_line(needs: int, suppliers: int, offers: int, breaks: int) -> bool:

@@ -2,10 +2,12 @@
 
 from typing import Any
 
+from buying.actions.allow_alternate import allow_alternate, disallow_alternate
 from buying.actions.hold_choice import hold_choice, let_go_choice
 from buying.actions.open_plan import change_plan, drop_plan, open_plan, plans_of_inquiry
 from buying.actions.plan_now import KIND, plan_now
 from buying.actions.propose_prices import propose_prices
+from buying.alternates import allowed_for
 from buying.limits import limits_of
 from buying.models import PlanNeed
 from buying.reads import need_row, plan_head, plans_shown
@@ -83,9 +85,10 @@ class OrderOfPlan(Schema):
 
 
 class BoughtOut(Schema):
-    """So much of an offer, in the buying unit; money in the currency of the plan."""
+    """So much of an offer, in the buying unit; money in the currency of the plan. ``part``: another one that stands in."""
 
     offer: int
+    part: str = ""
     supplier: str
     quantity: str
     price: str
@@ -133,10 +136,11 @@ class BuyPlanOut(BuyPlanRow):
 class LookedAt(Schema):
     """An offer as it was when the plan was made, in the buying unit. ``alone``: the least that covers the whole need.
 
-    ``choice``: which of several approved makers' numbers it is of, the first choice 1.
+    ``choice``: which of several approved makers' numbers it is of, the first choice 1. ``part``: another one that stands in for the needed.
     """
 
     offer: int
+    part: str = ""
     supplier: str
     maker: str
     maker_number: str
@@ -167,14 +171,24 @@ class AmountBy(Schema):
     quantity: str
 
 
+class AllowedOut(Schema):
+    """A part that this plan may buy in the place of another; ``itself``: the plan needs it itself, and its offers serve only that."""
+
+    part: str
+    description: str
+    allowed_by: str
+    itself: bool
+
+
 class NeedOut(NeedRow):
-    """With how it came to the need, and every offer that was looked at."""
+    """With how it came to the need, every offer that was looked at, and what may be bought in its place."""
 
     asked_by: list[AmountBy]
     orders: list[AmountBy]
     left: list[AmountBy]
     per_buying_unit: str
     looked_at: list[LookedAt]
+    allowed: list[AllowedOut]
 
 
 class PlanBuildIn(Schema):
@@ -214,6 +228,14 @@ class HoldIn(Schema):
 
     offer: int
     quantity: str | None = None
+    version: int | None = None
+
+
+class AlternateIn(Schema):
+    """A part, and the needed one in whose place it may be bought."""
+
+    part: str
+    instead_of: str = ""
     version: int | None = None
 
 
@@ -343,10 +365,26 @@ def let_go(request: HttpRequest, plan_id: int, payload: HoldIn) -> Any:
     return _whole(plan_id)
 
 
+@router.post("/plans/{plan_id}/allow", response=BuyPlanOut)
+def allow(request: HttpRequest, plan_id: int, payload: AlternateIn) -> Any:
+    """Let this plan buy a part in the place of another, and plan anew."""
+    allow_alternate(request.user, plan_id, payload.version, payload.part, payload.instead_of)
+    plan_now(request.user, plan_id)
+    return _whole(plan_id)
+
+
+@router.post("/plans/{plan_id}/disallow", response=BuyPlanOut)
+def disallow(request: HttpRequest, plan_id: int, payload: AlternateIn) -> Any:
+    """Have this plan buy it no longer in the place of another, and plan anew."""
+    disallow_alternate(request.user, plan_id, payload.version, payload.part)
+    plan_now(request.user, plan_id)
+    return _whole(plan_id)
+
+
 @router.get("/needs/{need_id}", response=NeedOut)
 def read_need(request: HttpRequest, need_id: int) -> Any:
     """A need: how it came to it, and every offer that was looked at."""
-    need = PlanNeed.objects.select_related("part").filter(pk=need_id).first()
+    need = PlanNeed.objects.select_related("part", "plan").filter(pk=need_id).first()
     if need is None:
         raise MissingError("This plan was made anew; look at the need once more.")
     said = need.said
@@ -356,4 +394,5 @@ def read_need(request: HttpRequest, need_id: int) -> Any:
         "left": [AmountBy(words="", day=day, quantity=q) for day, q in said["left"]],
         "per_buying_unit": said["per_buying_unit"],
         "looked_at": need.offers,
+        "allowed": allowed_for(need),
     }

@@ -8,6 +8,7 @@ from typing import Any
 
 from definition.models.parts import MakerNumber, Part
 from django.db import transaction
+from django.db.models import Q
 from django.utils.timezone import now
 from outside.offered import ServiceOffer
 from outside.services import SupplierService, supplier_services
@@ -64,7 +65,8 @@ def askable(plan: BuyPlan) -> tuple[list[Askable], dict[str, list[Part]]]:
     terms = list(Terms.objects.exclude(service="").filter(service__in=services).select_related("partner"))
     parts: dict[str, list[Part]] = defaultdict(list)
     makers: dict[str, tuple[str, str]] = {}
-    numbers = MakerNumber.objects.filter(part__in=plan.needs.values("part")).select_related("part").order_by("part", "rank")
+    taken = Q(part__in=plan.needs.values("part")) | Q(part__in=plan.alternates.values("part"))
+    numbers = MakerNumber.objects.filter(taken).select_related("part").order_by("part", "rank")
     for row in numbers if terms else ():
         folded = fold(row.number)[:200]
         if folded:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from definition.models.parts import Part
-from definition.stock_levels import Level, stock_levels
+from definition.stock_levels import STOCKED_BY, Level, stock_levels
 from loading.loaded import Loaded
 from loading.reads import load_products, structure_of
 from tally_core.basics.errors import Problem, ProblemsError, TallyError, UnitError
@@ -16,11 +16,12 @@ from tally_core.basics.rounding import decimal_text
 from tally_core.basics.units import SYMBOLS, factor, is_count
 from tally_core.cost.answers import Basis
 from tally_core.structure.net_needs import net_needs
+from tally_core.structure.structure import Structure
 
 from buying.limits import Limits
 from buying.models import BuyPlan, PlanBuild
 
-__all__ = ["NeedOf", "buying_unit", "in_buying_units", "needs_of", "whole_units"]
+__all__ = ["NeedOf", "buying_unit", "each_for_other", "in_buying_units", "needs_of", "whole_units"]
 
 _SIX = Decimal("0.000001")
 #: Lines of all products together times groups of builds: some seconds of work.
@@ -88,6 +89,19 @@ def in_buying_units(part: Part, unit: str) -> Decimal | None:
         return None
 
 
+def each_for_other(part: Part, instead_of: Part) -> Decimal | None:
+    """How many buying units of another part one of this part's replaces: the same amount in stock. None where the two do not convert."""
+    try:
+        return _in_stock(part) * factor(part.unit, instead_of.unit) / _in_stock(instead_of)
+    except UnitError:
+        return None
+
+
+def _in_stock(part: Part) -> Decimal:
+    """One buying unit in the part's stock unit. Raises UnitError."""
+    return part.stock_per_buying_unit or factor(buying_unit(part), part.unit)
+
+
 def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
     """What is to be bought for a plan, by part number.
 
@@ -104,16 +118,32 @@ def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
         groups[build.by or date.max, tuple(sorted(build.options))].append(build)
     if len(loaded.lines) * len(groups) > _MOST_WORK:
         raise TallyError(f"These products have {len(loaded.lines):,} lines together; plan fewer days and options at once.")
-    held = Part.objects.in_bulk(loaded.part_ids.tolist())
+    # Of all parts below only what their stock is counted by; what is bought is read whole.
+    held = Part.objects.only(*STOCKED_BY).in_bulk(loaded.part_ids.tolist())
     there = _There(loaded, stock_levels(held.values()), limits)
     found: dict[int, NeedOf] = {}
+    structures: dict[tuple[str, ...], Structure] = {}
     for (by, options), group in sorted(groups.items()):
-        _one_group(loaded, held, there, found, by if by < date.max else None, options, group)
-    return sorted((n for n in found.values() if n.asked), key=lambda n: n.part.number)
+        if options not in structures:
+            structures[options] = _structure(loaded, options, group)
+        _one_group(loaded, structures[options], held, there, found, by if by < date.max else None, options, group)
+    needs = list(found.values())
+    whole = Part.objects.in_bulk([n.part.pk for n in needs])
+    for need in needs:
+        need.part = whole[need.part.pk]
+    return sorted(needs, key=lambda n: n.part.number)
+
+
+def _structure(loaded: Loaded, options: tuple[str, ...], group: list[PlanBuild]) -> Structure:
+    try:
+        return structure_of(loaded, options)
+    except TallyError as error:
+        raise ProblemsError([Problem("builds", f"{group[0].part.number}: {error}")]) from None
 
 
 def _one_group(
     loaded: Loaded,
+    structure: Structure,
     held: dict[int, Part],
     there: "_There",
     found: dict[int, NeedOf],
@@ -121,10 +151,6 @@ def _one_group(
     options: tuple[str, ...],
     group: list[PlanBuild],
 ) -> None:
-    try:
-        structure = structure_of(loaded, options)
-    except TallyError as error:
-        raise ProblemsError([Problem("builds", f"{group[0].part.number}: {error}")]) from None
     wanted = np.zeros(len(loaded.part_ids))
     for build in group:
         top = loaded.row(build.part_id)
@@ -134,7 +160,8 @@ def _one_group(
     needs = net_needs(structure, wanted, there.free(by))
     words = " and ".join(f"{b.quantity.normalize():f} × {b.part.number}" for b in group)
     words += f" with {', '.join(options)}" if options else ""
-    for i in np.flatnonzero(needs.gross - wanted > 0).tolist():
+    told = (needs.gross - wanted > 0) & ((needs.taken > 0) | (needs.lacks > 0))
+    for i in np.flatnonzero(told).tolist():
         key = int(loaded.part_ids[i])
         taken = Decimal(decimal_text(needs.taken[i]))
         from_stock, from_orders = there.take(i, taken, by)
@@ -160,12 +187,14 @@ class _There:
         keys = loaded.part_ids.tolist()
         self.stock = [levels[k].free if limits.use_stock else Decimal(0) for k in keys]
         self.orders: list[list[list[Any]]] = [[list(order) for order in levels[k].coming()] if limits.use_orders else [] for k in keys]
+        self.ordered = [row for row, of in enumerate(self.orders) if of]
 
     def free(self, by: date | None) -> np.ndarray:
         """Over parts: what can be had of it by a day."""
-        return np.array(
-            [float(stock + sum(q for _, due, q in of if _in_time(due, by))) for stock, of in zip(self.stock, self.orders, strict=True)]
-        )
+        free = np.array(self.stock, dtype=float)
+        for row in self.ordered:
+            free[row] = float(self.stock[row] + sum(q for _, due, q in self.orders[row] if _in_time(due, by)))
+        return free
 
     def take(self, row: int, quantity: Decimal, by: date | None) -> tuple[Decimal, list[tuple[str, date | None, Decimal]]]:
         """Give it away, from stock first, then from orders in the order of their days."""

@@ -16,9 +16,11 @@ from tally_core.buying.offers import EXACT, Held, Need, Offer, Purchase, arrival
 from tally_core.buying.orders import Line, Plan
 from tally_core.pairing.numbers import fold
 
+from buying.alternates import alternates_of
 from buying.limits import Limits, limits_of
 from buying.market import Market, market_of, not_within
 from buying.models import BuyPlan, PlanNeed
+from buying.models import Offer as Offered
 from buying.needs import NeedOf, in_buying_units, needs_of
 
 __all__ = ["FORMAT", "make_plan"]
@@ -40,7 +42,7 @@ def make_plan(plan: BuyPlan, say: Say) -> None:
     say("what the builds take")
     needs = needs_of(plan, limits, day)
     currency = Workspace.the().currency
-    market = market_of([need.part for need in needs], currency, day)
+    market = market_of([need.part for need in needs], currency, day, alternates_of(plan))
     by_hand = set(plan.held.values_list("offer", flat=True))
     market.set_aside(lambda row: "" if row.pk in by_hand else not_within(row, limits, moment))
     held, lost = _held(plan, market)
@@ -136,12 +138,12 @@ def _keep(
         number = need.part.number
         quantity = sum((n.quantity for n in wanted[number]), Decimal(0))
         why = uncovered.get(number)
-        left_out = [f"{row.supplier_id}: {words}" for row, words in market.unusable if row.part_id == need.part.pk]
+        left_out = [f"{row.supplier_id}: {words}" for row, words in market.unusable if market.serves(row) == need.part.pk]
         detail = why.detail if why else ""
         if why and why.reason == "no offer" and left_out:
             detail = f"No offer may be used: {'; '.join(left_out[:_MOST_TOLD])}."
         looked = [_looked_at(purchase, market, at, wanted[number], quantity) for at in offers[number]]
-        looked += [_cannot(row, words) for row, words in market.unusable if row.part_id == need.part.pk]
+        looked += [_cannot(market, row, words) for row, words in market.unusable if market.serves(row) == need.part.pk]
         usable = sum(1 for offer in looked if not offer["ruled_out"])
         said = need.plain() | {"quantity": _text(quantity), "usable": usable}
         rows.append(
@@ -193,9 +195,15 @@ def _keep(
     BuyPlan.objects.filter(pk=plan.pk).update(result=result, planned_version=as_of[0], planned_at=as_of[1])
 
 
+def _stands_in(market: Market, row: Offered) -> str:
+    """The number of the part that an offer is of, where that stands in for the one that is needed."""
+    return row.part.number if row.part_id in market.instead else ""
+
+
 def _bought(purchase: Purchase, market: Market, line: Line) -> dict[str, Any]:
     return {
         "offer": market.rows[line.offer].pk,
+        "part": _stands_in(market, market.rows[line.offer]),
         "supplier": purchase.offers[line.offer].supplier,
         "quantity": _text(line.quantity),
         "price": f"{line.price.normalize():f}",
@@ -214,6 +222,7 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
     alone, cost = _best_alone(offer, quantity, rate)
     return {
         "offer": row.pk,
+        "part": _stands_in(market, row),
         "supplier": offer.supplier,
         "maker": offer.maker,
         "maker_number": offer.maker_number,
@@ -247,9 +256,10 @@ def _best_alone(offer: Offer, quantity: Decimal, rate: Decimal | None) -> tuple[
     return alone, None if rate is None else cost * rate
 
 
-def _cannot(row: Any, words: str) -> dict[str, Any]:
+def _cannot(market: Market, row: Offered, words: str) -> dict[str, Any]:
     return {
         "offer": row.pk,
+        "part": _stands_in(market, row),
         "supplier": row.supplier_id or "",
         "maker": row.maker,
         "maker_number": row.maker_number,

@@ -119,6 +119,7 @@ def _paid(need: PlanNeed, taken: Decimal, known: Decimal | None, offers: dict[in
     if within and known is None:
         doubt.append("what lies within sub-assemblies in stock has no cost, counted as nothing")
     doubt += [f"{b['surplus']} more than needed are paid for" for b in need.bought if Decimal(b["surplus"]) > Decimal(b["quantity"]) / 4]
+    doubt += [f"bought as {b['part']}, which stands in for it in this plan" for b in need.bought if b.get("part")]
     made = [offers[b["offer"]] for b in need.bought if b["offer"] in offers]
     source = {
         "suppliers": sorted({b["supplier"] for b in need.bought}) or (["in stock"] if there else []),

@@ -9,7 +9,7 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils.timezone import localdate
 from partners.models import Partner
 
-from buying.models import BuyPlan, Offer, PlanNeed, Rate, Terms
+from buying.models import BuyPlan, Offer, PlanAlternate, PlanNeed, Rate, Terms
 
 __all__ = ["need_row", "offers_of", "plan_head", "plans_shown", "terms_of"]
 
@@ -18,10 +18,11 @@ def plans_shown() -> QuerySet[Any]:
     """Plans with all that ``plan_head`` takes, in two queries. ``market_moved``: an offer for a need came or went since it was planned, or
     a currency that one is in has another rate."""
     since = Q(part__offers__offered_at__gt=OuterRef("planned_at")) | Q(part__offers__let_go_at__gt=OuterRef("planned_at"))
-    offers = Exists(PlanNeed.objects.filter(since, plan=OuterRef("pk")))
+    own = Exists(PlanNeed.objects.filter(since, plan=OuterRef("pk")))
+    instead = Exists(PlanAlternate.objects.filter(since, plan=OuterRef("pk")))
     asked = PlanNeed.objects.filter(plan=OuterRef(OuterRef("pk"))).values("part__offers__currency")
     rates = Exists(Rate.objects.filter(currency__in=asked, stated_at__gt=OuterRef("planned_at"), day__lte=localdate()))
-    return BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").annotate(market_moved=offers | rates)
+    return BuyPlan.objects.select_related("inquiry").prefetch_related("builds__part").annotate(market_moved=own | instead | rates)
 
 
 def plan_head(plan: Any) -> dict[str, Any]:

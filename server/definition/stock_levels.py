@@ -10,10 +10,12 @@ from tally_core.structure.to_order import order_step
 
 from definition.models.parts import OpenOrder, Part, StockMove
 
-__all__ = ["RESERVATIONS", "Level", "spoken_for", "step_of", "stock_levels"]
+__all__ = ["RESERVATIONS", "STOCKED_BY", "Level", "spoken_for", "step_of", "stock_levels"]
 
 #: What takes of stock before anything new does: by the keys of parts how much is spoken for. A subject that reserves adds its own.
 RESERVATIONS: list[Callable[[Iterable[int]], dict[int, Decimal]]] = []
+#: The fields of a part that its level rests on.
+STOCKED_BY = ("unit", "buying_unit", "stock_per_buying_unit", "order_multiple", "order_minimum", "whole_only")
 _NONE = Decimal(0)
 
 

@@ -2,10 +2,12 @@
 
 from decimal import Decimal
 
+from definition.models.parts import Part
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 
 from buying.actions.open_plan import held_plan
+from buying.alternates import alternates_of, need_served
 from buying.market import market_of
 from buying.models import BuyPlan, HeldChoice, Offer
 from buying.typed_number import typed_number
@@ -23,7 +25,7 @@ def hold_choice(user, plan_id: int, version: int | None, offer_id: int, quantity
         offer = Offer.objects.select_related("part").filter(pk=offer_id, let_go_at=None).first()
         if offer is None:
             raise MissingError("This offer does not hold any more.")
-        need = plan.needs.filter(part=offer.part_id).first()
+        need = need_served(plan, offer.part_id)
         if need is None:
             raise ProblemsError([Problem("offer", f"{offer.part.number} is no need of this plan; plan it first")])
         if quantity is None:
@@ -32,15 +34,15 @@ def hold_choice(user, plan_id: int, version: int | None, offer_id: int, quantity
         amount = typed_number(quantity) or Decimal(0)
         if not 0 < amount < 10**9:
             raise ProblemsError([Problem("quantity", "how much is bought, more than 0")])
-        first = min(b.start for b in _core_offer(offer, plan).breaks)
+        first = min(b.start for b in _core_offer(offer, plan, need.part).breaks)
         if amount < first:
             raise ProblemsError([Problem("quantity", f"this offer has a price from {first.normalize():f} on")])
         HeldChoice.objects.update_or_create(plan=plan, offer=offer, defaults={"quantity": amount, "chosen_by": str(user)})
         return _changed(plan, user)
 
 
-def _core_offer(offer: Offer, plan: BuyPlan):
-    market = market_of([offer.part], "", plan.opened_at.date())
+def _core_offer(offer: Offer, plan: BuyPlan, part: Part):
+    market = market_of([part], "", plan.opened_at.date(), alternates_of(plan))
     for row, made in zip(market.rows, market.offers, strict=True):
         if row.pk == offer.pk:
             return made

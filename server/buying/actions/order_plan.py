@@ -13,7 +13,7 @@ from verbs.contract import writing
 from buying.actions.open_plan import held_plan
 from buying.market import market_of, rates_on
 from buying.models import BuyPlan, Offer, OrderLine, PlanNeed, PurchaseOrder, Terms
-from buying.needs import buying_unit, in_buying_units
+from buying.needs import buying_unit, each_for_other, in_buying_units
 from buying.order_numbers import next_order_number
 from buying.reads import plans_shown
 from buying.typed_number import typed_number
@@ -39,7 +39,7 @@ def order_plan(user, plan_id: int, version: int | None) -> list[PurchaseOrder]:
         if not by_supplier:
             raise ProblemsError([Problem("", "the plan buys nothing")])
         heads = {o["supplier"]: o for o in plan.result["orders"]}
-        offers = Offer.objects.in_bulk([b["offer"] for of in by_supplier.values() for _, b in of])
+        offers = Offer.objects.select_related("part").in_bulk([b["offer"] for of in by_supplier.values() for _, b in of])
         terms = {t.partner_id: t for t in Terms.objects.filter(partner__name__in=list(by_supplier))}
         rates = {code: rate.rate for code, rate in rates_on(localdate()).items()}
         made = []
@@ -77,10 +77,16 @@ def _orders_of(
         order.save()
         made.append(order)
         OrderLine.objects.bulk_create(
-            _line(order, position, need.part, offer, Decimal(bought["quantity"]), terms)
+            _line(order, position, offer.part, offer, _of_its_own(offer.part, need.part, Decimal(bought["quantity"])), terms)
             for position, (need, bought, offer) in enumerate(of, 1)
         )
     return made
+
+
+def _of_its_own(part: Part, needed: Part, quantity: Decimal) -> Decimal:
+    """What a plan buys, in buying units of the part that is ordered, which may stand in for the one that is needed."""
+    each = Decimal(1) if part == needed else each_for_other(part, needed) or Decimal(1)
+    return round(quantity / each, 6)
 
 
 def _line(order: PurchaseOrder, position: int, part: Part, offer: Offer, quantity: Decimal, terms: Terms | None) -> OrderLine:

@@ -28,11 +28,13 @@ def propose_prices(user: Any, plan_id: int, round_id: int) -> int:
         raise ProblemsError([Problem("", "the plan was changed since it was planned; plan it anew first")])
     items = []
     for need in plan.needs.select_related("part").order_by("position"):
-        bought = sum((Decimal(b["quantity"]) for b in need.bought), Decimal(0))
+        # What stands in for it in this plan says nothing of its own price.
+        own = [b for b in need.bought if not b.get("part")]
+        bought = sum((Decimal(b["quantity"]) for b in own), Decimal(0))
         each = in_buying_units(need.part, need.part.unit)
         if not bought or each is None:
             continue
-        cost = sum((Decimal(b["cost"]) for b in need.bought), Decimal(0))
+        cost = sum((Decimal(b["cost"]) for b in own), Decimal(0))
         price = (cost / bought * each).quantize(_SIX)
         items.append(
             {"table": "part", "key": need.part.number, "field": "unit_cost", "value": f"{price:f}", "reason": f"bought so by {plan.number}"}

@@ -897,4 +897,40 @@ class Migration(migrations.Migration):
                 'constraints': [models.UniqueConstraint(fields=('plan', 'supplier'), name='barred_once')],
             },
         ),
+        migrations.CreateModel(
+            name='HistoricalPlanAlternate',
+            fields=[
+                ('id', models.BigIntegerField(auto_created=True, blank=True, db_index=True, verbose_name='ID')),
+                ('allowed_by', models.CharField(max_length=150)),
+                ('history_id', models.AutoField(primary_key=True, serialize=False)),
+                ('history_date', models.DateTimeField(db_index=True)),
+                ('history_change_reason', models.TextField(null=True)),
+                ('history_type', models.CharField(choices=[('+', 'Created'), ('~', 'Changed'), ('-', 'Deleted')], max_length=1)),
+                ('history_user', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('instead_of', models.ForeignKey(blank=True, db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='definition.part')),
+                ('part', models.ForeignKey(blank=True, db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='definition.part')),
+                ('plan', models.ForeignKey(blank=True, db_constraint=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='buying.buyplan')),
+            ],
+            options={
+                'verbose_name': 'historical plan alternate',
+                'verbose_name_plural': 'historical plan alternates',
+                'ordering': ('-history_date', '-history_id'),
+                'get_latest_by': ('history_date', 'history_id'),
+            },
+            bases=(simple_history.models.HistoricalChanges, models.Model),
+        ),
+        migrations.CreateModel(
+            name='PlanAlternate',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('allowed_by', models.CharField(max_length=150)),
+                ('instead_of', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='definition.part')),
+                ('part', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='definition.part')),
+                ('plan', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='alternates', to='buying.buyplan')),
+            ],
+            options={
+                'ordering': ['id'],
+                'constraints': [models.UniqueConstraint(fields=('plan', 'part'), name='alternate_once')],
+            },
+        ),
     ]

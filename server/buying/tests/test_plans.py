@@ -5,16 +5,16 @@ from decimal import Decimal as D
 from typing import Any
 from unittest.mock import patch
 
-from definition.models.parts import Part
+from definition.models.parts import MakerNumber, Part
 from django.utils.timezone import now
 from partners.models import Partner
 from standards.models import Proposal
-from testing import Api
+from testing import Api, load
 from verbs.parts.move_stock import move_stock
 from verbs.parts.take_open_orders import take_open_orders
 
 from buying.actions.plan_now import KIND
-from buying.models import BuyPlan, Offer
+from buying.models import BuyPlan, Offer, OrderLine, PlanAlternate
 
 from .lamps import Lamps, day
 
@@ -266,3 +266,88 @@ class Plans(Lamps):
         self.assertEqual(self.plan(("STEM", "5", day(12)))["needs"]["SCR"]["reason"], "too late")
         self.assertEqual(self.plan(("STEM", "5", day(13)))["needs"]["SCR"]["reason"], "")
         self.assertEqual(self.plan(("STEM", "5", day(12)), hold_to_days=False)["needs"]["SCR"]["reason"], "")
+
+    def test_another_part_is_bought_in_the_place_of_one_for_this_plan_alone(self) -> None:
+        """100 lamps take 50 m of tube, bought in bars of 3 m: 17 bars at 9 are 153. Pipe in bars of 6 m at 16: 9 bars, 144, do for 18."""
+        Part.objects.create(number="PIPE", kind="bought", unit="m", buying_unit="long bar", stock_per_buying_unit=6)
+        Part.objects.create(number="HOSE", kind="bought", unit="kg")
+        self.offer("TUBE", "Fathom Bolts", [["1", "9"]])
+        pipe = self.offer("PIPE", "Kelpie Supply", [["1", "20"], ["9", "16"]], available="10")
+        plan = self.plan(("LAMP", "100"))
+        self.assertEqual((plan["needs"]["TUBE"]["bought"][0]["cost"], plan["needs"]["TUBE"]["quantity"]), ("153", "16.666667"))
+        at = f"/buying/plans/{plan['id']}"
+
+        def allow(part: str, instead_of: str = "TUBE", api: Api | None = None) -> tuple[int, Any]:
+            version = self.read(plan["id"])["version"]
+            return (api or self.buyer).post(f"{at}/allow", {"part": part, "instead_of": instead_of, "version": version})
+
+        self.assertEqual(allow("PIPE", api=Api("engineer"))[0], 403)
+        for part, instead_of, words in (
+            ("PIPE", "NOSUCH", "no need of this plan"),
+            ("NOSUCH", "TUBE", "not known"),
+            ("TUBE", "TUBE", "the part itself"),
+            ("SCR", "TUBE", "needs SCR itself"),
+            ("HOSE", "TUBE", "does not convert"),
+        ):
+            status, said = allow(part, instead_of)
+            self.assertEqual((status, words in said["message"]), (422, True), said)
+        self.assertEqual(allow("PIPE")[0], 200)
+        self.assertIn("may be bought for TUBE already", allow("PIPE", "SCR")[1]["message"])
+        after = self.read(plan["id"])
+        need = self.need(after, "TUBE")
+        (bought,) = need["bought"]
+        self.assertEqual((bought["part"], bought["quantity"], bought["cost"], bought["surplus"]), ("PIPE", "18", "144", "1.333333"))
+        looked = next(o for o in need["looked_at"] if o["part"] == "PIPE")
+        # In the buying unit of the tube: a long bar is two of them.
+        self.assertEqual((looked["breaks"], looked["multiple"], looked["available"]), ([["2", "10"], ["18", "8"]], "2", "20"))
+        self.assertEqual([(a["part"], a["itself"]) for a in need["allowed"]], [("PIPE", False)])
+        # It is ordered as what it is, in its own unit; and it is no price of the tube's.
+        self.assertEqual(self.buyer.post(f"{at}/hold", {"offer": pipe, "quantity": "20", "version": after["version"]})[0], 200)
+        after = self.read(plan["id"])
+        self.assertEqual(after["needs"]["TUBE"]["bought"][0]["quantity"], "20")
+        status, orders = self.buyer.post(f"/orders/of-plan/{plan['id']}", {"version": after["version"]})
+        self.assertEqual(status, 200, orders)
+        lines = [(x.part.number, x.unit, x.quantity, x.price, x.stock_each) for x in OrderLine.objects.all()]
+        self.assertEqual(lines, [("PIPE", "long bar", D(10), D(16), D(6))])
+        accountant = Api("accountant")
+        a_round = accountant.post("/rounds", {"name": "Next", "first_day": day(60), "scope": "all"})[1]
+        self.assertEqual(accountant.post(f"{at}/propose", {"round": a_round["id"]})[0], 422)
+        # An offer of what stands in moves the plan like any other.
+        self.assertFalse(self.read(plan["id"])["behind"])
+        self.offer("PIPE", "Fathom Bolts", [["1", "30"]])
+        self.assertTrue(self.read(plan["id"])["behind"])
+        version = after["version"]
+        status, said = self.buyer.post(f"{at}/disallow", {"part": "PIPE", "version": version})
+        self.assertEqual((status, self.read(plan["id"])["needs"]["TUBE"]["bought"][0]["cost"]), (200, "153"), said)
+        self.assertEqual(self.buyer.post(f"{at}/disallow", {"part": "PIPE", "version": version + 1})[0], 404)
+        self.assertEqual(list(PlanAlternate.history.order_by("pk").values_list("history_type", flat=True)), ["+", "-"])
+
+    def test_what_stands_in_keeps_to_its_own_approved_numbers(self) -> None:
+        """Screws are approved of one maker; bolts stand in, approved of another. What the plan needs itself is not shared out."""
+        for number in ("BOLT", "NAIL"):
+            Part.objects.create(number=number, kind="bought", unit="ea")
+        MakerNumber.objects.create(part=Part.objects.get(number="BOLT"), maker_id="Nordry", number="B-7", rank=1)
+        self.offer("SCR", "Fathom Bolts", [["1", "0.30"]], maker_number="N-5")
+        self.offer("BOLT", "Kelpie Supply", [["1", "0.10"]], maker_number="X-1")
+        self.offer("BOLT", "Kelpie Supply", [["1", "0.20"]], maker_number="B-7")
+        self.offer("NAIL", "Kelpie Supply", [["1", "0.25"]])
+        plan = self.plan(("LAMP", "100"))
+        for number in ("BOLT", "NAIL"):
+            version = self.read(plan["id"])["version"]
+            status, said = self.buyer.post(f"/buying/plans/{plan['id']}/allow", {"part": number, "instead_of": "SCR", "version": version})
+            self.assertEqual(status, 200, said)
+        need = self.need(self.read(plan["id"]), "SCR")
+        told = {(o["part"], o["maker_number"]): o["ruled_out"] for o in need["looked_at"]}
+        self.assertEqual(told, {("", "N-5"): "", ("BOLT", "X-1"): "not approved", ("BOLT", "B-7"): "", ("NAIL", ""): ""})
+        self.assertEqual([(b["part"], b["price"]) for b in need["bought"]], [("BOLT", "0.2")])
+        # A build that takes bolts itself: they serve only that, and the need says so.
+        load({"format": "round-tally-bundle", "version": 1, "currency": "EUR", "work_centers": [], "parts": [
+            {"number": "RACK", "kind": "made", "unit": "ea", "costing_lot": "10"}], "build_sheets": [
+            {"part": "RACK", "status": "released", "lines": [{"item": 10, "part": "BOLT", "quantity": "3"}]}]})  # fmt: skip
+        version = self.read(plan["id"])["version"]
+        builds = [{"part": "LAMP", "quantity": "100"}, {"part": "RACK", "quantity": "1"}]
+        self.buyer.send("PATCH", f"/buying/plans/{plan['id']}", {"builds": builds, "version": version})
+        self.buyer.post(f"/buying/plans/{plan['id']}/plan", {})
+        need = self.need(self.read(plan["id"]), "SCR")
+        self.assertEqual([(b["part"], b["price"]) for b in need["bought"]], [("NAIL", "0.25")])
+        self.assertEqual([(a["part"], a["itself"]) for a in need["allowed"]], [("BOLT", True), ("NAIL", False)])

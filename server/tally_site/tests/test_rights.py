@@ -73,6 +73,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/buying/plans": "buying", "POST /api/buying/plans/of-inquiry/{inquiry_id}": "buying", "PATCH /api/buying/plans/{plan_id}": "buying",
     "POST /api/buying/plans/{plan_id}/propose": "rounds",
     "POST /api/buying/plans/{plan_id}/plan": "buying", "POST /api/buying/plans/{plan_id}/drop": "buying",
+    "POST /api/buying/plans/{plan_id}/allow": "buying", "POST /api/buying/plans/{plan_id}/disallow": "buying",
     "POST /api/buying/plans/{plan_id}/hold": "buying", "POST /api/buying/plans/{plan_id}/let-go": "buying",
     "POST /api/buying/offers": "buying", "POST /api/buying/offers/{offer_id}/let-go": "buying", "PUT /api/buying/terms": "buying",
     "POST /api/buying/price-lists": "buying", "PUT /api/buying/price-lists/{list_id}/columns": "buying",

@@ -4,6 +4,7 @@ import { Button } from "../kit/Button";
 import { Keyed } from "../kit/Keyed";
 import { typed } from "../lib/number";
 import type { LookedAt, Need } from "../model/plan";
+import { InItsPlace } from "./InItsPlace";
 import { Ladder } from "./Ladder";
 import { NeedSum } from "./NeedSum";
 import { OfferLedger } from "./OfferLedger";
@@ -16,12 +17,16 @@ export function NeedAside({
   onTake,
   onLetGo,
   onNewOffer,
+  onAllow,
+  onDisallow,
 }: {
   need: Need;
   held: Record<string, string>;
   onTake: (offer: LookedAt, quantity?: string) => void;
   onLetGo: (offer: LookedAt) => void;
   onNewOffer: () => void;
+  onAllow: (part: string) => void;
+  onDisallow: (part: string) => void;
 }) {
   const [at, setAt] = useState<number | null>(null);
   const whole = useNeed(need.id);
@@ -82,6 +87,7 @@ export function NeedAside({
             </h3>
             <OfferLedger need={whole.data} held={held} at={at} onAt={setAt} onTake={onTake} onLetGo={onLetGo} />
           </section>
+          <InItsPlace key={`in place of ${need.part}`} need={whole.data} onAllow={onAllow} onDisallow={onDisallow} />
           {need.bought.length > 0 && <SoMany key={need.id} need={whole.data} onTake={onTake} />}
         </>
       )}

@@ -59,6 +59,7 @@ export function OfferLedger({
                 className={`min-w-0 flex-1 truncate ${bought ? "font-semibold text-blue" : out ? "text-ink-3" : ""}`}
               >
                 {o.supplier}
+                {o.part && <span className="pn font-normal text-ink-2"> {o.part}</span>}
                 {o.maker_number && <span className="pn font-normal text-ink-3"> {o.maker_number}</span>}
                 {o.choice && o.choice > 1 && (
                   <span className="text-[12px] font-normal text-ink-3"> choice {o.choice}</span>

@@ -132,6 +132,8 @@ function Surface({ plan }: { plan: Plan }) {
                 onTake={(offer, quantity) => verbs.hold.mutate({ offer: offer.offer, quantity })}
                 onLetGo={(offer) => verbs.letGo.mutate(offer.offer)}
                 onNewOffer={() => setOpened("offer")}
+                onAllow={(part) => verbs.allow.mutate({ part, instead_of: at.part })}
+                onDisallow={(part) => verbs.disallow.mutate(part)}
               />
             )}
           </div>

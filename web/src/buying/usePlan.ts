@@ -65,5 +65,27 @@ export function usePlanVerbs(plan: Plan) {
     onSuccess: () => untrue("plan"),
     onError: bad,
   });
-  return { again, hold, letGo };
+  const allow = useMutation<Plan, Refusal, { part: string; instead_of: string }>({
+    mutationFn: (body) =>
+      answer(
+        client.POST("/api/buying/plans/{plan_id}/allow", {
+          params: { path },
+          body: { ...body, version: plan.version },
+        }),
+      ),
+    onSuccess: () => untrue("plan"),
+    onError: bad,
+  });
+  const disallow = useMutation<Plan, Refusal, string>({
+    mutationFn: (part) =>
+      answer(
+        client.POST("/api/buying/plans/{plan_id}/disallow", {
+          params: { path },
+          body: { part, instead_of: "", version: plan.version },
+        }),
+      ),
+    onSuccess: () => untrue("plan"),
+    onError: bad,
+  });
+  return { again, hold, letGo, allow, disallow };
 }

@@ -41,6 +41,7 @@ const need = (more: Partial<Need> = {}): Need => ({
 
 const bought = (more: Partial<Need["bought"][number]>) => ({
   offer: 1,
+  part: "",
   supplier: "S",
   quantity: "500",
   price: "0.4",

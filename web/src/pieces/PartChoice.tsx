@@ -1,17 +1,23 @@
 import { useState } from "react";
 import { PartEditor } from "../kit/PartEditor";
+import { useSay } from "../kit/Says";
+import { type Subject, useRefusal } from "../lib/session";
 
-/** A part that exists, chosen by its number or by words. */
+/** A part that exists, chosen by its number or by words; `needs`: who may not write that subject is told so. */
 export function PartChoice({
   label,
   value,
   onKeep,
+  needs,
 }: {
   label: string;
   value: string;
   onKeep: (number: string) => void;
+  needs?: Subject;
 }) {
   const [editing, setEditing] = useState(false);
+  const refusal = useRefusal(needs);
+  const say = useSay();
   return (
     <div className="relative h-8 w-[200px]">
       {editing ? (
@@ -29,8 +35,10 @@ export function PartChoice({
         <button
           type="button"
           aria-label={`${label}: ${value || "choose"}`}
-          className="pn h-8 w-full border border-hair-2 bg-paper px-2 text-left hover:border-blue"
-          onClick={() => setEditing(true)}
+          aria-disabled={!!refusal}
+          title={refusal}
+          className="pn h-8 w-full border border-hair-2 bg-paper px-2 text-left hover:border-blue aria-disabled:cursor-not-allowed aria-disabled:opacity-50"
+          onClick={() => (refusal ? say(refusal, { bad: true }) : setEditing(true))}
         >
           {value || <span className="text-ink-3">{label.toLowerCase()}</span>}
         </button>
