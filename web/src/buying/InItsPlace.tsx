@@ -25,6 +25,9 @@ export function InItsPlace({
             <span className="min-w-0 flex-1 truncate" title={a.description}>
               {a.description}
               {a.itself && <span className="text-brass"> needed here itself: its offers serve only that</span>}
+              {!a.itself && !need.looked_at.some((o) => o.part === a.part) && (
+                <span className="text-brass"> no offer yet</span>
+              )}
             </span>
             <Button needs="buying" look="quiet" className="!min-h-0" onClick={() => onDisallow(a.part)}>
               no longer

@@ -1,4 +1,4 @@
-import { type CSSProperties, useId, useLayoutEffect, useRef, useState } from "react";
+import { useId, useLayoutEffect, useRef, useState } from "react";
 import { CellError, type Leave } from "./CellEditor";
 
 export interface Choice {
@@ -8,6 +8,16 @@ export interface Choice {
   words: string;
   /** Choosing it makes something new. */
   makes?: boolean;
+}
+
+/** As wide as a list is at least, in pixels. */
+const LEAST = 260;
+
+/** Where what an element hangs out of is cut off at its right. */
+function rightEdge(element: HTMLElement): number {
+  for (let at = element.parentElement; at; at = at.parentElement)
+    if (getComputedStyle(at).overflowX !== "visible") return at.getBoundingClientRect().right;
+  return window.innerWidth;
 }
 
 /** A cell that is filled by typing and choosing among what is offered; the editors say what that is and what it means. */
@@ -50,13 +60,16 @@ export function ChoiceBox({
   const box = useRef<HTMLInputElement>(null);
   const list = useId();
   const [upward, setUpward] = useState(false);
+  const [wide, setWide] = useState(width.list);
   useLayoutEffect(() => {
     box.current?.focus();
     if (!fresh) box.current?.select();
-    // On the last rows of the screen the list would be cut off below.
-    setUpward((box.current?.getBoundingClientRect().bottom ?? 0) > window.innerHeight - 276);
-  }, [fresh]);
-  const wide: CSSProperties = { width: width.list };
+    const here = box.current?.getBoundingClientRect();
+    if (!here) return;
+    // On the last rows of the screen the list would be cut off below, and in a narrow column at its right.
+    setUpward(here.bottom > window.innerHeight - 276);
+    setWide(Math.min(width.list, Math.max(LEAST, rightEdge(box.current!) - 8 - here.left)));
+  }, [fresh, width.list]);
   return (
     <>
       <input
@@ -95,7 +108,7 @@ export function ChoiceBox({
             id={list}
             role="listbox"
             aria-label={listLabel}
-            style={wide}
+            style={{ width: wide }}
             className={`absolute left-0 z-20 text-ink ${upward ? "bottom-full" : "top-full"} max-h-[268px] overflow-y-auto border border-hair-2 bg-paper py-1 shadow-lg`}
           >
             {offers.map((offer, index) => (
