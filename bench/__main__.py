@@ -131,7 +131,7 @@ def _of_a_product() -> list[bool]:
         needs_against_recursive_query(TOP, 3),
         needs_against_recursive_query(TREE, 0),
         sheet_against_bare_rows(),
-        edit_against_roll_up(None, 0.5),
+        edit_against_roll_up(None, 0.4),
         edit_against_roll_up(Decimal(100), 0),
         where_used_against_bare_rows(),
         net_needs_of_builds(TOP, 5, 8, 3.0),

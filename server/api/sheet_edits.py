@@ -147,13 +147,14 @@ class ChangedOperations(Schema):
 
 
 class EditFigures(Schema):
-    """What an edit changed in a view: the sheet's own rows anew, of other rows the figures that are others now."""
+    """What an edit changed in a view: the sheet's own rows anew, of other rows the figures that are others now. Without ``own_operations``
+    the sheet's operations are as they were, and among the others."""
 
     stamp: str
     missing: list[str]
     options: list[OptionOut]
     own_lines: LineTable
-    own_operations: OperationTable
+    own_operations: OperationTable | None
     parts: ChangedParts
     lines: ChangedLines
     operations: ChangedOperations

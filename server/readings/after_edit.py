@@ -11,14 +11,15 @@ from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
 
 from readings.held import Held, held_for, hold, state_around, unchanged_around
-from readings.sheet_view import figures_of, line_columns, options_of, with_figures
+from readings.sheet_view import figures_of, line_columns, operation_columns, options_of, with_figures
 from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name
 
 __all__ = ["changed_by_edit"]
 
 
 def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: bool = False) -> dict[str, Any] | None:
-    """The rows of an edited sheet, and the figures of other rows that its edit changed.
+    """The rows of an edited sheet, and the figures of other rows that its edit changed. Operations of the sheet that are as they were are
+    among the other rows.
 
     Args:
         stamp: of the view the edit was made on. Where another process answered last the figures of that view are not
@@ -55,25 +56,29 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
     except TallyError:
         return None
     row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
-    own_lines, own_operations = line_columns([sheet.id], row_of)
     lines = np.flatnonzero(loaded.lines.parent == top)
-    operations = np.flatnonzero(loaded.operations.parent == top)
     parts, line = np.arange(len(loaded.part_ids)), np.flatnonzero(loaded.lines.parent != top)
-    operation = np.flatnonzero(loaded.operations.parent != top)
-    if held is not None and held.stamp == stamp:
-        before = held.figures
+    operation, own_operations = np.flatnonzero(loaded.operations.parent != top), None
+    known = held if held is not None and held.stamp == stamp else None
+    if known is not None:
         # All rows but the sheet's own stand in the same order as before.
-        old_lines = before.lines[held.loaded.lines.parent != top]
-        old_operations = before.operations[held.loaded.operations.parent != top]
-        parts = _differing(before.parts, figures.parts)
-        line = line[_differing(old_lines, figures.lines[line])]
-        operation = operation[_differing(old_operations, figures.operations[operation])]
+        parts = _differing(known.figures.parts, figures.parts)
+        line = line[_differing(known.figures.lines[known.loaded.lines.parent != top], figures.lines[line])]
+    if known is not None and only_lines:
+        operation = _differing(known.figures.operations, figures.operations)
+    else:
+        own = np.flatnonzero(loaded.operations.parent == top)
+        rows = operation_columns([sheet.id], row_of)
+        own_operations = with_figures(rows, loaded.operation_ids[own], figures.operations[own], OPERATION_FIGURES)
+        if known is not None:
+            old = known.figures.operations[known.loaded.operations.parent != top]
+            operation = operation[_differing(old, figures.operations[operation])]
     return {
         "stamp": hold(sheet, basis, Held(mark, around, sheet.version, loaded, times, figures)),
         "missing": figures.missing,
         "options": options_of(loaded),
-        "own_lines": with_figures(own_lines, loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
-        "own_operations": with_figures(own_operations, loaded.operation_ids[operations], figures.operations[operations], OPERATION_FIGURES),
+        "own_lines": with_figures(line_columns([sheet.id], row_of), loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
+        "own_operations": own_operations,
         "parts": {"rows": parts.tolist()} | figures_by_name(figures.parts[parts], PART_FIGURES),
         "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
         "operations": {"keys": _keys(loaded.operation_ids[operation])} | figures_by_name(figures.operations[operation], OPERATION_FIGURES),

@@ -43,6 +43,7 @@ __all__ = [
     "counting_sheet",
     "figures_of",
     "line_columns",
+    "operation_columns",
     "line_vectors",
     "options_of",
     "revisions_of",
@@ -203,7 +204,8 @@ def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, 
     row_of = {key: row for row, key in enumerate(parts["id"])}
     if sheet.part_id not in row_of:
         raise MissingError("This sheet is not there, or no longer.")
-    lines, operations = line_columns([sheet.id] if own else list(loaded.sheet_of.values()), row_of)
+    shown = [sheet.id] if own else list(loaded.sheet_of.values())
+    lines, operations = line_columns(shown, row_of), operation_columns(shown, row_of)
     view: dict[str, Any] = {
         "sheet": sheet_head(sheet),
         "currency": loaded.currency,
@@ -276,19 +278,24 @@ def _standard(part_id: int, basis: Basis) -> dict[str, Any] | None:
     return {"unit": found.unit / MILLION, "first_day": found.first_day.isoformat(), "round": found.round_id, "name": found.round.name}
 
 
-def line_columns(sheet_ids: list[int], row_of: dict[int, int]) -> tuple[Columns, Columns]:
-    """The lines and the operations of some sheets, as columns; parts by their row."""
+def line_columns(sheet_ids: list[int], row_of: dict[int, int]) -> Columns:
+    """The lines of some sheets, as columns; parts by their row."""
     lines = _columns(_LINE_SQL, tuple(_LINE_SHOWN), sheet_ids)
-    operations = _columns(_OPERATION_SQL, tuple(_OPERATION_SHOWN), sheet_ids)
-    for columns in (lines, operations):
-        columns["parent"] = [row_of[key] for key in columns["parent"]]
+    lines["parent"] = [row_of[key] for key in lines["parent"]]
     lines["child"] = [row_of.get(key, -1) for key in lines["child"]]
+    return lines
+
+
+def operation_columns(sheet_ids: list[int], row_of: dict[int, int]) -> Columns:
+    """The operations of some sheets, as columns; parts by their row."""
+    operations = _columns(_OPERATION_SQL, tuple(_OPERATION_SHOWN), sheet_ids)
+    operations["parent"] = [row_of[key] for key in operations["parent"]]
     told = zip(*(operations.pop(n) for n in _OUTSIDE_SHOWN), strict=True)
     operations["subcontract"] = [
         dict(zip(_OUTSIDE_SHOWN, values, strict=True)) if outside else None
         for outside, values in zip(operations.pop("outside"), told, strict=True)
     ]
-    return lines, operations
+    return operations
 
 
 def with_figures(columns: Columns, ids: np.ndarray, values: np.ndarray, names: Sequence[str]) -> dict[str, Any]:

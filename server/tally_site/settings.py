@@ -80,6 +80,8 @@ def _database(url: str) -> dict:
         "PORT": str(parts.port or ""),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
+        # Prepared is what asks for it, and nothing else by itself.
+        "OPTIONS": {"prepare_threshold": 1_000_000_000},
     }
 
 

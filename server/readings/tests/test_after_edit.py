@@ -21,10 +21,12 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
     for row, values in zip(figures["parts"]["rows"], named(figures["parts"]), strict=True):
         parts[row] = parts[row] | values
 
-    def others(table: str) -> list[dict]:
+    def others(table: str, own: bool = False) -> list[dict]:
         changed = dict(zip(figures[table]["keys"], named(figures[table]), strict=True))
-        rows = [(r, changed.get(r["id"].replace("-", ""))) for r in view[table] if r["parent"] != view["top"]]
+        rows = [(r, changed.get(r["id"].replace("-", ""))) for r in view[table] if own or r["parent"] != view["top"]]
         return [r | values if values else r for r, values in rows]
+
+    operations = figures["own_operations"]
 
     return view | {
         "sheet": {n: answer[n] for n in view["sheet"]},
@@ -33,7 +35,7 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
         "options": figures["options"],
         "parts": parts,
         "lines": others("lines") + rows_of(figures["own_lines"]),
-        "operations": others("operations") + rows_of(figures["own_operations"]),
+        "operations": others("operations", own=operations is None) + (rows_of(operations) if operations else []),
     }
 
 

@@ -216,6 +216,20 @@ describe("a view", () => {
     expect(edited.parts[3]).toMatchObject({ number: "SUB", cost: 7, elements: { labor: 7 } });
     expect(edited.stamp).toBe("t");
   });
+  it("keeps its operations as they were where an edit says nothing of them, with what they cost now", () => {
+    const edited = withEdit(view, view.sheet, {
+      stamp: "t",
+      missing: [],
+      options: [],
+      own_lines: { count: 0, same: {}, each: {}, elements: {} },
+      own_operations: null,
+      parts: { rows: [], each: { cost: [] }, elements: {} },
+      lines: { keys: [], each: { cost: [] }, elements: {} },
+      operations: { keys: ["o10"], each: { cost: [9] }, elements: { labor: [9] } },
+    } as unknown as Parameters<typeof withEdit>[2]);
+    expect(edited.operations.map((o) => o.id)).toEqual(view.operations.map((o) => o.id));
+    expect(edited.operations.find((o) => o.id === "o10")).toMatchObject({ cost: 9, elements: { labor: 9 } });
+  });
   it("knows a line by the values that the server knows", () => {
     expect(lineValues(view, line("b"))).toMatchObject({ part: "B", unit: null, quantity: "3", operation: "o10" });
   });

@@ -109,13 +109,13 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
   const moved = <R extends LineRow | OperationRow>(rows: R[], changed: EditFigures["lines" | "operations"]): R[] => {
     const laid = figuresOf(changed, changed.keys.length);
     const at = new Map(changed.keys.map((key, i) => [key, laid[i]]));
-    return rows
-      .filter((row) => row.parent !== view.top)
-      .map((row) => {
-        const figures = at.get(row.id.replaceAll("-", ""));
-        return figures ? { ...row, ...figures } : row;
-      });
+    return rows.map((row) => {
+      const figures = at.get(row.id.replaceAll("-", ""));
+      return figures ? { ...row, ...figures } : row;
+    });
   };
+  const others = <R extends LineRow | OperationRow>(rows: R[]) => rows.filter((row) => row.parent !== view.top);
+  const ownOperations = edit.own_operations;
   return {
     ...view,
     sheet,
@@ -123,7 +123,9 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
     missing,
     options,
     parts,
-    lines: [...moved(view.lines, edit.lines), ...rowsOf(edit.own_lines)],
-    operations: [...moved(view.operations, edit.operations), ...rowsOf(edit.own_operations)],
+    lines: [...moved(others(view.lines), edit.lines), ...rowsOf(edit.own_lines)],
+    operations: ownOperations
+      ? [...moved(others(view.operations), edit.operations), ...rowsOf(ownOperations)]
+      : moved(view.operations, edit.operations),
   };
 }
