@@ -134,8 +134,8 @@ def _of_a_product() -> list[bool]:
         edit_against_roll_up(None, 0.4),
         edit_against_roll_up(Decimal(100), 0),
         where_used_against_bare_rows(),
-        net_needs_of_builds(TOP, 5, 8, 3.0),
-        net_needs_of_builds(TOP, 40, 1, 0),
+        net_needs_of_builds(TOP, 1, 40, 3.0),
+        net_needs_of_builds(TOP, 5, 8, 0),
         cost_from_outside("B004000"),
     ]
 

@@ -38,7 +38,7 @@ def net_needs_of_builds(number: str, days: int, each: int, bound: float) -> bool
         a, b = medians(lambda: needs_of(plan, Limits(), DAY), one, 5)
         transaction.set_rollback(True)
     return report(
-        f"net need of {days * each} builds on {days} days / the needs of one job",
+        f"net need of {days * each} builds on {'one day' if days == 1 else f'{days} days'} / the needs of one job",
         a / b,
         f"at most {bound:g}" if bound else "for comparison",
         not bound or a / b <= bound,

@@ -4,16 +4,17 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_CEILING, Decimal
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from definition.among import among
 from definition.models.parts import Part
-from definition.stock_levels import STOCKED_BY, Level, stock_levels
+from definition.stock_levels import Level, levels_where_any
 from loading.loaded import Loaded
 from loading.reads import load_products, structure_of
 from tally_core.basics.errors import Problem, ProblemsError, TallyError, UnitError
-from tally_core.basics.rounding import decimal_text
-from tally_core.basics.units import SYMBOLS, factor, is_count
+from tally_core.basics.rounding import decimal_of
+from tally_core.basics.units import factor, is_count
 from tally_core.cost.answers import Basis
 from tally_core.structure.net_needs import net_needs
 from tally_core.structure.structure import Structure
@@ -24,6 +25,9 @@ from buying.models import BuyPlan, PlanBuild
 __all__ = ["NeedOf", "buying_unit", "each_for_other", "in_buying_units", "needs_of", "whole_units"]
 
 _SIX = Decimal("0.000001")
+_NOTHING = Decimal(0)
+#: What is told of a part that is bought.
+_TOLD = ("number", "unit", "buying_unit", "stock_per_buying_unit", "whole_only")
 #: Lines of all products together times groups of builds: some seconds of work.
 _MOST_WORK = 2_000_000
 
@@ -118,20 +122,39 @@ def needs_of(plan: BuyPlan, limits: Limits, day: date) -> list[NeedOf]:
         groups[build.by or date.max, tuple(sorted(build.options))].append(build)
     if len(loaded.lines) * len(groups) > _MOST_WORK:
         raise TallyError(f"These products have {len(loaded.lines):,} lines together; plan fewer days and options at once.")
-    # Of all parts below only what their stock is counted by; what is bought is read whole.
-    held = Part.objects.only(*STOCKED_BY).in_bulk(loaded.part_ids.tolist())
-    there = _There(loaded, stock_levels(held.values()), limits)
-    found: dict[int, NeedOf] = {}
+    there = _There(loaded, levels_where_any(loaded.part_ids.tolist()), limits)
+    found: dict[int, list[_Asked]] = defaultdict(list)
     structures: dict[tuple[str, ...], Structure] = {}
     for (by, options), group in sorted(groups.items()):
         if options not in structures:
             structures[options] = _structure(loaded, options, group)
-        _one_group(loaded, structures[options], held, there, found, by if by < date.max else None, options, group)
-    needs = list(found.values())
-    whole = Part.objects.in_bulk([n.part.pk for n in needs])
-    for need in needs:
-        need.part = whole[need.part.pk]
-    return sorted(needs, key=lambda n: n.part.number)
+        _one_group(loaded, structures[options], there, found, by if by < date.max else None, options, group)
+    # Part rows are wide, and a plan may need thousands.
+    held = Part.objects.only(*_TOLD).filter(pk__in=among(loaded.part_ids[list(found)].tolist()))
+    row_of = dict(zip(loaded.part_ids.tolist(), range(len(loaded.part_ids)), strict=True))
+    return [_need(part, found[row_of[part.pk]]) for part in sorted(held, key=lambda p: p.number)]
+
+
+def _need(part: Part, asked: list["_Asked"]) -> NeedOf:
+    return NeedOf(
+        part,
+        part.unit,
+        [(a.words, a.by, a.quantity) for a in asked],
+        sum((a.from_stock for a in asked), Decimal(0)),
+        [order for a in asked for order in a.from_orders],
+        [(a.by, a.left) for a in asked if a.left],
+    )
+
+
+class _Asked(NamedTuple):
+    """What one group of builds asks for of a part, what of it is there, and what is left to buy."""
+
+    words: str
+    by: date | None
+    quantity: Decimal
+    from_stock: Decimal
+    from_orders: list[tuple[str, date | None, Decimal]]
+    left: Decimal
 
 
 def _structure(loaded: Loaded, options: tuple[str, ...], group: list[PlanBuild]) -> Structure:
@@ -144,9 +167,8 @@ def _structure(loaded: Loaded, options: tuple[str, ...], group: list[PlanBuild])
 def _one_group(
     loaded: Loaded,
     structure: Structure,
-    held: dict[int, Part],
     there: "_There",
-    found: dict[int, NeedOf],
+    found: dict[int, list[_Asked]],
     by: date | None,
     options: tuple[str, ...],
     group: list[PlanBuild],
@@ -160,40 +182,35 @@ def _one_group(
     needs = net_needs(structure, wanted, there.free(by))
     words = " and ".join(f"{b.quantity.normalize():f} × {b.part.number}" for b in group)
     words += f" with {', '.join(options)}" if options else ""
-    told = (needs.gross - wanted > 0) & ((needs.taken > 0) | (needs.lacks > 0))
-    for i in np.flatnonzero(told).tolist():
-        key = int(loaded.part_ids[i])
-        taken = Decimal(decimal_text(needs.taken[i]))
-        from_stock, from_orders = there.take(i, taken, by)
-        if not needs.lacks[i] and not (_bought_otherwise(loaded, i) and taken):
-            continue
-        need = found.setdefault(key, NeedOf(held[key], SYMBOLS[loaded.parts.unit[i]]))
-        need.asked.append((words, by, Decimal(decimal_text(needs.gross[i] - wanted[i]))))
-        need.stock += from_stock
-        need.orders += from_orders
-        if needs.lacks[i]:
-            need.left.append((by, Decimal(decimal_text(needs.lacks[i]))))
-
-
-def _bought_otherwise(loaded: Loaded, row: int) -> bool:
-    """Whether a part that is covered by what is there would be bought; a made one that is covered is of no matter to a buyer."""
-    return bool(np.isnan(loaded.parts.batch[row]))
+    asked = needs.gross - wanted
+    rows = np.flatnonzero((asked > 0) & ((needs.taken > 0) | (needs.lacks > 0)))
+    columns = (rows, asked[rows], needs.taken[rows], needs.lacks[rows], np.isnan(loaded.parts.batch[rows]))
+    # Python's own numbers: thousands of rows are told one by one.
+    for row, quantity, taken, lacks, bought in zip(*(c.tolist() for c in columns), strict=True):
+        from_stock, from_orders = there.take(row, decimal_of(taken), by) if taken else (_NOTHING, [])
+        # A made part that is covered is of no matter to a buyer.
+        if lacks or (bought and taken):
+            told = decimal_of(quantity)
+            found[row].append(_Asked(words, by, told, from_stock, from_orders, told if lacks == quantity else decimal_of(lacks)))
 
 
 class _There:
     """What is free and coming, less what was given away already."""
 
     def __init__(self, loaded: Loaded, levels: dict[int, Level], limits: Limits) -> None:
-        keys = loaded.part_ids.tolist()
-        self.stock = [levels[k].free if limits.use_stock else Decimal(0) for k in keys]
-        self.orders: list[list[list[Any]]] = [[list(order) for order in levels[k].coming()] if limits.use_orders else [] for k in keys]
-        self.ordered = [row for row, of in enumerate(self.orders) if of]
+        at = {key: row for row, key in enumerate(loaded.part_ids.tolist()) if key in levels}
+        self.count = len(loaded.part_ids)
+        # By row, of parts of which there is any.
+        self.stock = {row: levels[key].free if limits.use_stock else _NOTHING for key, row in at.items()}
+        self.orders: dict[int, list[list[Any]]] = {
+            row: [list(o) for o in levels[key].coming()] if limits.use_orders else [] for key, row in at.items()
+        }
 
     def free(self, by: date | None) -> np.ndarray:
         """Over parts: what can be had of it by a day."""
-        free = np.array(self.stock, dtype=float)
-        for row in self.ordered:
-            free[row] = float(self.stock[row] + sum(q for _, due, q in self.orders[row] if _in_time(due, by)))
+        free = np.zeros(self.count)
+        for row, stock in self.stock.items():
+            free[row] = float(stock + sum(q for _, due, q in self.orders[row] if _in_time(due, by)))
         return free
 
     def take(self, row: int, quantity: Decimal, by: date | None) -> tuple[Decimal, list[tuple[str, date | None, Decimal]]]:

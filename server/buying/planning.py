@@ -132,18 +132,21 @@ def _keep(
     wanted: dict[str, list[Need]] = defaultdict(list)
     for core_need in purchase.needs:
         wanted[core_need.part].append(core_need)
+    unusable: dict[int, list[tuple[Offered, str]]] = defaultdict(list)
+    for row, words in market.unusable:
+        unusable[market.serves(row)].append((row, words))
     PlanNeed.objects.filter(plan=plan).delete()
     rows = []
     for position, need in enumerate(needs):
         number = need.part.number
         quantity = sum((n.quantity for n in wanted[number]), Decimal(0))
         why = uncovered.get(number)
-        left_out = [f"{row.supplier_id}: {words}" for row, words in market.unusable if market.serves(row) == need.part.pk]
+        left_out = [f"{row.supplier_id}: {words}" for row, words in unusable[need.part.pk]]
         detail = why.detail if why else ""
         if why and why.reason == "no offer" and left_out:
             detail = f"No offer may be used: {'; '.join(left_out[:_MOST_TOLD])}."
         looked = [_looked_at(purchase, market, at, wanted[number], quantity) for at in offers[number]]
-        looked += [_cannot(market, row, words) for row, words in market.unusable if market.serves(row) == need.part.pk]
+        looked += [_cannot(market, row, words) for row, words in unusable[need.part.pk]]
         usable = sum(1 for offer in looked if not offer["ruled_out"])
         said = need.plain() | {"quantity": _text(quantity), "usable": usable}
         rows.append(

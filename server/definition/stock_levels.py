@@ -1,5 +1,6 @@
 """What is there of parts, and in which amounts more can be ordered."""
 
+from collections import defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from datetime import date
@@ -8,14 +9,13 @@ from decimal import Decimal
 from django.db.models import F, Sum
 from tally_core.structure.to_order import order_step
 
+from definition.among import among
 from definition.models.parts import OpenOrder, Part, StockMove
 
-__all__ = ["RESERVATIONS", "STOCKED_BY", "Level", "spoken_for", "step_of", "stock_levels"]
+__all__ = ["RESERVATIONS", "Level", "levels_where_any", "spoken_for", "step_of", "stock_levels"]
 
 #: What takes of stock before anything new does: by the keys of parts how much is spoken for. A subject that reserves adds its own.
 RESERVATIONS: list[Callable[[Iterable[int]], dict[int, Decimal]]] = []
-#: The fields of a part that its level rests on.
-STOCKED_BY = ("unit", "buying_unit", "stock_per_buying_unit", "order_multiple", "order_minimum", "whole_only")
 _NONE = Decimal(0)
 
 
@@ -82,12 +82,23 @@ def step_of(part: Part) -> Decimal | None:
 def stock_levels(parts: Iterable[Part]) -> dict[int, Level]:
     """Levels by the keys of parts; a fixed number of queries, however many they are."""
     levels = {p.pk: Level(minimum=p.order_minimum, step=step_of(p)) for p in parts}
-    moves = StockMove.objects.filter(part__in=list(levels)).order_by().values_list("part")
+    _lay_on(levels, list(levels))
+    return levels
+
+
+def levels_where_any(keys: Iterable[int]) -> dict[int, Level]:
+    """Levels of those of some parts of which anything is there, promised or to come; how they are ordered is not read."""
+    levels: dict[int, Level] = defaultdict(Level)
+    _lay_on(levels, list(keys))
+    return dict(levels)
+
+
+def _lay_on(levels: dict[int, Level], keys: list[int]) -> None:
+    moves = StockMove.objects.filter(part__in=among(keys)).order_by().values_list("part")
     for key, total in moves.annotate(total=Sum("quantity")):
         levels[key].on_hand = total
-    for key, quantity in spoken_for(levels).items():
+    for key, quantity in spoken_for(keys).items():
         levels[key].spoken_for = quantity
-    orders = OpenOrder.objects.filter(part__in=list(levels)).order_by(F("due_on").asc(nulls_last=True), "order")
+    orders = OpenOrder.objects.filter(part__in=among(keys)).order_by(F("due_on").asc(nulls_last=True), "order")
     for key, order, due, quantity in orders.values_list("part", "order", "due_on", "quantity"):
         levels[key].orders.append((order, due, quantity))
-    return levels

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from decimal import Decimal
 
+from definition.among import among
 from definition.models.parts import StockMove
 from django.db.models import F, Sum
 
@@ -17,7 +18,7 @@ Free = tuple[Decimal, Decimal]
 def reserved(parts: Iterable[int], but: int | None = None) -> dict[int, Decimal]:
     """By part: what released and running orders still take of it. One query. ``but``: an order whose own needs do not count."""
     rows = Component.objects.filter(
-        part__in=list(parts), order__state__in=("released", "running"), byproduct=False, customer_supplied=False
+        part__in=among(parts), order__state__in=("released", "running"), byproduct=False, customer_supplied=False
     ).exclude(order=but)
     open_rows = rows.filter(required__gt=F("issued") + F("stood_in")).order_by().values_list("part")
     return dict(open_rows.annotate(left=Sum(F("required") - F("issued") - F("stood_in"))))

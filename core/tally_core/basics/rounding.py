@@ -6,7 +6,7 @@ import numpy as np
 
 from .errors import TallyError
 
-__all__ = ["decimal_text", "millionths", "round_up"]
+__all__ = ["decimal_of", "decimal_text", "millionths", "round_up"]
 
 # Sums of a few hundred float64 terms stray by some 1e-13 of their size; a real fraction that a user can type
 # (six decimals) is far larger than this.
@@ -23,15 +23,27 @@ def round_up(value: np.ndarray | float) -> np.ndarray:
     return np.ceil(value - _DUST * np.maximum(1.0, np.abs(value)))
 
 
+_QUANTA = tuple(Decimal(1).scaleb(-places) for places in range(16))
+
+
+def decimal_of(value: float, places: int = 6) -> Decimal:
+    """A figure as it leaves the core, rounded half-even to at most 15 places.
+
+    >>> decimal_of(9.1), decimal_of(-0.0000001)
+    (Decimal('9.100000'), Decimal('0.000000'))
+    """
+    # repr gives the shortest decimal that is this float, so that 0.0000005 rounds as the user would round it.
+    rounded = Decimal(repr(float(value))).quantize(_QUANTA[places], ROUND_HALF_EVEN)
+    return rounded or abs(rounded)
+
+
 def decimal_text(value: float, places: int = 6) -> str:
-    """A figure as it leaves the core: decimal text, rounded half-even.
+    """:func:`decimal_of` as text.
 
     >>> decimal_text(9.1), decimal_text(-0.0000001)
     ('9.100000', '0.000000')
     """
-    # repr gives the shortest decimal that is this float, so that 0.0000005 rounds as the user would round it.
-    rounded = Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-places), ROUND_HALF_EVEN)
-    return f"{abs(rounded) if rounded == 0 else rounded:f}"
+    return f"{decimal_of(value, places):f}"
 
 
 def millionths(parts: np.ndarray, total: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
