@@ -20,7 +20,7 @@ from inquiries.models import Inquiry, ListLine, NumberData, RememberedPair
 __all__ = ["MOST_AT_ONCE", "check", "check_later"]
 
 #: Up to so many lines are checked with the write that changed one; more wait for the worker.
-MOST_AT_ONCE = 3000
+MOST_AT_ONCE = 2000
 #: What the part does not get from a line; its sheet is made all the same.
 _LACKS = {"severity": LOOK, "mend": "type it on the part, or ask; without it the part does not get it from here"}
 

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
+from django.db import connection
 from django.db.models import F, QuerySet
 from tally_core.basics.errors import MissingError, Problem
 from tally_core.inquiries.layout import Place
@@ -91,4 +92,9 @@ def written(inquiry: Inquiry, lines: Iterable[ListLine], fields: list[str]) -> N
     for line in lines:
         line.stamp = inquiry.stamp
     Inquiry.objects.filter(pk=inquiry.pk).update(stamp=inquiry.stamp)
-    ListLine.objects.bulk_update(lines, [*fields, "stamp"], batch_size=1000)
+    columns = [c for c in ListLine._meta.concrete_fields if c.name in {*fields, "stamp"}]
+    places = ", ".join(f'"{c.column}" = %s' for c in columns)
+    values = [(*(c.get_db_prep_save(getattr(x, c.attname), connection) for c in columns), x.pk) for x in lines]
+    # A statement for each, sent together: one statement for all of them is ten times as long in the making.
+    with connection.cursor() as cursor:
+        cursor.executemany(f"UPDATE inquiries_listline SET {places} WHERE id = %s", values)

@@ -51,10 +51,13 @@ _SAID = ("item", "part", "description", "quantity", "unit", "maker", "maker_numb
 def line_columns(inquiry: Inquiry, since: int) -> dict[str, Any]:
     """Lines that were written since a stamp, as columns; all of them, in the order of their lists, where some came or went since."""
     whole = since <= inquiry.laid
-    rows = counting(inquiry).select_related("part").order_by("file", "position", "id")
+    # Part rows are wide, and a list has thousands of lines.
+    shown = [c.name for c in ListLine._meta.concrete_fields] + ["part__number", "part__description"]
+    rows = counting(inquiry).select_related("part").only(*shown).order_by("file", "position", "id")
     lines = list(rows if whole else rows.filter(stamp__gte=since))
     asked: dict[int, list[int]] = defaultdict(lambda: [0, 0])
-    for key, answered in Question.objects.filter(line__in=lines).values_list("line", "answered_at"):
+    questions = Question.objects.filter(line__inquiry=inquiry)
+    for key, answered in (questions if whole else questions.filter(line__in=lines)).values_list("line", "answered_at"):
         asked[key][answered is not None] += 1
     said = [x.as_mended() for x in lines]
     columns: dict[str, Any] = {
