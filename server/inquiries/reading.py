@@ -186,20 +186,20 @@ def _lay_over(inquiry: Inquiry, file: InquiryFile) -> None:
     components both have, each elsewhere: they are held for one.
     """
     after = core_places(file.places)
-    others = inquiry.files.filter(role="layout", replaced_by=None, pk__lt=file.pk)
-    for other in others.order_by("-pk"):
-        before = core_places(other.places)
-        if bool(other.board) == bool(file.board) and is_later_layout(before, after):
-            other.replaced_by = file
-            other.save(update_fields=["replaced_by"])
-            words = "; ".join(relaid(before, after)) or "no place is another"
-            file.troubles = [*file.troubles, {"row": 0, "message": f"against {other.name}: {words}", "field": ""}]
-            break
+    others = inquiry.files.filter(role="layout", replaced_by=None, pk__lt=file.pk).order_by("-pk")
+    found = {other: core_places(other.places) for other in others}
+    earlier = next((o for o, was in found.items() if bool(o.board) == bool(file.board) and is_later_layout(was, after)), None)
+    words = []
+    if earlier is not None:
+        earlier.replaced_by = file
+        earlier.save(update_fields=["replaced_by"])
+        words.append(f"against {earlier.name}: {'; '.join(relaid(found.pop(earlier), after)) or 'no place is another'}")
+    for other, before in found.items():
         twice = [d for d, was in before.items() if d in after and not stays(was, after[d])]
         if twice:
-            words = f"{other.name} has {in_short(twice)[:200]} elsewhere: one of the two does not hold, or it is another board"
-            said = {"row": 0, "message": words, "field": ""}
-            file.troubles = [*(t for t in file.troubles if t != said), said]
+            words.append(f"{other.name} has {in_short(twice)[:200]} elsewhere: one of the two does not hold, or it is another board")
+    said = [{"row": 0, "message": text, "field": ""} for text in words]
+    file.troubles = [*(t for t in file.troubles if t not in said), *said]
     file.save(update_fields=["troubles"])
 
 

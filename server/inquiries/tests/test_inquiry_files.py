@@ -253,6 +253,11 @@ class InquiryFiles(InquiryCase):
             other["troubles"], ["places.xlsx has R1 elsewhere: one of the two does not hold, or it is another board"], other["troubles"]
         )
         self.assertIsNone(self.api.get(self.at)[1]["files"][1]["replaced_by"])
+        # A later one of the other board: both are said.
+        rows[1] = ["R2", "0603", 13, 5, 0, "top"]
+        files = self.bring("later still.xlsx", [titles, *rows])["files"]
+        self.assertEqual((files[1]["replaced_by"], files[-2]["replaced_by"]), (files[-1]["id"], None))
+        self.assertEqual(len(files[-1]["troubles"]), 2)
 
     def test_heads_and_builds(self) -> None:
         self.assertRegex(self.inquiry["number"], r"^I\d{4}$")
