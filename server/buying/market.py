@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -96,11 +96,17 @@ def market_of(parts: Iterable[Part], currency: str, day: date, alternates: Mappi
                 market.unusable.append((row, "not approved"))
                 continue
             if part.number in market.approved:
-                market.approved[part.number] |= {fold(row.maker_number)}
+                market.approved[part.number] |= {fold(_by_name(own, row))}
         transit = terms[row.supplier_id].transit_days if row.supplier_id in terms else 0
-        market.offers.append(_offer(row, part.number, factor * each, each if whole_units(own) else None, transit))
+        made = _offer(row, part.number, factor * each, each if whole_units(own) else None, transit)
+        market.offers.append(made if own is part else replace(made, maker_number=_by_name(own, row)))
         market.rows.append(row)
     return market
+
+
+def _by_name(part: Part, row: Offer) -> str:
+    """What stands in for a part is approved by its own number too: the part's own offers are not by it."""
+    return f"{part.number} {row.maker_number}"
 
 
 def _supplier(partner: Partner, terms: Terms | None, rates: dict[str, Decimal], currency: str) -> core.Supplier:

@@ -228,7 +228,7 @@ def _looked_at(purchase: Purchase, market: Market, at: int, needs: list[Need], q
         "part": _stands_in(market, row),
         "supplier": offer.supplier,
         "maker": offer.maker,
-        "maker_number": offer.maker_number,
+        "maker_number": row.maker_number,
         "choice": market.ranks.get((offer.part, fold(offer.maker_number))),
         "number": row.their_number,
         "currency": offer.currency,

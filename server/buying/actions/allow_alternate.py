@@ -4,7 +4,7 @@ from definition.models.parts import Part
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 
-from buying.actions.open_plan import held_plan
+from buying.actions.open_plan import held_plan, plan_changed
 from buying.models import BuyPlan, PlanAlternate
 from buying.needs import each_for_other
 
@@ -28,7 +28,7 @@ def allow_alternate(user, plan_id: int, version: int | None, part: str, instead_
         row = PlanAlternate(plan=plan, part=other, instead_of=need.part, allowed_by=str(user))
         row._history_user = user
         row.save()
-        return _changed(plan, user)
+        return plan_changed(plan, user)
 
 
 def _why_not(plan: BuyPlan, other: Part | None, part: Part, typed: str) -> str:
@@ -58,11 +58,4 @@ def disallow_alternate(user, plan_id: int, version: int | None, part: str) -> Bu
         plan.held.filter(offer__part=row.part_id).delete()
         row._history_user = user
         row.delete()
-        return _changed(plan, user)
-
-
-def _changed(plan: BuyPlan, user) -> BuyPlan:
-    plan.version += 1
-    plan._history_user = user
-    plan.save()
-    return plan
+        return plan_changed(plan, user)

@@ -6,7 +6,7 @@ from definition.models.parts import Part
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from verbs.contract import writing
 
-from buying.actions.open_plan import held_plan
+from buying.actions.open_plan import held_plan, plan_changed
 from buying.alternates import alternates_of, need_served
 from buying.market import market_of
 from buying.models import BuyPlan, HeldChoice, Offer
@@ -38,7 +38,7 @@ def hold_choice(user, plan_id: int, version: int | None, offer_id: int, quantity
         if amount < first:
             raise ProblemsError([Problem("quantity", f"this offer has a price from {first.normalize():f} on")])
         HeldChoice.objects.update_or_create(plan=plan, offer=offer, defaults={"quantity": amount, "chosen_by": str(user)})
-        return _changed(plan, user)
+        return plan_changed(plan, user)
 
 
 def _core_offer(offer: Offer, plan: BuyPlan, part: Part):
@@ -55,11 +55,4 @@ def let_go_choice(user, plan_id: int, version: int | None, offer_id: int) -> Buy
         plan = held_plan(plan_id, version)
         if not plan.held.filter(offer=offer_id).delete()[0]:
             raise MissingError("This was not chosen by hand, or no longer.")
-        return _changed(plan, user)
-
-
-def _changed(plan: BuyPlan, user) -> BuyPlan:
-    plan.version += 1
-    plan._history_user = user
-    plan.save()
-    return plan
+        return plan_changed(plan, user)

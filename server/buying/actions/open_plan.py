@@ -16,7 +16,7 @@ from buying.limits import Limits, limits_of
 from buying.models import BarredSupplier, BuyPlan, PlanBuild
 from buying.typed_number import typed_number
 
-__all__ = ["change_plan", "drop_plan", "held_plan", "open_plan", "plans_of_inquiry"]
+__all__ = ["change_plan", "drop_plan", "held_plan", "open_plan", "plan_changed", "plans_of_inquiry"]
 
 _TEXTS = {"title": 200, "note": 5000}
 _MOST_BUILDS = 60
@@ -95,9 +95,14 @@ def change_plan(user, plan_id: int, version: int | None, fields: dict[str, Any],
             for row in rows:
                 row.plan = plan
             PlanBuild.objects.bulk_create(rows)
-        plan.version += 1
-        _save(plan, user)
-        return plan
+        return plan_changed(plan, user)
+
+
+def plan_changed(plan: BuyPlan, user) -> BuyPlan:
+    """Save a plan that its caller holds and changed: it is behind until it is planned anew."""
+    plan.version += 1
+    _save(plan, user)
+    return plan
 
 
 def drop_plan(user, plan_id: int, version: int | None) -> None:
