@@ -176,6 +176,22 @@ class Bars(unittest.TestCase):
         # All pieces with a kerf each take 82,818.96 mm, which is 6.90 bars with a kerf.
         self.assertEqual((made.bound, made.count >= whole.count >= made.bound), (7, True))
 
+    def test_what_is_left_of_a_bar_is_without_the_last_cut_and_never_less_than_nothing(self) -> None:
+        """A bar of 1,000: a piece of 400 and a kerf of 4 leave 596; a piece of 998 leaves nothing, the saw runs out of the bar."""
+        for length, left in (("400", "596"), ("998", "0"), ("996", "0"), ("995.5", "0.5")):
+            document = {
+                "kerf_mm": "4",
+                "bars": [{"stock": "bar", "length_mm": "1000"}],
+                "pieces": [{"name": "p", "length_mm": length, "count": 1}],
+            }
+            self.assertEqual(said(document)["used"][0]["patterns"][0]["left_mm"], left, length)
+
+    def test_a_size_has_at_most_six_decimals(self) -> None:
+        document = {"kerf_mm": "0", "bars": [{"stock": "bar", "length_mm": "1000"}], "pieces": [{"name": "p", "length_mm": "10.0000001", "count": 1}]}  # fmt: skip
+        with self.assertRaises(ProblemsError) as wrong:
+            said(document)
+        self.assertEqual([p.message for p in wrong.exception.problems], ["at most six decimals"])
+
     def test_the_cheaper_of_two_lengths(self) -> None:
         """A long bar for 5, a short one for 3: four pieces of 900 take two short ones, since a long one holds only three."""
         document = {"kerf_mm": "0", "bars": [{"stock": "long", "length_mm": "3000", "cost": "5"}, {"stock": "short", "length_mm": "2000", "cost": "3"}],

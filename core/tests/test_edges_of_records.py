@@ -19,7 +19,7 @@ from tally_core.stated.definition import (
     WorkCenter,
 )
 from tally_core.stated.numbering import next_numbers
-from tally_core.stated.reading import RecordReader
+from tally_core.stated.reading import RecordReader, show_value
 from tally_core.stated.records import (
     check_line,
     check_number,
@@ -35,6 +35,18 @@ DAY = date(2026, 6, 15)
 
 def places(found) -> list[str]:
     return [p.place for p in found]
+
+
+class Reading(unittest.TestCase):
+    def test_a_price_of_a_day_needs_its_amount(self) -> None:
+        for price in ({"from": "2027-01-01"}, {"from": "2027-01-01", "unit_cost": ""}, {"from": "2027-01-01", "unit_cost": None}):
+            reader = RecordReader()
+            reader.record(Part, {"number": "A", "kind": "bought", "unit": "ea", "prices": [price]}, "parts[0]")
+            self.assertEqual([(p.place, p.message) for p in reader.problems], [("parts[0].prices[0].unit_cost", "the price is needed")])
+
+    def test_a_value_in_a_message_is_short(self) -> None:
+        self.assertEqual(show_value("x" * 38), '"' + "x" * 38 + '"')
+        self.assertEqual(show_value("x" * 39), '"' + "x" * 36 + "...")
 
 
 class Records(unittest.TestCase):

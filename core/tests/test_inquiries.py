@@ -196,6 +196,11 @@ class Found(unittest.TestCase):
                               ("1608M", "0603"), ("0603M", "0201"), ("QFN-32", ""), ("SOIC127P600X175-8", ""), ("", "")):  # fmt: skip
             self.assertEqual(case_of_package(package), size, package)
 
+    def test_a_metric_name_that_is_an_imperial_code_too(self) -> None:
+        """IPC-7351 names state metric sizes: RESC0603 is 0201 in inches; a code of no published size says nothing."""
+        found = [case_of_package(p) for p in ("RESC0603X30N", "INDC0402X20N", "R0603", "RESC9999X50N", "R5999")]
+        self.assertEqual(found, ["0201", "01005", "0603", "", ""])
+
     def test_against_what_a_line_is_held_for(self) -> None:
         lines = [
             head("T"),

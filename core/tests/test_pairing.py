@@ -200,6 +200,22 @@ class Verdicts(unittest.TestCase):
             else:
                 self.assertEqual(sizes[0], int(code[2]), code)
             self.assertTrue(sizes[0] < sizes[1] and sizes[2] < sizes[1], code)
+        # Outer diameters and widths by dimension series, bore by bore (ISO 15:2017, from memory).
+        series = {
+            "68": ((19, 21, 24, 26, 32, 37, 42), (5, 5, 5, 5, 7, 7, 7)),
+            "69": ((22, 24, 28, 30, 37, 42, 47), (6, 6, 7, 7, 9, 9, 9)),
+            "60": ((26, 28, 32, 35, 42, 47, 55, 62, 68, 75, 80), (8, 8, 9, 10, 12, 12, 13, 14, 15, 16, 16)),
+            "62": ((30, 32, 35, 40, 47, 52, 62, 72, 80, 85, 90), (9, 10, 11, 12, 14, 15, 16, 17, 18, 19, 20)),
+            "63": ((35, 37, 42, 47, 52, 62, 72, 80, 90, 100, 110), (11, 12, 13, 14, 15, 17, 19, 21, 23, 25, 27)),
+        }
+        for code, (across, wide) in series.items():
+            found = [BEARINGS[f"{code}{n:02}"][1:] for n in range(len(across))]
+            self.assertEqual(found, list(zip(across, wide, strict=True)), code)
+        small = {"60": (4, ((12, 4), (14, 5), (17, 6), (19, 6), (22, 7), (24, 7)))}
+        small["62"] = (3, ((10, 4), (13, 5), (16, 5), (19, 6), (22, 7), (24, 8), (26, 8)))
+        for code, (first, sizes) in small.items():
+            self.assertEqual([BEARINGS[f"{code}{n}"][1:] for n in range(first, 10)], list(sizes), code)
+        self.assertEqual(len(BEARINGS), 2 * 7 + 3 * 11 + 6 + 7)
         for asked, ours, verdicts in (
             ("Ball bearing 6204-2RS", "Kugellager 20 x 47 x 14 abgedichtet", {"size": "agrees", "seal": "agrees"}),
             ("Bearing 608ZZ", "Roulement 608 2Z", {"size": "agrees", "seal": "agrees"}),

@@ -72,6 +72,20 @@ class VariancesTest(TestCase):
         self.assertEqual(result.actual["byproduct"], -4)
         self.assertEqual(sum(causes.values()), sum(result.actual.values()) - sum(result.expected.values()))
 
+    def test_what_was_paid_for_nothing_taken_is_price_and_what_no_list_asks_for_is_the_orders(self) -> None:
+        """By hand: 10 units with a bar of 5 each and half a kilo of swarf at 1 back; nothing of either moved, 12 and 2 were booked all the
+        same, and 7 were taken beyond the list."""
+        turn = ExpectedOperation(10, run_hours=F(0))
+        bar = ExpectedLine("BAR", 0, per_start=F(1), net_per_unit=F(1), price={"material": F(5)})
+        swarf = ExpectedLine("SWARF", 0, per_start=F("0.5"), price={"material": F(1)}, byproduct=True)
+        lines = [ActualLine(F(0), {"material": F(12)}), ActualLine(F(0), {"material": F(2)})]
+        result = came_to(OrderPlan(F(10), [turn], [bar, swarf]), F(10), [ActualWork(F(10))], lines, {"material": F(7)})
+        said = {(c.cause, *c.at): c.amount for c in result.causes}
+        self.assertEqual((said["material price", "line", 0], said["material price", "line", 1]), (12, -2))
+        self.assertEqual(said["material usage", "order", 0], 7)
+        # Of nothing taken nothing is scrap.
+        self.assertEqual((result.actual["scrap"], result.actual["material"]), (0, 12 + 7))
+
     def test_causes_add_up_exactly_on_200_orders(self) -> None:
         pick = Random(18)
 
