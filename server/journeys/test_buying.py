@@ -98,6 +98,7 @@ class Buying(Journey):
         self.planned(page, "490.00")
         expect(aside.get_by_role("region", name="In its place")).to_contain_text("PIPE")
         expect(aside.get_by_role("region", name="Offers")).to_contain_text("bought: 18 at 25.00 = 450.00")
+        expect(grid.get_by_role("row").filter(has_text="TUBE")).to_contain_text("PIPE from Kelpie Supply")
         self.check_access(page, "a part that stands in")
         aside.get_by_role("button", name="no longer").click()
         self.planned(page, "550.00")

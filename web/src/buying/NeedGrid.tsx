@@ -23,7 +23,7 @@ function Gutter({ need }: { need: Need }) {
 }
 
 function From({ need }: { need: Need }) {
-  const { suppliers } = boughtOf(need);
+  const { suppliers, as } = boughtOf(need);
   if (need.reason)
     return (
       <span className="truncate pr-2" title={need.detail}>
@@ -31,7 +31,12 @@ function From({ need }: { need: Need }) {
       </span>
     );
   return (
-    <span className="truncate pr-2" title={suppliers}>
+    <span className="truncate pr-2" title={as ? `${as} from ${suppliers}` : suppliers}>
+      {as && (
+        <>
+          <span className="pn">{as}</span> <span className="text-[12px] text-ink-3">from </span>
+        </>
+      )}
       {need.bought.some((b) => b.by_hand) && <span className="text-[12px] text-ink-3">by hand </span>}
       {suppliers || <span className="text-ink-3">in stock or on order</span>}
     </span>

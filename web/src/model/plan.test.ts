@@ -6,6 +6,7 @@ import {
   countedNeeds,
   type LookedAt,
   type Need,
+  PLAN_AS_FILE,
   ratioPlace,
   reachOf,
   shownNeeds,
@@ -104,6 +105,12 @@ describe("the needs of a plan", () => {
   });
   const gone = need({ id: 3, reason: "no offer" });
   const there = need({ id: 4, quantity: "0" });
+  it("say what stands in for what is needed, also in a file", () => {
+    const instead = need({ id: 5, bought: [bought({ part: "B-2" }), bought({})] });
+    expect([boughtOf(instead).as, boughtOf(two).as]).toEqual(["B-2", ""]);
+    const as = PLAN_AS_FILE.find((c) => c.title === "Bought as")!;
+    expect([as.value(instead), as.value(two)]).toEqual(["B-2", null]);
+  });
   it("are counted by what is left to look at", () => {
     expect(countedNeeds([two, gone, there])).toEqual({
       all: 3,
@@ -119,6 +126,6 @@ describe("the needs of a plan", () => {
     expect(shownNeeds([two, gone], "not covered", "").map((n) => n.id)).toEqual([3]);
   });
   it("add up what is bought of them", () => {
-    expect(boughtOf(two)).toEqual({ suppliers: "S and T", quantity: 1000, cost: 400, surplus: 70 });
+    expect(boughtOf(two)).toEqual({ suppliers: "S and T", as: "", quantity: 1000, cost: 400, surplus: 70 });
   });
 });

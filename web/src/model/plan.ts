@@ -36,6 +36,8 @@ export function boughtOf(need: Need) {
   const sum = (of: (b: Need["bought"][number]) => string) => need.bought.reduce((all, b) => all + Number(of(b)), 0);
   return {
     suppliers: [...new Set(need.bought.map((b) => b.supplier))].join(" and "),
+    /** The numbers of parts that stand in for the needed one. */
+    as: [...new Set(need.bought.flatMap((b) => b.part || []))].join(" and "),
     quantity: sum((b) => b.quantity),
     cost: sum((b) => b.cost),
     surplus: sum((b) => b.surplus),
@@ -54,6 +56,7 @@ export const PLAN_AS_FILE: { title: string; number?: boolean; value: (need: Need
   { title: "Buying unit", value: (n) => n.buying_unit },
   { title: "Needed by", value: (n) => n.by },
   { title: "Supplier", value: (n) => boughtOf(n).suppliers || null },
+  { title: "Bought as", value: (n) => boughtOf(n).as || null },
   { title: "Bought", number: true, value: (n) => (n.bought.length ? boughtOf(n).quantity : null) },
   { title: "Cost", number: true, value: (n) => (n.bought.length ? boughtOf(n).cost : null) },
   { title: "More than needed", number: true, value: (n) => (n.bought.length ? boughtOf(n).surplus : null) },
