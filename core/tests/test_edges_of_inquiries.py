@@ -75,7 +75,7 @@ class Join(unittest.TestCase):
 
 class Rules(unittest.TestCase):
     def told(self, lines, held=None, places=None, known=None) -> dict[str, str]:
-        return {f.code: f.message for f in check_lines(lines, held or {}, places or {}, known)}
+        return {f.code: f.message for f in check_lines(lines, held or {}, [places] if places else [], known)}
 
     def test_a_line_that_stands_nowhere_needs_no_quantity(self) -> None:
         self.assertEqual(codes([line("A", 1, quantity=None)]), [])
@@ -107,7 +107,7 @@ class Rules(unittest.TestCase):
 
     def test_the_way_of_a_loop_is_named(self) -> None:
         lines = [head("T"), line("A", 1, level=1), line("B", 2, level=2), line("A", 3, level=3)]
-        found = [f for f in check_lines(lines, {}, {}) if f.code == "loop"]
+        found = [f for f in check_lines(lines, {}) if f.code == "loop"]
         self.assertEqual([f.message for f in found], ["it would contain itself: A → B → A"])
         self.assertIn(found[0].key, [x.key for x in lines[2:]])
         self.assertEqual(self.told([line("A", 1)]), {})
@@ -150,7 +150,7 @@ class Rules(unittest.TestCase):
         )
         # What is held for the top is no line with a unit of its own.
         lines[0].unit = "m"
-        self.assertNotIn(lines[0].key, [f.key for f in check_lines(lines, held, places)])
+        self.assertNotIn(lines[0].key, [f.key for f in check_lines(lines, held, [places])])
         # Told nothing, or by another road, nothing moved.
         for road, told in (("remembered", {}), ("remembered", {"description": "Cap 10n"}), ("exact", {"description": "Cap 1n"})):
             lines[1] = line("A", 1, description="Cap 10n")
@@ -172,7 +172,7 @@ class Rules(unittest.TestCase):
         # A list that stands twice is looked at once.
         again = [head("T", "b"), line("A", 1, "b", maker_number="N-1", description="Cap 10n 0603", designators=["C1"])]
         self.assertEqual(
-            len([f for f in check_lines([*lines, *again], {}, {}, {again[1].key: Known(found=False)}) if f.code == "number-unknown"]), 0
+            len([f for f in check_lines([*lines, *again], {}, (), {again[1].key: Known(found=False)}) if f.code == "number-unknown"]), 0
         )
 
 

@@ -8,6 +8,7 @@ import unittest
 from decimal import Decimal
 from pathlib import Path
 
+from tally_core.inquiries.boards import find_boards
 from tally_core.inquiries.check import RULES, Held, Known, check_lines
 from tally_core.inquiries.join import join, own_top
 from tally_core.inquiries.layout import Place, case_of_package, is_later_layout, layout_words, relaid
@@ -34,7 +35,7 @@ def head(part: str, source: str = "a") -> InquiryLine:
 
 def codes(lines, held=None, places=None) -> list[tuple[str, int]]:
     rows = {x.key: x.row for x in lines}
-    return [(f.code, rows[f.key]) for f in check_lines(lines, held or {}, places or {})]
+    return [(f.code, rows[f.key]) for f in check_lines(lines, held or {}, [places] if places else [])]
 
 
 class Joining(unittest.TestCase):
@@ -111,7 +112,7 @@ class Found(unittest.TestCase):
             line("E", 5, quantity="1.5", unit="m", designators=["W1"]),
         ]
         self.assertEqual(codes(lines), [("designator-count", 1), ("designator-count", 3), ("designator-twice", 2), ("designator-twice", 3)])
-        told = {f.code: f.message for f in check_lines(lines, {}, {}) if f.key == lines[2].key}
+        told = {f.code: f.message for f in check_lines(lines, {}) if f.key == lines[2].key}
         self.assertEqual(told["designator-twice"], "R2 stands at row 1 too")
         # The same designators on another board are other places.
         other = [head("U", "b"), line("A", 1, "b", quantity=2, designators=["R1", "R2"])]
@@ -121,7 +122,7 @@ class Found(unittest.TestCase):
         lines = [head("T"), line("A", 1, quantity=None), line("B", 2, quantity=-1), line("C", 3, quantity=0),
                  line("D", 4, quantity=None, not_fitted=True), line("E", 5, quantity=0, not_fitted=True)]  # fmt: skip
         self.assertEqual(codes(lines), [("no-quantity", 1), ("quantity-nothing", 2), ("quantity-nothing", 3)])
-        weights = {f.key: f.severity for f in check_lines(lines, {}, {})}
+        weights = {f.key: f.severity for f in check_lines(lines, {})}
         self.assertEqual([weights[x.key] for x in lines[1:4]], ["stops", "stops", "look"])
 
     def test_what_has_no_number_stands_twice_or_in_itself(self) -> None:
@@ -131,7 +132,7 @@ class Found(unittest.TestCase):
         held = {lines[1].key: Held("P"), lines[2].key: Held("P")}
         self.assertIn(("listed-twice", 2), codes(lines[:3], held))
         loop = [head("T"), line("A", 1, level=1), line("T", 2, level=2)]
-        found = [f for f in check_lines(loop, {}, {}) if f.code == "loop"]
+        found = [f for f in check_lines(loop, {}) if f.code == "loop"]
         self.assertEqual([(f.severity, "T → A → T" in f.message or "A → T → A" in f.message) for f in found], [("stops", True)])
 
     def test_the_layout_is_a_check_on_the_list(self) -> None:
@@ -156,6 +157,41 @@ class Found(unittest.TestCase):
         self.assertIn(("case-size-of-part", 1), codes(lines, held, places))
         # Without a layout nothing is said to be missing on it.
         self.assertEqual(codes(lines), [])
+
+    def test_two_boards_have_each_their_own_r1(self) -> None:
+        """An apparatus of two boards, each with its list and its layout: by hand, which line is held against which."""
+        def box(*parts: InquiryLine) -> list[InquiryLine]:
+            return [head("BOX"), line("A", 1, level=1), *parts]
+
+        power, control = Place("R0805", "top", x_mm=Decimal(1)), Place("R0603", "top", x_mm=Decimal(9))
+        layouts = [{"R1": power, "R2": power}, {"R1": control, "R2": control, "R3": control}]
+        first = line("RES-1", 2, level=2, quantity=2, designators=["R1", "R2"], description="Resistor 10k 0805")
+        board = line("B", 3, level=1)
+        second = line("RES-2", 4, level=2, quantity=3, designators=["R1", "R2", "R3"], description="Resistor 10k 0805")
+        lines = box(first, board, second)
+        found = find_boards(lines, join(lines), layouts)
+        self.assertEqual(([b.layouts for b in found.boards], found.of_thing), ([[0], [1]], {"A": 0, "B": 1}))
+        self.assertEqual([f.key for f in check_lines(lines, {}, layouts)], [second.key])
+        # In whatever order the layouts come, and with a second one of the same board.
+        more = [layouts[1], {"R3": control, "C1": Place("C0402")}, layouts[0]]
+        found = find_boards(lines, join(lines), more)
+        self.assertEqual(([b.layouts for b in found.boards], found.of_thing), ([[0, 1], [2]], {"A": 1, "B": 0}))
+        self.assertEqual(sorted(found.places_of(second)), ["C1", "R1", "R2", "R3"])
+        # Of one board a layout came, of the other none: nothing is said of that one.
+        found = find_boards(lines, join(lines), layouts[1:])
+        self.assertEqual((found.of_thing, found.places_of(first)), ({"B": 0}, None))
+        self.assertEqual([f.key for f in check_lines(lines, {}, layouts[1:])], [second.key])
+        # Two groups of one board share it, also with a slip of one designator on both; what is on no board is told so.
+        wound = line("COIL", 6, level=2, designators=["R9"])
+        lines = box(line("RES-1", 2, level=2, designators=["r1"]), line("B", 3, level=1), line("RES-2", 4, level=2, designators=["R3", "R2", "R1"]),
+                    line("C", 5, level=1), wound)  # fmt: skip
+        split = [line("RES-1", 2, level=2, designators=["R1", "R4"]), line("B", 3, level=1), line("RES-2", 4, level=2, designators=["R3", "R2", "R1"])]
+        whole = {"R1": control, "R2": control, "R3": control, "R4": control}
+        found = find_boards(box(*split), join(box(*split)), [whole])
+        self.assertEqual(set(found.of_thing.values()), {0})
+        found = find_boards(lines, join(lines), [whole])
+        self.assertEqual((found.of_thing, found.places_of(wound), found.board_of(wound)), ({"B": 0, "C": -1}, {}, -1))
+        self.assertEqual(find_boards(lines, join(lines), []).of_thing, {})
 
     def test_a_later_layout_of_a_board_says_what_is_another(self) -> None:
         def place(package: str, x: str, side: str = "top", fitted: bool = True, rotation: str = "0") -> Place:
@@ -216,13 +252,13 @@ class Found(unittest.TestCase):
             lines[4].key: Held("OLD", lifecycle="obsolete"),
             lines[5].key: Held("CAP", road="remembered", told={"description": "Cap 10n 25 V"}),
         }
-        found = {(f.code, f.severity) for f in check_lines(lines, held, {})}
+        found = {(f.code, f.severity) for f in check_lines(lines, held)}
         self.assertEqual(found, {("unit", "stops"), ("has-lines", "stops"), ("ended", "look"), ("said-otherwise", "look")})
         held[lines[1].key] = Held("ROD", unit="g")
         held[lines[2].key] = Held("MADE", kind="made")
         held[lines[4].key] = Held("LAST", lifecycle="last_buy")
         held[lines[5].key] = Held("CAP", road="by hand", told={"description": "Cap 10n 25 V"})
-        last = check_lines(lines, held, {})
+        last = check_lines(lines, held)
         self.assertEqual([(f.code, f.message) for f in last], [("ended", "LAST is at its last buy")])
         # Other words that say the same are no finding.
         held = {lines[5].key: Held("CAP", road="remembered", told={"description": "Kondensator 100 nF 25V"})}
@@ -233,16 +269,16 @@ class Found(unittest.TestCase):
                  line("C", 3, maker_number="N-3", designators=["C1"]), line("D", 4, maker_number="N-4", description="Resistor 10k 0805")]  # fmt: skip
         known = {lines[1].key: Known(found=False), lines[2].key: Known(lifecycle="ended", case="0603", replacement="N-9"),
                  lines[3].key: Known(case="1608M"), lines[4].key: Known(lifecycle="active", case="0603")}  # fmt: skip
-        found = check_lines(lines, {}, {"C1": Place("CAPC2012X90N")}, known)
+        found = check_lines(lines, {}, [{"C1": Place("CAPC2012X90N")}], known)
         self.assertEqual([(f.code, f.message) for f in found], [
             ("number-unknown", "parts data do not know N-1"), ("number-ended", "N-2 has ended; N-9 takes its place"),
             ("case-size-of-number", "N-3 is 0603, list and layout have 0805"), ("case-size-of-number", "N-4 is 0603, list and layout have 0805")])  # fmt: skip
-        self.assertEqual(check_lines(lines[:2], {}, {}, {lines[1].key: Known(lifecycle="last buy")})[0].message, "N-1 is at its last buy")
+        self.assertEqual(check_lines(lines[:2], {}, (), {lines[1].key: Known(lifecycle="last buy")})[0].message, "N-1 is at its last buy")
 
     def test_what_other_columns_say(self) -> None:
         lines = [head("T"), line("A", 1, description="Resistor 10k", case="0603", designators=["R1"]), line("B", 2, lifecycle="NRND since May"), line("C", 3, lifecycle="active"),
                  line("D", 4, description="Resistor 10k 0603", case="0603", material="alumina")]  # fmt: skip
-        found = check_lines(lines, {}, {"R1": Place("R0805"), "R2": Place("R0603")})
+        found = check_lines(lines, {}, [{"R1": Place("R0805"), "R2": Place("R0603")}])
         self.assertEqual([(f.code, f.message) for f in found], [
             ("case-size-of-layout", "the list says 0603, the layout has 0805"), ("said-ended", "the list says of it: NRND since May")])  # fmt: skip
         self.assertEqual((lines[1].words, lines[4].words), ("Resistor 10k; 0603", "Resistor 10k 0603; alumina"))

@@ -11,7 +11,7 @@ from inquiries.actions.ask_data import ask_data
 from inquiries.actions.forget_pair import forget_pair
 from inquiries.actions.open_inquiry import change_inquiry, open_inquiry
 from inquiries.actions.set_builds import set_builds
-from inquiries.board import board_of
+from inquiries.board import boards_of
 from inquiries.models import Inquiry, InquiryFile
 from inquiries.origins import origins_of
 from inquiries.reads import builds_of, counts_of, files_of, head, pairs_of, products_of, questions_mail
@@ -181,9 +181,10 @@ class PlaceOut(Schema):
 
 
 class BoardOut(Schema):
-    """Components in millimetres, the extent (least x and y, greatest x and y) of the board or else of their centers, the outline of the
-    board, and the box around each package."""
+    """What a board is of, its components in millimetres, the extent (least x and y, greatest x and y) of the board or else of their
+    centers, its outline, and the box around each package."""
 
+    name: str
     places: list[PlaceOut]
     extent: list[float]
     outline: list[list[float]]
@@ -347,7 +348,7 @@ def data(request: HttpRequest, inquiry_id: int) -> Any:
     return whole(inquiry_id)
 
 
-@router.get("/{inquiry_id}/board", response=BoardOut)
-def board(request: HttpRequest, inquiry_id: int) -> Any:
-    """Where the layouts have each component."""
-    return board_of(the_inquiry(inquiry_id))
+@router.get("/{inquiry_id}/boards", response=list[BoardOut])
+def boards(request: HttpRequest, inquiry_id: int) -> Any:
+    """Where the layouts have each component, board by board."""
+    return boards_of(the_inquiry(inquiry_id))

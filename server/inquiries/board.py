@@ -1,37 +1,64 @@
-"""The board of an inquiry: where layouts have each component, and which line it belongs to."""
+"""The boards of an inquiry: where layouts have each component, and which line it belongs to."""
 
 from typing import Any
 
-from inquiries.lines import core_line, counting
+from tally_core.inquiries.boards import Board, find_boards
+from tally_core.inquiries.join import join
+from tally_core.inquiries.layout import Place
+
+from inquiries.lines import core_line, core_places, counting, layouts_of
 from inquiries.models import Inquiry, InquiryFile
 
-__all__ = ["board_of"]
+__all__ = ["boards_of"]
 
 
-def board_of(inquiry: Inquiry) -> dict[str, Any]:
-    """The components of all layouts that count, in millimetres, each with the line that names it; the outlines that a layout states, and
-    the extent of the board."""
-    files = InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[])
-    line_of = {d.upper(): x.pk for x in counting(inquiry) if x.row > 0 for d in core_line(x).designators}
-    boards = list(files.exclude(board={}).values_list("board", flat=True))
-    places = [
-        {
-            "designator": p["designator"],
-            "package": p.get("package", ""),
-            "x": float(p["x_mm"]),
-            "y": float(p["y_mm"]),
-            "rotation": float(p["rotation"]),
-            "side": p.get("side") or "top",
-            "fitted": bool(p.get("fitted", True)),
-            "line": line_of.get(p["designator"].upper()),
-        }
-        for some in files.values_list("places", flat=True)
-        for p in some
+def boards_of(inquiry: Inquiry) -> list[dict[str, Any]]:
+    """Every board that layouts show: what it is of, or else its files; its components in millimetres, each with the line that names it; the
+    outline that a layout states, and the extent."""
+    files = layouts_of(inquiry)
+    if not files:
+        return []
+    lines = [core_line(x) for x in counting(inquiry)]
+    joined = join(lines)
+    found = find_boards(lines, joined, [core_places(f.places) for f in files])
+    line_of: list[dict[str, int]] = [{} for _ in found.boards]
+    names: list[dict[str, str]] = [{} for _ in found.boards]
+    called = {x.thing: x.name for x in reversed(lines)}
+    for x in lines:
+        at = found.board_of(x) if x.designators and x.row > 0 else None
+        if at is not None and at >= 0:
+            thing = joined.parents.get(x.key, "")
+            names[at].setdefault(thing, called.get(thing, thing))
+            for d in x.designators:
+                line_of[at].setdefault(d.upper(), x.key)
+    return [
+        _shown(board, [files[i] for i in board.layouts], line_of[at], [n for n in names[at].values() if n])
+        for at, board in enumerate(found.boards)
     ]
-    outline: list[list[float]] = next((b["outline"] for b in boards if b.get("outline")), [])
-    corners = outline or [[p["x"], p["y"]] for p in places]
+
+
+def _shown(board: Board, files: list[InquiryFile], line_of: dict[str, int], names: list[str]) -> dict[str, Any]:
+    outline: list[list[float]] = next((f.board["outline"] for f in files if f.board.get("outline")), [])
+    corners = outline or [[float(p.x_mm), float(p.y_mm)] for p in board.places.values()]
     xs, ys = [c[0] for c in corners], [c[1] for c in corners]
-    extent = [min(xs), min(ys), max(xs), max(ys)] if corners else [0, 0, 0, 0]
-    used = {p["package"] for p in places}
-    packages = {name: box for b in boards for name, box in b.get("packages", {}).items() if name in used}
-    return {"places": places, "extent": extent, "outline": outline, "packages": packages}
+    used = {p.package for p in board.places.values()}
+    return {
+        "name": ", ".join(names) or ", ".join(f.name for f in files),
+        "places": [_place(d, p, line_of.get(d)) for d, p in board.places.items()],
+        "extent": [min(xs), min(ys), max(xs), max(ys)],
+        "outline": outline,
+        "packages": {name: box for f in files for name, box in f.board.get("packages", {}).items() if name in used},
+    }
+
+
+def _place(designator: str, place: Place, line: int | None) -> dict[str, Any]:
+    return {
+        "designator": designator,
+        "package": place.package,
+        "x": float(place.x_mm),
+        "y": float(place.y_mm),
+        "rotation": float(place.rotation),
+        "side": place.side or "top",
+        "fitted": place.fitted,
+        "line": line,
+    }

@@ -9,12 +9,15 @@ from django.db import transaction
 from django_tasks import task
 from readings.pairing import texts_of
 from tally_core.checks.finding import LOOK, STOPS
+from tally_core.inquiries.boards import find_boards
 from tally_core.inquiries.check import Held, Known, check_lines
+from tally_core.inquiries.join import join
+from tally_core.inquiries.layout import Place, layout_words
 from tally_core.inquiries.line import InquiryLine
 from tally_core.pairing.numbers import fold
 from tally_core.stated import definition as core
 
-from inquiries.lines import core_line, counting, own_of, places_of, written
+from inquiries.lines import core_line, core_places, counting, layouts_of, own_of, written
 from inquiries.models import Inquiry, ListLine, NumberData, RememberedPair
 
 __all__ = ["MOST_AT_ONCE", "check", "check_later"]
@@ -33,7 +36,8 @@ def check(inquiry: Inquiry) -> None:
         for trouble in _unread(line):
             found[line.pk].append(trouble)
     standing = [core_line(x) for x in lines if x.state != "out"]
-    for finding in check_lines(standing, _held(inquiry, lines), places_of(inquiry), _known(standing)):
+    layouts = [core_places(f.places) for f in layouts_of(inquiry)]
+    for finding in check_lines(standing, _held(inquiry, lines), layouts, _known(standing)):
         unread = {f["field"] for f in found[finding.key] if f["code"] == "unread"}
         if finding.code == "no-quantity" and "quantity" in unread:
             continue
@@ -42,10 +46,11 @@ def check(inquiry: Inquiry) -> None:
     for line in lines:
         if line.part is not None and line.part.part_class in classes:
             found[line.pk] += _no_values(core_line(line), classes[line.part.part_class])
-    changed = [x for x in lines if x.findings != found.get(x.pk, [])]
+    words = _layout_words(standing, layouts)
+    changed = [x for x in lines if (x.findings, x.layout) != (found.get(x.pk, []), words.get(x.pk, ""))]
     for line in changed:
-        line.findings = found.get(line.pk, [])
-    written(inquiry, changed, ["findings"])
+        line.findings, line.layout = found.get(line.pk, []), words.get(line.pk, "")
+    written(inquiry, changed, ["findings", "layout"])
 
 
 @task()
@@ -55,6 +60,13 @@ def check_later(inquiry_id: int, stamp: int) -> None:
         inquiry = Inquiry.objects.select_for_update(of=("self",)).filter(pk=inquiry_id, stamp=stamp).first()
         if inquiry is not None:
             check(inquiry)
+
+
+def _layout_words(lines: list[InquiryLine], layouts: list[dict[str, Place]]) -> dict[int, str]:
+    if not layouts:
+        return {}
+    boards = find_boards(lines, join(lines), layouts)
+    return {x.key: layout_words(x, boards.places_of(x) or {}) for x in lines if x.designators}
 
 
 def _unread(line: ListLine) -> list[dict[str, Any]]:

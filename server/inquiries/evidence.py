@@ -9,14 +9,13 @@ from django.conf import settings
 from django.db.models import Q, Sum
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
-from tally_core.inquiries.layout import layout_words
 from tally_core.inquiries.line import FIELDS, InquiryLine, in_short
 from tally_core.pairing.compare import AGREES, MEETS, compare
 from tally_core.pairing.describe import Described, describe
 from tally_core.pairing.kinds import KINDS
 from tally_core.pairing.numbers import fold
 
-from inquiries.lines import core_line, counting, places_of
+from inquiries.lines import core_line, counting
 from inquiries.models import Inquiry, ListLine, NumberData
 
 __all__ = ["evidence_of", "like"]
@@ -72,7 +71,7 @@ def evidence_of(inquiry: Inquiry, line_id: int) -> dict[str, Any]:
         "kind": read.kind,
         "proposals": shown,
         "refused": line.refused,
-        "layout": layout_words(said, places_of(inquiry)) if said.designators else "",
+        "layout": line.layout,
         "data": _data(said.maker_number),
         "questions": [
             {n: getattr(q, n) for n in ("id", "about", "field", "text", "asked_by", "answer")} | {"asked_at": q.asked_at.isoformat()}

@@ -15,7 +15,7 @@ from tally_core.stated.definition import PartClass
 
 from inquiries.models import Inquiry, InquiryFile, ListLine
 
-__all__ = ["core_line", "core_places", "counting", "held_inquiry", "laid", "more_of", "own_of", "places_of", "thing_of", "written"]
+__all__ = ["core_line", "core_places", "counting", "held_inquiry", "laid", "layouts_of", "more_of", "own_of", "thing_of", "written"]
 
 
 def held_inquiry(inquiry_id: int) -> Inquiry:
@@ -60,10 +60,9 @@ def thing_of(line: ListLine) -> str:
     return "" if thing.startswith("·") else thing
 
 
-def places_of(inquiry: Inquiry) -> dict[str, Place]:
-    """Where the layouts that count have each designator, in capital letters."""
-    files = InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[])
-    return {d: place for places in files.values_list("places", flat=True) for d, place in core_places(places).items()}
+def layouts_of(inquiry: Inquiry) -> list[InquiryFile]:
+    """Its files that say where components stand and count, the first the first."""
+    return list(InquiryFile.objects.filter(inquiry=inquiry, replaced_by=None).exclude(places=[]).defer("grid").order_by("id"))
 
 
 def core_places(places: list[dict[str, Any]]) -> dict[str, Place]:

@@ -153,6 +153,8 @@ class ListLine(models.Model):
     refused = models.JSONField(default=list)
     proposals = models.JSONField(default=list)
     findings = models.JSONField(default=list)
+    # What the layout of its board has at its places, in words.
+    layout = models.TextField(blank=True, default="")
     # Code of a finding → reason, by, at.
     waived = models.JSONField(default=dict)
     # Of a later revision: field → what it said before; {"": "added"} for a line that is new.

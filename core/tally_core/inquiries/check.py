@@ -18,6 +18,7 @@ from tally_core.checks.finding import LOOK, STOPS
 from tally_core.pairing.compare import DIFFERS, compare
 from tally_core.pairing.describe import describe
 
+from .boards import Boards, find_boards
 from .join import Joined, join
 from .layout import Place, case_of_package
 from .line import InquiryLine
@@ -67,12 +68,21 @@ class Case:
     lines: Sequence[InquiryLine]
     joined: Joined
     held: Mapping[int, Held]
-    places: Mapping[str, Place]
+    boards: Boards
     known: Mapping[int, Known]
 
     def standing(self) -> Iterator[InquiryLine]:
         """Every line that counts: not the head of a list, and not what stands elsewhere already."""
         return (x for x in self.lines if x.row > 0 and x.key not in self.joined.again)
+
+    def placed(self, line: InquiryLine) -> list[Place]:
+        """Where the layout of its board has the components of a line."""
+        there = self.boards.places_of(line) or {}
+        return [there[d.upper()] for d in line.designators if d.upper() in there]
+
+    def cases(self, line: InquiryLine) -> list[str]:
+        """The chip sizes that its places state."""
+        return sorted({c for p in self.placed(line) if (c := case_of_package(p.package))})
 
 
 Rule = Callable[[Case], Iterator[LineFinding]]
@@ -87,16 +97,20 @@ def _rule(function: Rule) -> Rule:
 
 
 def check_lines(
-    lines: Sequence[InquiryLine], held: Mapping[int, Held], places: Mapping[str, Place], known: Mapping[int, Known] | None = None
+    lines: Sequence[InquiryLine],
+    held: Mapping[int, Held],
+    layouts: Sequence[Mapping[str, Place]] = (),
+    known: Mapping[int, Known] | None = None,
 ) -> list[LineFinding]:
     """Everything that is found on some lines, by the order of the rules.
 
     Args:
         held: key of a line → the part of ours it is held for.
-        places: designator in capital letters → where the layouts have it; empty where there is no layout.
+        layouts: each by designator in capital letters (:func:`boards.find_boards`).
         known: key of a line → what is known of its maker's number; nothing stands there for one that was not asked.
     """
-    case = Case(lines, join(lines), held, places, known or {})
+    joined = join(lines)
+    case = Case(lines, joined, held, find_boards(lines, joined, layouts), known or {})
     return [found for rule in RULES.values() for found in rule(case)]
 
 
@@ -196,26 +210,21 @@ def loop(case: Case) -> Iterator[LineFinding]:
 # -- against the layout
 
 
-def _placed(case: Case) -> Iterator[tuple[InquiryLine, list[Place]]]:
-    if case.places:
-        for x in case.standing():
-            yield x, [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
-
-
 @_rule
 def case_size_of_layout(case: Case) -> Iterator[LineFinding]:
-    for x, places in _placed(case):
-        said = describe(x.words).fields.get("case")
-        sizes = sorted({c for p in places if (c := case_of_package(p.package))})
-        if said is not None and sizes and sizes != [said.value]:
+    for x in case.standing():
+        sizes = case.cases(x)
+        said = describe(x.words).fields.get("case") if sizes else None
+        if said is not None and sizes != [said.value]:
             yield LineFinding("case-size-of-layout", LOOK, x.key, f"the list says {said.value}, the layout has {', '.join(sizes)}",
                               "ask which holds, or correct the description", "description")  # fmt: skip
 
 
 @_rule
 def not_on_layout(case: Case) -> Iterator[LineFinding]:
-    for x, _ in _placed(case):
-        missing = [d for d in x.designators if d.upper() not in case.places]
+    for x in case.standing():
+        there = case.boards.places_of(x)
+        missing = [d for d in x.designators if d.upper() not in there] if there is not None else []
         if missing and not x.not_fitted:
             yield LineFinding("not-on-layout", LOOK, x.key, f"{', '.join(missing[:6])}{' …' if len(missing) > 6 else ''} on no layout",
                               "correct the designators, or ask", "designators")  # fmt: skip
@@ -223,7 +232,8 @@ def not_on_layout(case: Case) -> Iterator[LineFinding]:
 
 @_rule
 def fitted_on_layout(case: Case) -> Iterator[LineFinding]:
-    for x, places in _placed(case):
+    for x in case.standing():
+        places = case.placed(x)
         fitted = sum(p.fitted for p in places)
         if x.not_fitted and fitted:
             yield LineFinding("fitted-on-layout", LOOK, x.key, f"not fitted on the list, fitted at {fitted} places of the layout",
@@ -243,7 +253,7 @@ def _pairs(case: Case) -> Iterator[tuple[InquiryLine, Held]]:
 @_rule
 def case_size_of_part(case: Case) -> Iterator[LineFinding]:
     for x, ours in _pairs(case):
-        sizes = sorted({c for d in x.designators if d.upper() in case.places and (c := case_of_package(case.places[d.upper()].package))})
+        sizes = case.cases(x)
         own = describe(ours.texts).fields.get("case")
         if own is not None and sizes and sizes != [own.value]:
             yield LineFinding("case-size-of-part", LOOK, x.key, f"{ours.number} is {own.value}, the layout has {', '.join(sizes)}",
@@ -343,8 +353,7 @@ def case_size_of_number(case: Case) -> Iterator[LineFinding]:
     for x, known in _known(case):
         size = case_of_package(known.case)
         said = describe(x.words).fields.get("case")
-        places = [case.places[d.upper()] for d in x.designators if d.upper() in case.places]
-        other = sorted({c for p in places if (c := case_of_package(p.package))} | ({str(said.value)} if said else set()))
+        other = sorted({*case.cases(x)} | ({str(said.value)} if said else set()))
         if size and other and size not in other:
             yield LineFinding(
                 "case-size-of-number", LOOK, x.key, f"{x.maker_number} is {size}, list and layout have {', '.join(other)}",

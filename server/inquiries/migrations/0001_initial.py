@@ -169,6 +169,7 @@ class Migration(migrations.Migration):
                 ('refused', models.JSONField(default=list)),
                 ('proposals', models.JSONField(default=list)),
                 ('findings', models.JSONField(default=list)),
+                ('layout', models.TextField(blank=True, default='')),
                 ('waived', models.JSONField(default=dict)),
                 ('changed', models.JSONField(default=dict)),
                 ('stamp', models.IntegerField(default=0)),

@@ -30,7 +30,7 @@ class Inquiries(InquiryCase):
         self.assertEqual([text[s["start"] : s["end"]] for s in beside["spans"]], ["100 nF", "25 V", "X7R", "0603"])
         self.assertEqual((beside["kind"], beside["proposals"][0]["certain"]), ("capacitor", False))
         # How many queries it takes does not depend on how many lines there are.
-        with self.assertNumQueries(11):
+        with self.assertNumQueries(10):
             self.api.get(f"{self.at}/lines/{found['K-100']['id']}")
 
     def test_what_is_decided_is_remembered_for_the_sender_and_taken_back(self) -> None:

@@ -226,7 +226,8 @@ class InquiryFiles(InquiryCase):
         )
         self.bring()
         self.bring("board.xml", layout.encode())
-        board = self.api.get(f"{self.at}/board")[1]
+        (board,) = self.api.get(f"{self.at}/boards")[1]
+        self.assertEqual(board["name"], "QP-7")
         self.assertEqual(board["outline"], [[0, 0], [50.8, 0], [50.8, 25.4]])
         self.assertEqual((board["extent"], board["packages"]), ([0, 0, 50.8, 25.4], {"R0603": [-0.762, -0.381, 0.762, 0.381]}))
         self.assertEqual([(p["designator"], p["x"], p["line"]) for p in board["places"]], [("R1", 25.4, self.lines()["K-100"]["id"])])
@@ -243,10 +244,10 @@ class InquiryFiles(InquiryCase):
         early, late = answer["files"][1:]
         self.assertEqual((early["replaced_by"], late["role"]), (late["id"], "layout"))
         self.assertIn("against places.xlsx: new: R3; moved: C1; on another side: C1", late["troubles"])
-        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/board")[1]["places"]), [10, 12, 14, 22])
+        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/boards")[1][0]["places"]), [10, 12, 14, 22])
         # Gone again, the earlier one counts.
         self.assertEqual(self.api.post(f"{self.at}/files/{late['id']}/drop", {})[0], 200)
-        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/board")[1]["places"]), [10, 12, 20])
+        self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/boards")[1][0]["places"]), [10, 12, 20])
         # Another board has names of its own for what stands elsewhere; that is said, and both count.
         other = self.bring("other board.xlsx", [titles, ["R1", "0603", 100, 50, 0, "top"], ["R2", "0603", 12, 5, 0, "top"]])["files"][-1]
         self.assertEqual(
@@ -258,6 +259,29 @@ class InquiryFiles(InquiryCase):
         files = self.bring("later still.xlsx", [titles, *rows])["files"]
         self.assertEqual((files[1]["replaced_by"], files[-2]["replaced_by"]), (files[-1]["id"], None))
         self.assertEqual(len(files[-1]["troubles"]), 2)
+
+    def test_an_apparatus_of_two_boards(self) -> None:
+        """Both have their R1; a line is held against the layout of its own board, and each board is shown by itself."""
+        titles = ["Designator", "Footprint", "X (mm)", "Y (mm)", "Rotation", "Side"]
+        rows = [["Level", "Part", "Quantity", "Designators", "Description"], [0, "BOX-1"], [1, "PCB-A", 1], [2, "RES-1", 2, "R1, R2", "Resistor 10k 0805"],
+                [1, "PCB-B", 1], [2, "RES-2", 2, "R1, R2", "Resistor 22k 0805"], [2, "CAP-2", 1, "C1", "Capacitor 100n"]]  # fmt: skip
+        self.bring("box.xlsx", rows)
+        self.bring("a.xlsx", [titles, ["R1", "0805", 1, 1, 0, "top"], ["R2", "0805", 2, 1, 0, "top"]])
+        self.bring("b.xlsx", [titles, ["R1", "0603", 7, 9, 0, "top"], ["R2", "0603", 8, 9, 0, "bottom"], ["C1", "0402", 9, 9, 0, "top"]])
+        lines = self.lines()
+        codes = {name: [f["code"] for f in lines[name]["findings"] if "layout" in f["code"]] for name in ("RES-1", "RES-2", "CAP-2")}
+        self.assertEqual(codes, {"RES-1": [], "RES-2": ["case-size-of-layout"], "CAP-2": []})
+        layout = [self.api.get(f"{self.at}/lines/{lines[name]['id']}")[1]["layout"] for name in ("RES-1", "RES-2")]
+        self.assertEqual(layout, ["2 of 2 places; 0805; top", "2 of 2 places; 0603; bottom and top"])
+        boards = self.api.get(f"{self.at}/boards")[1]
+        self.assertEqual([(b["name"], b["extent"]) for b in boards], [("PCB-A", [1, 1, 2, 1]), ("PCB-B", [7, 9, 9, 9])])
+        self.assertEqual({p["line"] for p in boards[0]["places"]}, {lines["RES-1"]["id"]})
+        # The layout of one of them gone, nothing is said of its lines any more.
+        files = self.api.get(self.at)[1]["files"]
+        self.assertEqual(self.api.post(f"{self.at}/files/{files[2]['id']}/drop", {})[0], 200)
+        gone = self.lines()["RES-2"]
+        self.assertEqual([f["code"] for f in gone["findings"]], [])
+        self.assertEqual(self.api.get(f"{self.at}/lines/{gone['id']}")[1]["layout"], "")
 
     def test_heads_and_builds(self) -> None:
         self.assertRegex(self.inquiry["number"], r"^I\d{4}$")

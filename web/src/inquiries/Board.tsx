@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Button } from "../kit/Button";
 import { answer, client, type Schemas } from "../lib/api";
 
@@ -39,19 +39,27 @@ export function Board({
   onLine: (line: number) => void;
   onClose: () => void;
 }) {
-  const board = useQuery({
-    queryKey: ["inquiry-board", id],
-    queryFn: () => answer(client.GET("/api/inquiries/{inquiry_id}/board", { params: { path: { inquiry_id: id } } })),
+  const all = useQuery({
+    queryKey: ["inquiry-boards", id],
+    queryFn: () => answer(client.GET("/api/inquiries/{inquiry_id}/boards", { params: { path: { inquiry_id: id } } })),
   });
+  const boards = all.data ?? [];
+  const [picked, setPicked] = useState(0);
+  // The board follows the cursor; between lines without components it stays.
+  const ofLine = line === null ? -1 : boards.findIndex((b) => b.places.some((p) => p.line === line));
+  useEffect(() => {
+    if (ofLine >= 0) setPicked(ofLine);
+  }, [ofLine]);
+  const board = boards[Math.min(picked, boards.length - 1)];
   const [side, setSide] = useState<"top" | "bottom" | null>(null);
   const [zoom, setZoom] = useState(1);
-  const places = board.data?.places ?? [];
-  const packages = board.data?.packages ?? {};
-  const outline = board.data?.outline ?? [];
+  const places = board?.places ?? [];
+  const packages = board?.packages ?? {};
+  const outline = board?.outline ?? [];
   const marked = places.filter((p) => p.line === line && line !== null);
   // Where the line's components stand is what one wants to see.
   const shown = side ?? (marked.length > 0 && marked.every((p) => p.side === "bottom") ? "bottom" : "top");
-  const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = board.data?.extent ?? [];
+  const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = board?.extent ?? [];
   const wide = x1 - x0 + 2 * MARGIN;
   const tall = y1 - y0 + 2 * MARGIN;
   const center = useMemo(() => {
@@ -59,7 +67,7 @@ export function Board({
     if (some.length === 0) return [(x0 + x1) / 2, (y0 + y1) / 2] as const;
     return [some.reduce((t, p) => t + p.x, 0) / some.length, some.reduce((t, p) => t + p.y, 0) / some.length] as const;
   }, [marked, zoom, x0, x1, y0, y1]);
-  if (board.data && places.length === 0)
+  if (all.data && !board)
     return (
       <p className="border-t border-ink bg-paper px-3 py-2 text-ink-2">
         No file of this inquiry says where components stand: bring a layout (IPC-2581) or a placement file.{" "}
@@ -78,7 +86,22 @@ export function Board({
   return (
     <section aria-label="The board" className="flex h-[260px] shrink-0 border-t border-ink bg-paper">
       <div className="flex w-[150px] shrink-0 flex-col items-start gap-1 border-r border-hair px-3 py-2">
-        <h2 className="font-semibold">Board</h2>
+        {boards.length > 1 ? (
+          <select
+            className="field !min-h-[28px] font-semibold"
+            aria-label="Board"
+            value={boards.indexOf(board!)}
+            onChange={(event) => setPicked(Number(event.target.value))}
+          >
+            {boards.map((b, at) => (
+              <option key={`${b.name} ${b.extent}`} value={at}>
+                {b.name}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <h2 className="font-semibold">Board</h2>
+        )}
         <div className="flex gap-1">
           {(["top", "bottom"] as const).map((name) => (
             <Button

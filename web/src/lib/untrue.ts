@@ -12,7 +12,7 @@ export type Read =
   | "handovers"
   | "hooks"
   | "inquiries"
-  | "inquiry-board"
+  | "inquiry-boards"
   | "inquiry-evidence"
   | "inquiry-lines"
   | "inquiry-result"
@@ -74,7 +74,7 @@ const UNTRUE = {
   option: ["options", ...FIGURES],
   edit: ["working", "sheets", "drawings", "today"],
   sheet: ["sheets", "findings", "handovers", "today"],
-  inquiry: ["inquiries", "inquiry-board", "inquiry-result", "today"],
+  inquiry: ["inquiries", "inquiry-boards", "inquiry-result", "today"],
   "inquiry line": ["inquiries", "inquiry-evidence", "inquiry-result", "today"],
   finding: ["findings", "today"],
   round: ["rounds", "standards", "today"],
