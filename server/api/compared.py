@@ -133,10 +133,11 @@ class LeftOut(Schema):
 
 
 class ChangeSheet(Schema):
-    """All that is written on both sides, and what is left."""
+    """All that is written on both sides, and what is left; ``sheets`` are those that were chosen, none for a product with all beneath it."""
 
     record: str
     top: str
+    sheets: list[str] = []
     changes: list[ChangeOut]
     left: list[LeftOut]
 

@@ -44,13 +44,15 @@ class HandoverWhyNot(Schema):
 
 
 class HandoverOut(Schema):
-    """A handover; ``job`` while the other side is read or written, ``failed``: why that was not finished."""
+    """A handover; ``sheets``: the parts whose sheets were chosen, none for the product with all beneath it; ``job`` while the other side is read
+    or written, ``failed``: why that was not finished."""
 
     id: int
     number: str
     record: str
     top: str
     description: str
+    sheets: list[str]
     state: str
     version: int
     opened_by: str
@@ -111,10 +113,11 @@ class TheirItem(Schema):
 
 
 class OpenHandoverIn(Schema):
-    """A product to hold beside a system of record."""
+    """A product to hold beside a system of record; with ``beside`` its own sheet alone and those of these parts."""
 
     record: str
     top: str
+    beside: list[str] | None = None
 
 
 class DecisionIn(Schema):
@@ -174,8 +177,8 @@ def list_handovers(request: HttpRequest) -> Any:
 
 @router.post("", response=HandoverOut)
 def begin(request: HttpRequest, payload: OpenHandoverIn) -> Any:
-    """Begin with a product, or go on with the one that is open."""
-    return handover_heads([open_handover(request.user, payload.record, payload.top)])[0]
+    """Begin with a product or with chosen sheets, or go on with the one that is open."""
+    return handover_heads([open_handover(request.user, payload.record, payload.top, payload.beside)])[0]
 
 
 @router.get("/items", response=list[TheirItem])

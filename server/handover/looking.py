@@ -117,7 +117,7 @@ def look(record: str, top: Any, read: Read, day: date, handover: Handover | None
     """
     words = words_of(record)
     codes = sorted({t.key for t in read.things if t.kind == "items"})
-    scope = scope_of(record, top, day, codes, lock=lock)
+    scope = scope_of(record, top, day, codes, only=handover.sheets if handover is not None else (), lock=lock)
     rows = ByHand.objects.filter(record=record, parent__in=scope.keys).select_related("parent")
     by_hand = [x for x in rows if x.known_as or (handover is not None and x.handover_id == handover.pk)]
     known = {x.known_as for x in by_hand if x.known_as}
@@ -135,6 +135,10 @@ def _beside(record: str, scope: Scope, read: Read, day: date, words: Words, code
     crosses = crossing(words)
     ours = our_side(record, scope, day)
     agreed, known_as = agreed_of(record, {*ours.parts, *codes}, words)
+    if agreed is not None and len(scope.sheets) < len(scope.keys):
+        # Of a part whose sheets do not count nothing is compared but the part.
+        counted = {p.number for p in ours.parts.values() if p.pk in set(scope.sheets)}
+        agreed.definition.sheets = [s for s in agreed.definition.sheets if s.part in counted]
     theirs = their_side(read, words, known_as, by_hand)
     _leave_out_strangers(ours, theirs)
     owners = {f.ours: f.owner for f in words.fields if f.owner}

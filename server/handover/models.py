@@ -21,6 +21,8 @@ class Handover(models.Model):
     # Our name of the system of record (outside.services).
     record = models.CharField(max_length=40)
     top = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="handovers")
+    # Keys of the parts whose sheets are handed over, ``top`` the first of them; none: the product with all beneath it.
+    sheets = models.JSONField(default=list)
     state = models.CharField(max_length=8, default="work", choices=[(s, s) for s in STATES])
     # Counts every decision; what somebody saw before it changed is not written.
     version = models.IntegerField(default=1)

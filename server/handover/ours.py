@@ -1,7 +1,7 @@
 """Our side: a product with all beneath it, each sheet as it counts for production, and the rows that it was read from."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -16,7 +16,7 @@ from tally_core.structure.effectivity import revision_order
 
 from handover.models import Opened
 
-__all__ = ["Ours", "Scope", "our_side", "scope_of", "that_count"]
+__all__ = ["Ours", "Scope", "our_side", "scope_of", "taken_by", "that_count"]
 
 
 @dataclass(slots=True)
@@ -39,33 +39,51 @@ class Ours:
 
 @dataclass(frozen=True, slots=True)
 class Scope:
-    """Which parts our side is made of. ``stamp`` is another as soon as anything of them or of their sheets is."""
+    """Which parts our side is made of. ``stamp`` is another as soon as anything of them or of their sheets is.
 
-    top: int
+    Attributes:
+        tops: where the way down begins.
+        beside: parts that only the other side has beneath them.
+        keys: all parts.
+        sheets: those of them whose sheets count.
+    """
+
+    tops: tuple[int, ...]
     beside: tuple[int, ...]
     keys: tuple[int, ...]
+    sheets: tuple[int, ...]
     stamp: int
 
 
-def scope_of(record: str, top: Part, day: date, more: Iterable[str] = (), *, lock: bool = False) -> Scope:
+def taken_by(sheets: Iterable[int]) -> set[int]:
+    """The parts of some keys and all that their sheets ever took, whatever their revision. One query."""
+    own = set(sheets)
+    return own | set(Line.objects.filter(sheet__part__in=own).exclude(part=None).values_list("part", flat=True))
+
+
+def scope_of(
+    record: str, top: Part, day: date, more: Iterable[str] = (), *, only: Sequence[int] = (), lock: bool = False
+) -> Scope:
     """The parts beneath a product, and those of some numbers beside it. Six queries.
 
     Args:
         more: numbers of parts beside the product's own, which the other side has beneath it.
+        only: keys of the parts whose sheets count, with what stands on them; none: all beneath the product.
         lock: hold the parts and sheets until the transaction ends.
     """
     beside = Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).order_by("pk").values_list("pk", flat=True)
     beside_keys = tuple(beside)
-    keys = reached([top.pk, *beside_keys], day, drafts=True)
-    parts, sheets = (Part.objects.filter(pk__in=keys).order_by("pk"), BuildSheet.objects.filter(part__in=keys).order_by("pk"))
+    keys = sorted(taken_by(only) | set(beside_keys)) if only else reached([top.pk, *beside_keys], day, drafts=True)
+    of_sheets = only or keys
+    parts, sheets = (Part.objects.filter(pk__in=keys).order_by("pk"), BuildSheet.objects.filter(part__in=of_sheets).order_by("pk"))
     if lock:
         parts, sheets = parts.select_for_update(), sheets.select_for_update()
-    opened = Opened.objects.filter(handover__record=record, sheet__part__in=keys).order_by("sheet").values_list("sheet", flat=True)
+    opened = Opened.objects.filter(handover__record=record, sheet__part__in=of_sheets).order_by("sheet").values_list("sheet", flat=True)
     # Operations name work centers by their code.
     centers = WorkCenter.objects.order_by("pk").values_list("pk", "version")
     versions = (parts.values_list("pk", "version"), sheets.values_list("pk", "version", "status"), opened, centers)
     stamp = hash(tuple(tuple(rows) for rows in versions))
-    return Scope(top.pk, beside_keys, tuple(keys), stamp)
+    return Scope(tuple(only) or (top.pk,), beside_keys, tuple(keys), tuple(of_sheets), stamp)
 
 
 def our_side(record: str, scope: Scope, day: date) -> Ours:
@@ -76,7 +94,7 @@ def our_side(record: str, scope: Scope, day: date) -> Ours:
     """
     keys, beside = scope.keys, scope.beside
     parts = {p.pk: p for p in Part.objects.filter(pk__in=keys)}
-    chosen = that_count(record, list(BuildSheet.objects.filter(part__in=keys)), day)
+    chosen = that_count(record, list(BuildSheet.objects.filter(part__in=scope.sheets)), day)
     lines: dict[int, list[Line]] = defaultdict(list)
     for line in Line.objects.filter(sheet__in=chosen).select_related("operation", "option").order_by("position", "id"):
         line.part = parts.get(line.part_id) if line.part_id else None
@@ -87,7 +105,7 @@ def our_side(record: str, scope: Scope, day: date) -> Ours:
     beneath: dict[int, list[int]] = defaultdict(list)
     for sheet in chosen:
         beneath[sheet.part_id] += [x.part_id for x in lines[sheet.pk] if x.part_id]
-    order = _way_down([scope.top, *beside], beneath, set(beside))
+    order = _way_down([*scope.tops, *beside], beneath, set(beside) - set(scope.tops))
     lineage: dict[int, str] = {}
     ours = Ours(Of(Definition(), lineage), {parts[k].number: parts[k] for k in order})
     ours.order = {parts[k].number: level for k, level in order.items()}

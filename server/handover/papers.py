@@ -52,4 +52,6 @@ def change_sheet_pdf(handover: Handover, sheet: dict[str, Any]) -> bytes:
     state = {"work": "to be read before it is written", "done": f"written by {handover.ended_by}"}.get(handover.state, handover.state)
     day = f"{handover.ended_at or handover.read_at:%Y-%m-%d %H:%M}"
     facts = [f"{handover.top.number} {handover.top.description}".strip(), f"{handover.record}; {state}, {day}"]
+    if sheet.get("sheets"):
+        facts.insert(1, f"sheets of {', '.join(sheet['sheets'])}")
     return pdf(f"Change sheet {handover.number}", facts, tables)

@@ -53,18 +53,20 @@ def handover_named(key: int) -> Handover:
 
 
 def handover_heads(handovers: Sequence[Handover]) -> list[dict[str, Any]]:
-    """What the list says of some handovers. One query, and one for each that is under way this moment."""
+    """What the list says of some handovers. Two queries, and one for each that is under way this moment."""
+    chosen = dict(Part.objects.filter(pk__in={key for h in handovers for key in h.sheets}).values_list("pk", "number"))
     jobs = last_jobs((READING, WRITING), [h.pk for h in handovers if h.state in ("work", "writing")])
-    return [_head(h, job_state(jobs.get(h.pk))) for h in handovers]
+    return [_head(h, [chosen[k] for k in h.sheets if k in chosen], job_state(jobs.get(h.pk))) for h in handovers]
 
 
-def _head(handover: Handover, state: JobState) -> dict[str, Any]:
+def _head(handover: Handover, sheets: list[str], state: JobState) -> dict[str, Any]:
     return {
         "id": handover.pk,
         "number": handover.number,
         "record": handover.record,
         "top": handover.top.number,
         "description": handover.top.description,
+        "sheets": sheets,
         "state": handover.state,
         "version": handover.version,
         "opened_by": handover.opened_by,

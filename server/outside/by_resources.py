@@ -136,7 +136,7 @@ class ByResources:
         with self._calling() as caller:
             # The stamp first: what moves while the rest is read is seen as moved.
             stamp = _believed(_About, caller.call("GET", "v1/about")).stamp
-            for kind in _KINDS:
+            for kind in _KINDS if top else ():
                 for thing in _pages(caller, kind, f"beneath={quote(top, safe='')}"):
                     things[thing.kind, thing.key] = thing
                 goes_on(len(things))

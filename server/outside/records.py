@@ -100,7 +100,7 @@ class Book(Protocol):
     words: Words
 
     def read(self, top: str, codes: Iterable[str], goes_on: Callable[[int], None]) -> Read:
-        """All beneath an item, and these items with all that is theirs; ``goes_on`` is told how many things were read, and may raise."""
+        """All beneath an item, or none where that is empty, and these items with all that is theirs; ``goes_on`` is told how many things were read, and may raise."""
 
     def these(self, keys: Sequence[tuple[str, str]]) -> list[Thing]:
         """Some things by kind and key, as they stand just now; those that are there."""

@@ -32,8 +32,8 @@ def nightly() -> None:
 
 
 def compare_all(tell: Tell = lambda *said: None) -> None:
-    """Compare every product that was handed over with each system of record that has it, and keep what was found of each."""
-    done = list(Handover.objects.filter(state="done").values_list("record", "top").distinct().order_by("record", "top"))
+    """Compare every product that was handed over with all beneath it with each system of record that has it, and keep what was found of each."""
+    done = list(Handover.objects.filter(state="done", sheets=[]).values_list("record", "top").distinct().order_by("record", "top"))
     tops = {p.pk: p for p in Part.objects.filter(pk__in=[top for _, top in done])}
     for at, (record, top) in enumerate(done, 1):
         tell(f"comparing {tops[top].number} with {record}", at, len(done))

@@ -266,8 +266,22 @@ def _agreed(handover: Handover, plan: Plan, before: Look, written: list[Thing], 
         .distinct("number")
         .values_list("number", "state")
     )
+    if handover.sheets:
+        states = _with_sheets_kept(states, held, {p.number for p in after.ours.parts.values() if p.pk in set(handover.sheets)})
     fresh = [Agreed(record=handover.record, number=n, handover=handover, state=s) for n, s in states.items() if held.get(n) != s]
     Agreed.objects.bulk_create(fresh, batch_size=2000)
+
+
+def _with_sheets_kept(states: Mapping[str, Any], held: Mapping[str, Any], chosen: set[str]) -> dict[str, Any]:
+    """Of parts whose sheets were not compared, what was agreed of those stays; as it is where other fields crossed then."""
+    kept = {}
+    for number, state in states.items():
+        before = held.get(number)
+        if before is None or number in chosen or not before["sheets"]:
+            kept[number] = state
+        elif before["fields"] == state["fields"]:
+            kept[number] = {**state, "sheets": before["sheets"]}
+    return kept
 
 
 def _place(row: Row) -> tuple[Any, Any]:

@@ -1,5 +1,6 @@
 """Read the other side of a handover, in the worker; what was decided of what is still the same stays."""
 
+from datetime import date
 from typing import Any
 
 from definition.models.parts import Part
@@ -10,13 +11,15 @@ from jobs.work import Tell, ask_for, carry_out
 from loading.reads import reached
 from outside.books import open_book
 from outside.calling import CallFailed
+from outside.records import Read
 from tally_core.basics.errors import MissingError, TallyError
 from verbs.contract import writing
 
 from handover.kept import read_kept
 from handover.models import Handover
+from handover.ours import taken_by
 from handover.states import require_now
-from handover.wording import service_named
+from handover.wording import service_named, words_of
 
 __all__ = ["KIND", "open_one", "read_again", "read_now"]
 
@@ -54,14 +57,32 @@ def run_read(handover_id: int, job_id: int) -> None:
     carry_out(job_id, work)
 
 
+def _of_product(handover: Handover, day: date, tell: Any) -> Read:
+    keys = reached([handover.top_id], day, drafts=True)
+    numbers = list(Part.objects.filter(pk__in=keys).order_by("number").values_list("number", flat=True))
+    book = open_book(service_named(handover.record))
+    return book.read(handover.top.number, numbers, lambda done: tell(f"reading: {done:,} things so far"))
+
+
+def _of_sheets(handover: Handover, tell: Any) -> Read:
+    """Structures and plans of the chosen parts, and the items that stand on either side of them."""
+    numbers = dict(Part.objects.filter(pk__in=taken_by(handover.sheets)).order_by("number").values_list("pk", "number"))
+    chosen = {numbers[key] for key in handover.sheets if key in numbers}
+    book = open_book(service_named(handover.record))
+    read = book.read("", numbers.values(), lambda done: tell(f"reading: {done:,} things so far"))
+    things = [t for t in read.things if t.kind == "items" or t.key.partition("|")[0] in chosen]
+    word = next(f.theirs for f in words_of(handover.record).fields if f.table == "lines" and f.ours == "part")
+    there = {t.key for t in things if t.kind == "items"}
+    rows = [row for t in things if t.kind == "structures" and isinstance(t.body.get("rows"), list) for row in t.body["rows"]]
+    named = {str(row[word]) for row in rows if isinstance(row, dict) and row.get(word)}
+    return Read([*things, *book.these([("items", code) for code in sorted(named - there)])], read.stamp)
+
+
 def read_now(handover: Handover, tell: Any = lambda *said: None) -> None:
     """Read the other side and keep it. Raises TallyError where it cannot be read."""
     day = localdate()
-    keys = reached([handover.top_id], day, drafts=True)
-    numbers = list(Part.objects.filter(pk__in=keys).order_by("number").values_list("number", flat=True))
     try:
-        book = open_book(service_named(handover.record))
-        read = book.read(handover.top.number, numbers, lambda done: tell(f"reading: {done:,} things so far"))
+        read = _of_sheets(handover, tell) if handover.sheets else _of_product(handover, day, tell)
     except CallFailed as error:
         raise TallyError(f"{handover.record} could not be read: {error}.") from None
     with transaction.atomic():

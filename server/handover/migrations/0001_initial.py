@@ -32,6 +32,7 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('number', models.CharField(max_length=20, unique=True)),
                 ('record', models.CharField(max_length=40)),
+                ('sheets', models.JSONField(default=list)),
                 ('state', models.CharField(choices=[('work', 'work'), ('writing', 'writing'), ('done', 'done'), ('undone', 'undone'), ('dropped', 'dropped')], default='work', max_length=8)),
                 ('version', models.IntegerField(default=1)),
                 ('opened_by', models.CharField(max_length=150)),

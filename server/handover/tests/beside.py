@@ -68,8 +68,8 @@ class Beside(TestCase):
         super().tearDownClass()
         drop_records()
 
-    def begun(self, record: str = "yard", top: str = "RT-1") -> dict[str, Any]:
-        status, head = self.engineer.post("/handover", {"record": record, "top": top})
+    def begun(self, record: str = "yard", top: str = "RT-1", beside: list[str] | None = None) -> dict[str, Any]:
+        status, head = self.engineer.post("/handover", {"record": record, "top": top, "beside": beside})
         self.assertEqual(status, 200, head)
         return self.shown(head["id"])
 

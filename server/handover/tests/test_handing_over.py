@@ -28,6 +28,46 @@ class HandingOver(Beside):
         self.assertEqual(again["compared"]["agreeing"], {"parts": 4, "sheets": 2, "operations": 2, "lines": 4})
         self.assertEqual(Agreed.objects.count(), 4)
 
+    def test_chosen_sheets_alone(self) -> None:
+        """The sheet of RT-1 without that of its tube, then both; what was agreed of the other one stays as it was."""
+        for record in ("yard", "files"):
+            with self.subTest(record):
+                shown = self.begun(record, beside=[])
+                self.assertEqual((shown["head"]["sheets"], shown["compared"]["sheet"]["sheets"]), (["RT-1"], ["RT-1"]))
+                self.assertEqual({r["part"] for r in shown["compared"]["rows"]}, {"RT-1", "ROD", "T-1", "NUT"})
+                self.assertEqual({r["part"] for r in shown["compared"]["rows"] if not r["key"].startswith("P|")}, {"RT-1"})
+                self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
+                self.assertEqual(self.begun(record, beside=[])["compared"]["rows"], [])
+                # The tube's own sheet is left to do, and nothing else.
+                shown = self.begun(record)
+                self.assertEqual({r["part"] for r in shown["compared"]["rows"]}, {"T-1"})
+                self.assertEqual(self.handed_over(shown)["head"]["state"], "done")
+        structure = self.there("structures", "T-1|A")
+        structure["rows"][0]["amount"] = "9"
+        self.server.put("yard", "structures", "T-1|A", structure)
+        self.server.put("yard", "items", "BOLT", {"text": "a bolt", "supply": "purchased", "measure": "piece"})
+        structure = self.there("structures", "RT-1|A")
+        structure["rows"].append({"position": 40, "item": "BOLT", "amount": "1", "measure": "piece", "sort": "takes"})
+        self.server.put("yard", "structures", "RT-1|A", structure)
+        self.engineer.patch("/parts/one?number=T-1", {"description": "tube, deburred"})
+        shown = self.begun(beside=[])
+        self.assertEqual(sorted(self.verdicts(shown)), [("L line 40, BOLT", "only there", []), ("P part", "only there", []), ("P part", "we moved", ["description"])])  # fmt: skip
+        leave = {r["key"]: "leave" for r in shown["compared"]["rows"] if r["verdict"] == "only there"}
+        self.assertEqual(self.handed_over(self.decided(shown, leave))["head"]["state"], "done")
+        # The tube was a part on it, not a sheet: what they moved of that one is told as before.
+        shown = self.begun(top="T-1", beside=["RT-1"])
+        self.assertEqual((shown["head"]["top"], shown["head"]["sheets"]), ("T-1", ["T-1", "RT-1"]))
+        (moved,) = [(r["part"], r["verdict"]) for r in shown["compared"]["rows"] if r["fields"]]
+        self.assertEqual(moved, ("T-1", "they moved"))
+        self.assertEqual(self.handed_over(self.decided(shown, leave))["head"]["state"], "done")
+        self.assertEqual(BuildSheet.objects.filter(part__number="T-1", status="draft").count(), 1)
+        # The same choice goes on with the same handover; another one is another.
+        one, same, other = (self.begun(beside=b)["head"]["id"] for b in (["T-1"], ["T-1"], []))
+        self.assertEqual((one == same, one == other), (True, False))
+        for beside, words in ((["ROD"], "what is handed over has a build sheet"), (["NONE"], "part NONE is not known")):
+            status, refused = self.engineer.post("/handover", {"record": "yard", "top": "RT-1", "beside": beside})
+            self.assertEqual((status in (404, 422), words in refused["message"]), (True, True), refused)
+
     def test_who_moved_is_told_and_what_one_moved_is_written_on_the_other(self) -> None:
         self.agreed()
         # Ours: a part's text. Theirs: the days of it, an amount, a step's time, and a line more.

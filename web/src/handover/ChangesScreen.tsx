@@ -3,6 +3,7 @@ import { Button } from "../kit/Button";
 import { Empty } from "../kit/Empty";
 import { Files } from "./Files";
 import { Sheet } from "./Sheet";
+import { whatOf } from "./states";
 import { useHandover, useHandoverVerbs } from "./useHandover";
 
 /** All that a handover will write, to be read before it is written; and the button that writes it. */
@@ -27,8 +28,8 @@ export function ChangesScreen() {
       <div className="flex items-center gap-3">
         <h1 className="text-[20px] font-semibold">Change sheet</h1>
         <p className="truncate text-ink-2">
-          <span className="pn">{head.number}</span>, <span className="pn">{head.top}</span> {head.description} and{" "}
-          {head.record}
+          <span className="pn">{head.number}</span>, <span className="pn">{head.top}</span> {head.description}
+          {head.sheets.length > 0 && ` (${whatOf(head)}: ${head.sheets.join(", ")})`} and {head.record}
         </p>
         <span className="ml-auto flex gap-2">
           <Button onClick={() => navigate(back)}>Back to the rows</Button>

@@ -8,7 +8,7 @@ import { Menu, MenuItem } from "../kit/Menu";
 import { dayAndTime } from "../lib/number";
 import { Files } from "./Files";
 import { Sheet } from "./Sheet";
-import { STATES } from "./states";
+import { STATES, whatOf } from "./states";
 import { type ShownHandover, useHandover, useHandoverVerbs } from "./useHandover";
 import { WordsPanel } from "./WordsPanel";
 import { Work } from "./Work";
@@ -68,7 +68,9 @@ function Head({ head }: { head: ShownHandover["head"] }) {
         <span className="font-normal">and {head.record}</span>
       </h1>
       <p className="truncate text-ink-2">
-        <span className="pn">{head.number}</span>, {STATES[head.state]}
+        <span className="pn">{head.number}</span>,{" "}
+        {head.sheets.length > 0 && <span title={head.sheets.join(", ")}>{whatOf(head)}, </span>}
+        {STATES[head.state]}
         {head.state === "work" && head.read_at && `, read ${dayAndTime(head.read_at)}`}
         {head.ended_at && ` ${dayAndTime(head.ended_at)} by ${head.ended_by}`}
       </p>

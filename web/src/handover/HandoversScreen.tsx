@@ -1,19 +1,16 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
 import type { DataColumn } from "../kit/dataColumns";
 import { Empty } from "../kit/Empty";
-import { Field } from "../kit/Field";
 import { ListFrame } from "../kit/ListFrame";
 import { Menu, MenuItem } from "../kit/Menu";
-import { Panel } from "../kit/Panel";
-import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { answer, client, type Schemas } from "../lib/api";
 import { dayAndTime } from "../lib/number";
-import { useUntrue } from "../lib/untrue";
-import { PartChoice } from "../pieces/PartChoice";
-import { STATES } from "./states";
+import { Begin } from "./Begin";
+import { STATES, whatOf } from "./states";
 import { WordsPanel } from "./WordsPanel";
 
 type Head = Schemas["HandoverOut"];
@@ -35,6 +32,7 @@ const COLUMNS: DataColumn<Head>[] = [
     groups: true,
   },
   { key: "description", title: "Description", width: "minmax(160px,1fr)", value: (h) => h.description },
+  { key: "what", title: "What of it", width: "140px", value: (h) => whatOf(h), groups: true },
   { key: "record", title: "Records", width: "100px", value: (h) => h.record, groups: true },
   {
     key: "state",
@@ -125,7 +123,11 @@ export function HandoversScreen() {
       {beginning && list.data && (
         <Begin
           records={records}
-          start={{ top: asked, record: params.get("record") ?? records[0]?.name ?? "" }}
+          start={{
+            top: asked,
+            beside: params.get("beside")?.split(",").filter(Boolean) ?? null,
+            record: params.get("record") ?? records[0]?.name ?? "",
+          }}
           onClose={() => {
             setBeginning(false);
             setParams({}, { replace: true });
@@ -134,71 +136,5 @@ export function HandoversScreen() {
       )}
       {words && <WordsPanel record={words} onClose={() => setWords("")} />}
     </ListFrame>
-  );
-}
-
-function Begin({
-  records,
-  start,
-  onClose,
-}: {
-  records: Schemas["RecordNamed"][];
-  start: { top: string; record: string };
-  onClose: () => void;
-}) {
-  const navigate = useNavigate();
-  const untrue = useUntrue();
-  const [record, setRecord] = useState(start.record);
-  const [top, setTop] = useState(start.top);
-  const begin = useMutation<Head, Refusal, void>({
-    mutationFn: () => answer(client.POST("/api/handover", { body: { record, top } })),
-    onSuccess: (head) => {
-      untrue("handover");
-      navigate(`/handover/${head.id}`);
-    },
-  });
-  return (
-    <Panel
-      title="Hand a product over"
-      note="It is compared first; nothing is written before you have read what will be."
-      open
-      onClose={onClose}
-    >
-      <form
-        className="mt-4 flex flex-col gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          begin.mutate();
-        }}
-      >
-        <Field label="Product">{() => <PartChoice label="Product" value={top} onKeep={setTop} />}</Field>
-        <Field label="Records">
-          {(props) => (
-            <select
-              {...props}
-              value={record}
-              onChange={(event) => setRecord(event.target.value)}
-              className="h-8 border border-hair-2 bg-paper px-2"
-            >
-              {records.map((r) => (
-                <option key={r.name} value={r.name}>
-                  {r.words}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-        {begin.error && (
-          <p role="alert" className="text-bad">
-            {begin.error.message}
-          </p>
-        )}
-        <span>
-          <Button type="submit" look="strong" disabled={!top || begin.isPending}>
-            Compare
-          </Button>
-        </span>
-      </form>
-    </Panel>
   );
 }

@@ -59,7 +59,7 @@ const compared = {
   agreeing: {},
   by_hand: [],
   stops: [],
-  sheet: { record: "", top: "", changes: [], left: [] },
+  sheet: { record: "", top: "", sheets: [], changes: [], left: [] },
   digest: "",
 } as Compared;
 

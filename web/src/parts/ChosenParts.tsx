@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { useSay } from "../kit/Says";
 import { answer, client, type PartOut } from "../lib/api";
@@ -10,6 +11,7 @@ import { ChangeParts } from "./ChangeParts";
 export function ChosenParts({ chosen, onNone }: { chosen: Map<string, PartOut>; onNone: () => void }) {
   const [verb, setVerb] = useState<"change" | "number" | null>(null);
   const say = useSay();
+  const navigate = useNavigate();
   const copyRows = () => {
     const copied: string[] = [
       ["Part number", "Description", "Class", "Kind", "Unit", "Unit cost", "Lifecycle"].join("\t"),
@@ -32,6 +34,8 @@ export function ChosenParts({ chosen, onNone }: { chosen: Map<string, PartOut>; 
     staleTime: 0,
   });
   if (chosen.size === 0) return null;
+  const [top = "", ...beside] = chosen.keys();
+  const handedOver = new URLSearchParams({ top, beside: beside.join(",") });
   return (
     <>
       <div role="toolbar" aria-label="Chosen parts" className="flex items-center gap-2 pb-2">
@@ -43,6 +47,9 @@ export function ChosenParts({ chosen, onNone }: { chosen: Map<string, PartOut>; 
         </Button>
         <Button needs="parts" onClick={() => setVerb("number")}>
           Give numbers …
+        </Button>
+        <Button needs="handover" onClick={() => navigate(`/handover?${handedOver}`)}>
+          Hand sheets over …
         </Button>
         <Button onClick={copyRows}>Copy rows</Button>
         <Button look="quiet" onClick={() => onNone()}>
