@@ -151,7 +151,13 @@ def _of_table(
     ]
     if not lines:
         return []
-    if own_top([core_line(x) for x in lines]) is None:
+    top = own_top([core_line(x) for x in lines])
+    if top is not None:
+        # How many of itself a list is for says nothing.
+        of_top = next(x.said for x in lines if x.row == top.row)
+        if "troubles" in of_top:
+            of_top["troubles"] = [t for t in of_top["troubles"] if t["field"] != "quantity"]
+    else:
         number, described = said_to_be_for(rows, header, file.name)
         head = {"part": number, "level": 0} | ({"description": described} if described else {})
         lines.insert(0, ListLine(inquiry=inquiry, file=file, sheet=name, row=0, position=begin, said=head))

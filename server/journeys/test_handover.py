@@ -149,6 +149,19 @@ class HandingOver(Journey):
         rows = self.server.things("yard", [("structures", "T-1|A")])[0]["body"]["rows"]
         self.assertEqual([r["item"] for r in rows], ["ROD", "PIN", "LUB-1"])
         self.assertEqual(Agreed.objects.filter(number="PIN").count(), 1)
+        # Two sheets of the list of parts, and nothing beneath them.
+        self.put("items", "NUT", text="nut, once more")
+        page.goto(f"{self.live_server_url}/parts")
+        for number in ("T-1", "RT-1"):
+            page.get_by_role("listbox", name="Parts").get_by_text(number, exact=True).click(modifiers=["Control"])
+        page.get_by_role("button", name="Hand sheets over …").click()
+        chosen = page.get_by_role("dialog", name="Hand a product over")
+        expect(chosen.get_by_label("chosen sheets alone, with the parts on them")).to_be_checked()
+        chosen.get_by_role("button", name="leave out").click()
+        chosen.get_by_role("button", name="Compare").click()
+        expect(page.get_by_text("its own sheet")).to_be_visible()
+        self.assertEqual(len(Handover.objects.latest("id").sheets), 1)
+        self.check_access(page, "a handover of one sheet")
 
     def test_broken_off_is_finished_by_a_button_and_a_viewer_only_looks(self) -> None:
         self.in_step()

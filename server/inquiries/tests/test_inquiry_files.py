@@ -271,6 +271,8 @@ class InquiryFiles(InquiryCase):
         lines = self.lines()
         codes = {name: [f["code"] for f in lines[name]["findings"] if "layout" in f["code"]] for name in ("RES-1", "RES-2", "CAP-2")}
         self.assertEqual(codes, {"RES-1": [], "RES-2": ["case-size-of-layout"], "CAP-2": []})
+        # The row that the list is for needs no quantity.
+        self.assertEqual(lines["BOX-1"]["findings"], [])
         layout = [self.api.get(f"{self.at}/lines/{lines[name]['id']}")[1]["layout"] for name in ("RES-1", "RES-2")]
         self.assertEqual(layout, ["2 of 2 places; 0805; top", "2 of 2 places; 0603; bottom and top"])
         boards = self.api.get(f"{self.at}/boards")[1]

@@ -50,7 +50,7 @@ export function Begin({
           {() => <PartChoice label={alone ? "Sheet of" : "Product"} value={top} onKeep={setTop} />}
         </Field>
         <fieldset className="flex flex-col gap-1">
-          <legend className="pb-1 text-ink-3">What of it</legend>
+          <legend className="pb-1 text-ink-2">What of it</legend>
           {(
             [
               [false, "all beneath it, at every level"],

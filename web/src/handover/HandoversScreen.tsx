@@ -19,25 +19,25 @@ const COLUMNS: DataColumn<Head>[] = [
   {
     key: "number",
     title: "Number",
-    width: "100px",
+    width: "90px",
     value: (h) => h.number,
     show: (h) => <span className="pn">{h.number}</span>,
   },
   {
     key: "top",
     title: "Product",
-    width: "130px",
+    width: "120px",
     value: (h) => h.top,
     show: (h) => <span className="pn">{h.top}</span>,
     groups: true,
   },
   { key: "description", title: "Description", width: "minmax(160px,1fr)", value: (h) => h.description },
-  { key: "what", title: "What of it", width: "140px", value: (h) => whatOf(h), groups: true },
-  { key: "record", title: "Records", width: "100px", value: (h) => h.record, groups: true },
+  { key: "what", title: "What of it", width: "130px", value: (h) => whatOf(h), groups: true },
+  { key: "record", title: "Records", width: "80px", value: (h) => h.record, groups: true },
   {
     key: "state",
     title: "State",
-    width: "130px",
+    width: "110px",
     value: (h) => STATES[h.state] ?? h.state,
     show: (h) => (
       <span
@@ -51,13 +51,13 @@ const COLUMNS: DataColumn<Head>[] = [
   {
     key: "last",
     title: "Last",
-    width: "minmax(200px,1.4fr)",
+    width: "minmax(180px,1.4fr)",
     value: (h) => h.log.at(-1)?.words ?? "",
   },
   {
     key: "at",
     title: "When",
-    width: "150px",
+    width: "130px",
     value: (h) => h.log.at(-1)?.at ?? h.opened_at,
     show: (h) => dayAndTime(h.log.at(-1)?.at ?? h.opened_at),
   },

@@ -203,7 +203,7 @@ export function Board({
               key={p.designator}
               x={(shown === "bottom" ? -p.x : p.x) + 1.4 / zoom}
               y={-p.y - 1.4 / zoom}
-              fontSize={Math.max(1.2, 2.6 / zoom)}
+              fontSize={Math.min(Math.max(1.2, 2.6 / zoom), h / 12)}
               fill="var(--blue)"
               className="font-mono"
             >

@@ -266,15 +266,13 @@ export function PartsScreen() {
                     style={{ ...columns, transform: `translateY(${item.start}px)` }}
                     onClick={(event) => {
                       setRow(item.index);
-                      if ((event.target as HTMLElement).closest("[data-choose]")) choose(part);
+                      const mark = (event.target as HTMLElement).closest("[data-choose]");
+                      if (mark || event.ctrlKey || event.metaKey) choose(part);
                       else if (part) set({ part: part.number });
                     }}
                   >
-                    {part ? (
-                      <PartCells part={part} chosen={chosen.has(part.number)} own={own} />
-                    ) : (
-                      <span className="text-ink-3">…</span>
-                    )}
+                    {part && <PartCells part={part} chosen={chosen.has(part.number)} own={own} />}
+                    {!part && <span className="text-ink-3">…</span>}
                   </div>
                 );
               })}
