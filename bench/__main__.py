@@ -26,6 +26,7 @@ from bench.shop import buildable_against_needs, progress_against_bare_reads, rep
 from bench.slips import slips_found
 from bench.start_up import cost_from_outside
 from bench.times import critical_path_against_networkx, lead_times_against_roll_up
+from bench.workbooks import workbook_against_bare_cells
 
 
 def roll_up_against_triangular_solve() -> bool:
@@ -141,6 +142,8 @@ def _of_a_product() -> list[bool]:
 
 
 def _of_the_catalogue() -> list[bool]:
+    from bench.catalogue import TOP
+
     return [
         *_of_the_shop(),
         roll_up_against_triangular_solve(),
@@ -153,6 +156,7 @@ def _of_the_catalogue() -> list[bool]:
         causes_against_roll_up(),
         tally_of_a_round_against_reading_and_copying(),
         memory_of_roll_up(),
+        workbook_against_bare_cells(TOP),
         pairing_from_the_database(300_000, 2_000),
         # Last: it changes the products that are asked before.
         handing_over_against_bare_writes(5_000),

@@ -7,6 +7,7 @@ PDF by pypdf, which know nothing of us.
 import csv
 import io
 import json
+import unittest
 import zipfile
 from typing import Any
 
@@ -16,6 +17,7 @@ from demo.definition import demo_bundle
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from formats.tests.spreadsheet_program import PROGRAM, opened_and_saved
 from PIL import Image
 from pypdf import PdfReader
 from testing import Api, load, rod_and_tube, sheet_of
@@ -131,6 +133,16 @@ class Lists(TestCase):
         self.assertEqual(cells[2][3], 2)
         # Beneath the product and deeper: each further in.
         self.assertEqual([sheet.cell(r, 1).alignment.indent for r in (2, 3, 5)], [0, 1, 2])
+
+    @unittest.skipUnless(PROGRAM, "no spreadsheet program is installed")
+    def test_a_spreadsheet_program_shows_its_pictures_and_calculates_no_text(self) -> None:
+        self.assertEqual(self.api.upload("rod.png", picture(), "/parts/one/files?number=ROD")[0], 200)
+        content = self.file("list-xlsx", "number", "description", "picture", "quantity")
+        page = opened_and_saved(content).active
+        rows = [[c.value for c in row] for row in page.iter_rows()]
+        self.assertEqual([row[1] for row in rows if row[0] == "ROD"], ["=Rod", "=Rod"])
+        rods = [at for at, row in enumerate(rows) if row[0] == "ROD"]
+        self.assertEqual(sorted((i.anchor._from.row, i.anchor._from.col) for i in page._images), [(at, 2) for at in rods])
 
     def test_it_prints_with_pictures_and_boxes(self) -> None:
         self.api.upload("rod.png", picture(), "/parts/one/files?number=ROD")
