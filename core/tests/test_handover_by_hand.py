@@ -107,6 +107,8 @@ class ByHand(unittest.TestCase):
             # It is in force from its first day up to, not on, its last (U7).
             ([sheet("B", "2", status="released", effective_from="2026-11-26"), sheet("A", "1", status="released", effective_from="2026-01-01", effective_to="2026-11-26")], "2"),
             ([sheet("A", "1", status="released", effective_from="2026-01-01", effective_to="2026-11-27"), sheet("B", "2", status="released", effective_from="2026-11-27")], "1"),
+            # From its first day on the newer of two that are in force.
+            ([sheet("A", "1", status="released", effective_from="2026-01-01"), sheet("B", "2", status="released", effective_from="2026-11-26")], "2"),
             # Released before any draft, though its days are over.
             ([sheet("D", "4", status="draft"), sheet("A", "1", status="released", effective_to="2026-01-01"), sheet("E", "5", status="draft")], "1"),
             # Of several drafts the last.

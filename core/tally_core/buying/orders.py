@@ -71,7 +71,7 @@ class Plan:
     bound: Decimal
     line_by_line: Decimal | None
     uncovered: tuple[Uncovered, ...]
-    finished: bool = True
+    finished: bool
 
 
 def add_up(purchase: Purchase, choices: Iterable[Choice], needed: dict[str, Decimal]) -> Bought:
