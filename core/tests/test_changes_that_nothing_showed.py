@@ -1,6 +1,7 @@
 """Cases by hand for what ``./tally mutate`` found that no test would notice: edges, what is left out, what stands where nothing is said."""
 
 import copy
+import os
 import random
 import subprocess
 import sys
@@ -217,5 +218,6 @@ class Causes(unittest.TestCase):
 class Solving(unittest.TestCase):
     def test_the_solver_says_nothing(self) -> None:
         code = "from tally_core.basics.solver import Solver; s = Solver(); s.enableCallbacks(); s.run()"
-        said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        there = os.environ | {"PYTHONPATH": os.pathsep.join(p or "." for p in sys.path)}
+        said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=there)
         self.assertEqual(said.stdout, "")
