@@ -43,7 +43,9 @@ def workbook_against_bare_cells(number: str) -> bool:
     ours, theirs = medians(lambda: cost_list_workbook(listing), bare, 3)
     count = sum(said is not None for _, rows in cells for row in rows for said, _ in row)
     formulas = sum(isinstance(said, str) and said.startswith("=") for _, rows in cells for row in rows for said, _ in row)
-    words = f"a product of {len(listing.loaded.lines):,} lines as a workbook with {formulas:,} live formulas / writing its {count:,} cells bare"
+    words = (
+        f"a product of {len(listing.loaded.lines):,} lines as a workbook with {formulas:,} live formulas / writing its {count:,} cells bare"
+    )
     return report(words, ours / theirs, "at most 2", ours / theirs <= 2, f"{ours:.2f} s and {theirs:.2f} s")
 
 
@@ -56,5 +58,7 @@ def _cells(content: bytes) -> list[tuple[str, list[list[tuple[Any, Any]]]]]:
     for sheet in said.worksheets:
         values = come_to[sheet.title].iter_rows(values_only=True)
         rows = [list(zip(a, b, strict=True)) for a, b in zip(sheet.iter_rows(values_only=True), values, strict=True)]
-        found.append((sheet.title, [[(x, y) if not isinstance(x, float) or math.isfinite(x) else (None, None) for x, y in row] for row in rows]))
+        found.append(
+            (sheet.title, [[(x, y) if not isinstance(x, float) or math.isfinite(x) else (None, None) for x, y in row] for row in rows])
+        )
     return found

@@ -5,24 +5,17 @@ Views to which more leads than an address (a drawing laid out, a handover begun,
 
 import sys
 from collections.abc import Callable
-from datetime import date, timedelta
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
 
 OUT = Path(__file__).parent / "screenshots"
-_DAY = date.today()
-
-
-def _in(days: int) -> str:
-    return (_DAY + timedelta(days=days)).isoformat()
 
 
 def _first(page: Page, address: str, by: str, value: str) -> int:
     """The key of the first of a list of the API in which a field says something."""
     return page.evaluate(
-        "async ([u, by, value]) => (await (await fetch('/api' + u)).json()).find((r) => String(r[by]) === value).id",
-        [address, by, value],
+        "async ([u, by, value]) => (await (await fetch('/api' + u)).json()).find((r) => String(r[by]) === value).id", [address, by, value]
     )
 
 
@@ -116,6 +109,14 @@ def _handover(page: Page) -> None:
     page.get_by_role("row").filter(has_text="both moved").first.click()
 
 
+def _look(page: Page) -> None:
+    """The crate taken apart, its panels chosen."""
+    page.locator("[data-drawn]").wait_for()
+    page.get_by_label("Apart").fill("45")
+    page.get_by_role("option").filter(has_text="CR-155-1").click()
+    page.wait_for_timeout(600)
+
+
 def _at(address: str, *steps: Callable[[Page], None]) -> Callable[[Page], None]:
     def go(page: Page) -> None:
         page.goto(address)
@@ -132,12 +133,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "overview": ("engineer", _at("/sheets/HL-155?read=overview")),
     "time": ("engineer", _at("/sheets/HL-155?read=time&quantity=250")),
     "matrix": ("engineer", _at("/matrix?builds=HL-155:250,HL-200:40,SC-40:20")),
-    "load": (
-        "engineer",
-        _at(
-            f"/work-centers/load?builds=HL-155:900::{_in(25)},HL-200:120::{_in(21)},SC-40:60::{_in(18)},HL-155:300::{_in(41)}"
-        ),
-    ),
+    "look": ("engineer", _at("/look/CR-155", _look)),
     "part": ("engineer", _at("/part/HL155-22")),
     "round": ("accountant", _round),
     "cost-questions": ("engineer", _at("/sheets/SC-40?read=cost", _tried)),
@@ -156,9 +152,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
 
 def main(address: str, names: list[str]) -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
         for name in names or PICTURES:
             who, go = PICTURES[name]
             page = browser.new_context(base_url=address, viewport={"width": 1280, "height": 800}).new_page()

@@ -160,6 +160,7 @@ class Found(unittest.TestCase):
 
     def test_two_boards_have_each_their_own_r1(self) -> None:
         """An apparatus of two boards, each with its list and its layout: by hand, which line is held against which."""
+
         def box(*parts: InquiryLine) -> list[InquiryLine]:
             return [head("BOX"), line("A", 1, level=1), *parts]
 
@@ -185,7 +186,11 @@ class Found(unittest.TestCase):
         wound = line("COIL", 6, level=2, designators=["R9"])
         lines = box(line("RES-1", 2, level=2, designators=["r1"]), line("B", 3, level=1), line("RES-2", 4, level=2, designators=["R3", "R2", "R1"]),
                     line("C", 5, level=1), wound)  # fmt: skip
-        split = [line("RES-1", 2, level=2, designators=["R1", "R4"]), line("B", 3, level=1), line("RES-2", 4, level=2, designators=["R3", "R2", "R1"])]
+        split = [
+            line("RES-1", 2, level=2, designators=["R1", "R4"]),
+            line("B", 3, level=1),
+            line("RES-2", 4, level=2, designators=["R3", "R2", "R1"]),
+        ]
         whole = {"R1": control, "R2": control, "R3": control, "R4": control}
         found = find_boards(box(*split), join(box(*split)), [whole])
         self.assertEqual(set(found.of_thing.values()), {0})

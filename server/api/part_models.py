@@ -3,11 +3,12 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
+from files.store import served
 from formats.answers import file_answer
 from geometry.actions.take_model import take_model
 from geometry.flat import flat_dxf
 from geometry.models import PartShape
-from geometry.reads import model_job, model_of
+from geometry.reads import look_of, model_job, model_of
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from tally_core.basics.errors import MissingError
@@ -69,13 +70,15 @@ class ModelRow(Schema):
     name: str
     count: int
     number: str
+    description: str
     on_sheet: float | None
     size: str
     drawing: bool
 
 
 class ModelOut(Schema):
-    """``file``: the newest one brought in for this part that could be read; ``rows``: what it holds beside the part itself."""
+    """``file``: the newest one brought in for this part that could be read; ``rows``: what it holds beside the part itself; ``look``: the part in
+    whose model it is looked at from any side, empty where there is none."""
 
     shape: ShapeOut | None
     file: str
@@ -83,6 +86,7 @@ class ModelOut(Schema):
     at: str
     problems: list[str]
     rows: list[ModelRow]
+    look: str
     job: JobOut | None
     failed: str
 
@@ -114,6 +118,7 @@ def read_model(request: HttpRequest, number: str) -> Any:
         "at": file.added_at.isoformat() if file else "",
         "problems": file.said["problems"] if file else [],
         "rows": found["rows"],
+        "look": found["look"],
         "job": job_out(job),
         "failed": job.failed,
     }
@@ -126,6 +131,15 @@ def read_shape(request: HttpRequest, number: str) -> Any:
     if row is None:
         raise MissingError(f"No model holds {number}.")
     return _shape(row)
+
+
+@router.get("/one/look.glb")
+def read_look(request: HttpRequest, number: str) -> Any:
+    """Everything in the model of a part in its place, as glTF 2.0."""
+    model = look_of(the_part(number))
+    if model is None or model.look is None:
+        raise MissingError(f"No model of {number} can be looked at from any side.")
+    return served(model.look, f"{number}.glb")
 
 
 @router.get("/one/flat.dxf")

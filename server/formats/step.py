@@ -4,6 +4,7 @@ What a file sets off in the geometry kernel ends with a process of its own, unde
 is that process, and prints what it read as JSON.
 """
 
+import base64
 import contextlib
 import ctypes
 import json
@@ -20,6 +21,7 @@ from typing import Any
 from tally_core.basics.errors import TallyError
 
 from formats.step_lines import line_drawing, views_of
+from formats.step_mesh import look_of, transform_of
 from formats.step_sheet import sheet_metal
 from formats.step_sizes import sizes_of, solid_of
 
@@ -43,7 +45,7 @@ def is_step(content: bytes) -> bool:
 def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
 
-    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``.
+    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``; ``looks``: each file as glTF, in base 64.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -126,6 +128,8 @@ class _Assembly:
         #: Assemblies whole, with everything in its place; and what stands directly in each, in its place.
         self.wholes: dict[str, Any] = {}
         self.placed: dict[str, list[tuple[str, Any]]] = {}
+        #: Assemblies: entries directly in each, with where they stand.
+        self.standing: dict[str, list[tuple[str, Any]]] = {}
         self.colours: dict[str, str] = {}
         self.tops: list[str] = []
 
@@ -174,6 +178,7 @@ class _Assembly:
                 continue
             self.wholes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
             self.placed[entry] = _in_place(here)
+            self.standing[entry] = _standing(here)
             self.under[entry] = Counter(map(_entry, below))
             waiting += below
         return first
@@ -231,6 +236,20 @@ def _in_place(label: Any) -> list[tuple[str, Any]]:
     return found
 
 
+def _standing(label: Any) -> list[tuple[str, Any]]:
+    """What an assembly holds directly: the entry of each, and where it stands."""
+    from OCP.TDF import TDF_Label, TDF_LabelSequence
+    from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+    components, found = TDF_LabelSequence(), []
+    XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
+    for i in range(1, components.Length() + 1):
+        referred = TDF_Label()
+        if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
+            found.append((_entry(referred), transform_of(XCAFDoc_ShapeTool.GetLocation_s(components.Value(i)))))
+    return found
+
+
 def _is_body(label: Any) -> bool:
     """Whether it is a piece of a part's shape rather than a part: the kernel names such pieces by what they are."""
     return _name(label) in _BODIES and not _below(label)
@@ -269,7 +288,7 @@ def _colour(label: Any, bodies: list[Any]) -> str:
 
 
 def _read(files: list[str], drawn: bool) -> dict[str, Any]:
-    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": []} if drawn else {})
+    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": [], "looks": []} if drawn else {})
     mains = _mains(files)
     for file in mains:
         found = _read_one(file, drawn)
@@ -303,7 +322,18 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
         }
         for entry, shape in (assembly.wholes.items() if drawn else ())
     ]
-    return {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems} | ({"assemblies": wholes} if drawn else {})
+    read = {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems}
+    return read | {"assemblies": wholes, "looks": _looks(assembly, problems)} if drawn else read
+
+
+def _looks(assembly: _Assembly, problems: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """The whole file as triangles, in the letters of base 64; where there are too many, that is a problem."""
+    kinds = {e: (name, assembly.shapes.get(e), assembly.colours.get(e, "")) for e, name in assembly.names.items()}
+    made = look_of(kinds, assembly.standing, assembly.tops)
+    if made is None:
+        problems.append({"row": 0, "message": "It holds too much to be looked at from any side."})
+        return []
+    return [{"glb": base64.b64encode(made).decode()}] if made else []
 
 
 def _sheet(shape: Any) -> dict[str, Any]:

@@ -20,6 +20,8 @@ class ModelFile(models.Model):
     pairs = models.JSONField(default=dict)
     # ``format``, ``tree``, ``counts`` by name, ``ours`` (the key of our part by name), ``problems`` in words; none until it was read.
     said = models.JSONField(null=True)
+    # The whole of it as glTF; none until it was read, and where it holds too much.
+    look = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+", null=True)
     added_by = models.CharField(max_length=150)
     added_at = models.DateTimeField(auto_now_add=True)
 

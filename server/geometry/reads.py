@@ -15,7 +15,7 @@ from tally_core.structure.needs import places_in_one
 from geometry.actions.take_model import KIND
 from geometry.models import ModelFile, PartShape
 
-__all__ = ["model_job", "model_of", "newest_model", "ours_in"]
+__all__ = ["look_of", "model_job", "model_of", "newest_model", "ours_in"]
 
 
 def model_job(part: Part) -> JobState:
@@ -26,6 +26,15 @@ def model_job(part: Part) -> JobState:
 def newest_model(part: Part) -> ModelFile | None:
     """The newest file brought in for a part that could be read."""
     return part.model_files.filter(said__isnull=False).first()
+
+
+def look_of(part: Part) -> ModelFile | None:
+    """The model in which a part is looked at from any side: its own, else the one that its shape is from; None where there is no look."""
+    own = newest_model(part)
+    if own is None:
+        shape = PartShape.objects.select_related("source__part", "source__look").filter(part=part).first()
+        own = shape.source if shape is not None else None
+    return own if own is not None and own.look_id is not None else None
 
 
 def ours_in(model: ModelFile) -> dict[str, Part]:
@@ -55,12 +64,14 @@ def model_of(part: Part) -> dict[str, Any]:
                     "name": name,
                     "count": count,
                     "number": known.number if known else "",
+                    "description": known.description if known else "",
                     "on_sheet": counted.get(known.number, 0.0) if known and counted is not None else None,
                     "size": " × ".join(size_in_short(x) for x in held.box_mm) if held else "",
                     "drawing": bool(held and held.drawing),
                 }
             )
-    return {"shape": shape, "file": file, "rows": rows}
+    shown = file if file is not None else shape.source if shape is not None else None
+    return {"shape": shape, "file": file, "rows": rows, "look": shown.part.number if shown is not None and shown.look_id else ""}
 
 
 def _counted(part: Part) -> dict[str, float] | None:

@@ -61,9 +61,7 @@ def taken_by(sheets: Iterable[int]) -> set[int]:
     return own | set(Line.objects.filter(sheet__part__in=own).exclude(part=None).values_list("part", flat=True))
 
 
-def scope_of(
-    record: str, top: Part, day: date, more: Iterable[str] = (), *, only: Sequence[int] = (), lock: bool = False
-) -> Scope:
+def scope_of(record: str, top: Part, day: date, more: Iterable[str] = (), *, only: Sequence[int] = (), lock: bool = False) -> Scope:
     """The parts beneath a product, and those of some numbers beside it. Six queries.
 
     Args:

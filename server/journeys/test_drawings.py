@@ -1,5 +1,6 @@
 """A drawing in a real browser: balloons at once, a class out, one moved by hand, numbers by position with a group and a lock, a second model."""
 
+import re
 import tempfile
 from pathlib import Path
 
@@ -27,6 +28,30 @@ class Drawings(Journey):
         file = Path(tempfile.mkdtemp()) / AS1
         file.write_bytes(of_cax_if(AS1))
         page.get_by_label("A STEP file of it").set_input_files(file)
+        # From any side: taken apart it looks otherwise; a row is chosen by key, and what is clicked is its row.
+        page.get_by_role("link", name="From any side, and apart").click()
+        solid = page.get_by_role("application", name=re.compile("^AS1 as a solid"))
+        page.locator("[data-drawn]").wait_for()
+        self.check_access(page, "a model from any side")
+        whole = solid.screenshot()
+        page.get_by_label("Apart").fill("60")
+        self.assertNotEqual(solid.screenshot(), whole)
+        page.get_by_label("Apart").fill("0")
+        parts = page.get_by_role("listbox", name="Parts of the model")
+        parts.focus()
+        page.keyboard.press("ArrowDown")
+        expect(parts.get_by_role("option", selected=True)).to_have_count(1)
+        page.keyboard.press("Escape")
+        expect(parts.get_by_role("option", selected=True)).to_have_count(0)
+        page.get_by_role("button", name="above").click()
+        box = solid.bounding_box()
+        assert box is not None
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        expect(parts.get_by_role("option", selected=True)).to_have_count(1)
+        page.get_by_role("link", name="open the part").click()
+        page.get_by_role("link", name="Where it stands").click()
+        expect(parts.get_by_role("option", selected=True)).to_have_count(1)
+        page.goto(f"{self.live_server_url}/part/AS1")
         page.get_by_role("link", name="Its drawing").click()
         page.get_by_role("button", name="Begin its drawing").click()
         expect(page.get_by_role("button", name="View isometric")).to_be_visible()

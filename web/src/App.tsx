@@ -16,6 +16,7 @@ import { useSession } from "./lib/session";
 import { LibraryScreen } from "./library/LibraryScreen";
 import { ListScreen } from "./lists/ListScreen";
 import { LoadScreen } from "./load/LoadScreen";
+import { LookScreen } from "./look/LookScreen";
 import { MatrixScreen } from "./matrix/MatrixScreen";
 import { OrderScreen } from "./orders/OrderScreen";
 import { OrdersScreen } from "./orders/OrdersScreen";
@@ -77,6 +78,7 @@ export function App() {
         <Route path="/matrix" element={<MatrixScreen />} />
         <Route path="/cutting" element={<CuttingScreen />} />
         <Route path="/cutting/:id" element={<CutPlanScreen />} />
+        <Route path="/look/:number" element={<LookScreen />} />
         <Route path="/drawings/:number" element={<DrawingScreen />} />
         <Route path="/lists" element={<ListScreen />} />
         <Route path="/exchange" element={<ReplaceScreen />} />

@@ -1,5 +1,6 @@
 """Take a model of a part or an assembly: keep the file, have the worker read it, and give each part its shape, its picture, its sizes."""
 
+import base64
 from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
@@ -87,7 +88,9 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         "counts": {name: e["count"] for name, e in entries.items()},
         "problems": [p["message"] for p in said["problems"]],
     }
-    model.save(update_fields=["said"])
+    if looks := said.get("looks"):
+        model.look = store(base64.b64decode(looks[0]["glb"]), "model/gltf-binary")
+    model.save(update_fields=["said", "look"])
     before = {s.part_id: s for s in PartShape.objects.filter(part__in=parts.values())}
     changed = []
     for name, number in numbers.items():

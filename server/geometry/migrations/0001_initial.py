@@ -24,6 +24,7 @@ class Migration(migrations.Migration):
                 ('added_by', models.CharField(max_length=150)),
                 ('added_at', models.DateTimeField(auto_now_add=True)),
                 ('file', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='files.storedfile')),
+                ('look', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='files.storedfile')),
                 ('part', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='model_files', to='definition.part')),
             ],
             options={

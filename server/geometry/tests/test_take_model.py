@@ -5,9 +5,11 @@ Masses are worked out by hand: a rod of 10 by 200 in steel of 7850 kg/m³ weighs
 
 import io
 import math
+from collections import Counter
 from decimal import Decimal
 
 import ezdxf
+import trimesh
 from definition.models.parts import Part
 from demo.shapes import _box, _spreader, assembly, part_file
 from django.test import TestCase
@@ -75,6 +77,20 @@ class TakeModel(TestCase):
                 self.assertEqual(picture.format, "PNG")
                 self.assertEqual(max(picture.size), 592)
                 self.assertLess(picture.getextrema()[0], 60)
+        # The whole of it in its place: each as often as the file has it, as large as it was measured, its surface turned outward.
+        self.assertEqual(said["look"], "AS1")
+        scene = trimesh.load(
+            io.BytesIO(b"".join(self.api.client.get("/api/parts/one/look.glb?number=AS1").streaming_content)), file_type="glb"
+        )
+        stands = Counter(scene.graph[node][1] for node in scene.graph.nodes_geometry)
+        self.assertEqual(stands, {n: rows[n]["count"] for n in ("nut", "bolt", "rod", "plate", "l-bracket")})
+        for name, mesh in scene.geometry.items():
+            volume = float(PartShape.objects.get(name=name).volume_mm3)
+            self.assertLess(abs(mesh.volume / volume - 1), 0.02, name)
+        # Millimetres became metres: the rod is 200 from end to end.
+        self.assertAlmostEqual(float(scene.extents[0]), 0.2, places=3)
+        # A part of it is looked at in it.
+        self.assertEqual(self.api.get("/parts/one/model", number="BOLT")[1]["look"], "AS1")
         shape = self.api.get("/parts/one/shape", number="BOLT")[1]
         self.assertEqual((shape["of"], shape["colour"], shape["name"]), ("AS1", "#0000ff", "bolt"))
 

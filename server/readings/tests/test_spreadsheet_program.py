@@ -35,4 +35,6 @@ class InASpreadsheetProgram(TestCase):
             there = book["Parts"].cell(row + 2, head["Unit cost"]).value
             self.assertAlmostEqual(float(there or 0), unit, delta=1e-6 * max(1, abs(unit)), msg=book["Parts"].cell(row + 2, 2).value)
         for page in book:
-            self.assertNotIn("#", "".join(str(c.value)[:1] for line in page.iter_rows() for c in line if isinstance(c.value, str)), page.title)
+            self.assertNotIn(
+                "#", "".join(str(c.value)[:1] for line in page.iter_rows() for c in line if isinstance(c.value, str)), page.title
+            )

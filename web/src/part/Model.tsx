@@ -93,6 +93,18 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
           Its drawing
         </Link>
       )}
+      {model.look && (
+        <Link
+          className="mr-3 inline-block min-h-6 leading-6 text-blue hover:underline"
+          to={`/look/${encodeURIComponent(part.number)}`}
+        >
+          {model.look !== part.number
+            ? "Where it stands"
+            : model.rows.length > 0
+              ? "From any side, and apart"
+              : "From any side"}
+        </Link>
+      )}
       {model.problems.map((words) => (
         <p key={words} className="text-brass">
           {words}
