@@ -64,10 +64,12 @@ def need_web() -> None:
     """The built front end, with types made from the API's own document."""
     environment = node()
     need_node_packages()
-    wanted = digest(WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "package-lock.json", ROOT / "server", ROOT / "core")
-    if not (stamped("web", wanted) and (WEB / "dist" / "index.html").exists()):
+    made_of = (WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "package-lock.json", ROOT / "server", ROOT / "core")
+    if not (stamped("web", digest(*made_of)) and (WEB / "dist" / "index.html").exists()):
         with timed("Building the front end"):
             web_types(environment)
+            # Its types stand among what it is made of: in a fresh clone they have only now come.
+            wanted = digest(*made_of)
             run(["npm", "run", "build"], cwd=WEB, env=environment)
         stamp("web", wanted)
 
