@@ -6,7 +6,7 @@ from decimal import Decimal as D
 
 from tally_core.checks.checks import check
 from tally_core.checks.survey import survey
-from tally_core.stated.definition import Definition, Line, Sheet
+from tally_core.stated.definition import Definition, Line, Part, Sheet
 from tally_core.structure.tables import NO_END
 
 from .test_edges_of_rules import product
@@ -211,4 +211,44 @@ class Checking(unittest.TestCase):
         self.assertEqual(
             (found.counts.tolist(), found.item.tolist(), found.child.tolist()[2]),
             ([True, True, False, False, True], [10, 20, 0, 40, 10], -1),
+        )
+
+
+class AgainstModels(unittest.TestCase):
+    def told(self, held: dict[str, int], *lines: Line, **of_sheet) -> list[tuple[int, str]]:
+        """What is found on the sheet of A against a model that holds so many of what: B counted, C in metres."""
+        definition = Definition()
+        definition.parts = [Part("A", kind="made"), Part("B", kind="bought"), Part("C", kind="bought", unit="m"), Part("D", kind="bought")]
+        definition.sheets = [Sheet("A", status="released", lines=list(lines), **of_sheet)]
+        s = survey(definition)
+        at = {n: i for i, n in enumerate(s.numbers)}
+        s.modelled = {at["A"]: {at[n]: count for n, count in held.items()}}
+        found = [f for f in check(s, date(2026, 11, 24)) if f.code == "model-count"]
+        return [(int(s.item[f.line]) if f.line >= 0 else 0, f.message) for f in found]
+
+    def line(self, part: str, quantity: str | None, item: int = 10, **more) -> Line:
+        return Line(item, part=part, quantity=None if quantity is None else D(quantity), **more)
+
+    def test_what_the_sheet_takes_otherwise_and_not_at_all(self) -> None:
+        self.assertEqual(self.told({"B": 4}, self.line("B", "4")), [])
+        self.assertEqual(self.told({"B": 4}, self.line("B", "3")), [(10, "the model holds 4 of B, and the sheet takes 3")])
+        self.assertEqual(self.told({"B": 4, "D": 2}, self.line("B", "4")), [(0, "the model holds 2 D, which the sheet does not take")])
+        # On two lines, in a dozen, or for a batch of ten it is the same number; what no model knows is not held against it.
+        self.assertEqual(self.told({"B": 4}, self.line("B", "1"), self.line("B", "3", 20), self.line("D", "9", 30)), [])
+        self.assertEqual(self.told({"B": 12}, self.line("B", "1", unit="dozen")), [])
+        self.assertEqual(self.told({"B": 4}, self.line("B", "40"), batch=D(10)), [])
+        self.assertEqual(self.told({"B": 4}, self.line("B", "4"), batch=D(10)), [(10, "the model holds 4 of B, and the sheet takes 0.4")])
+
+    def test_what_cannot_be_counted_is_let_be(self) -> None:
+        for line in (self.line("B", "3", option="X"), self.line("B", None), self.line("C", "0.4")):
+            self.assertEqual(self.told({line.part: 4}, line), [], line)
+        # Neither what is taken once for a lot, nor a line or a revision on other days than today's, nor a sheet without lines.
+        lot = self.line("B", "3", quantity_basis="per_lot")
+        self.assertEqual(self.told({"B": 4}, lot, self.line("D", "1", 20)), [(0, "the model holds 4 B, which the sheet does not take")])
+        later = self.line("B", "3", effective_from=date(2027, 1, 1))
+        self.assertEqual(self.told({"B": 4}, later, self.line("B", "4", 20)), [])
+        self.assertEqual(self.told({"B": 4}, self.line("B", "3"), effective_from=date(2027, 1, 1)), [])
+        self.assertEqual(self.told({"B": 4}), [])
+        self.assertEqual(
+            self.told({"B": 1, "C": 1, "D": 1}, self.line("A", "1"))[0][1], "the model holds 1 B, 1 C, 1 D, which the sheet does not take"
         )

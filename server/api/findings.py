@@ -5,14 +5,13 @@ from typing import Any
 from definition.models.sheets import BuildSheet
 from django.db.models import Count
 from django.http import HttpRequest
-from django.utils.timezone import localdate
 from findings.actions.check_everything import KIND, ask_for_check
 from findings.actions.waive import take_back_waiver, waive
 from findings.models import Finding, Survey, Waiver
-from findings.reads import plain_findings
+from findings.reads import found_beneath, plain_findings
 from jobs.work import job_state, last_job
 from ninja import Query, Router, Schema
-from readings.survey import below, find, load_survey, revision_words
+from readings.survey import revision_words
 from tally_core.basics.errors import MissingError
 
 from api.jobs import JobOut, job_out
@@ -72,7 +71,7 @@ def of_product(request: HttpRequest, sheet_id: int) -> Any:
     sheet = BuildSheet.objects.filter(pk=sheet_id).first()
     if sheet is None:
         raise MissingError("This sheet is no longer there.")
-    found = find(load_survey(below(sheet.part_id)), localdate())
+    found = found_beneath(sheet.part_id)
     return plain_findings([f for f in found if f["part_id"] != sheet.part_id or f["sheet_id"] in (None, sheet_id)])
 
 

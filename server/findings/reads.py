@@ -2,9 +2,20 @@
 
 from typing import Any
 
+from django.utils.timezone import localdate
+from geometry.counted import survey_with_models
+from readings.survey import below, find
+
 from findings.models import Waiver
 
-__all__ = ["plain_findings"]
+__all__ = ["found_beneath", "plain_findings"]
+
+
+def found_beneath(part_id: int) -> list[dict[str, Any]]:
+    """What is found today on a part and all beneath it. A fixed number of queries."""
+    keys = below(part_id)
+    own = set(keys)
+    return [f for f in find(survey_with_models(keys), localdate()) if f["part_id"] in own]
 
 
 def plain_findings(found: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -74,7 +74,8 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     with connection.cursor() as cursor:
         cursor.execute(
             f"""SELECT s.id, s.part_id, s.alternate, s.revision, s.status = 'released', {day_number("s.effective_from", NO_START)[0]},
-                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM definition_operation o WHERE o.sheet_id = s.id AND o.beside_id IS NULL)
+                {day_number("s.effective_to", NO_END)[0]}, (SELECT count(*) FROM definition_operation o WHERE o.sheet_id = s.id AND o.beside_id IS NULL),
+                s.batch::float8
             FROM definition_buildsheet s WHERE s.status <> 'retired' {where} ORDER BY s.id""",
             keys,
         )
@@ -115,7 +116,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         # A line may have been taken away since its columns were read.
         places = {i: held.get(key, []) for i, key in zip(named.tolist(), line_ids, strict=True)}
     options = {option.id: option for option in Option.objects.all()}
-    column: list[Any] = list(zip(*heads, strict=True)) if heads else [[] for _ in range(8)]
+    column: list[Any] = list(zip(*heads, strict=True)) if heads else [[] for _ in range(9)]
     survey = Survey(
         numbers=PartNumbers(ids),
         kind=parts["kind"].astype(np.int8),
@@ -130,6 +131,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         first_day=np.array(column[5], dtype=np.int64),
         last_day=np.array(column[6], dtype=np.int64),
         operations=np.array(column[7], dtype=np.int32),
+        batch=np.array(column[8], dtype=float),
         sheet=np.searchsorted(sheet_ids, rows["sheet"].astype(np.int64)).astype(np.int32),
         child=child,
         line_unit=np.where(own >= 0, own, unit[child]) if len(unit) else own,

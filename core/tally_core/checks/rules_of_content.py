@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..basics.kinds import HAS_PRICE, MADE, PHANTOM
+from ..basics.kinds import COMPONENT, HAS_PRICE, MADE, PHANTOM
 from ..basics.units import FACTORS, SYMBOLS, is_count
 from ..structure.tables import NO_END, NO_START
 from .finding import LOOK, STOPS, Finding, at_line, at_sheet, counting_now, name_of, rule
@@ -147,3 +147,35 @@ def no_quantity(s: Survey, day: int) -> Iterator[Finding]:
             f"{name_of(s, line)} stands here with a quantity of 0",
             "state a quantity, clear it for as-needed, or take the line away",
         )
+
+
+@rule
+def model_count(s: Survey, day: int) -> Iterator[Finding]:
+    """A sheet that counts and takes another number of a thing than the model of its part holds directly.
+
+    What no model knows (glue, grease), what is measured, stated per lot, or hangs on an option is not held against it.
+    """
+    now = s.counts & counting_now(s, day) & ~s.per_lot & (s.line_kind == COMPONENT)
+    for sheet in np.flatnonzero(np.isin(s.part, list(s.modelled))).tolist():
+        held = s.modelled[int(s.part[sheet])]
+        first, stop = np.searchsorted(s.sheet, (sheet, sheet + 1))
+        lines = [line for line in range(int(first), int(stop)) if now[line]]
+        # A revision that is over, or not yet there, is not what the model is of; one without lines is found for that.
+        if not lines:
+            continue
+        taken: dict[int, list[int]] = {}
+        for line in lines:
+            taken.setdefault(int(s.child[line]), []).append(line)
+        lacking = []
+        for child, count in held.items():
+            own = taken.get(child, [])
+            if not own:
+                lacking.append(f"{count} {s.numbers[child]}")
+            elif is_count(SYMBOLS[s.unit[child]]) and not any(s.option[x] >= 0 or np.isnan(s.quantity[x]) for x in own):
+                takes = sum(s.quantity[x] * FACTORS[s.line_unit[x], s.unit[child]] for x in own) / s.batch[sheet]
+                if abs(takes - count) > 1e-9:
+                    message = f"the model holds {count} of {s.numbers[child]}, and the sheet takes {takes:g}"
+                    yield at_line(s, "model-count", LOOK, own[0], message, "correct the quantity, or bring in the model that holds")
+        if lacking:
+            message = f"the model holds {', '.join(lacking[:5])}{' …' if len(lacking) > 5 else ''}, which the sheet does not take"
+            yield at_sheet(s, "model-count", LOOK, sheet, message, "put it on the sheet, or let it stand with a reason")

@@ -1,7 +1,7 @@
 """Every sheet that is not retired, as columns: what the checks look through."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -31,6 +31,7 @@ class Survey:
     first_day: np.ndarray  # int32 ordinal days, half-open
     last_day: np.ndarray
     operations: np.ndarray  # int32: how many
+    batch: np.ndarray  # float: for how many its quantities are stated
 
     sheet: np.ndarray  # int32, over lines in list order
     child: np.ndarray  # int32 part row, -1 for a text line
@@ -55,6 +56,9 @@ class Survey:
 
     options: Mapping[int, str]  # option → its code
     not_together: Mapping[str, Sequence[str]]
+
+    #: By part row, how many of which part its model holds directly; only of parts that have a model.
+    modelled: Mapping[int, Mapping[int, int]] = field(init=False, default_factory=dict)
 
     @property
     def counts(self) -> np.ndarray:
@@ -101,6 +105,7 @@ def survey(definition: Definition) -> Survey:
         first_day=days((s.effective_from for s in sheets), NO_START),
         last_day=days((s.effective_to for s in sheets), NO_END),
         operations=np.array([len(s.operations) for s in sheets], dtype=np.int32),
+        batch=np.array([float(s.batch) for s in sheets], dtype=float),
         sheet=np.array([i for i, _ in lines], dtype=np.int32),
         child=np.array(child, dtype=np.int32),
         line_kind=np.array([LINE_KINDS.index(x.kind) for _, x in lines], dtype=np.int8),

@@ -5,11 +5,12 @@ from datetime import timedelta
 from django.db import transaction
 from django.utils.timezone import localdate, now
 from django_tasks import task
+from geometry.counted import survey_with_models
 from jobs.every_night import queue_for_tonight
 from jobs.models import Job
 from jobs.work import Tell, ask_for, carry_out, job_state, last_job
 from loading.moment import one_moment
-from readings.survey import find, load_survey
+from readings.survey import find
 from tally_core.basics.errors import TallyError
 
 from findings.models import Finding, Survey
@@ -45,7 +46,7 @@ def run_check(job_id: int) -> None:
 def _look(job_id: int, tell: Tell) -> None:
     tell("reading all sheets", 1, _STEPS)
     with one_moment():
-        surveyed = load_survey()
+        surveyed = survey_with_models()
     lines = len(surveyed.survey.sheet)
     tell(f"checking {lines:,} lines", 2, _STEPS)
     found = find(surveyed, localdate())

@@ -5,12 +5,11 @@ from uuid import UUID
 from accounts.access import require
 from definition.models.sheets import Line
 from django.db import transaction
-from django.utils.timezone import localdate
-from readings.survey import below, find, load_survey
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from tally_core.checks.finding import LOOK, RULES
 
 from findings.models import Waiver
+from findings.reads import found_beneath
 
 __all__ = ["take_back_waiver", "waive"]
 
@@ -59,4 +58,4 @@ def _found_at(key: str) -> list[dict]:
         except ValueError:
             return []
         part = lines.values_list("sheet__part_id", flat=True).first()
-    return find(load_survey(below(part)), localdate()) if part is not None else []
+    return found_beneath(part) if part is not None else []

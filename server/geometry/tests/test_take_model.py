@@ -11,6 +11,7 @@ from decimal import Decimal
 import ezdxf
 import trimesh
 from definition.models.parts import Part
+from definition.models.sheets import BuildSheet, Line
 from demo.shapes import _box, _spreader, assembly, part_file
 from django.test import TestCase
 from files.models import StoredFile
@@ -63,6 +64,19 @@ class TakeModel(TestCase):
         # The sheet takes one nut fewer than the model holds: on the rod there are two. Losses stand in no model.
         self.assertEqual((rows["nut"]["count"], rows["nut"]["on_sheet"]), (8, 7))
         self.assertEqual((rows["bolt"]["count"], rows["bolt"]["on_sheet"], rows["bolt"]["number"]), (6, 6, "BOLT"))
+        # And it is found, level by level: a nut fewer on the rod, and not the plate that is nowhere on a sheet any more.
+        sheet = BuildSheet.objects.get(part__number="AS1")
+        Line.objects.filter(sheet=sheet, part__number="PLATE").delete()
+        found = self.api.get(f"/findings/product/{sheet.pk}")[1]
+        self.assertEqual(
+            sorted((f["part"], f["message"]) for f in found if f["code"] == "model-count"),
+            [
+                ("AS1", "the model holds 1 PLATE, which the sheet does not take"),
+                ("ROD-ASSEMBLY", "the model holds 2 of NUT, and the sheet takes 1"),
+            ],
+        )
+        (waived,) = (f for f in found if f["part"] == "AS1" and f["code"] == "model-count")
+        self.assertEqual(self.api.post("/findings/waivers", {"key": waived["key"], "reason": "comes with the customer"})[0], 200)
         rod = Part.objects.get(number="ROD")
         self.assertEqual((rod.size_mm, rod.version), ("200 x 10 x 10", 2))
         self.assertAlmostEqual(float(rod.mass_kg), math.pi * 25 * 200 * 7850e-9, places=3)

@@ -34,6 +34,8 @@ const CODES: Record<string, string> = {
   "no-quantity": "quantities of 0",
   "never-in-force": "lines never in force",
   "lost-default": "defaults without a sheet",
+  "group-of-none": "any of a group, in none",
+  "model-count": "models that count otherwise",
 };
 
 /** Everything that the last look through all sheets found. */
