@@ -171,14 +171,15 @@ class _Assembly:
             self.names[entry] = _name(here)
             if len(self.names) > MOST_KINDS:
                 raise TallyError(f"It has more than {MOST_KINDS:,} kinds of parts.")
-            below = _below(here)
+            components = _components(here)
+            below = [what for what, _ in components]
             if not below or all(_is_body(b) for b in below):
                 self.shapes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
                 self.colours[entry] = _colour(here, below)
                 continue
             self.wholes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
-            self.placed[entry] = _in_place(here)
-            self.standing[entry] = _standing(here)
+            self.placed[entry] = [(_name(what), XCAFDoc_ShapeTool.GetShape_s(there)) for what, there in components]
+            self.standing[entry] = [(_entry(what), transform_of(XCAFDoc_ShapeTool.GetLocation_s(there))) for what, there in components]
             self.under[entry] = Counter(map(_entry, below))
             waiting += below
         return first
@@ -206,8 +207,8 @@ class _Assembly:
         return found
 
 
-def _below(label: Any) -> list[Any]:
-    """What an assembly holds directly, each as often as it stands there; nothing for a part."""
+def _components(label: Any) -> list[tuple[Any, Any]]:
+    """What an assembly holds directly, each as often as it stands there: what it is, and that it stands there; nothing for a part."""
     from OCP.TDF import TDF_Label, TDF_LabelSequence
     from OCP.XCAFDoc import XCAFDoc_ShapeTool
 
@@ -218,41 +219,13 @@ def _below(label: Any) -> list[Any]:
     for i in range(1, components.Length() + 1):
         referred = TDF_Label()
         if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
-            found.append(referred)
-    return found
-
-
-def _in_place(label: Any) -> list[tuple[str, Any]]:
-    """What an assembly holds directly: the name of each, and its shape where it stands."""
-    from OCP.TDF import TDF_Label, TDF_LabelSequence
-    from OCP.XCAFDoc import XCAFDoc_ShapeTool
-
-    components, found = TDF_LabelSequence(), []
-    XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
-    for i in range(1, components.Length() + 1):
-        referred = TDF_Label()
-        if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
-            found.append((_name(referred), XCAFDoc_ShapeTool.GetShape_s(components.Value(i))))
-    return found
-
-
-def _standing(label: Any) -> list[tuple[str, Any]]:
-    """What an assembly holds directly: the entry of each, and where it stands."""
-    from OCP.TDF import TDF_Label, TDF_LabelSequence
-    from OCP.XCAFDoc import XCAFDoc_ShapeTool
-
-    components, found = TDF_LabelSequence(), []
-    XCAFDoc_ShapeTool.GetComponents_s(label, components, False)
-    for i in range(1, components.Length() + 1):
-        referred = TDF_Label()
-        if XCAFDoc_ShapeTool.GetReferredShape_s(components.Value(i), referred):
-            found.append((_entry(referred), transform_of(XCAFDoc_ShapeTool.GetLocation_s(components.Value(i)))))
+            found.append((referred, components.Value(i)))
     return found
 
 
 def _is_body(label: Any) -> bool:
     """Whether it is a piece of a part's shape rather than a part: the kernel names such pieces by what they are."""
-    return _name(label) in _BODIES and not _below(label)
+    return _name(label) in _BODIES and not _components(label)
 
 
 def _entry(label: Any) -> str:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from contextlib import suppress
 from typing import Any
 
+from definition.models.parts import Part
 from django.contrib.auth import get_user_model
 from django.db import connection, transaction
 from django.utils.timezone import now
@@ -154,8 +155,10 @@ def _refuse_moved(handover: Handover, book: Book, user: Any) -> None:
     """Raise TallyError where anything that was compared moved over there since; it is read again, so that only that is to be decided."""
     read = read_from(handover.theirs)
     codes = {t.key.partition("|")[0] for t in read.things}
+    # Of what only stands on a chosen sheet, its own structure is not looked at.
+    chosen = set(Part.objects.filter(pk__in=handover.sheets).values_list("number", flat=True)) if handover.sheets else codes
     try:
-        moved = [t for t in book.moved(read) if t.key.partition("|")[0] in codes]
+        moved = [t for t in book.moved(read) if (code := t.key.partition("|")[0]) in codes and (t.kind == "items" or code in chosen)]
     except CallFailed as error:
         raise TallyError(f"Nothing was written: {error}.") from None
     if not moved:

@@ -53,6 +53,8 @@ class HandingOver(Beside):
         shown = self.begun(beside=[])
         self.assertEqual(sorted(self.verdicts(shown)), [("L line 40, BOLT", "only there", []), ("P part", "only there", []), ("P part", "we moved", ["description"])])  # fmt: skip
         leave = {r["key"]: "leave" for r in shown["compared"]["rows"] if r["verdict"] == "only there"}
+        # What moves beneath the tube meanwhile is none of this one's.
+        self.server.put("yard", "structures", "T-1|A", self.there("structures", "T-1|A") | {"bin": "B-9"})
         self.assertEqual(self.handed_over(self.decided(shown, leave))["head"]["state"], "done")
         # The tube was a part on it, not a sheet: what they moved of that one is told as before.
         shown = self.begun(top="T-1", beside=["RT-1"])
