@@ -3,7 +3,7 @@
 from itertools import pairwise
 from typing import Any
 
-__all__ = ["DIRECTIONS", "line_drawing", "views_of"]
+__all__ = ["DIRECTIONS", "EXPLODED", "line_drawing", "views_of"]
 
 #: The longer side of a drawing, in the units of its lines; and how many points it may have.
 SIDE, _MOST_POINTS = 1000.0, 60_000
@@ -23,6 +23,8 @@ DIRECTIONS = {
 #: Up to so many things in it, an assembly is drawn from every side; up to so many, from the standard corner; beyond, not thing by thing: telling their
 #: lines apart takes the square of their number.
 _MOST_SIDES, _MOST_APART = 150, 500
+#: An assembly taken apart, from the standard corner; and by how much more things stand from its middle.
+EXPLODED, _FARTHER = "exploded", 1.2
 
 Lines = list[list[tuple[float, float]]]
 
@@ -52,7 +54,7 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
 
 
 def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
-    """An assembly from each direction of :data:`DIRECTIONS`, what stands in it apart.
+    """An assembly from each direction of :data:`DIRECTIONS` and :data:`EXPLODED`, each thing in it by itself.
 
     A view has ``width`` and ``height`` in millimetres, and ``parts`` in the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in
     millimetres from the upper left corner), ``at``, a point of it that is seen, and ``length``, how much of its edges is. One of which nothing is seen has
@@ -65,7 +67,43 @@ def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
         view = _view(components, name)
         if view is not None:
             found[name] = view
+    if 1 < len(components) <= _MOST_SIDES and (view := _view(_taken_apart(components), "isometric")) is not None:
+        found[EXPLODED] = view
     return found
+
+
+def _taken_apart(components: list[tuple[str, Any]]) -> list[tuple[str, Any]]:
+    """Each further from the middle of all, in the direction in which it stands from there."""
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.gp import gp_Trsf, gp_Vec
+    from OCP.TopLoc import TopLoc_Location
+
+    whole, middles = Bnd_Box(), []
+    for _, shape in components:
+        box = Bnd_Box()
+        BRepBndLib.Add_s(shape, box)
+        if box.IsVoid():
+            middles.append(None)
+            continue
+        whole.Add(box)
+        middles.append(_center(box))
+    if whole.IsVoid():
+        return components
+    found = []
+    for (name, shape), middle in zip(components, middles, strict=True):
+        move = gp_Trsf()
+        if middle is not None:
+            move.SetTranslation(gp_Vec(_center(whole), middle).Multiplied(_FARTHER))
+        found.append((name, shape.Moved(TopLoc_Location(move))))
+    return found
+
+
+def _center(box: Any) -> Any:
+    from OCP.gp import gp_Pnt
+
+    low, high = box.CornerMin(), box.CornerMax()
+    return gp_Pnt((low.X() + high.X()) / 2, (low.Y() + high.Y()) / 2, (low.Z() + high.Z()) / 2)
 
 
 def _view(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] | None:

@@ -58,7 +58,7 @@ class Drawings(TestCase):
         return status, answer
 
     def test_every_line_gets_a_balloon_where_it_is_seen(self) -> None:
-        self.assertEqual(PartView.objects.count(), 8)
+        self.assertEqual(PartView.objects.count(), 9)
         view = self.drawing["views"][0]
         self.assertEqual([p["number"] for p in view["parts"]], ["ROD-ASSEMBLY", "L-BRACKET-ASSEMBLY", "PLATE", "L-BRACKET-ASSEMBLY"])
         found = self.balloons()

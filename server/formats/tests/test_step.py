@@ -17,6 +17,7 @@ from tally_core.basics.errors import TallyError
 from formats import step
 from formats.neutral import read_files
 from formats.step import is_step, read_step
+from formats.step_lines import views_of
 
 _FILES = Path(__file__).resolve().parents[3] / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
 
@@ -28,6 +29,20 @@ def of_cax_if(name: str) -> bytes:
 @cache
 def read_of_cax_if(name: str) -> dict[str, Any]:
     return read_step([(name, of_cax_if(name))])
+
+
+class TakenApart(unittest.TestCase):
+    def test_two_cubes_stand_further_from_their_middle(self) -> None:
+        """Cubes of 10 upon one another, 5 either way from their middle: each 6 further off, 12 between them. Seen from the corner, what
+        stands upright is shortened to √(2/3) of its length, and as wide as before (isometric projection of any handbook)."""
+        from demo.shapes import _box
+
+        views = views_of([("lower", _box(10, 10, 10)), ("upper", _box(10, 10, 10, (0, 0, 10)))])
+        whole, apart = views["isometric"], views["exploded"]
+        self.assertAlmostEqual(apart["height"] - whole["height"], 12 * math.sqrt(2 / 3), places=1)
+        self.assertAlmostEqual(apart["width"], whole["width"], places=1)
+        self.assertEqual([p["name"] for p in apart["parts"]], ["lower", "upper"])
+        self.assertNotIn("exploded", views_of([("alone", _box(10, 10, 10))]))
 
 
 class Assemblies(unittest.TestCase):
