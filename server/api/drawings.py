@@ -9,7 +9,7 @@ from drawings.models import Drawing
 from drawings.paper import SHAPES, marks, paper_of
 from drawings.standing import Standing, anchor, standing
 from formats.answers import file_answer
-from formats.step_lines import DIRECTIONS
+from formats.step_lines import VIEWS
 from jobs.long_work import long_work
 from ninja import Router, Schema
 from pydantic import Field
@@ -215,7 +215,7 @@ def _out(drawing: Drawing) -> dict[str, Any]:
             for x in found.lines
         ],
         "troubles": found.troubles,
-        "directions": list(DIRECTIONS),
+        "directions": list(VIEWS),
         "sizes": list(PAPERS),
     }
 

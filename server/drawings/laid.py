@@ -3,7 +3,7 @@
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
-from formats.step_lines import DIRECTIONS
+from formats.step_lines import VIEWS
 from tally_core.basics.errors import Problem, ProblemsError
 
 __all__ = ["PAPERS", "Balloon", "Laid", "View", "of_plain", "plain", "read_laid"]
@@ -99,8 +99,8 @@ def read_laid(value: dict[str, Any]) -> Laid:
     if len(set(keys)) < len(keys):
         problems.append(Problem("views", "two views have one key"))
     for at, view in enumerate(laid.views):
-        if view.direction not in DIRECTIONS:
-            problems.append(Problem(f"views[{at}].direction", f"a view is one of {', '.join(DIRECTIONS)}"))
+        if view.direction not in VIEWS:
+            problems.append(Problem(f"views[{at}].direction", f"a view is one of {', '.join(VIEWS)}"))
         if not 0.001 <= view.scale <= 100:
             problems.append(Problem(f"views[{at}].scale", "a scale is from 1:1000 to 100:1"))
         if not all(abs(n) < 2000 for n in (view.x, view.y)):

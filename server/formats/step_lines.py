@@ -3,7 +3,7 @@
 from itertools import pairwise
 from typing import Any
 
-__all__ = ["DIRECTIONS", "EXPLODED", "line_drawing", "views_of"]
+__all__ = ["VIEWS", "line_drawing", "views_of"]
 
 #: The longer side of a drawing, in the units of its lines; and how many points it may have.
 SIDE, _MOST_POINTS = 1000.0, 60_000
@@ -25,6 +25,8 @@ DIRECTIONS = {
 _MOST_SIDES, _MOST_APART = 150, 500
 #: An assembly taken apart, from the standard corner; and by how much more things stand from its middle.
 EXPLODED, _FARTHER = "exploded", 1.2
+#: Every view there may be, in the order in which they are offered.
+VIEWS = (*DIRECTIONS, EXPLODED)
 
 Lines = list[list[tuple[float, float]]]
 
@@ -54,7 +56,7 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
 
 
 def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
-    """An assembly from each direction of :data:`DIRECTIONS` and :data:`EXPLODED`, each thing in it by itself.
+    """An assembly as each of :data:`VIEWS`, each thing in it by itself.
 
     A view has ``width`` and ``height`` in millimetres, and ``parts`` in the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in
     millimetres from the upper left corner), ``at``, a point of it that is seen, and ``length``, how much of its edges is. One of which nothing is seen has

@@ -93,6 +93,11 @@ class Drawings(Journey):
         page.mouse.up()
         expect(page.get_by_role("button", name="Number by position …")).to_be_enabled()
         page.wait_for_function("!document.querySelector('[aria-busy=true]')")
+        # Taken apart it is one more view, and goes again.
+        page.get_by_label("Add a view").select_option("exploded")
+        expect(page.get_by_role("button", name="View exploded")).to_be_visible()
+        keys(page, "Control+z")
+        expect(page.get_by_role("button", name="View exploded")).to_have_count(0)
         # Numbers by position: the plate in a range of its own, the rod locked.
         Line.objects.filter(part__number="ROD-ASSEMBLY").update(item_locked=True)
         page.get_by_role("button", name="Number by position …").click()
