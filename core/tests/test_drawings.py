@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from tally_core.drawings.balloons import Box, crossings, place_balloons, slots_around
 from tally_core.drawings.by_position import Group, in_rows, number_by_position
+from tally_core.drawings.room import room_for
 
 PAPER = Box(0, 0, 420, 297)
 
@@ -19,6 +20,34 @@ def cross(a, b, c, d) -> bool:
     s = ((cx - ax) * (dy - cy) - (cy - ay) * (dx - cx)) / det
     t = ((cx - ax) * (by - ay) - (cy - ay) * (bx - ax)) / det
     return 0 < s < 1 and 0 < t < 1
+
+
+class Room(unittest.TestCase):
+    def test_what_is_free_is_found_and_keeps_its_distance(self) -> None:
+        """Against every place of a grid of five millimetres tried, the highest first, by plain comparison of sides."""
+        dice = random.Random(4)
+        full = 0
+        for _ in range(60):
+            paper = Box(20, 10, 200, 150)
+            taken = [
+                Box(dice.uniform(0, 200), dice.uniform(0, 140), dice.uniform(5, 90), dice.uniform(5, 90)) for _ in range(dice.randint(0, 5))
+            ]
+            width, height = dice.uniform(10, 120), dice.uniform(10, 100)
+            wanted = None
+            for down in range(0, 151, 5):
+                for across in range(0, 201, 5):
+                    x, y = 20 + across, 10 + down
+                    apart = all(
+                        x >= b.x + b.width + 8 or x + width + 8 <= b.x or y >= b.y + b.height + 8 or y + height + 8 <= b.y for b in taken
+                    )
+                    if wanted is None and apart and x + width <= 220 and y + height <= 160:
+                        wanted = (float(x), float(y))
+            found = room_for(width, height, paper, taken)
+            self.assertEqual(found, wanted)
+            full += found is None
+        self.assertTrue(3 < full < 50, full)
+        self.assertEqual(room_for(200, 150, Box(20, 10, 200, 150), []), (20, 10))
+        self.assertIsNone(room_for(200.1, 10, Box(20, 10, 200, 150), []))
 
 
 class Balloons(unittest.TestCase):

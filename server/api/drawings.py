@@ -3,7 +3,7 @@
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
-from drawings.actions.lay_drawing import begin_drawing, keep_drawing, new_numbers, number_sheet, put_balloons
+from drawings.actions.lay_drawing import add_view, begin_drawing, keep_drawing, new_numbers, number_sheet, put_balloons
 from drawings.laid import PAPERS, of_plain, read_laid
 from drawings.models import Drawing
 from drawings.paper import SHAPES, marks, paper_of
@@ -63,6 +63,12 @@ class DrawingKept(Schema):
 
 class VersionOf(Schema):
     version: int | None = None
+
+
+class ViewAsked(VersionOf):
+    """From where the model is to be seen."""
+
+    direction: str
 
 
 class GroupIn(Schema):
@@ -247,6 +253,12 @@ def begin(request: HttpRequest, number: str) -> Any:
 def keep(request: HttpRequest, number: str, payload: DrawingKept) -> Any:
     """Keep a drawing as it was laid."""
     return _out(keep_drawing(request.user, number, payload.version, read_laid(payload.laid.dict())))
+
+
+@router.post("/one/views", response=DrawingOut)
+def one_more_view(request: HttpRequest, number: str, payload: ViewAsked) -> Any:
+    """One more view, where there is room."""
+    return _out(add_view(request.user, number, payload.version, payload.direction))
 
 
 @router.post("/one/balloons", response=DrawingOut)

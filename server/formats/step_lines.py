@@ -81,7 +81,8 @@ def _taken_apart(components: list[tuple[str, Any]]) -> list[tuple[str, Any]]:
     from OCP.gp import gp_Trsf, gp_Vec
     from OCP.TopLoc import TopLoc_Location
 
-    whole, middles = Bnd_Box(), []
+    whole = Bnd_Box()
+    middles: list[Any] = []
     for _, shape in components:
         box = Bnd_Box()
         BRepBndLib.Add_s(shape, box)

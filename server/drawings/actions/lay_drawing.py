@@ -1,25 +1,29 @@
 """Lay a drawing: begin one, keep what somebody moved, put balloons where they belong, number the sheet by where things stand."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from definition.models.parts import Part
 from geometry.models import PartView
 from geometry.reads import newest_model
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
-from tally_core.drawings.balloons import place_balloons
+from tally_core.drawings.balloons import Box, place_balloons
 from tally_core.drawings.by_position import Group, number_by_position
+from tally_core.drawings.room import room_for
 from verbs.contract import held, writing
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 
-from drawings.laid import PAPERS, Balloon, Laid, View, of_plain, plain
+from drawings.laid import PAPERS, Balloon, Laid, View, of_plain, plain, read_laid
 from drawings.models import Drawing
 from drawings.paper import list_boxes
 from drawings.standing import RADIUS, Standing, anchor, best_seen, inner, standing, view_box
 
-__all__ = ["begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
+__all__ = ["add_view", "begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
 
+#: What stays free beside the frame, for balloons.
+_EDGE = 14.0
 #: Scales of ISO 5455, of which a first view takes the largest that fits.
 _SCALES = (10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01)
 
@@ -74,6 +78,30 @@ def keep_drawing(user: Any, number: str, version: int | None, laid: Laid) -> Dra
     """Keep a drawing as somebody laid it. Raises ProblemsError where it was changed meanwhile, MissingError, and Refused."""
     with writing(user, "sheets"):
         return _save(_held(number, version), laid, user)
+
+
+def add_view(user: Any, number: str, version: int | None, direction: str) -> Drawing:
+    """One more view, where there is room for it, at the scale of the last one or the next smaller that fits; where none does, over the others.
+
+    Raises TallyError where the model has no such view, and as :func:`keep_drawing`.
+    """
+    with writing(user, "sheets"):
+        drawing = _held(number, version)
+        found = standing(drawing.part, of_plain(drawing.laid))
+        seen = PartView.objects.filter(model=newest_model(drawing.part), direction=direction).first()
+        if seen is None:
+            raise TallyError(f"The model has no view “{direction[:40]}”.")
+        views = found.laid.views
+        key = f"v{max((int(v.key[1:]) for v in views if v.key[1:].isdecimal()), default=0) + 1}"
+        boxes = [view_box(v, found.views[v.key]) for v in views if v.key in found.views]
+        boxes += [Box(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS) for x, y in (b.to for b in found.laid.balloons)] + list_boxes(found)
+        paper, largest = inner(found.laid), views[-1].scale if views else 1.0
+        within = Box(paper.x + _EDGE, paper.y + _EDGE, paper.width - 2 * _EDGE, paper.height - 2 * _EDGE)
+        scales = [largest, *(s for s in _SCALES if s < largest)]
+        fits = ((s, room_for(seen.said["width"] * s, seen.said["height"] * s, within, boxes)) for s in scales)
+        scale, place = next(((s, p) for s, p in fits if p is not None), (largest, (within.x, within.y)))
+        view = View(key, direction, scale, round(place[0], 1), round(place[1], 1))
+        return _save(drawing, read_laid(plain(replace(found.laid, views=(*views, view)))), user)
 
 
 def put_balloons(user: Any, number: str, version: int | None) -> Drawing:

@@ -57,6 +57,26 @@ class Drawings(TestCase):
             self.drawing = answer
         return status, answer
 
+    def test_a_further_view_stands_where_there_is_room(self) -> None:
+        """The first stands in the left half of A3; the others beside it, at the same scale or a smaller one, and none covers another."""
+        for direction in ("front", "top", "exploded"):
+            body = {"version": self.drawing["version"], "direction": direction}
+            status, self.drawing = self.api.post("/drawings/one/views?number=AS1", body)
+            self.assertEqual(status, 200, self.drawing)
+        sides = {v["key"]: (v["width"], v["height"]) for v in self.drawing["views"]}
+        laid = self.drawing["laid"]["views"]
+        boxes = [(v["x"], v["y"], v["x"] + sides[v["key"]][0] * v["scale"], v["y"] + sides[v["key"]][1] * v["scale"]) for v in laid]
+        self.assertEqual([v["direction"] for v in laid], ["isometric", "front", "top", "exploded"])
+        for at, (left, top, right, low) in enumerate(boxes):
+            self.assertTrue(left >= 20 and top >= 10 and right <= 410 and low <= 287, boxes[at])
+            for other in boxes[:at]:
+                self.assertTrue(left >= other[2] or right <= other[0] or top >= other[3] or low <= other[1], (boxes[at], other))
+        scales = [v["scale"] for v in laid]
+        self.assertEqual(scales, sorted(scales, reverse=True))
+        status, refused = self.api.post("/drawings/one/views?number=AS1", {"version": self.drawing["version"], "direction": "askew"})
+        self.assertIn("The model has no view “askew”", refused["message"])
+        self.assertGreaterEqual(status, 400)
+
     def test_every_line_gets_a_balloon_where_it_is_seen(self) -> None:
         self.assertEqual(PartView.objects.count(), 9)
         view = self.drawing["views"][0]

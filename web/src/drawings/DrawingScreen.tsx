@@ -16,7 +16,7 @@ import { useDrawing } from "./useDrawing";
 /** The drawing of an assembly: views of its model on paper, balloons that follow the sheet, its list and title. */
 export function DrawingScreen() {
   const number = useParams().number!;
-  const { found, begin, keep, balloons, undo, numbered, failed, busy } = useDrawing(number);
+  const { found, begin, keep, balloons, view, undo, numbered, failed, busy } = useDrawing(number);
   const may = !useRefusal("sheets");
   const [chosen, setChosen] = useState("");
   const [numbering, setNumbering] = useState(false);
@@ -145,7 +145,16 @@ export function DrawingScreen() {
         />
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[232px_1fr] border-t border-hair">
-        <Laying drawing={drawing} may={may} chosen={chosen} onChoose={setChosen} onKeep={(laid) => keep.mutate(laid)} />
+        <Laying
+          drawing={drawing}
+          may={may}
+          chosen={chosen}
+          onChoose={setChosen}
+          onKeep={(laid) => keep.mutate(laid)}
+          onAdd={(direction) =>
+            view.mutate(direction, { onSuccess: (now) => setChosen(now.laid.views.at(-1)?.key ?? "") })
+          }
+        />
         <Paper drawing={drawing} may={may} chosen={chosen} onChoose={setChosen} onKeep={(laid) => keep.mutate(laid)} />
       </div>
     </div>

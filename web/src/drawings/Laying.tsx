@@ -12,39 +12,20 @@ export function Laying({
   chosen,
   onChoose,
   onKeep,
+  onAdd,
 }: {
   drawing: Drawing;
   may: boolean;
   chosen: string;
   onChoose: (key: string) => void;
   onKeep: (laid: Laid) => void;
+  onAdd: (direction: string) => void;
 }) {
   const { laid } = drawing;
   const [owner, setOwner] = useState(laid.owner ?? "");
   const view = laid.views.find((v) => v.key === chosen);
   const set = (change: Partial<Laid["views"][number]>) =>
     view && onKeep({ ...laid, views: laid.views.map((v) => (v.key === view.key ? { ...v, ...change } : v)) });
-  const add = (direction: string) => {
-    const numbers = laid.views.map((v) => Number(v.key.slice(1)) || 0);
-    const key = `v${Math.max(0, ...numbers) + 1}`;
-    const scale = laid.views[0]?.scale ?? 1;
-    onKeep({
-      ...laid,
-      views: [
-        ...laid.views,
-        {
-          key,
-          direction,
-          scale,
-          x: 30 + 12 * laid.views.length,
-          y: 20 + 10 * laid.views.length,
-          hidden: false,
-          left_out: [],
-        },
-      ],
-    });
-    onChoose(key);
-  };
   const names = view ? [...new Set(drawing.views.find((v) => v.key === view.key)?.parts.map((p) => p.name) ?? [])] : [];
   const out = new Set(view?.left_out ?? []);
   const off = new Set(laid.off ?? []);
@@ -100,7 +81,7 @@ export function Laying({
           className="field mt-1 !min-h-[28px]"
           aria-label="Add a view"
           value=""
-          onChange={(event) => event.target.value && add(event.target.value)}
+          onChange={(event) => event.target.value && onAdd(event.target.value)}
         >
           <option value="">+ a view from …</option>
           {drawing.directions.map((d) => (

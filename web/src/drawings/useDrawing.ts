@@ -65,6 +65,16 @@ export function useDrawing(number: string) {
     onSuccess: held,
     onError: failed,
   });
+  const view = useMutation<Drawing, Refusal, string>({
+    mutationFn: (direction) =>
+      answer(client.POST("/api/drawings/one/views", { ...at, body: { version: found.data!.version, direction } })),
+    onMutate: () => {
+      const now = queries.getQueryData<Drawing>(key);
+      if (now) past.current = [...past.current.slice(-49), now.laid];
+    },
+    onSuccess: held,
+    onError: failed,
+  });
   const undo = () => {
     back.current = past.current.at(-1) ?? null;
     past.current = past.current.slice(0, -1);
@@ -76,5 +86,6 @@ export function useDrawing(number: string) {
     untrue("sheet");
     untrue("edit");
   };
-  return { found, begin, keep, balloons, undo, numbered, failed, busy: keep.isPending || balloons.isPending };
+  const busy = keep.isPending || balloons.isPending || view.isPending;
+  return { found, begin, keep, balloons, view, undo, numbered, failed, busy };
 }
