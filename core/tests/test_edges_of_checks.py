@@ -214,6 +214,28 @@ class Checking(unittest.TestCase):
         )
 
 
+class Sheets(unittest.TestCase):
+    def codes(self, *sheets: Sheet, **of_part) -> set[str]:
+        definition = Definition()
+        definition.parts = [Part("A", kind="made"), Part("M", kind="made", **of_part), Part("B", kind="bought", unit_cost=D(1))]
+        definition.sheets = [Sheet("A", status="released", lines=[Line(10, part="M", quantity=D(1))]), *sheets]
+        return {f.code for f in check(survey(definition), date(2026, 11, 24))}
+
+    def test_a_sheet_is_there_from_its_first_day_on(self) -> None:
+        def of_m(first: date) -> Sheet:
+            return Sheet("M", status="released", lines=[Line(10, part="B", quantity=D(1))], effective_from=first)
+
+        self.assertNotIn("no-sheet", self.codes(of_m(date(2026, 11, 24))))
+        self.assertIn("no-sheet", self.codes(of_m(date(2026, 11, 25))))
+
+    def test_a_default_is_lost_where_that_alternate_has_no_sheet(self) -> None:
+        def of_m(alternate: str) -> Sheet:
+            return Sheet("M", alternate, lines=[Line(10, part="B", quantity=D(1))])
+
+        self.assertNotIn("lost-default", self.codes(of_m("C"), default_alternate="C"))
+        self.assertIn("lost-default", self.codes(of_m("A"), default_alternate="C"))
+
+
 class AgainstModels(unittest.TestCase):
     def told(self, held: dict[str, int], *lines: Line, **of_sheet) -> list[tuple[int, str]]:
         """What is found on the sheet of A against a model that holds so many of what: B counted, C in metres."""

@@ -42,6 +42,10 @@ class ByHand(unittest.TestCase):
         theirs = self.two({"item": 10, "part": "B", "quantity": "2.0", "unit": "pcs"}, parts=pieces)
         self.assertEqual(sum(map(len, compared(None, ours, theirs).values())), 0)
 
+    def test_the_same_part_twice_in_another_order_is_the_same(self) -> None:
+        one, two = {"item": 10, "part": "B", "quantity": "1"}, {"item": 20, "part": "B", "quantity": "2"}
+        self.assertEqual(compared(None, self.two(one, two), self.two(two, one))["lines"], [])
+
     def test_the_same_part_twice(self) -> None:
         """A line that is taken away is the one that is missing, and the other keeps what it is."""
         first, second = {"item": 10, "part": "B", "quantity": "1"}, {"item": 20, "part": "B", "quantity": "2"}

@@ -193,10 +193,22 @@ class Found(unittest.TestCase):
         ]
         whole = {"R1": control, "R2": control, "R3": control, "R4": control}
         found = find_boards(box(*split), join(box(*split)), [whole])
-        self.assertEqual(set(found.of_thing.values()), {0})
+        self.assertEqual(found.of_thing, {"A": 0, "B": 0})
         found = find_boards(lines, join(lines), [whole])
         self.assertEqual((found.of_thing, found.places_of(wound), found.board_of(wound)), ({"B": 0, "C": -1}, {}, -1))
         self.assertEqual(find_boards(lines, join(lines), []).of_thing, {})
+
+    def test_the_board_that_fits_best_and_of_two_alike_the_later(self) -> None:
+        """Shares by hand: 2 of 2 places against 2 of 4; then 2 of 2 against 2 of 2."""
+        here, there = Place(x_mm=Decimal(1)), Place(y_mm=Decimal(1))
+        self.assertEqual((here.y_mm, there.x_mm, Place().rotation), (0, 0, 0))
+        small, large = {"R1": here, "R2": here}, dict.fromkeys(("R1", "R2", "R3", "R4"), there)
+        lines = [head("T"), line("RES", 1, quantity=2, designators=["R1", "R2"])]
+        for layouts in ([small, large], [large, small]):
+            found = find_boards(lines, join(lines), layouts)
+            self.assertEqual((len(found.boards), sorted(found.places_of(lines[1]))), (2, ["R1", "R2"]))
+        alike = find_boards(lines, join(lines), [small, {"R1": there, "R2": there}])
+        self.assertEqual(alike.of_thing, {"T": 1})
 
     def test_a_later_layout_of_a_board_says_what_is_another(self) -> None:
         def place(package: str, x: str, side: str = "top", fitted: bool = True, rotation: str = "0") -> Place:

@@ -104,6 +104,13 @@ class RolledFields(unittest.TestCase):
         length = FieldWorkings(s, lots, roll_up_field(s, lots, "largest", stated), "length", "mm", "largest", "x")
         self.assertEqual(length.open(at["T"]).unit, "mm")
 
+        # What goes in with nothing counts for nothing, however bad it is.
+        document["build_sheets"][1]["lines"][1]["quantity"] = "0"  # type: ignore[index]
+        none = ask(read_bundle(document), "T", Basis(date.fromisoformat(DAY)))
+        bad = np.full(len(at), np.nan)
+        bad[at["A"]], bad[at["B"]] = 1, 2
+        self.assertEqual(roll_up_field(none.structure, tally(none)[0].lots, "worst", bad).value[at["M"]], 1)
+
         worst = np.full(len(at), np.nan)
         worst[at["A"]], worst[at["B"]] = 0, 2
         rolled = roll_up_field(s, lots, "worst", worst)

@@ -67,6 +67,8 @@ class VariancesTest(TestCase):
         result = came_to(plan, F(10), [ActualWork(F(10), invoiced=F(23))], lines, {"material": F(7)})
         causes = result.by_cause()
         self.assertEqual(causes["substitution"], 5)
+        # Of 30 taken, 10 of them another part, all 30 stay in ten good units: nothing of them is scrap.
+        self.assertEqual((result.actual.get("scrap", 0), result.actual["material"]), (0, 80 + 45 + 7))
         self.assertEqual(causes["outside price"], 3)
         self.assertEqual(causes["material usage"], 7 + 1)  # taken beyond the list, and one less came back
         self.assertEqual(result.actual["byproduct"], -4)
@@ -83,6 +85,7 @@ class VariancesTest(TestCase):
         said = {(c.cause, *c.at): c.amount for c in result.causes}
         self.assertEqual((said["material price", "line", 0], said["material price", "line", 1]), (12, -2))
         self.assertEqual(said["material usage", "order", 0], 7)
+        self.assertEqual(to_millionths([], F(1)), [])
         # Of nothing taken nothing is scrap.
         self.assertEqual((result.actual["scrap"], result.actual["material"]), (0, 12 + 7))
 
