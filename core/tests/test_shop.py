@@ -74,6 +74,13 @@ class VariancesTest(TestCase):
         self.assertEqual(result.actual["byproduct"], -4)
         self.assertEqual(sum(causes.values()), sum(result.actual.values()) - sum(result.expected.values()))
 
+    def test_of_what_is_taken_beyond_the_need_a_share_is_scrap_whatever_stood_in(self) -> None:
+        """Ten units need 30; 30 for 120 and 10 of another part for 45 were taken: three quarters of 165 stay, a quarter is scrap."""
+        tube = ExpectedLine("TUBE", 0, per_start=F(3), net_per_unit=F(3), price={"material": F(4)})
+        plan = OrderPlan(F(10), [ExpectedOperation(10, run_hours=F(0))], [tube])
+        result = came_to(plan, F(10), [ActualWork(F(10))], [ActualLine(F(30), {"material": F(120)}, F(10), {"material": F(45)})], {})
+        self.assertEqual((result.actual["material"], result.actual["scrap"]), (F(495, 4), F(165, 4)))
+
     def test_what_was_paid_for_nothing_taken_is_price_and_what_no_list_asks_for_is_the_orders(self) -> None:
         """By hand: 10 units with a bar of 5 each and half a kilo of swarf at 1 back; nothing of either moved, 12 and 2 were booked all the
         same, and 7 were taken beyond the list."""
