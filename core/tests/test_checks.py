@@ -47,9 +47,11 @@ def sound() -> Definition:
     )
 
 
-def found(definition: Definition, day: date = TODAY) -> list[tuple[str, str, str, int]]:
+def found(definition: Definition, day: date = TODAY, models: dict[str, dict[str, int]] | None = None) -> list[tuple[str, str, str, int]]:
     """(code, severity, part of the sheet, item of the line or -1)."""
     s = survey(definition)
+    row = {number: at for at, number in enumerate(s.numbers)}
+    s.modelled = {row[part]: {row[n]: count for n, count in held.items()} for part, held in (models or {}).items()}
     return [(f.code, f.severity, s.numbers[f.part], int(s.item[f.line]) if f.line >= 0 else -1) for f in check(s, day)]
 
 
@@ -125,6 +127,14 @@ FAULTS: list[tuple[Callable[[Definition], None], list[tuple[str, str, str, int]]
 ]
 
 
+#: What models hold beside sound sheets.
+MODELS: list[tuple[dict[str, dict[str, int]], list[tuple[str, str, str, int]]]] = [
+    ({"M": {"A": 2, "N": 1}, "N": {"A": 3}}, []),
+    ({"M": {"A": 3}}, [("model-count", LOOK, "M", 10)]),
+    ({"N": {"A": 2, "K": 1}}, [("model-count", LOOK, "N", 10), ("model-count", LOOK, "N", -1)]),
+]
+
+
 class Checks(unittest.TestCase):
     def test_sound_sheets_give_nothing(self) -> None:
         self.assertEqual(found(sound()), [])
@@ -134,7 +144,9 @@ class Checks(unittest.TestCase):
             definition = sound()
             change(definition)
             self.assertEqual(found(definition), wanted)
-        codes = {code for _, wanted in FAULTS for code, *_ in wanted}
+        for held, wanted in MODELS:
+            self.assertEqual(found(sound(), models=held), wanted)
+        codes = {code for _, wanted in (*FAULTS, *MODELS) for code, *_ in wanted}
         self.assertEqual(codes, set(RULES), "a rule without a fault that sets it off")
 
     def test_what_is_retired_or_past_is_let_be(self) -> None:

@@ -139,7 +139,10 @@ def read_look(request: HttpRequest, number: str) -> Any:
     model = look_of(the_part(number))
     if model is None or model.look is None:
         raise MissingError(f"No model of {number} can be looked at from any side.")
-    return served(model.look, f"{number}.glb")
+    answer = served(model.look, f"{number}.glb")
+    # The same address holds the next model as soon as one is brought in.
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
 
 
 @router.get("/one/flat.dxf")

@@ -137,7 +137,7 @@ def _beside(record: str, scope: Scope, read: Read, day: date, words: Words, code
     agreed, known_as = agreed_of(record, {*ours.parts, *codes}, words)
     if agreed is not None and len(scope.sheets) < len(scope.keys):
         # Of a part whose sheets do not count nothing is compared but the part.
-        counted = {p.number for p in ours.parts.values() if p.pk in set(scope.sheets)}
+        counted = set(ours.numbers_of(scope.sheets))
         agreed.definition.sheets = [s for s in agreed.definition.sheets if s.part in counted]
     theirs = their_side(read, words, known_as, by_hand)
     _leave_out_strangers(ours, theirs)

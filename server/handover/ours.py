@@ -36,6 +36,11 @@ class Ours:
     rows: dict[int, Line | Operation] = field(default_factory=dict)
     order: dict[str, int] = field(default_factory=dict)
 
+    def numbers_of(self, keys: Iterable[int]) -> list[str]:
+        """The numbers of some parts, in the order of the product."""
+        wanted = set(keys)
+        return [number for number, part in self.parts.items() if part.pk in wanted]
+
 
 @dataclass(frozen=True, slots=True)
 class Scope:

@@ -217,6 +217,5 @@ def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
     for key in plan.left:
         kind, row = look.rows[key]
         left.append({"part": _part(row), "words": row_words(kind, row.names), "verdict": row.verdict})
-    chosen = [p.number for p in look.ours.parts.values() if p.pk in set(handover.sheets)]
-    head = {"format": FORMAT, "record": handover.record, "top": handover.top.number, "sheets": chosen}
+    head = {"format": FORMAT, "record": handover.record, "top": handover.top.number, "sheets": look.ours.numbers_of(handover.sheets)}
     return head | {"changes": listed, "left": left}

@@ -96,6 +96,7 @@ class TakeModel(TestCase):
         scene = trimesh.load(
             io.BytesIO(b"".join(self.api.client.get("/api/parts/one/look.glb?number=AS1").streaming_content)), file_type="glb"
         )
+        self.assertIn("no-cache", self.api.client.get("/api/parts/one/look.glb?number=AS1")["Cache-Control"])
         stands = Counter(scene.graph[node][1] for node in scene.graph.nodes_geometry)
         self.assertEqual(stands, {n: rows[n]["count"] for n in ("nut", "bolt", "rod", "plate", "l-bracket")})
         for name, mesh in scene.geometry.items():

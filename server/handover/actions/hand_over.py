@@ -270,7 +270,7 @@ def _agreed(handover: Handover, plan: Plan, before: Look, written: list[Thing], 
         .values_list("number", "state")
     )
     if handover.sheets:
-        states = _with_sheets_kept(states, held, {p.number for p in after.ours.parts.values() if p.pk in set(handover.sheets)})
+        states = _with_sheets_kept(states, held, set(after.ours.numbers_of(handover.sheets)))
     fresh = [Agreed(record=handover.record, number=n, handover=handover, state=s) for n, s in states.items() if held.get(n) != s]
     Agreed.objects.bulk_create(fresh, batch_size=2000)
 
