@@ -4,11 +4,11 @@ from concurrent.futures import ThreadPoolExecutor
 from unittest.mock import patch
 
 import numpy as np
-from api import findings
 from definition.models.parts import Part
 from definition.models.sheets import Line
 from django.db import InternalError, connection
 from django.test import TransactionTestCase
+from findings import reads
 from loading.loaded import rows_of
 from readings.survey import below
 from tally_core.basics.errors import TallyError
@@ -34,7 +34,7 @@ class OneMoment(TransactionTestCase):
                 other.submit(_write_beside, sheet.pk).result()
             return found
 
-        with patch.object(findings, "below", meanwhile):
+        with patch.object(reads, "below", meanwhile):
             status, found = engineer.get(f"/findings/product/{sheet.pk}")
         self.assertEqual((status, found), (200, before))
         self.assertNotEqual(engineer.get(f"/findings/product/{sheet.pk}")[1], before)
@@ -43,7 +43,7 @@ class OneMoment(TransactionTestCase):
         engineer = Api("engineer")
         load(rod_and_tube())
         with (
-            patch.object(findings, "below", lambda part_id: Part.objects.filter(pk=part_id).update(description="written") and [part_id]),
+            patch.object(reads, "below", lambda part_id: Part.objects.filter(pk=part_id).update(description="written") and [part_id]),
             self.assertRaises(InternalError),
         ):
             engineer.get(f"/findings/product/{sheet_of('RT-1').pk}")

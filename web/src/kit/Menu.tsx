@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import type { ReactNode } from "react";
+import type { PointerEvent, ReactNode } from "react";
 import { type Subject, useRefusal } from "../lib/session";
 import { Button } from "./Button";
 import { useSay } from "./Says";
@@ -23,6 +23,12 @@ export function Menu({ label, className = "", children }: { label: string; class
   );
 }
 
+/** What somebody types into a field of the menu is not taken away by a pointer that rests on an item, which may move beneath it. */
+const typing = {
+  onPointerMove: (event: PointerEvent) => document.activeElement instanceof HTMLInputElement && event.preventDefault(),
+  onPointerLeave: (event: PointerEvent) => document.activeElement instanceof HTMLInputElement && event.preventDefault(),
+};
+
 /** With `needs`, whoever may not write that subject finds it disabled with the server's reason. */
 export function MenuItem({
   onSelect,
@@ -37,6 +43,7 @@ export function MenuItem({
   const say = useSay();
   return (
     <DropdownMenu.Item
+      {...typing}
       aria-disabled={!!reason}
       title={reason}
       className="cursor-pointer px-3 py-1.5 outline-none aria-disabled:cursor-not-allowed aria-disabled:text-ink-3 data-[highlighted]:bg-blue-tint"
@@ -51,12 +58,16 @@ export function MenuItem({
 export function MenuCheck({ on, onTurn, children }: { on: boolean; onTurn: () => void; children: ReactNode }) {
   return (
     <DropdownMenu.CheckboxItem
+      {...typing}
       checked={on}
       onCheckedChange={onTurn}
       onSelect={(event) => event.preventDefault()}
       className="flex cursor-pointer gap-2 px-3 py-1 outline-none data-[highlighted]:bg-blue-tint"
     >
-      <span className="w-3">{on ? "✓" : ""}</span>
+      {/* Drawn, so that no font of the machine makes the row higher. */}
+      <svg viewBox="0 0 12 12" className="mt-1 h-3 w-3 shrink-0" aria-hidden="true">
+        {on && <path d="M2 6.5 5 9.5 10 2.5" fill="none" stroke="currentColor" strokeWidth={1.6} />}
+      </svg>
       {children}
     </DropdownMenu.CheckboxItem>
   );
