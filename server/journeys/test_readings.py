@@ -90,6 +90,7 @@ class Lists(Journey):
         rows = table.get_by_role("row")
         cell = table.get_by_role("cell")
         expect(rows.filter(has_text="EMT-4700")).to_be_visible()
+        expect(page.get_by_text("from stock")).to_be_visible()
         table.focus()
         page.keyboard.press("1")
         expect(rows.filter(has_text="HL155-21")).to_have_count(0)

@@ -93,7 +93,8 @@ export function Overview({
         to(event.key === "0" ? 99 : Number(event.key));
       }}
     >
-      <div className="flex flex-wrap items-baseline gap-x-6 pb-1.5">
+      {/* As high before it is known as after: rows do not move from under a click. */}
+      <div className="flex min-h-[30px] flex-wrap items-baseline gap-x-6 pb-1.5">
         <AlternatesLine number={view.sheet.part} sheet={view.sheet.id} />
         <FromStock sheet={view.sheet.id} basis={basis} unit={view.parts[view.top]!.unit} state={stateOf(view)} />
       </div>
