@@ -189,7 +189,7 @@ def _before(inquiry: Inquiry, file: InquiryFile, lines: list[ListLine]) -> Inqui
 
 def _lay_over(inquiry: Inquiry, file: InquiryFile) -> None:
     """A later layout of a board takes the place of the earlier one of its kind, and says what is another; of any other it says which
-    components both have, each elsewhere: they are held for one.
+    components both have, each elsewhere: then they show two boards.
     """
     after = core_places(file.places)
     others = inquiry.files.filter(role="layout", replaced_by=None, pk__lt=file.pk).order_by("-pk")
@@ -203,7 +203,7 @@ def _lay_over(inquiry: Inquiry, file: InquiryFile) -> None:
     for other, before in found.items():
         twice = [d for d, was in before.items() if d in after and not stays(was, after[d])]
         if twice:
-            words.append(f"{other.name} has {in_short(twice)[:200]} elsewhere: one of the two does not hold, or it is another board")
+            words.append(f"{other.name} has {in_short(twice)[:200]} elsewhere: the two are held for two boards")
     said = [{"row": 0, "message": text, "field": ""} for text in words]
     file.troubles = [*(t for t in file.troubles if t not in said), *said]
     file.save(update_fields=["troubles"])

@@ -250,9 +250,7 @@ class InquiryFiles(InquiryCase):
         self.assertEqual(sorted(p["x"] for p in self.api.get(f"{self.at}/boards")[1][0]["places"]), [10, 12, 20])
         # Another board has names of its own for what stands elsewhere; that is said, and both count.
         other = self.bring("other board.xlsx", [titles, ["R1", "0603", 100, 50, 0, "top"], ["R2", "0603", 12, 5, 0, "top"]])["files"][-1]
-        self.assertEqual(
-            other["troubles"], ["places.xlsx has R1 elsewhere: one of the two does not hold, or it is another board"], other["troubles"]
-        )
+        self.assertEqual(other["troubles"], ["places.xlsx has R1 elsewhere: the two are held for two boards"], other["troubles"])
         self.assertIsNone(self.api.get(self.at)[1]["files"][1]["replaced_by"])
         # A later one of the other board: both are said.
         rows[1] = ["R2", "0603", 13, 5, 0, "top"]
