@@ -95,9 +95,12 @@ class Api:
         return f"/inquiries/{answer['id']}"
 
     def upload(self, name: str, content: bytes, path: str) -> tuple[int, Any]:
+        return self.upload_all([(name, content)], path)
+
+    def upload_all(self, files: list[tuple[str, bytes]], path: str) -> tuple[int, Any]:
         from django.core.files.uploadedfile import SimpleUploadedFile
 
-        return self._answer(self.client.post(f"/api{path}", {"file": SimpleUploadedFile(name, content)}))
+        return self._answer(self.client.post(f"/api{path}", {"file": [SimpleUploadedFile(name, content) for name, content in files]}))
 
     @staticmethod
     def _answer(response: Any) -> tuple[int, Any]:

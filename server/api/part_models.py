@@ -77,11 +77,14 @@ class ModelRow(Schema):
 
 
 class ModelOut(Schema):
-    """``file``: the newest one brought in for this part that could be read; ``rows``: what it holds beside the part itself; ``look``: the part in
-    whose model it is looked at from any side, empty where there is none."""
+    """``file``: the newest one brought in for this part that could be read, with ``pieces``: how many others it refers to; ``rows``: what it holds
+    beside the part itself; ``as_stated``: of how many shapes the file states figures, which were compared; ``look``: the part in whose model it is
+    looked at from any side, empty where there is none."""
 
     shape: ShapeOut | None
     file: str
+    pieces: int
+    as_stated: int
     by: str
     at: str
     problems: list[str]
@@ -114,6 +117,8 @@ def read_model(request: HttpRequest, number: str) -> Any:
     return {
         "shape": _shape(found["shape"]) if found["shape"] else None,
         "file": file.name if file else "",
+        "pieces": file.pieces.count() if file else 0,
+        "as_stated": file.said.get("as_stated", 0) if file else 0,
         "by": file.added_by if file else "",
         "at": file.added_at.isoformat() if file else "",
         "problems": file.said["problems"] if file else [],
@@ -155,7 +160,7 @@ def read_flat(request: HttpRequest, number: str) -> HttpResponse:
 
 
 @router.post("/one/model", response=ModelOut)
-def bring_model(request: HttpRequest, number: str, file: UploadedFile = File(...)) -> Any:  # noqa: B008
-    """Bring in a STEP file as the model of a part; the worker reads it."""
-    take_model(request.user, number, file.name or "model.step", file.read())
+def bring_model(request: HttpRequest, number: str, file: list[UploadedFile] = File(...)) -> Any:  # noqa: B008
+    """Bring in a STEP file as the model of a part, with those that it refers to; the worker reads it."""
+    take_model(request.user, number, [(f.name or "model.step", f.read()) for f in file])
     return read_model(request, number)

@@ -70,7 +70,7 @@ def load_demo(orders: bool = False) -> bool:
         load_inquiries(engineer)
         load_cutting(engineer, shop)
         for modelled, file, content in demo_models():
-            take_model(engineer, modelled, file, content)
+            take_model(engineer, modelled, [(file, content)])
         keep_table(engineer, None, None, "Generic hardware", [{"code": c, "part": p, "note": n} for c, p, n in SUBSTITUTES])
         if orders:
             load_orders(engineer, shop)

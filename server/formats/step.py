@@ -24,8 +24,9 @@ from formats.step_lines import line_drawing, views_of
 from formats.step_mesh import look_of, transform_of
 from formats.step_sheet import sheet_metal
 from formats.step_sizes import sizes_of, solid_of
+from formats.step_stated import not_as_stated
 
-__all__ = ["is_step", "list_of_assembly", "read_step", "size_in_short"]
+__all__ = ["is_step", "list_of_assembly", "mains_of", "read_step", "size_in_short"]
 
 #: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
 MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
@@ -45,7 +46,7 @@ def is_step(content: bytes) -> bool:
 def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
 
-    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``; ``looks``: each file as glTF, in base 64.
+    ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``; ``looks``: each file as glTF, in base 64; ``as_stated``: of how many shapes each file states figures that were compared.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -79,6 +80,12 @@ def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, 
     if "read" not in answer:
         raise TallyError(f"{names} was not read: it is damaged, or takes more memory or time than an assembly may.")
     return answer["read"]
+
+
+def mains_of(files: list[tuple[str, bytes]]) -> list[str]:
+    """Of several files those that none of the others names: the others are read with them."""
+    found = [name for name, _ in files if not any(name.encode() in text for other, text in files if other != name)]
+    return found or [files[0][0]]
 
 
 def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
@@ -131,6 +138,8 @@ class _Assembly:
         #: Assemblies: entries directly in each, with where they stand.
         self.standing: dict[str, list[tuple[str, Any]]] = {}
         self.colours: dict[str, str] = {}
+        #: Entries of which the file states figures → in words what of them is not so.
+        self.stated: dict[str, str] = {}
         self.tops: list[str] = []
 
     def read(self, file: str) -> None:
@@ -146,6 +155,7 @@ class _Assembly:
         reader = STEPCAFControl_Reader()
         reader.SetNameMode(True)
         reader.SetColorMode(True)
+        reader.SetPropsMode(True)
         if reader.ReadFile(file) != IFSelect_RetDone:
             raise TallyError(f"{file} is no STEP file, or it breaks off.")
         if not reader.Transfer(document):
@@ -169,6 +179,9 @@ class _Assembly:
             if entry in self.names:
                 continue
             self.names[entry] = _name(here)
+            states, words = not_as_stated(here, XCAFDoc_ShapeTool.GetShape_s(here))
+            if states:
+                self.stated[entry] = words
             if len(self.names) > MOST_KINDS:
                 raise TallyError(f"It has more than {MOST_KINDS:,} kinds of parts.")
             components = _components(here)
@@ -261,8 +274,8 @@ def _colour(label: Any, bodies: list[Any]) -> str:
 
 
 def _read(files: list[str], drawn: bool) -> dict[str, Any]:
-    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": [], "looks": []} if drawn else {})
-    mains = _mains(files)
+    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": [], "looks": [], "as_stated": []} if drawn else {})
+    mains = mains_of([(f, Path(f).read_bytes()) for f in files])
     for file in mains:
         found = _read_one(file, drawn)
         for kind, entries in found.items():
@@ -282,6 +295,9 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
             problems.append({"row": 0, "message": f"{name or 'a part without a name'} has no shape."})
         more = {"drawing": line_drawing(shape), "colour": assembly.colours[entry], "sheet": _sheet(shape)} if drawn and measured else {}
         parts.append({"name": name, "count": totals[entry], **measured, **more})
+    for entry, words in assembly.stated.items():
+        if words:
+            problems.append({"row": 0, "message": f"{assembly.names[entry] or 'a part without a name'} is not what its file states: {words}."})
     tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
     for entry, below in assembly.under.items():
         tree += [{"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()]
@@ -296,7 +312,9 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
         for entry, shape in (assembly.wholes.items() if drawn else ())
     ]
     read = {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems}
-    return read | {"assemblies": wholes, "looks": _looks(assembly, problems)} if drawn else read
+    if not drawn:
+        return read
+    return read | {"assemblies": wholes, "looks": _looks(assembly, problems), "as_stated": [{"count": len(assembly.stated)}]}
 
 
 def _looks(assembly: _Assembly, problems: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -315,13 +333,6 @@ def _sheet(shape: Any) -> dict[str, Any]:
         return sheet_metal(solid_of(shape))
     except Exception as error:
         return {"not": f"it cannot be unfolded ({type(error).__name__})"}
-
-
-def _mains(files: list[str]) -> list[str]:
-    """Of several files those that none of the others names: the others are read with them."""
-    texts = {f: Path(f).read_bytes() for f in files}
-    found = [f for f in files if not any(f.encode() in text for other, text in texts.items() if other != f)]
-    return found or files[:1]
 
 
 def _main(files: list[str]) -> None:

@@ -2,15 +2,17 @@
 
 from typing import Any
 
-__all__ = ["sizes_of", "solid_of"]
+__all__ = ["bulk_of", "sizes_of", "solid_of"]
+
+#: How exactly volume and surface are integrated: the kernel's own way without such a bound is 1.5 % off on freely curved faces (the head of S1 of the
+#: CAx-IF), and takes no less time.
+_EXACT = 1e-8
 
 
 def sizes_of(shape: Any) -> dict[str, Any]:
     """Size along its own axes, its smallest box, surface and volume, in millimetres; nothing for a shape without extent."""
     from OCP.Bnd import Bnd_Box, Bnd_OBB
     from OCP.BRepBndLib import BRepBndLib
-    from OCP.BRepGProp import BRepGProp
-    from OCP.GProp import GProp_GProps
 
     shape = solid_of(shape)
     box = Bnd_Box()
@@ -25,15 +27,25 @@ def sizes_of(shape: Any) -> dict[str, Any]:
     if around[0] * around[1] * around[2] > sides[0] * sides[1] * sides[2]:
         # What is found by trying is no better than the box along its own axes.
         around = sorted(sides, reverse=True)
-    solid, surface = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, solid)
-    BRepGProp.SurfaceProperties_s(shape, surface)
+    volume, surface, _ = bulk_of(shape)
     return {
         "size_mm": [_plain(x) for x in sides],
         "smallest_box_mm": [_plain(x) for x in around],
-        "volume_mm3": _plain(abs(solid.Mass())),
-        "surface_mm2": _plain(surface.Mass()),
+        "volume_mm3": _plain(volume),
+        "surface_mm2": _plain(surface),
     }
+
+
+def bulk_of(shape: Any) -> tuple[float, float, tuple[float, float, float]]:
+    """Volume, surface and the middle of the volume, in millimetres."""
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+
+    solid, surface = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, solid, _EXACT, False, False)
+    BRepGProp.SurfaceProperties_s(shape, surface, _EXACT, False)
+    middle = solid.CentreOfMass()
+    return abs(solid.Mass()), surface.Mass(), (middle.X(), middle.Y(), middle.Z())
 
 
 def solid_of(shape: Any) -> Any:

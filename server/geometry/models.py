@@ -4,7 +4,7 @@ from definition.models.parts import Part
 from django.db import models
 from files.models import StoredFile
 
-__all__ = ["FORMAT", "ModelFile", "PartShape", "PartView"]
+__all__ = ["FORMAT", "ModelFile", "ModelPiece", "PartShape", "PartView"]
 
 #: What ``ModelFile.said`` and ``PartShape.drawing`` are written in.
 FORMAT = 1
@@ -18,7 +18,8 @@ class ModelFile(models.Model):
     name = models.CharField(max_length=200)
     # What is ours under which name of the file, said by whoever brought it; other names are taken for numbers.
     pairs = models.JSONField(default=dict)
-    # ``format``, ``tree``, ``counts`` by name, ``ours`` (the key of our part by name), ``problems`` in words; none until it was read.
+    # ``format``, ``tree``, ``counts`` by name, ``ours`` (the key of our part by name), ``problems`` in words, ``as_stated``: of how many shapes the file
+    # itself states figures; none until it was read.
     said = models.JSONField(null=True)
     # The whole of it as glTF; none until it was read, and where it holds too much.
     look = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+", null=True)
@@ -27,6 +28,17 @@ class ModelFile(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+
+class ModelPiece(models.Model):
+    """A further file that a model refers to by its name."""
+
+    model = models.ForeignKey(ModelFile, on_delete=models.CASCADE, related_name="pieces")
+    file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ["id"]
 
 
 class PartShape(models.Model):

@@ -16,14 +16,15 @@ from tally_core.basics.errors import TallyError
 
 from formats import step
 from formats.neutral import read_files
-from formats.step import is_step, read_step
+from formats.step import is_step, mains_of, read_step
 from formats.step_lines import views_of
 
 _FILES = Path(__file__).resolve().parents[3] / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
+CAX_IF = _FILES / "cax-if"
 
 
 def of_cax_if(name: str) -> bytes:
-    return (_FILES / "cax-if" / name).read_bytes()
+    return (CAX_IF / name).read_bytes()
 
 
 @cache
@@ -102,6 +103,35 @@ class Assemblies(unittest.TestCase):
             self.assertAlmostEqual(float(part["volume_mm3"]), volume, delta=0.01)
             for side, wanted in zip(part["smallest_box_mm"], smallest, strict=True):
                 self.assertAlmostEqual(float(side), wanted, delta=0.01)
+
+    def test_figures_that_a_file_states_are_held_against_its_shapes(self) -> None:
+        """AS1 as one system wrote it states volume, surface and middle of all its nine products (validation properties of ISO 10303)."""
+        text = of_cax_if("as1-tu-203.stp")
+        said = read_step([("as1.stp", text)], drawn=True)
+        self.assertEqual((said["as_stated"], said["problems"]), ([{"count": 9}], []))
+        cube = (_FILES / "cube-units" / "cube-mm.step").read_bytes()
+        self.assertEqual(read_step([("cube.step", cube)], drawn=True)["as_stated"], [{"count": 0}])
+        # A rod of which a seventh of the volume is gone.
+        rod = b"15705.534251651"
+        self.assertIn(rod, text)
+        (problem,) = read_step([("as1.stp", text.replace(rod, b"18323.12"))])["problems"]
+        self.assertEqual(problem["message"], "rod is not what its file states: a volume of 18323.1 mm³, and its shape has 15708.8.")
+
+    def test_an_assembly_may_refer_to_files_of_its_parts(self) -> None:
+        """S1 of the CAx-IF in files of their own: of foot, head and main body a front and a back, of the tail a middle and two turbines. Its heads are
+        freely curved: what their writer states of volume and surface holds here within 0.2 %."""
+        folder = CAX_IF / "s1-tu-203"
+        files = [(f.name, f.read_bytes()) for f in sorted(folder.glob("*.stp"))]
+        self.assertEqual(mains_of(files), ["s1-tu-203.stp"])
+        said = read_step(files)
+        self.assertEqual(said["problems"], [])
+        under = {(t["parent"] or "", t["name"]): t["count"] for t in said["tree"]}
+        pieces = {"foot": ("footback", "footfront"), "head": ("headback", "headfront"), "mainbody": ("mainbodyback", "mainbodyfront")}
+        wanted = {("", "s1"): 1, ("s1", "foot"): 2, ("s1", "head"): 1, ("s1", "mainbody"): 1, ("s1", "tail"): 1}
+        wanted |= {("tail", "tailmiddlepart"): 1, ("tail", "tailturbine"): 2} | {(a, b): 1 for a, both in pieces.items() for b in both}
+        self.assertEqual(under, wanted)
+        head = next(p for p in said["parts"] if p["name"] == "headfront")
+        self.assertAlmostEqual(float(head["volume_mm3"]) / 22243.819, 1, places=4)  # what stands in headfront.stp
 
     def test_a_list_and_an_assembly_are_read_together(self) -> None:
         said = read_files([("list.csv", b"part;quantity\nA-1;2\n"), ("as1.stp", of_cax_if("as1-oc-214.stp"))])

@@ -3,6 +3,7 @@
 import base64
 from collections.abc import Mapping
 from decimal import Decimal
+from types import MappingProxyType
 from typing import Any
 
 from accounts.access import require
@@ -14,35 +15,57 @@ from django.utils.timezone import now
 from django_tasks import task
 from files.models import StoredFile
 from files.store import let_go, opened, plain_name, store, too_large
-from formats.step import is_step, read_step, size_in_short
+from formats.step import is_step, mains_of, read_step, size_in_short
 from jobs.work import Tell, ask_for, carry_out
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from geometry.densities import density_of
-from geometry.models import FORMAT, ModelFile, PartShape, PartView
+from geometry.models import FORMAT, ModelFile, ModelPiece, PartShape, PartView
 from geometry.picture import drawn_picture
 
-__all__ = ["KIND", "read_shapes", "take_kept_model", "take_model"]
+__all__ = ["KIND", "files_of", "read_shapes", "take_kept_model", "take_model"]
 
 KIND = "model"
 #: What the picture of a model is called among the files of its part; another model's takes its place.
 _PICTURE = "as modelled.png"
+_MOST_FILES = 200
 
 
-def take_model(user: Any, number: str, name: str, content: bytes) -> ModelFile:
-    """Keep a STEP file for a part and hand it to the worker. Raises ProblemsError for what is none, MissingError, and Refused."""
+def take_model(user: Any, number: str, files: list[tuple[str, bytes]]) -> ModelFile:
+    """Keep a STEP file for a part, or several that refer to one another, and hand them to the worker.
+
+    Raises ProblemsError for what is none, MissingError, and Refused.
+    """
     require(user, "parts")
-    name = plain_name(name)
-    if len(content) > settings.UPLOAD_LIMIT:
-        raise ProblemsError([Problem("file", too_large(len(content)))])
-    if not is_step(content):
-        raise ProblemsError([Problem("file", f"{name} is no STEP file, whatever its ending says.")])
+    files = [(plain_name(name), content) for name, content in files]
+    _check(files)
+    (main,) = mains_of(files)
     with transaction.atomic():
         part = Part.objects.select_for_update().filter(number=number).first()
         if part is None:
             raise MissingError(f"Part {number} is not known.")
-        return _ask(user, part, name, store(content, "text/plain"), {})
+        kept = {name: store(content, "text/plain") for name, content in files}
+        return _ask(user, part, main, kept.pop(main), {}, kept)
+
+
+def _check(files: list[tuple[str, bytes]]) -> None:
+    """Raises ProblemsError for what is no STEP, too much, or not one model."""
+    size = sum(len(content) for _, content in files)
+    names = [name for name, _ in files]
+    if not files or len(files) > _MOST_FILES:
+        raise ProblemsError([Problem("file", f"A model is one STEP file, or up to {_MOST_FILES} that refer to one another.")])
+    if size > settings.UPLOAD_LIMIT:
+        raise ProblemsError([Problem("file", too_large(size))])
+    if strange := next((name for name, content in files if not is_step(content)), None):
+        raise ProblemsError([Problem("file", f"{strange} is no STEP file, whatever its ending says.")])
+    if twice := next((name for name in names if names.count(name) > 1), None):
+        raise ProblemsError([Problem("file", f"Two of the files are called {twice}.")])
+    mains = mains_of(files)
+    if len(mains) > 1:
+        raise ProblemsError(
+            [Problem("file", f"{', '.join(mains)} do not refer to one another: they are models of their own. Bring in one at a time.")]
+        )
 
 
 def take_kept_model(user: Any, part: Part, name: str, file: StoredFile, pairs: Mapping[str, str]) -> ModelFile:
@@ -50,11 +73,23 @@ def take_kept_model(user: Any, part: Part, name: str, file: StoredFile, pairs: M
     return _ask(user, part, name, file, dict(pairs))
 
 
-def _ask(user: Any, part: Part, name: str, file: StoredFile, pairs: dict[str, str]) -> ModelFile:
+def _ask(
+    user: Any, part: Part, name: str, file: StoredFile, pairs: dict[str, str], beside: Mapping[str, StoredFile] = MappingProxyType({})
+) -> ModelFile:
     model = ModelFile.objects.create(part=part, file=file, name=name, pairs=pairs, added_by=str(user))
+    ModelPiece.objects.bulk_create(ModelPiece(model=model, file=piece, name=called) for called, piece in beside.items())
     job = ask_for(KIND, part.pk, f"reading {name}", str(user))
     transaction.on_commit(lambda: read_model.enqueue(model.pk, job.pk))
     return model
+
+
+def files_of(model: ModelFile) -> list[tuple[str, bytes]]:
+    """Name and content of everything a model is made of, the file that refers to the others first."""
+    found = []
+    for name, file in [(model.name, model.file), *((p.name, p.file) for p in model.pieces.select_related("file"))]:
+        with opened(file, name) as held:
+            found.append((name, held.read()))
+    return found
 
 
 @task()
@@ -64,8 +99,7 @@ def read_model(model_id: int, job_id: int) -> None:
     def work(tell: Tell) -> None:
         model = ModelFile.objects.select_related("file", "part").get(pk=model_id)
         tell("counting its parts, measuring and drawing each", 1, 2)
-        with opened(model.file, model.name) as held:
-            said = read_step([(model.name, held.read())], drawn=True)
+        said = read_step(files_of(model), drawn=True)
         tell("giving parts their shapes", 2, 2)
         with transaction.atomic():
             read_shapes(model, said)
@@ -87,6 +121,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         "tree": said["tree"],
         "counts": {name: e["count"] for name, e in entries.items()},
         "problems": [p["message"] for p in said["problems"]],
+        "as_stated": sum(e["count"] for e in said.get("as_stated", ())),
     }
     if looks := said.get("looks"):
         model.look = store(base64.b64decode(looks[0]["glb"]), "model/gltf-binary")

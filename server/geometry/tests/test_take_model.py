@@ -16,7 +16,7 @@ from demo.shapes import _box, _spreader, assembly, part_file
 from django.test import TestCase
 from files.models import StoredFile
 from formats.step import read_step
-from formats.tests.test_step import of_cax_if
+from formats.tests.test_step import CAX_IF, of_cax_if
 from jobs.models import Job
 from PIL import Image
 from testing import Api, load
@@ -123,6 +123,27 @@ class TakeModel(TestCase):
         nut = next(p for p in shapes["parts"] if p["name"] == "nut")
         self.assertEqual(len(nut["drawing"]["seen"]), 15)
         self.assertTrue(all(0 <= v <= 1000 for line in nut["drawing"]["seen"] for v in line))
+
+    def test_a_model_of_several_files(self) -> None:
+        """S1 of the CAx-IF: one file of the assembly, eight of what it refers to; without these it is an assembly of nothing."""
+        folder = CAX_IF / "s1-tu-203"
+        files = [(f.name, f.read_bytes()) for f in sorted(folder.glob("*.stp"))]
+        with self.captureOnCommitCallbacks(execute=True):
+            status, said = self.api.upload_all(files, "/parts/one/model?number=AS1")
+        self.assertEqual(status, 200, said)
+        said = self.api.get("/parts/one/model", number="AS1")[1]
+        self.assertEqual((said["failed"], said["file"], said["pieces"], said["problems"]), ("", "s1-tu-203.stp", 8, []))
+        self.assertGreaterEqual(said["as_stated"], 8)
+        self.assertEqual({r["name"]: r["count"] for r in said["rows"]}["tailturbine"], 2)
+        # Two that do not refer to one another are two models; one name twice, or a list among them, is none.
+        for wrong, words in (
+            ([("a.stp", of_cax_if(AS1)), ("b.stp", of_cax_if("as1_pe_203.stp"))], "do not refer to one another"),
+            ([files[0], files[0]], "Two of the files are called footback.stp"),
+            ([*files, ("list.csv", b"part;quantity")], "list.csv is no STEP file"),
+        ):
+            status, answer = self.api.upload_all(wrong, "/parts/one/model?number=AS1")
+            self.assertEqual((status, words in str(answer)), (422, True), answer)
+        self.assertEqual(ModelFile.objects.count(), 1)
 
     def test_a_part_that_stands_in_two_models_keeps_both(self) -> None:
         """AS1 within something larger: its own views and its own count stay, and its shape is the newer one's."""

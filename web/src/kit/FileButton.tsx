@@ -1,17 +1,19 @@
 import { type ComponentProps, useRef } from "react";
 import { Button } from "./Button";
 
-/** A button that has a file chosen. */
+/** A button that has a file chosen, or several at once. */
 export function FileButton({
   label,
   accept = ".csv,.xlsx,.ods,.txt,.xml",
   onFile,
+  onFiles,
   ...rest
 }: {
   /** What the file is. */
   label: string;
   accept?: string;
-  onFile: (file: File) => void;
+  onFile?: (file: File) => void;
+  onFiles?: (files: File[]) => void;
 } & Omit<ComponentProps<typeof Button>, "onClick">) {
   const input = useRef<HTMLInputElement>(null);
   return (
@@ -23,11 +25,14 @@ export function FileButton({
         tabIndex={-1}
         aria-label={label}
         accept={accept}
+        multiple={!!onFiles}
         onChange={(event) => {
-          const file = event.target.files?.[0];
+          const files = [...(event.target.files ?? [])];
           // The same file may be chosen again.
           event.target.value = "";
-          if (file) onFile(file);
+          if (!files.length) return;
+          onFiles?.(files);
+          onFile?.(files[0]!);
         }}
       />
       <Button {...rest} onClick={() => input.current?.click()} />

@@ -2,18 +2,19 @@ import { Refusal, refusal } from "../lib/api";
 
 const LIMIT = 20 * 1024 * 1024;
 
-/** Sends one file to an address and gives back what is answered. Throws a Refusal, also for a file that is too large. */
-export async function sendFile<Answer>(path: string, file: File): Promise<Answer> {
-  if (file.size > LIMIT)
+/** Sends one file, or several at once, to an address and gives back what is answered. Throws a Refusal, also for what is too large. */
+export async function sendFile<Answer>(path: string, ...files: File[]): Promise<Answer> {
+  const size = files.reduce((sum, file) => sum + file.size, 0);
+  if (size > LIMIT)
     throw new Refusal(
       413,
-      `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`,
+      `${files.length === 1 ? `${files[0]!.name} has` : `${files.length} files have`} ${Math.round(size / 1024 / 1024)} MB; at most 20 MB can be brought in. Nothing was sent.`,
     );
   const body = new FormData();
-  body.append("file", file);
+  for (const file of files) body.append("file", file);
   const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
   const response = await fetch(path, { method: "POST", body, headers: { "X-CSRFToken": token } }).catch(() => {
-    throw new Refusal(0, "The server cannot be reached. The file is untouched; try again in a moment.");
+    throw new Refusal(0, "The server cannot be reached. What was chosen is untouched; try again in a moment.");
   });
   const said = await response.json().catch(() => null);
   if (!response.ok) throw refusal(response.status, said);

@@ -24,8 +24,8 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
     queryFn: () => answer(client.GET("/api/parts/one/model", { params: { query: { number: part.number } } })),
     refetchInterval: (query) => whileItRuns(query.state.data?.job),
   });
-  const bring = useMutation<Of, Refusal, File>({
-    mutationFn: (file) => sendFile(`/api/parts/one/model?number=${encodeURIComponent(part.number)}`, file),
+  const bring = useMutation<Of, Refusal, File[]>({
+    mutationFn: (files) => sendFile(`/api/parts/one/model?number=${encodeURIComponent(part.number)}`, ...files),
     onSuccess: (now) => {
       queries.setQueryData(key, now);
       if (!now.job) untrue("model");
@@ -37,7 +37,13 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
   const { shape } = model;
   const said = bring.error?.message ?? (model.job ? "" : model.failed);
   return (
-    <Section title="Model" beside={model.file && `${model.file}, brought in by ${model.by} on ${dayAndTime(model.at)}`}>
+    <Section
+      title="Model"
+      beside={
+        model.file &&
+        `${model.file}${model.pieces ? ` and ${model.pieces} more` : ""}, brought in by ${model.by} on ${dayAndTime(model.at)}`
+      }
+    >
       {shape?.drawing && (
         <figure className="mb-1 flex justify-center border border-hair bg-paper py-2">
           <LineDrawing
@@ -105,6 +111,12 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
               : "From any side"}
         </Link>
       )}
+      {model.as_stated > 0 && (
+        <p className="text-ink-2" title="Volume, surface and middle that whoever wrote the file put beside its shapes">
+          The file states figures of {model.as_stated === 1 ? "one of its shapes" : `${model.as_stated} of its shapes`};
+          they were compared with what was read.
+        </p>
+      )}
       {model.problems.map((words) => (
         <p key={words} className="text-brass">
           {words}
@@ -127,7 +139,8 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
         label="A STEP file of it"
         accept=".step,.stp"
         className="mt-1 !min-h-[26px]"
-        onFile={(file) => bring.mutate(file)}
+        title="Several at once, where an assembly refers to files of its parts"
+        onFiles={(files) => bring.mutate(files)}
       >
         {bring.isPending ? "Sending …" : "Bring in a STEP file …"}
       </FileButton>
