@@ -1,11 +1,14 @@
 """Balloons and numbers by position, against plain geometry written here: segments by exact fractions, rows by hand."""
 
+import math
 import random
 import unittest
 from fractions import Fraction
 
 from tally_core.drawings.balloons import Box, crossings, place_balloons, slots_around
 from tally_core.drawings.by_position import Group, in_rows, number_by_position
+from tally_core.drawings.clipping import within
+from tally_core.drawings.hatching import hatched, manner_of
 from tally_core.drawings.room import room_for
 
 PAPER = Box(0, 0, 420, 297)
@@ -20,6 +23,68 @@ def cross(a, b, c, d) -> bool:
     s = ((cx - ax) * (dy - cy) - (cy - ay) * (dx - cx)) / det
     t = ((cx - ax) * (by - ay) - (cy - ay) * (bx - ax)) / det
     return 0 < s < 1 and 0 < t < 1
+
+
+class Hatching(unittest.TestCase):
+    def test_lines_times_their_distance_come_to_the_area(self) -> None:
+        """Cavalieri: lines that lie close fill the area between an outline and its holes, whatever their angle; circles as polygons of 720 sides."""
+
+        def ring(x: float, y: float, r: float, way: int = 1) -> list[float]:
+            return [v for i in range(720) for v in (x + r * math.cos(way * math.tau * i / 720), y + r * math.sin(way * math.tau * i / 720))]
+
+        plate = [[0, 0, 60, 0, 60, 40, 0, 40], ring(20, 20, 8), ring(42, 18, 5, -1)]
+        area = 60 * 40 - math.pi * 64 - math.pi * 25
+        for angle in (0, 17, 45, 90, 135):
+            lines = hatched(plate, angle, 0.05)
+            long = sum(math.hypot(u - x, v - y) for x, y, u, v in lines)
+            self.assertAlmostEqual(long * 0.05 / area, 1, places=2)
+            for x, y, u, v in lines[::40]:
+                self.assertAlmostEqual(math.cos(math.atan2(v - y, u - x) - math.radians(angle)) ** 2, 1, places=4)
+                # The middle of a line lies in the plate and in neither hole.
+                mx, my = (x + u) / 2, (y + v) / 2
+                self.assertTrue(0 <= mx <= 60 and 0 <= my <= 40)
+                self.assertTrue(math.hypot(mx - 20, my - 20) > 7.9 and math.hypot(mx - 42, my - 18) > 4.9)
+
+    def test_faces_of_one_part_match_and_neighbours_differ(self) -> None:
+        left, both = hatched([[0, 0, 5, 0, 5, 9, 0, 9]], 0, 2), hatched([[0, 0, 5, 0, 5, 9, 0, 9], [7, 1, 9, 1, 9, 9, 7, 9]], 0, 2)
+        self.assertEqual(left, [[0, y, 5, y] for y in (2, 4, 6, 8)])
+        self.assertEqual(both, [line for y in (2, 4, 6, 8) for line in ([0, y, 5, y], [7, y, 9, y])])
+        self.assertEqual(len({manner_of(n) for n in range(6)}), 6)
+        self.assertTrue(all(manner_of(n)[0] != manner_of(n + 1)[0] for n in range(20)))
+        self.assertEqual((hatched([], 45, 2), hatched([[0, 0, 1, 0, 1, 1]], 45, 1e-9)), ([], []))
+        # A point that lies on a line of the grid is met once: a triangle with its tip on it, and one that stands on it.
+        self.assertEqual(hatched([[0, 0, 4, 0, 2, 2]], 0, 1), [[1, 1, 3, 1]])
+        self.assertEqual(hatched([[0, 4, 4, 4, 2, 2]], 0, 1), [[1, 3, 3, 3]])
+
+
+class Clipping(unittest.TestCase):
+    def test_what_is_kept_is_what_lies_within(self) -> None:
+        """Against points along each line, one by one: of those within the box each is on what is kept, and nothing else is."""
+        dice = random.Random(8)
+        box = Box(-2, 1, 11, 7)
+        for _ in range(200):
+            line = [dice.uniform(-12, 18) for _ in range(2 * dice.randint(2, 5))]
+            kept = within([line], box)
+            inside = 0.0
+            for i in range(0, len(line) - 2, 2):
+                (x, y), (u, v) = line[i : i + 2], line[i + 2 : i + 4]
+                shares = [(n + 0.5) / 2000 for n in range(2000)]
+                inner = sum(-2 <= x + t * (u - x) <= 9 and 1 <= y + t * (v - y) <= 8 for t in shares)
+                inside += inner / 2000 * math.hypot(u - x, v - y)
+            long = sum(math.hypot(p[i + 2] - p[i], p[i + 3] - p[i + 1]) for p in kept for i in range(0, len(p) - 2, 2))
+            self.assertAlmostEqual(long, inside, delta=0.1)
+            for piece in kept:
+                self.assertTrue(all(-2 - 1e-9 <= x <= 9 + 1e-9 for x in piece[::2]) and all(1 - 1e-9 <= y <= 8 + 1e-9 for y in piece[1::2]))
+
+    def test_edges_of_the_box(self) -> None:
+        box = Box(0, 0, 10, 10)
+        # Along a side it stays; past a corner, or touching one, nothing does; out and back in, it is two.
+        self.assertEqual(within([[0, 0, 10, 0]], box), [[0, 0, 10, 0]])
+        self.assertEqual(within([[-5, 5, 5, -6]], box), [])
+        self.assertEqual(within([[-5, 5, 5, -5]], box), [])
+        self.assertEqual(within([[11, 0, 11, 10], [0, 11, 10, 11], [-1, 2, -1, 3], [2, -1, 3, -1]], box), [])
+        self.assertEqual(within([[2, 2, 12, 2, 12, 4, 2, 4]], box), [[2, 2, 10, 2], [10, 4, 2, 4]])
+        self.assertEqual(within([[1, 1, 2, 2, 3, 1]], box), [[1, 1, 2, 2, 3, 1]], "whole lines stay one")
 
 
 class Room(unittest.TestCase):

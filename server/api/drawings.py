@@ -4,18 +4,21 @@ from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from drawings.actions.lay_drawing import add_view, begin_drawing, keep_drawing, new_numbers, number_sheet, put_balloons
-from drawings.laid import PAPERS, of_plain, read_laid
+from drawings.laid import PAPERS, View, of_plain, read_laid
 from drawings.models import Drawing
 from drawings.paper import SHAPES, marks, paper_of
 from drawings.standing import Standing, anchor, standing
 from formats.answers import file_answer
 from formats.step_lines import VIEWS
+from geometry.actions.cut_model import CUTTING
 from jobs.long_work import long_work
+from jobs.work import job_state, last_job
 from ninja import Router, Schema
 from pydantic import Field
 from tally_core.basics.errors import MissingError
 from tally_core.drawings.by_position import Group
 
+from api.jobs import JobOut, job_out
 from api.parts import the_part
 
 __all__ = ["router"]
@@ -23,11 +26,15 @@ __all__ = ["router"]
 router = Router(tags=["drawings"])
 
 Point = list[float]
+Sides = Annotated[list[float], Field(min_length=4, max_length=4)]
 Place = Annotated[list[float], Field(min_length=2, max_length=2)]
 
 
 class LaidView(Schema):
-    """A view on the paper: its upper left corner, how much paper one millimetre of the model takes, and what of it is not drawn."""
+    """A view on the paper: its upper left corner, how much paper one millimetre of the model takes, and what of it is not drawn.
+
+    With a ``depth`` it is cut so many millimetres behind the foremost point of the model; with ``of`` it is a detail of that view, and shows its ``box``:
+    x, y, width, height in millimetres of the model. ``letter``: what a section or a detail is called by."""
 
     key: str
     direction: str
@@ -36,16 +43,22 @@ class LaidView(Schema):
     y: float
     hidden: bool = False
     left_out: list[str] = []
+    depth: float | None = None
+    of: str = ""
+    box: Sides | None = None
+    letter: str = ""
 
 
 class LaidBalloon(Schema):
-    """The balloon of a line, known by its lineage. ``at``: in the view; none where it is seen best. ``to``: on the paper."""
+    """The balloon of a line, known by its lineage. ``at``: in the view; none where it is seen best. ``to``: on the paper. ``more``: lines whose balloons
+    stand beneath it."""
 
     line: str
     view: str
     to: Place
     at: Place | None = None
     by_hand: bool = False
+    more: list[str] = []
 
 
 class LaidDrawing(Schema):
@@ -54,6 +67,8 @@ class LaidDrawing(Schema):
     views: list[LaidView] = []
     balloons: list[LaidBalloon] = []
     off: list[str] = []
+    quantities: bool = False
+    revisions: bool = False
 
 
 class DrawingKept(Schema):
@@ -66,9 +81,11 @@ class VersionOf(Schema):
 
 
 class ViewAsked(VersionOf):
-    """From where the model is to be seen."""
+    """From where the model is to be seen; how far behind its foremost point it is cut, if it is; or the view of which a detail is wanted."""
 
-    direction: str
+    direction: str = ""
+    depth: float | None = None
+    of: str = ""
 
 
 class GroupIn(Schema):
@@ -101,6 +118,7 @@ class DrawnPart(Schema):
     number: str
     seen: list[Point]
     hidden: list[Point]
+    hatch: list[Point]
 
 
 class DrawnView(Schema):
@@ -110,17 +128,25 @@ class DrawnView(Schema):
     parts: list[DrawnPart]
 
 
+class BalloonCircle(Schema):
+    """``item`` is what the sheet says today; ``gone``: it no longer has that line."""
+
+    line: str
+    item: int | None
+    number: str
+    quantity: str
+    gone: bool
+
+
 class DrawnBalloon(Schema):
-    """``ends``: where its leader ends on the paper. ``item`` is what the sheet says today."""
+    """``ends``: where its leader ends on the paper; ``circles``: one for each line it shows, one beneath the other."""
 
     line: str
     view: str
     to: Place
     ends: Place | None
-    item: int | None
-    number: str
     by_hand: bool
-    gone: bool
+    circles: list[BalloonCircle]
 
 
 class DrawnLine(Schema):
@@ -143,6 +169,7 @@ class Mark(Schema):
     kind: Literal["line", "text"]
     points: Point
     width: float = 0.0
+    dash: str = ""
     text: str = ""
     size: float = 0.0
     at: str = ""
@@ -164,7 +191,10 @@ class DrawingOut(Schema):
     lines: list[DrawnLine]
     troubles: list[str]
     directions: list[str]
+    depths: dict[str, float]
     sizes: list[str]
+    job: JobOut | None
+    failed: str
 
 
 def _stands(drawing: Drawing) -> Standing:
@@ -174,6 +204,7 @@ def _stands(drawing: Drawing) -> Standing:
 def _out(drawing: Drawing) -> dict[str, Any]:
     found = _stands(drawing)
     lines = {x.key: x for x in found.lines}
+    job = job_state(last_job(CUTTING, drawing.part_id))
     return {
         "part": found.part.number,
         "description": found.part.description,
@@ -199,10 +230,17 @@ def _out(drawing: Drawing) -> dict[str, Any]:
                 "view": b.view,
                 "to": b.to,
                 "ends": anchor(found, b),
-                "item": lines[b.line].item if b.line in lines else None,
-                "number": lines[b.line].number if b.line in lines else "",
                 "by_hand": b.by_hand,
-                "gone": b.line not in lines,
+                "circles": [
+                    {
+                        "line": key,
+                        "item": lines[key].item if key in lines else None,
+                        "number": lines[key].number if key in lines else "",
+                        "quantity": lines[key].quantity if key in lines and found.laid.quantities else "",
+                        "gone": key not in lines,
+                    }
+                    for key in b.lines
+                ],
             }
             for b in found.laid.balloons
         ],
@@ -222,6 +260,9 @@ def _out(drawing: Drawing) -> dict[str, Any]:
         ],
         "troubles": found.troubles,
         "directions": list(VIEWS),
+        "depths": found.depths,
+        "job": job_out(job),
+        "failed": job.failed,
         "sizes": list(PAPERS),
     }
 
@@ -257,8 +298,9 @@ def keep(request: HttpRequest, number: str, payload: DrawingKept) -> Any:
 
 @router.post("/one/views", response=DrawingOut)
 def one_more_view(request: HttpRequest, number: str, payload: ViewAsked) -> Any:
-    """One more view, where there is room."""
-    return _out(add_view(request.user, number, payload.version, payload.direction))
+    """One more view, section or detail, where there is room; a section is cut by the worker."""
+    asked = View("", payload.direction, 1.0, 0.0, 0.0, depth=payload.depth, of=payload.of)
+    return _out(add_view(request.user, number, payload.version, asked))
 
 
 @router.post("/one/balloons", response=DrawingOut)

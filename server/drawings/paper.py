@@ -4,7 +4,6 @@ import io
 from collections.abc import Iterator
 from html import escape
 from math import hypot
-from typing import Any
 
 import ezdxf
 from definition.models.parts import Workspace
@@ -13,35 +12,29 @@ from formats.document import page_pdf
 from tally_core.drawings.balloons import Box
 
 from drawings.laid import PAPERS
-from drawings.standing import FRAME, RADIUS, Listed, Standing, anchor
+from drawings.signs import Mark, detail_frames, line, mark_of_revision, revisions, scale_words, text, view_signs
+from drawings.standing import FRAME, RADIUS, Listed, Standing, anchor, stacked
 
 __all__ = ["SHAPES", "list_boxes", "marks", "paper_of"]
 
 SHAPES = {"pdf": "application/pdf", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
+_DASHES = {"hidden": "2 1", "chain": "6 1 1 1"}
 _TITLE_WIDTH, _TITLE_HEIGHT, _ROW = 180.0, 36.0, 6.0
 #: The list on the drawing: titles, and where each column ends.
 _COLUMNS = (("Item", 12.0), ("Part", 44.0), ("Description", 144.0), ("Quantity", 180.0))
 
-Mark = dict[str, Any]
-
-
-def _line(x1: float, y1: float, x2: float, y2: float, width: float = 0.25) -> Mark:
-    return {"kind": "line", "points": [x1, y1, x2, y2], "width": width}
-
-
-def _text(x: float, y: float, text: str, size: float = 2.6, at: str = "start", strong: bool = False) -> Mark:
-    return {"kind": "text", "points": [x, y], "text": text, "size": size, "at": at, "strong": strong}
-
 
 def marks(found: Standing) -> list[Mark]:
-    """Frame, title block and parts list."""
+    """Frame, title block, parts list, revisions, and what views are called by."""
     width, height = PAPERS[found.laid.size]
     left, top, right, low = FRAME
     frame = [left, top, width - right, top, width - right, height - low, left, height - low, left, top]
     return [
-        {"kind": "line", "points": frame, "width": 0.7},
+        {"kind": "line", "points": frame, "width": 0.7, "dash": ""},
         *_title(found, width - right, height - low),
         *_list(found, width - right, height - low - _TITLE_HEIGHT),
+        *view_signs(found),
+        *revisions(found),
     ]
 
 
@@ -66,9 +59,9 @@ def _blocks(found: Standing, right: float, low: float) -> Iterator[tuple[float, 
 
 def _title(found: Standing, right: float, low: float) -> Iterator[Mark]:
     x, y = right - _TITLE_WIDTH, low - _TITLE_HEIGHT
-    yield {"kind": "line", "points": [x, y, right, y, right, low, x, low, x, y], "width": 0.5}
+    yield {"kind": "line", "points": [x, y, right, y, right, low, x, low, x, y], "width": 0.5, "dash": ""}
     for across in (12.0, 24.0):
-        yield _line(x, y + across, right, y + across)
+        yield line(x, y + across, right, y + across)
     scales = ", ".join(dict.fromkeys(scale_words(v.scale) for v in found.laid.views))
     fields = (
         # x, y, width of the cell, the field's name by ISO 7200, and what stands in it
@@ -86,18 +79,9 @@ def _title(found: Standing, right: float, low: float) -> Iterator[Mark]:
     )
     for dx, dy, wide, name, value in fields:
         if dx:
-            yield _line(x + dx, y + dy, x + dx, y + dy + 12)
-        yield _text(x + dx + 1.5, y + dy + 3.2, name, 1.8)
-        yield _text(x + dx + 1.5, y + dy + 9, _fit(str(value), wide - 3, 3.5 if dy == 0 else 3.0), 3.5 if dy == 0 else 3.0, strong=dy == 0)
-
-
-def scale_words(scale: float) -> str:
-    """A scale as ISO 5455 writes it.
-
-    >>> scale_words(0.5), scale_words(2.0)
-    ('1:2', '2:1')
-    """
-    return f"{scale:g}:1" if scale >= 1 else f"1:{1 / scale:g}"
+            yield line(x + dx, y + dy, x + dx, y + dy + 12)
+        yield text(x + dx + 1.5, y + dy + 3.2, name, 1.8)
+        yield text(x + dx + 1.5, y + dy + 9, _fit(str(value), wide - 3, 3.5 if dy == 0 else 3.0), 3.5 if dy == 0 else 3.0, strong=dy == 0)
 
 
 def _fit(text: str, width: float, size: float) -> str:
@@ -108,7 +92,7 @@ def _fit(text: str, width: float, size: float) -> str:
 def _list(found: Standing, right: float, low: float) -> Iterator[Mark]:
     """The lines of the sheet, the first at the bottom, above the title; what is too much for the height stands beside it."""
     for x, high, here in _blocks(found, right, low):
-        yield {"kind": "line", "points": [x, low, x, high, x + _TITLE_WIDTH, high, x + _TITLE_WIDTH, low], "width": 0.35}
+        yield {"kind": "line", "points": [x, low, x, high, x + _TITLE_WIDTH, high, x + _TITLE_WIDTH, low], "width": 0.35, "dash": ""}
         for at, row in enumerate([None, *here]):
             y = low - _ROW * at
             cells = (
@@ -121,40 +105,51 @@ def _list(found: Standing, right: float, low: float) -> Iterator[Mark]:
                     f"{row.quantity} {row.unit}" if row.quantity else "as needed",
                 ]
             )
-            yield _line(x, y - _ROW, x + _TITLE_WIDTH, y - _ROW, 0.35 if row is None else 0.18)
+            yield line(x, y - _ROW, x + _TITLE_WIDTH, y - _ROW, 0.35 if row is None else 0.18)
+            if row is not None and row.revised and found.laid.revisions:
+                yield from mark_of_revision(x - 3.2, y - _ROW / 2, found.sheet.revision)
             start = 0.0
             for cell, (_, end) in zip(cells, _COLUMNS, strict=True):
                 size = 2.2 if row is None else 2.6
-                yield _text(x + start + 1.5, y - 1.8, _fit(cell, end - start - 2, size), size)
+                yield text(x + start + 1.5, y - 1.8, _fit(cell, end - start - 2, size), size)
                 if row is None and end < _TITLE_WIDTH:
-                    yield _line(x + end, low, x + end, high, 0.18)
+                    yield line(x + end, low, x + end, high, 0.18)
                 start = end
 
 
 def _all_marks(found: Standing) -> Iterator[Mark]:
     yield from marks(found)
+    yield from detail_frames(found)
     for view in found.laid.views:
         said = found.views.get(view.key)
         for part in said["parts"] if said else ():
             if part["name"] in view.left_out:
                 continue
-            for kind, width in (("hidden", 0.18), ("seen", 0.35)) if view.hidden else (("seen", 0.35),):
-                for line in part[kind]:
-                    placed = [v * view.scale + (view.x, view.y)[i % 2] for i, v in enumerate(line)]
-                    yield {"kind": "line", "points": placed, "width": width, "dashed": kind == "hidden"}
-    items = {x.key: x.item for x in found.lines}
+            for kind, width in (("hidden", 0.18), ("hatch", 0.13), ("seen", 0.35)):
+                if kind == "hidden" and not view.hidden:
+                    continue
+                for points in part[kind]:
+                    placed = [v * view.scale + (view.x, view.y)[i % 2] for i, v in enumerate(points)]
+                    yield {"kind": "line", "points": placed, "width": width, "dash": "hidden" if kind == "hidden" else ""}
+    lines = {x.key: x for x in found.lines}
     for balloon in found.laid.balloons:
-        if balloon.line not in items:
+        if balloon.line not in lines:
             continue
         x, y = balloon.to
         at = anchor(found, balloon)
         if at is not None:
             away = hypot(at[0] - x, at[1] - y)
             if away > RADIUS:
-                yield _line(x + (at[0] - x) * RADIUS / away, y + (at[1] - y) * RADIUS / away, *at)
+                yield line(x + (at[0] - x) * RADIUS / away, y + (at[1] - y) * RADIUS / away, *at)
                 yield {"kind": "dot", "points": [*at], "width": 0.6}
-        yield {"kind": "circle", "points": [x, y], "width": RADIUS}
-        yield _text(x, y + 1.3, "" if items[balloon.line] is None else str(items[balloon.line]), 3.5, "middle", True)
+        for key, (u, v) in zip(balloon.lines, stacked(balloon), strict=True):
+            listed = lines.get(key)
+            if listed is None:
+                continue
+            yield {"kind": "circle", "points": [u, v], "width": RADIUS}
+            yield text(u, v + 1.3, "" if listed.item is None else str(listed.item), 3.5, "middle", True)
+            if found.laid.quantities and listed.quantity:
+                yield text(u + RADIUS + 1, v + 1.1, f"× {listed.quantity}", 3.0)
 
 
 def paper_of(found: Standing, shape: str) -> bytes:
@@ -176,7 +171,7 @@ def _svg(found: Standing) -> str:
         match mark["kind"]:
             case "line":
                 path = " ".join(f"{x:.2f},{y:.2f}" for x, y in zip(p[::2], p[1::2], strict=True))
-                dashed = ' stroke-dasharray="2 1"' if mark.get("dashed") else ""
+                dashed = f' stroke-dasharray="{_DASHES[mark["dash"]]}"' if mark["dash"] else ""
                 drawn.append(f'<polyline points="{path}" stroke-width="{mark["width"]:g}"{dashed}/>')
             case "circle":
                 drawn.append(f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" stroke-width="0.35" fill="#fff"/>')
@@ -203,13 +198,13 @@ def _dxf(found: Standing) -> bytes:
         p = mark["points"]
         if mark["kind"] == "line":
             points = [(x, height - y) for x, y in zip(p[::2], p[1::2], strict=True)]
-            space.add_lwpolyline(points, dxfattribs={"layer": "HIDDEN" if mark.get("dashed") else "LINES"})
+            space.add_lwpolyline(points, dxfattribs={"layer": "HIDDEN" if mark["dash"] == "hidden" else "LINES"})
         elif mark["kind"] in ("circle", "dot"):
             space.add_circle((p[0], height - p[1]), mark["width"], dxfattribs={"layer": "BALLOONS"})
         else:
-            text = space.add_text(mark["text"], height=mark["size"], dxfattribs={"layer": "TEXT", "insert": (p[0], height - p[1])})
+            words = space.add_text(mark["text"], height=mark["size"], dxfattribs={"layer": "TEXT", "insert": (p[0], height - p[1])})
             if mark["at"] == "middle":
-                text.set_placement((p[0], height - p[1]), align=ezdxf.enums.TextEntityAlignment.CENTER)
+                words.set_placement((p[0], height - p[1]), align=ezdxf.enums.TextEntityAlignment.CENTER)
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue().encode()

@@ -1,7 +1,7 @@
 """Assemblies by STEP (ISO 10303-21; AP203, AP214, AP242): the tree with its counts, and each part with its size and volume (rule M1).
 
-What a file sets off in the geometry kernel ends with a process of its own, under limits of memory and time; ``python -m formats.step FILE...``
-is that process, and prints what it read as JSON.
+What a file sets off in the geometry kernel ends with a process of its own, under limits of memory and time; ``python -m formats.step ASKED FILE...``
+is that process, and prints what it read as JSON; ASKED is JSON, too: whether with drawings, and the sections wanted.
 """
 
 import base64
@@ -15,6 +15,7 @@ import subprocess
 import sys
 import tempfile
 from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +23,7 @@ from tally_core.basics.errors import TallyError
 
 from formats.step_lines import line_drawing, views_of
 from formats.step_mesh import look_of, transform_of
+from formats.step_section import section_of
 from formats.step_sheet import sheet_metal
 from formats.step_sizes import sizes_of, solid_of
 from formats.step_stated import not_as_stated
@@ -33,7 +35,6 @@ MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
 MOST_PLACES, MOST_KINDS = 2_000_000, 20_000
 #: Names that are given to pieces of a part (its solid beside its axes) that are no products of their own in the file.
 _BODIES = ("SOLID", "COMPOUND", "COMPSOLID", "SHELL", "FACE", "WIRE", "EDGE", "VERTEX")
-_DRAWN = "--drawn"
 _DIE_WITH_PARENT = 1  # PR_SET_PDEATHSIG, linux/prctl.h
 _SERVER = Path(__file__).resolve().parent.parent
 
@@ -43,10 +44,12 @@ def is_step(content: bytes) -> bool:
     return content[:400].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21;")
 
 
-def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, Any]:
+def read_step(files: list[tuple[str, bytes]], drawn: bool = False, sections: Sequence[tuple[str, float]] = ()) -> dict[str, Any]:
     """``parts``, ``tree`` and ``problems`` of some files that may refer to one another by their names, as ``./tally read`` answers.
 
     ``drawn``: with a ``drawing`` of each part (``formats.step_lines``), its ``colour`` and whether it is ``sheet`` metal (``formats.step_sheet``), and ``assemblies`` with theirs and their ``views``; ``looks``: each file as glTF, in base 64; ``as_stated``: of how many shapes each file states figures that were compared.
+
+    ``sections``: with ``sections``, the top cut as ``formats.step_section`` does, one for each side and depth; without ``drawn`` these alone.
 
     Raises TallyError, in the user's words, for what cannot be read, or takes more than an assembly may.
     """
@@ -55,7 +58,7 @@ def read_step(files: list[tuple[str, bytes]], drawn: bool = False) -> dict[str, 
         for name, content in files:
             (Path(folder) / Path(name).name).write_bytes(content)
         process = subprocess.Popen(
-            [sys.executable, "-m", "formats.step", *([_DRAWN] if drawn else []), *(Path(name).name for name, _ in files)],
+            [sys.executable, "-m", "formats.step", json.dumps([drawn, *sections]), *(Path(name).name for name, _ in files)],
             cwd=folder,
             # Neither the database's address nor a key is handed on.
             env={k: v for k, v in os.environ.items() if k in ("PATH", "LANG", "LC_ALL", "TMPDIR")} | {"PYTHONPATH": _paths()},
@@ -273,19 +276,28 @@ def _colour(label: Any, bodies: list[Any]) -> str:
     return ""
 
 
-def _read(files: list[str], drawn: bool) -> dict[str, Any]:
-    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []} | ({"assemblies": [], "looks": [], "as_stated": []} if drawn else {})
+def _read(files: list[str], drawn: bool, sections: list[tuple[str, float]]) -> dict[str, Any]:
+    answer: dict[str, Any] = {"parts": [], "tree": [], "problems": []}
+    answer |= {"assemblies": [], "looks": [], "as_stated": []} if drawn else {}
+    answer |= {"sections": []} if drawn or sections else {}
     mains = mains_of([(f, Path(f).read_bytes()) for f in files])
     for file in mains:
-        found = _read_one(file, drawn)
+        found = _read_one(file, drawn, sections)
         for kind, entries in found.items():
             answer[kind] += [({"file": file} if len(mains) > 1 else {}) | entry for entry in entries]
     return answer
 
 
-def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
+def _read_one(file: str, drawn: bool, sections: list[tuple[str, float]]) -> dict[str, list[dict[str, Any]]]:
     assembly = _Assembly()
     assembly.read(file)
+    cut = [
+        {"side": side, "depth": depth, "view": section_of(assembly.placed.get(top, []), side, depth)}
+        for top in assembly.tops
+        for side, depth in sections
+    ]
+    if cut and not drawn:
+        return {"sections": cut}
     totals = assembly.totals()
     parts, problems = [], []
     for entry, shape in assembly.shapes.items():
@@ -297,7 +309,9 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
         parts.append({"name": name, "count": totals[entry], **measured, **more})
     for entry, words in assembly.stated.items():
         if words:
-            problems.append({"row": 0, "message": f"{assembly.names[entry] or 'a part without a name'} is not what its file states: {words}."})
+            problems.append(
+                {"row": 0, "message": f"{assembly.names[entry] or 'a part without a name'} is not what its file states: {words}."}
+            )
     tree: list[dict[str, Any]] = [{"name": assembly.names[top], "parent": None, "count": 1} for top in assembly.tops]
     for entry, below in assembly.under.items():
         tree += [{"name": assembly.names[b], "parent": assembly.names[entry], "count": times} for b, times in below.items()]
@@ -314,7 +328,12 @@ def _read_one(file: str, drawn: bool) -> dict[str, list[dict[str, Any]]]:
     read = {"parts": sorted(parts, key=lambda p: p["name"]), "tree": tree, "problems": problems}
     if not drawn:
         return read
-    return read | {"assemblies": wholes, "looks": _looks(assembly, problems), "as_stated": [{"count": len(assembly.stated)}]}
+    return read | {
+        "assemblies": wholes,
+        "looks": _looks(assembly, problems),
+        "as_stated": [{"count": len(assembly.stated)}],
+        "sections": cut,
+    }
 
 
 def _looks(assembly: _Assembly, problems: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -335,13 +354,12 @@ def _sheet(shape: Any) -> dict[str, Any]:
         return {"not": f"it cannot be unfolded ({type(error).__name__})"}
 
 
-def _main(files: list[str]) -> None:
+def _main(asked: str, files: list[str]) -> None:
     answer: dict[str, Any]
-    drawn = files[:1] == [_DRAWN]
-    files = files[drawn:]
+    drawn, *sections = json.loads(asked)
     try:
         _limited()
-        answer = {"read": _read(files, drawn)}
+        answer = {"read": _read(files, drawn, sections)}
     except TallyError as error:
         answer = {"refused": str(error)}
     except Exception as error:
@@ -351,4 +369,4 @@ def _main(files: list[str]) -> None:
 
 
 if __name__ == "__main__":
-    _main(sys.argv[1:])
+    _main(sys.argv[1], sys.argv[2:])

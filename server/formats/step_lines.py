@@ -3,7 +3,7 @@
 from itertools import pairwise
 from typing import Any
 
-__all__ = ["VIEWS", "line_drawing", "views_of"]
+__all__ = ["DIRECTIONS", "VIEWS", "across", "line_drawing", "view_of", "views_of"]
 
 #: The longer side of a drawing, in the units of its lines; and how many points it may have.
 SIDE, _MOST_POINTS = 1000.0, 60_000
@@ -31,6 +31,16 @@ VIEWS = (*DIRECTIONS, EXPLODED)
 Lines = list[list[tuple[float, float]]]
 
 
+def across(direction: str) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+    """What is right and what is up on paper, seen from a side.
+
+    >>> across("front"), across("top")
+    (((1.0, 0.0, 0.0), (0.0, 0.0, 1.0)), ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)))
+    """
+    (a, b, c), (x, y, z) = DIRECTIONS[direction]
+    return (x, y, z), (b * z - c * y, c * x - a * z, a * y - b * x)
+
+
 def line_drawing(shape: Any) -> dict[str, Any] | None:
     """``width``, ``height``, and polylines ``seen`` and ``hidden``: each x, y, x, y …, from the upper left corner, in whole units.
 
@@ -56,20 +66,15 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
 
 
 def views_of(components: list[tuple[str, Any]]) -> dict[str, dict[str, Any]]:
-    """An assembly as each of :data:`VIEWS`, each thing in it by itself.
-
-    A view has ``width`` and ``height`` in millimetres, and ``parts`` in the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in
-    millimetres from the upper left corner), ``at``, a point of it that is seen, and ``length``, how much of its edges is. One of which nothing is seen has
-    no ``at``.
-    """
+    """An assembly as each of :data:`VIEWS`, each thing in it by itself, as :func:`view_of` has it."""
     found: dict[str, dict[str, Any]] = {}
     if len(components) > _MOST_APART:
         return found
     for name in DIRECTIONS if len(components) <= _MOST_SIDES else ("isometric",):
-        view = _view(components, name)
+        view = view_of(components, name)
         if view is not None:
             found[name] = view
-    if 1 < len(components) <= _MOST_SIDES and (view := _view(_taken_apart(components), "isometric")) is not None:
+    if 1 < len(components) <= _MOST_SIDES and (view := view_of(_taken_apart(components), "isometric")) is not None:
         found[EXPLODED] = view
     return found
 
@@ -109,7 +114,13 @@ def _center(box: Any) -> Any:
     return gp_Pnt((low.X() + high.X()) / 2, (low.Y() + high.Y()) / 2, (low.Z() + high.Z()) / 2)
 
 
-def _view(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] | None:
+def view_of(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] | None:
+    """Things where they stand, seen from one side; None where nothing can be drawn.
+
+    ``width`` and ``height`` in millimetres; ``origin``, where the upper left corner lies among what is right and what is up of the model; and ``parts`` in
+    the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in millimetres from the upper left corner), ``at``, a point of it that is
+    seen, and ``length``, how much of its edges is. One of which nothing is seen has no ``at``.
+    """
     lines = _parts_by_mesh(components, direction)
     everything = [point for seen, hidden in lines for line in seen + hidden for point in line]
     if not everything or len(everything) > 4 * _MOST_POINTS:
@@ -133,7 +144,7 @@ def _view(components: list[tuple[str, Any]], direction: str) -> dict[str, Any] |
                 "at": None if at is None else [round(at[0] - left, 2), round(high - at[1], 2)],
             }
         )
-    return {"width": round(width, 2), "height": round(height, 2), "parts": parts}
+    return {"width": round(width, 2), "height": round(height, 2), "origin": [round(left, 4), round(high, 4)], "parts": parts}
 
 
 def _length(line: list[tuple[float, float]]) -> float:

@@ -4,10 +4,21 @@ from definition.models.parts import Part
 from django.db import models
 from files.models import StoredFile
 
-__all__ = ["FORMAT", "ModelFile", "ModelPiece", "PartShape", "PartView"]
+__all__ = ["FORMAT", "SECTION", "ModelFile", "ModelPiece", "PartShape", "PartView", "section_key"]
 
 #: What ``ModelFile.said`` and ``PartShape.drawing`` are written in.
 FORMAT = 1
+#: How what sections are called begins.
+SECTION = "section, "
+
+
+def section_key(side: str, depth: float) -> str:
+    """What a section is called among the views of a model.
+
+    >>> section_key("front", 12.5)
+    'section, front, 12.5'
+    """
+    return f"{SECTION}{side}, {depth:g}"
 
 
 class ModelFile(models.Model):
@@ -61,11 +72,12 @@ class PartShape(models.Model):
 
 
 class PartView(models.Model):
-    """The assembly that a file was brought in for, seen from one side, what stands in it apart, as ``formats.step_lines.views_of`` has it."""
+    """The assembly that a file was brought in for, seen from one side or cut, what stands in it apart, as ``formats.step_lines.views_of`` or
+    ``formats.step_section`` has it."""
 
     model = models.ForeignKey(ModelFile, on_delete=models.CASCADE, related_name="views")
     direction = models.CharField(max_length=40)
-    # ``format`` and the view.
+    # ``format`` and the view; of a section also ``side`` and ``depth``.
     said = models.JSONField()
 
     class Meta:

@@ -5,7 +5,8 @@ from dataclasses import replace
 from typing import Any
 
 from definition.models.parts import Part
-from geometry.models import PartView
+from geometry.actions.cut_model import cut_model
+from geometry.models import SECTION, PartView
 from geometry.reads import newest_model
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.drawings.balloons import Box, place_balloons
@@ -15,10 +16,10 @@ from verbs.contract import held, writing
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 
-from drawings.laid import PAPERS, Balloon, Laid, View, of_plain, plain, read_laid
+from drawings.laid import PAPERS, Balloon, Laid, View, next_letter, of_plain, plain, read_laid
 from drawings.models import Drawing
 from drawings.paper import list_boxes
-from drawings.standing import RADIUS, Standing, anchor, best_seen, inner, standing, view_box
+from drawings.standing import RADIUS, Standing, anchor, best_seen, inner, stacked, standing, view_box
 
 __all__ = ["add_view", "begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
 
@@ -80,28 +81,58 @@ def keep_drawing(user: Any, number: str, version: int | None, laid: Laid) -> Dra
         return _save(_held(number, version), laid, user)
 
 
-def add_view(user: Any, number: str, version: int | None, direction: str) -> Drawing:
+def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawing:
     """One more view, where there is room for it, at the scale of the last one or the next smaller that fits; where none does, over the others.
 
-    Raises TallyError where the model has no such view, and as :func:`keep_drawing`.
+    Args:
+        asked: from where; a section with its depth, which the worker then cuts; a detail with what it is of, at twice the scale of that, its middle
+            where it names no box. Key, place, scale and letter are found here.
+
+    Raises TallyError where the model has no such view, ProblemsError for what is no view, and as :func:`keep_drawing`.
     """
     with writing(user, "sheets"):
         drawing = _held(number, version)
         found = standing(drawing.part, of_plain(drawing.laid))
-        seen = PartView.objects.filter(model=newest_model(drawing.part), direction=direction).first()
-        if seen is None:
-            raise TallyError(f"The model has no view “{direction[:40]}”.")
-        views = found.laid.views
+        views, model = found.laid.views, newest_model(drawing.part)
+        largest = views[-1].scale if views else 1.0
+        if asked.of:
+            shown = next((v for v in views if v.key == asked.of), None)
+            if shown is None or shown.key not in found.views:
+                raise TallyError("A detail is of another view of this drawing.")
+            whole = found.views[shown.key]
+            box = asked.box or (
+                *(round(whole[n] * 3 / 8, 1) for n in ("width", "height")),
+                *(round(whole[n] / 4, 1) for n in ("width", "height")),
+            )
+            asked = replace(asked, direction=shown.direction, depth=shown.depth, box=box)
+            wide, high, largest = box[2], box[3], min(shown.scale * 2, _SCALES[0])
+        else:
+            seen = PartView.objects.filter(model=model, direction=asked.direction).first()
+            if seen is None:
+                raise TallyError(f"The model has no view “{asked.direction[:40]}”.")
+            wide, high = seen.said["width"], seen.said["height"]
         key = f"v{max((int(v.key[1:]) for v in views if v.key[1:].isdecimal()), default=0) + 1}"
         boxes = [view_box(v, found.views[v.key]) for v in views if v.key in found.views]
         boxes += [Box(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS) for x, y in (b.to for b in found.laid.balloons)] + list_boxes(found)
-        paper, largest = inner(found.laid), views[-1].scale if views else 1.0
+        paper = inner(found.laid)
         within = Box(paper.x + _EDGE, paper.y + _EDGE, paper.width - 2 * _EDGE, paper.height - 2 * _EDGE)
         scales = [largest, *(s for s in _SCALES if s < largest)]
-        fits = ((s, room_for(seen.said["width"] * s, seen.said["height"] * s, within, boxes)) for s in scales)
+        fits = ((s, room_for(wide * s, high * s, within, boxes)) for s in scales)
         scale, place = next(((s, p) for s, p in fits if p is not None), (largest, (within.x, within.y)))
-        view = View(key, direction, scale, round(place[0], 1), round(place[1], 1))
-        return _save(drawing, read_laid(plain(replace(found.laid, views=(*views, view)))), user)
+        letter = next_letter(found.laid) if asked.of or asked.depth is not None else ""
+        view = replace(asked, key=key, scale=scale, x=round(place[0], 1), y=round(place[1], 1), letter=letter)
+        laid = read_laid(plain(replace(found.laid, views=(*views, view))))
+        if asked.depth is not None and not asked.of:
+            _let_go_of_sections(laid, drawing.part)
+            cut_model(user, drawing.part, asked.direction, asked.depth)
+        return _save(drawing, laid, user)
+
+
+def _let_go_of_sections(laid: Laid, part: Part) -> None:
+    """Sections of the model that are on the drawing no more."""
+    PartView.objects.filter(model=newest_model(part), direction__startswith=SECTION).exclude(
+        direction__in=[v.seen_as for v in laid.views]
+    ).delete()
 
 
 def put_balloons(user: Any, number: str, version: int | None) -> Drawing:
@@ -117,13 +148,16 @@ def put_balloons(user: Any, number: str, version: int | None) -> Drawing:
 
 def _all_balloons(found: Standing) -> list[Balloon]:
     lines = {x.key: x for x in found.lines if x.part_class not in found.laid.off}
-    kept = [b for b in found.laid.balloons if b.line in lines and b.by_hand]
-    tied = {b.line for b in kept}
+    held = [_without_gone(b, lines) for b in found.laid.balloons]
+    kept = [b for b in held if b is not None and b.by_hand]
+    # Those that stand together do so because somebody put them together: they stay so, wherever they go.
+    together = {b.line: b.more for b in held if b is not None and b.more}
+    tied = {line for b in kept for line in b.lines} | {line for more in together.values() for line in more}
     wanted: dict[str, list[tuple[str, tuple[float, float]]]] = {}
     for key, listed in lines.items():
         if key in tied:
             continue
-        views = [(best_seen(found, v, listed.name), v) for v in found.laid.views]
+        views = [(best_seen(found, v, listed.name), v) for v in found.laid.views if not v.of]
         (point, length), view = max(views, key=lambda x: x[0][1], default=((None, 0.0), None))
         if view is not None and point is not None and length > 0:
             at = (view.x + point[0] * view.scale, view.y + point[1] * view.scale)
@@ -132,22 +166,32 @@ def _all_balloons(found: Standing) -> list[Balloon]:
     paper = inner(found.laid)
     for view in found.laid.views:
         mine = wanted.get(view.key, [])
-        taken = [b.to for b in kept + made]
+        taken = [place for b in kept + made for place in stacked(b)]
         others = [view_box(v, found.views[v.key]) for v in found.laid.views if v.key != view.key and v.key in found.views]
         box = view_box(view, found.views[view.key]) if view.key in found.views else None
         blocked = [*others, *list_boxes(found)]
         places = place_balloons([at for _, at in mine], box, RADIUS, paper, taken, blocked) if box and mine else []
-        made += [Balloon(key, view.key, (round(x, 2), round(y, 2))) for (key, _), (x, y) in zip(mine, places, strict=True)]
+        made += [
+            Balloon(key, view.key, (round(x, 2), round(y, 2)), more=together.get(key, ()))
+            for (key, _), (x, y) in zip(mine, places, strict=True)
+        ]
     return kept + made
+
+
+def _without_gone(balloon: Balloon, lines: Mapping[str, Any]) -> Balloon | None:
+    """A balloon with those of its lines that are still to have one; the next takes the place of a first that is gone."""
+    left = [line for line in balloon.lines if line in lines]
+    return replace(balloon, line=left[0], more=tuple(left[1:])) if left else None
 
 
 def new_numbers(found: Standing, groups: Mapping[str, Group], tolerance: float) -> dict[str, int]:
     """The number that each line would get by where its balloon points, by the key of the line; lines without a balloon come last."""
-    points = {}
+    points: dict[str, tuple[float, float]] = {}
     for balloon in found.laid.balloons:
         at = anchor(found, balloon)
-        if at is not None and balloon.line not in points:
-            points[balloon.line] = at
+        if at is not None:
+            # Those beneath one another count downward, in the place of the first.
+            points |= {line: (at[0] + n * 1e-6, at[1]) for n, line in enumerate(balloon.lines) if line not in points}
     group_of = {x.key: x.part_class for x in found.lines if x.part_class in groups}
     locked = {x.key: x.item for x in found.lines if x.locked and x.item is not None}
     keys = [x.key for x in found.lines]

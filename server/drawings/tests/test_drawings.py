@@ -16,6 +16,7 @@ from django.test import TestCase
 from formats.tests.test_step import of_cax_if
 from geometry.models import PartView
 from geometry.tests.test_take_model import AS1, bracket
+from jobs.models import Job
 from pypdf import PdfReader
 from tally_core.drawings.balloons import crossings
 from testing import Api, load
@@ -47,7 +48,7 @@ class Drawings(TestCase):
     def balloons(self) -> dict[str, Any]:
         status, self.drawing = self.api.post("/drawings/one/balloons?number=AS1", {"version": self.drawing["version"]})
         self.assertEqual(status, 200, self.drawing)
-        return {b["number"]: b for b in self.drawing["balloons"]}
+        return {b["circles"][0]["number"]: b | b["circles"][0] for b in self.drawing["balloons"]}
 
     def keep(self, **change: Any) -> tuple[int, Any]:
         laid = self.drawing["laid"] | change
@@ -105,7 +106,10 @@ class Drawings(TestCase):
         Line.objects.filter(sheet=draft, part__number="PLATE").update(item=77, quantity=2)
         Line.objects.filter(sheet=draft, part__number="ROD-ASSEMBLY").delete()
         now = self.api.get("/drawings/one", number="AS1")[1]
-        self.assertEqual({b["number"]: b["item"] for b in now["balloons"]}, {"PLATE": 77, "L-BRACKET-ASSEMBLY": 10, "": None})
+        self.assertEqual(
+            {c["number"]: (c["item"], c["gone"]) for b in now["balloons"] for c in b["circles"]},
+            {"PLATE": (77, False), "L-BRACKET-ASSEMBLY": (10, False), "": (None, True)},
+        )
         self.assertEqual(
             now["troubles"],
             ["1 of its balloons means a line that is no longer on the sheet.", "PLATE: the sheet says 2, and the model holds 1."],
@@ -140,6 +144,108 @@ class Drawings(TestCase):
         ):
             self.assertEqual(self.keep(**wrong)[0], 422, wrong)
 
+    def more(self, **asked: Any) -> dict[str, Any]:
+        with self.captureOnCommitCallbacks(execute=True):
+            status, answer = self.api.post("/drawings/one/views?number=AS1", {"version": self.drawing["version"], **asked})
+        self.assertEqual(status, 200, answer)
+        self.drawing = self.api.get("/drawings/one", number="AS1")[1]
+        return self.drawing["laid"]["views"][-1]
+
+    def texts(self) -> list[str]:
+        return [m["text"] for m in self.drawing["marks"] if m["kind"] == "text"]
+
+    def test_a_section_is_cut_drawn_and_cut_anew_when_the_model_comes_again(self) -> None:
+        """AS1 half way along its rod: the plate is hatched, the rod otherwise; on the view from the front the plane is a line at half its 200 mm."""
+        front = self.more(direction="front")
+        section = self.more(direction="right", depth=100)
+        self.assertEqual((section["letter"], section["depth"], self.drawing["troubles"], self.drawing["failed"]), ("A", 100, [], ""))
+        said = next(v for v in self.drawing["views"] if v["key"] == section["key"])
+        hatched = {p["number"]: p["hatch"] for p in said["parts"] if p["hatch"]}
+        self.assertEqual(set(hatched), {"PLATE", "ROD-ASSEMBLY"})
+        slopes = {n: {round((w[3] - w[1]) / (w[2] - w[0])) for w in lines} for n, lines in hatched.items()}
+        self.assertEqual(sorted(slopes.values(), key=min), [{-1}, {1}], "neighbours differ")
+        self.assertIn("A–A", self.texts())
+        self.assertEqual(self.texts().count("A"), 2 + (self.drawing["revision"] == "A"), "at both ends of the cutting line")
+        (chain,) = (m["points"] for m in self.drawing["marks"] if m.get("dash") == "chain")
+        self.assertAlmostEqual(chain[0], front["x"] + 100 * front["scale"], places=1)
+        self.assertEqual(chain[0], chain[2])
+        # The same section again is not cut again; a second place is another letter.
+        jobs = Job.objects.filter(kind="section").count()
+        self.assertEqual((self.more(direction="right", depth=100)["letter"], Job.objects.filter(kind="section").count()), ("B", jobs))
+        # It is made of what the model says today.
+        with self.captureOnCommitCallbacks(execute=True):
+            self.api.upload(AS1, of_cax_if(AS1), "/parts/one/model?number=AS1")
+        self.assertEqual(PartView.objects.filter(direction="section, right, 100").count(), 1)
+        self.assertEqual(self.api.get("/drawings/one", number="AS1")[1]["troubles"], [])
+        # What lies in front of everything is said, and a drawing that shows it no more lets it go.
+        self.more(direction="top", depth=9999)
+        self.assertIn("Nothing of the model lies behind 9999 mm from the top", self.drawing["failed"])
+        self.assertEqual(self.drawing["troubles"], ["Section C is not cut yet, or lies in front of the model."])
+        self.keep(views=[v for v in self.drawing["laid"]["views"] if v["key"] == front["key"]])
+        self.more(direction="top", depth=5)
+        self.assertEqual([v.direction for v in PartView.objects.filter(direction__startswith="section")], ["section, top, 5"])
+        for wrong in ({"direction": "isometric", "depth": 5}, {"direction": "front", "depth": -1}, {"of": "v99"}):
+            body = {"version": self.drawing["version"], **wrong}
+            self.assertEqual(self.api.post("/drawings/one/views?number=AS1", body)[0], 422, wrong)
+
+    def test_a_detail_shows_a_box_of_another_view(self) -> None:
+        """The corner of the plate from above, 200 by 150: 40 by 30 of it, twice as large as the view it is of."""
+        above = self.more(direction="top")
+        detail = self.more(of=above["key"])
+        self.assertEqual((detail["letter"], detail["scale"], detail["box"]), ("A", above["scale"] * 2, [75.0, 56.2, 50.0, 37.5]))
+        self.keep(
+            views=[v | {"box": [0, 0, 40, 30], "scale": 2.0} if v["key"] == detail["key"] else v for v in self.drawing["laid"]["views"]]
+        )
+        shown = next(v for v in self.drawing["views"] if v["key"] == detail["key"])
+        self.assertEqual((shown["width"], shown["height"]), (40, 30))
+        points = [p for part in shown["parts"] for line in part["seen"] for p in zip(line[::2], line[1::2], strict=True)]
+        self.assertTrue(points and all(0 <= x <= 40 and 0 <= y <= 30 for x, y in points))
+        self.assertIn("A (2:1)", self.texts())
+        answer = self.api.client.get("/api/drawings/one/paper/svg?number=AS1").content.decode()
+        self.assertEqual(answer.count(">A</text>"), 2, "its letter beside what it is of, and the revision in the title")
+        for wrong in ({"box": None}, {"box": [0, 0, 0, 5]}, {"of": detail["key"]}, {"letter": "AB"}):
+            views = [v | wrong if v["key"] == detail["key"] else v for v in self.drawing["laid"]["views"]]
+            self.assertEqual(self.keep(views=views)[0], 422, wrong)
+
+    def test_balloons_that_stand_together_and_how_many(self) -> None:
+        found = self.balloons()
+        plate, rod = found["PLATE"]["line"], found["ROD-ASSEMBLY"]["line"]
+        glue = next(x["line"] for x in self.drawing["lines"] if x["number"] == "GLUE")
+        held = self.drawing["laid"]["balloons"]
+        together = [b | {"more": [rod, glue]} if b["line"] == plate else b for b in held if b["line"] != rod]
+        self.assertEqual(self.keep(balloons=together, quantities=True)[0], 200)
+        shown = next(b for b in self.drawing["balloons"] if b["line"] == plate)
+        self.assertEqual([(c["item"], c["quantity"]) for c in shown["circles"]], [(30, "1"), (20, "1"), (40, "3")])
+        # They are put together wherever they go, and none of them gets a second one.
+        found = self.balloons()
+        self.assertEqual({n: [c["number"] for c in b["circles"]] for n, b in found.items()}["PLATE"], ["PLATE", "ROD-ASSEMBLY", "GLUE"])
+        self.assertEqual(set(found), {"PLATE", "L-BRACKET-ASSEMBLY"})
+        paper = self.api.client.get("/api/drawings/one/paper/svg?number=AS1").content.decode()
+        self.assertEqual((paper.count("<circle"), paper.count(">× 3<")), (4 + 2, 1))
+        self.assertEqual(self.keep(balloons=[*self.drawing["laid"]["balloons"], {"line": rod, "view": "v1", "to": [50, 50]}])[0], 422)
+        # What the sheet takes no more is gone from among them.
+        draft = BuildSheet.objects.get(pk=self.api.post("/sheets", {"part": "AS1"})[1]["id"])
+        Line.objects.filter(sheet=draft, part__number="PLATE").delete()
+        self.drawing = self.api.get("/drawings/one", number="AS1")[1]
+        self.assertEqual(
+            [c["gone"] for c in next(b for b in self.drawing["balloons"] if b["line"] == plate)["circles"]], [True, False, False]
+        )
+        self.assertEqual([c["number"] for c in self.balloons()["ROD-ASSEMBLY"]["circles"]], ["ROD-ASSEMBLY", "GLUE"])
+
+    def test_what_a_revision_changed_is_marked(self) -> None:
+        self.balloons()
+        self.assertEqual(self.keep(revisions=True)[0], 200)
+        before = self.texts()
+        self.assertEqual(before.count("Valid from"), 1)
+        # Of the first revision nothing is a change: its letter stands in the table and in the title.
+        self.assertEqual(before.count("A"), 2)
+        draft = BuildSheet.objects.get(pk=self.api.post("/sheets", {"part": "AS1"})[1]["id"])
+        Line.objects.filter(sheet=draft, part__number="PLATE").update(quantity=2)
+        Line.objects.filter(sheet=draft, part__number="ROD-ASSEMBLY").update(item=21)
+        self.drawing = self.api.get("/drawings/one", number="AS1")[1]
+        # The plate's row and its balloon; another number is no change of what is built.
+        self.assertEqual((self.texts().count("B"), self.texts().count("A")), (2 + 2, 1))
+
     def test_numbers_by_position_with_groups_and_a_lock(self) -> None:
         self.balloons()
         Line.objects.filter(part__number="ROD-ASSEMBLY").update(item_locked=True)
@@ -150,7 +256,8 @@ class Drawings(TestCase):
         self.assertEqual(Line.objects.filter(item=505).count(), 0)
         status, now = self.api.post("/drawings/one/numbers?number=AS1", asked)
         self.assertEqual((status, now["revision"], now["status"]), (200, "B", "draft"))
-        self.assertEqual({b["number"]: b["item"] for b in now["balloons"]}, {n: after for n, (_, after) in planned.items() if n != "GLUE"})
+        shown = {c["number"]: c["item"] for b in now["balloons"] for c in b["circles"]}
+        self.assertEqual(shown, {n: after for n, (_, after) in planned.items() if n != "GLUE"})
         released = BuildSheet.objects.get(part__number="AS1", revision="A")
         self.assertEqual(sorted(released.lines.values_list("item", flat=True)), [10, 20, 30, 40])
         self.assertEqual(self.api.post("/drawings/one/numbers?number=AS1", {"groups": [{"start": 0}]})[0], 422)

@@ -21,10 +21,10 @@ from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from geometry.densities import density_of
-from geometry.models import FORMAT, ModelFile, ModelPiece, PartShape, PartView
+from geometry.models import FORMAT, SECTION, ModelFile, ModelPiece, PartShape, PartView, section_key
 from geometry.picture import drawn_picture
 
-__all__ = ["KIND", "files_of", "read_shapes", "take_kept_model", "take_model"]
+__all__ = ["KIND", "files_of", "read_shapes", "section_rows", "take_kept_model", "take_model"]
 
 KIND = "model"
 #: What the picture of a model is called among the files of its part; another model's takes its place.
@@ -92,6 +92,25 @@ def files_of(model: ModelFile) -> list[tuple[str, bytes]]:
     return found
 
 
+def _sections_of(part: Part) -> list[tuple[str, float]]:
+    """The sections that were cut of the model before."""
+    held = PartView.objects.filter(model__part=part, direction__startswith=SECTION)
+    return [(v.said["side"], v.said["depth"]) for v in held]
+
+
+def section_rows(model: ModelFile, said: dict[str, Any]) -> list[PartView]:
+    """Sections as they were read, to be kept; what lies in front of everything is none."""
+    return [
+        PartView(
+            model=model,
+            direction=section_key(cut["side"], cut["depth"]),
+            said={"format": FORMAT, "side": cut["side"], "depth": cut["depth"], **cut["view"]},
+        )
+        for cut in said["sections"]
+        if cut["view"] is not None
+    ]
+
+
 @task()
 def read_model(model_id: int, job_id: int) -> None:
     """Read a kept model; what cannot be read is said on the job."""
@@ -99,7 +118,7 @@ def read_model(model_id: int, job_id: int) -> None:
     def work(tell: Tell) -> None:
         model = ModelFile.objects.select_related("file", "part").get(pk=model_id)
         tell("counting its parts, measuring and drawing each", 1, 2)
-        said = read_step(files_of(model), drawn=True)
+        said = read_step(files_of(model), drawn=True, sections=_sections_of(model.part))
         tell("giving parts their shapes", 2, 2)
         with transaction.atomic():
             read_shapes(model, said)
@@ -153,6 +172,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
             PartView.objects.bulk_create(
                 PartView(model=model, direction=side, said={"format": FORMAT, **view}) for side, view in entry.get("views", {}).items()
             )
+            PartView.objects.bulk_create(section_rows(model, said))
         if entry.get("drawing"):
             _picture(part, drawn_picture(entry["drawing"]), model.added_by)
     if changed:

@@ -4,11 +4,13 @@ import { Button } from "../kit/Button";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
 import { Empty } from "../kit/Empty";
+import { JobProgress } from "../kit/JobProgress";
 import { Menu, MenuItem } from "../kit/Menu";
 import { pressed } from "../kit/pressed";
 import { useRefusal } from "../lib/session";
 import { drawingCommands } from "./commands";
 import { Laying } from "./Laying";
+import { withoutLines, withoutView } from "./laid";
 import { Numbers } from "./Numbers";
 import { Paper } from "./Paper";
 import { useDrawing } from "./useDrawing";
@@ -27,8 +29,8 @@ export function DrawingScreen() {
   const commands = drawingCommands({
     away: () => {
       if (!laid || !chosen || !may) return;
-      const views = laid.views.filter((v) => v.key !== chosen);
-      keep.mutate({ ...laid, views, balloons: laid.balloons.filter((b) => b.view !== chosen && b.line !== chosen) });
+      const left = withoutView(laid, chosen);
+      keep.mutate({ ...left, balloons: withoutLines(left.balloons, (line) => line === chosen) });
       setChosen("");
       // What had the keys is gone.
       screen.current?.focus();
@@ -116,7 +118,13 @@ export function DrawingScreen() {
           </Menu>
         </span>
       </header>
-      {drawing.troubles.length > 0 && (
+      {drawing.job && <JobProgress job={drawing.job} stale={["drawings", number]} className="mx-4 mb-2" />}
+      {drawing.failed && !drawing.job && drawing.troubles.length > 0 && (
+        <p role="alert" className="mx-4 mb-2 text-bad">
+          {drawing.failed}
+        </p>
+      )}
+      {!drawing.job && drawing.troubles.length > 0 && (
         <div
           role="status"
           className="mx-4 mb-2 flex items-baseline gap-3 border border-hair-2 bg-brass-tint px-3 py-1 text-brass"
@@ -151,9 +159,7 @@ export function DrawingScreen() {
           chosen={chosen}
           onChoose={setChosen}
           onKeep={(laid) => keep.mutate(laid)}
-          onAdd={(direction) =>
-            view.mutate(direction, { onSuccess: (now) => setChosen(now.laid.views.at(-1)?.key ?? "") })
-          }
+          onAdd={(asked) => view.mutate(asked, { onSuccess: (now) => setChosen(now.laid.views.at(-1)?.key ?? "") })}
         />
         <Paper drawing={drawing} may={may} chosen={chosen} onChoose={setChosen} onKeep={(laid) => keep.mutate(laid)} />
       </div>

@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { Button } from "../kit/Button";
-import type { Drawing, Laid } from "./useDrawing";
+import { AddView } from "./AddView";
+import { Lines } from "./Lines";
+import { scaleWords, viewName, withoutLines, withoutView } from "./laid";
+import type { Drawing, Laid, MoreView } from "./useDrawing";
 
 const SCALES = [10, 5, 2, 1, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01];
-const scaleWords = (scale: number) => (scale >= 1 ? `${scale} : 1` : `1 : ${Math.round(1 / scale)}`);
 
 /** What stands on the paper: its size, views and what is left out of each, lines with their balloons, classes without. */
 export function Laying({
@@ -19,7 +21,7 @@ export function Laying({
   chosen: string;
   onChoose: (key: string) => void;
   onKeep: (laid: Laid) => void;
-  onAdd: (direction: string) => void;
+  onAdd: (view: MoreView) => void;
 }) {
   const { laid } = drawing;
   const [owner, setOwner] = useState(laid.owner ?? "");
@@ -30,7 +32,6 @@ export function Laying({
   const out = new Set(view?.left_out ?? []);
   const off = new Set(laid.off ?? []);
   const classes = [...new Set(drawing.lines.map((l) => l.part_class))].filter(Boolean).sort();
-  const tied = new Set(laid.balloons.map((b) => b.line));
   const head = "pt-3 pb-1 font-semibold";
   const check = (label: string, checked: boolean, onTurn: () => void, mono = false) => (
     <label key={label} className="flex min-h-6 items-center gap-1.5">
@@ -72,23 +73,11 @@ export function Laying({
           className={`flex min-h-[26px] w-full items-baseline justify-between gap-2 px-1 text-left hover:bg-blue-tint ${v.key === chosen ? "bg-blue-tint font-semibold" : ""}`}
           onClick={() => onChoose(v.key)}
         >
-          {v.direction}
+          {viewName(v)}
           <span className="font-normal text-ink-2">{scaleWords(v.scale)}</span>
         </button>
       ))}
-      {may && (
-        <select
-          className="field mt-1 !min-h-[28px]"
-          aria-label="Add a view"
-          value=""
-          onChange={(event) => event.target.value && onAdd(event.target.value)}
-        >
-          <option value="">+ a view from …</option>
-          {drawing.directions.map((d) => (
-            <option key={d}>{d}</option>
-          ))}
-        </select>
-      )}
+      {may && <AddView drawing={drawing} onAdd={onAdd} />}
       {view && (
         <fieldset className="mt-2 border-l-2 border-blue pl-2">
           <legend className="sr-only">The chosen view</legend>
@@ -110,6 +99,13 @@ export function Laying({
             </select>
           </label>
           {check("hidden edges", !!view.hidden, () => set({ hidden: !view.hidden }))}
+          {view.box && <DetailBox key={view.key} box={view.box} may={may} onSet={(box) => set({ box })} />}
+          {view.depth != null && !view.of && <p className="text-ink-2">cut {view.depth} mm deep</p>}
+          {may && !view.of && (
+            <Button className="my-1 !min-h-[26px]" onClick={() => onAdd({ of: view.key })}>
+              A detail of it
+            </Button>
+          )}
           <p className="pt-1 text-ink-2">Drawn in it</p>
           {names.map((name) =>
             check(
@@ -120,16 +116,7 @@ export function Laying({
             ),
           )}
           {may && (
-            <Button
-              className="mt-1 !min-h-[26px]"
-              onClick={() =>
-                onKeep({
-                  ...laid,
-                  views: laid.views.filter((v) => v.key !== view.key),
-                  balloons: laid.balloons.filter((b) => b.view !== view.key),
-                })
-              }
-            >
+            <Button className="mt-1 !min-h-[26px]" onClick={() => onKeep(withoutView(laid, view.key))}>
               Take the view away
             </Button>
           )}
@@ -142,66 +129,52 @@ export function Laying({
             check(name, !off.has(name), () => {
               const next = off.has(name) ? [...off].filter((n) => n !== name) : [...off, name];
               const gone = new Set(drawing.lines.filter((l) => next.includes(l.part_class)).map((l) => l.line));
-              onKeep({ ...laid, off: next, balloons: laid.balloons.filter((b) => !gone.has(b.line)) });
+              onKeep({ ...laid, off: next, balloons: withoutLines(laid.balloons, (line) => gone.has(line)) });
             }),
           )}
         </>
       )}
-      <h2 className={head}>Lines</h2>
-      {drawing.lines.map((line) => (
-        <div
-          key={line.line}
-          className={`flex min-h-[26px] items-center gap-2 px-1 ${line.line === chosen ? "bg-blue-tint" : ""}`}
-          title={line.description}
-        >
-          <span className="w-7 text-right font-semibold">{line.item ?? "–"}</span>
-          <span className="pn min-w-0 flex-1 truncate">{line.number}</span>
-          {tied.has(line.line) ? (
-            <Button
-              look="quiet"
-              className="!min-h-6"
-              disabled={!may}
-              aria-label={`Take the balloon of ${line.number} away`}
-              onClick={() => onKeep({ ...laid, balloons: laid.balloons.filter((b) => b.line !== line.line) })}
-            >
-              away
-            </Button>
-          ) : (
-            <Button
-              look="quiet"
-              className="!min-h-6"
-              disabled={!may || laid.views.length === 0}
-              title={
-                line.modelled
-                  ? ""
-                  : "no model holds it: the balloon stands on the paper, and is put beside what takes it"
-              }
-              aria-label={`A balloon for ${line.number}`}
-              onClick={() => {
-                const on = view ?? laid.views[0]!;
-                const said = drawing.views.find((v) => v.key === on.key);
-                const middle: [number, number] = [(said?.width ?? 0) / 2, (said?.height ?? 0) / 2];
-                onKeep({
-                  ...laid,
-                  balloons: [
-                    ...laid.balloons,
-                    {
-                      line: line.line,
-                      view: on.key,
-                      to: [Math.round(on.x + 14), Math.round(Math.max(20, on.y - 14))],
-                      at: line.modelled ? null : middle,
-                      by_hand: true,
-                    },
-                  ],
-                });
-                onChoose(line.line);
-              }}
-            >
-              balloon
-            </Button>
-          )}
-        </div>
-      ))}
+      <h2 className={head}>Balloons</h2>
+      {check("how many beside them", !!laid.quantities, () => onKeep({ ...laid, quantities: !laid.quantities }))}
+      {check("revisions, and what this one changed", !!laid.revisions, () =>
+        onKeep({ ...laid, revisions: !laid.revisions }),
+      )}
+      <Lines
+        drawing={drawing}
+        may={may}
+        chosen={chosen}
+        view={view ?? laid.views[0]}
+        onChoose={onChoose}
+        onKeep={onKeep}
+      />
     </section>
+  );
+}
+
+/** What of a view a detail shows, in millimetres of the model. */
+function DetailBox({ box, may, onSet }: { box: number[]; may: boolean; onSet: (box: number[]) => void }) {
+  const [typed, setTyped] = useState<Record<number, string>>({});
+  return (
+    <div className="flex flex-wrap gap-x-2">
+      {["left", "top", "width", "height"].map((name, at) => (
+        <label key={name} className="flex items-center gap-1 py-0.5 text-ink-2">
+          {name}
+          <input
+            className="field !min-h-[26px] !w-[56px] text-right"
+            inputMode="decimal"
+            disabled={!may}
+            value={typed[at] ?? box[at]}
+            onChange={(event) => setTyped({ ...typed, [at]: event.target.value })}
+            onBlur={() => {
+              const next = Number((typed[at] ?? "").replace(",", "."));
+              setTyped({});
+              if (typed[at] !== undefined && Number.isFinite(next) && next !== box[at])
+                onSet(box.map((n, i) => (i === at ? next : n)));
+            }}
+            onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          />
+        </label>
+      ))}
+    </div>
   );
 }

@@ -1,11 +1,12 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { viewName } from "./laid";
+import { PaperBalloon } from "./PaperBalloon";
 import type { Drawing, Laid } from "./useDrawing";
 
-const RADIUS = 5;
 const round = (n: number) => Math.round(n * 10) / 10;
 
 interface Drag {
-  what: "view" | "balloon";
+  what: "view" | "balloon" | "frame";
   key: string;
   from: [number, number];
   by: [number, number];
@@ -51,6 +52,10 @@ export function Paper({
         views: laid.views.map((v) => (v.key === key ? { ...v, x: round(v.x + dx), y: round(v.y + dy) } : v)),
         balloons: laid.balloons.map(follow),
       });
+    } else if (what === "frame") {
+      const scale = laid.views.find((v) => v.key === laid.views.find((d) => d.key === key)?.of)?.scale ?? 1;
+      const there = ([x = 0, y = 0, ...sides]: number[]) => [round(x + dx / scale), round(y + dy / scale), ...sides];
+      onKeep({ ...laid, views: laid.views.map((v) => (v.key === key && v.box ? { ...v, box: there(v.box) } : v)) });
     } else
       onKeep({
         ...laid,
@@ -70,7 +75,8 @@ export function Paper({
     event.preventDefault();
     move(what, key, to);
   };
-  const shift = (what: Drag["what"], key: string) => (drag?.what === what && drag.key === key ? drag.by : [0, 0]);
+  const shift = (what: Drag["what"], key: string): [number, number] =>
+    drag?.what === what && drag.key === key ? drag.by : [0, 0];
   return (
     <div className="min-w-0 overflow-auto bg-plate p-3">
       <svg
@@ -97,8 +103,13 @@ export function Paper({
       >
         {drawing.marks.map((mark, at) =>
           mark.kind === "line" ? (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place
-            <polyline key={at} points={pairs(mark.points)} strokeWidth={mark.width} />
+            <polyline
+              // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place
+              key={at}
+              points={pairs(mark.points)}
+              strokeWidth={mark.width}
+              strokeDasharray={mark.dash === "chain" ? "6 1 1 1" : undefined}
+            />
           ) : (
             <text
               // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place
@@ -107,6 +118,7 @@ export function Paper({
               y={mark.points[1]}
               fontSize={mark.size}
               fontWeight={mark.strong ? 600 : 400}
+              textAnchor={mark.at === "middle" ? "middle" : "start"}
               fill="currentColor"
               stroke="none"
             >
@@ -124,7 +136,7 @@ export function Paper({
               key={view.key}
               role="button"
               tabIndex={0}
-              aria-label={`View ${view.direction}`}
+              aria-label={`View ${viewName(view)}`}
               aria-pressed={on}
               transform={`translate(${view.x + dx!} ${view.y + dy!}) scale(${view.scale})`}
               className={`outline-none ${may ? "cursor-move" : ""}`}
@@ -151,6 +163,7 @@ export function Paper({
                         strokeDasharray={`${2 / view.scale} ${1 / view.scale}`}
                       />
                     )}
+                    {part.hatch.length > 0 && <path d={lines(part.hatch)} strokeWidth={0.13 / view.scale} />}
                     <path d={lines(part.seen)} strokeWidth={0.35 / view.scale}>
                       <title>{part.number || part.name}</title>
                     </path>
@@ -160,58 +173,49 @@ export function Paper({
             </g>
           );
         })}
+        {laid.views.map((detail) => {
+          const of = laid.views.find((v) => v.key === detail.of);
+          if (!of || !detail.box) return null;
+          const [vx, vy] = shift("view", of.key);
+          const [dx, dy] = shift("frame", detail.key);
+          const [x, y, wide, high] = detail.box.map((n) => n * of.scale);
+          return (
+            <g
+              key={`frame ${detail.key}`}
+              role="button"
+              tabIndex={0}
+              aria-label={`What detail ${detail.letter} shows`}
+              aria-pressed={chosen === detail.key}
+              transform={`translate(${of.x + x! + vx! + dx!} ${of.y + y! + vy! + dy!})`}
+              className={`outline-none ${may ? "cursor-move" : ""}`}
+              color={chosen === detail.key ? "var(--blue)" : "black"}
+              onPointerDown={take("frame", detail.key)}
+              onFocus={() => onChoose(detail.key)}
+              onKeyDown={byKeys("frame", detail.key)}
+            >
+              <rect width={wide} height={high} fill="transparent" stroke="currentColor" strokeWidth={0.25} />
+              <text x={wide! + 1.5} y={-1.5} fontSize={5} fontWeight={600} fill="currentColor" stroke="none">
+                {detail.letter}
+              </text>
+            </g>
+          );
+        })}
         {drawing.balloons.map((balloon) => {
           const now = laid.balloons.find((b) => b.line === balloon.line && b.view === balloon.view);
           if (!now) return null;
-          const [vx, vy] = shift("view", balloon.view);
-          const [dx, dy] = shift("balloon", balloon.line);
-          const [x, y] = [now.to[0]! + vx! + dx!, now.to[1]! + vy! + dy!];
-          const ends = balloon.ends && ([balloon.ends[0]! + vx!, balloon.ends[1]! + vy!] as const);
-          const away = ends ? Math.hypot(ends[0] - x, ends[1] - y) : 0;
-          const on = chosen === balloon.line;
           return (
-            <g
+            <PaperBalloon
               key={`${balloon.line}${balloon.view}`}
-              role="button"
-              tabIndex={0}
-              aria-label={
-                balloon.gone
-                  ? "Balloon of a line that is gone"
-                  : `Balloon ${balloon.item ?? "without a number"}, ${balloon.number}`
-              }
-              aria-pressed={on}
-              className={`outline-none ${may ? "cursor-move" : ""}`}
-              color={balloon.gone ? "var(--bad)" : on ? "var(--blue)" : "black"}
-              stroke="currentColor"
-              onPointerDown={take("balloon", balloon.line)}
-              onFocus={() => onChoose(balloon.line)}
-              onKeyDown={byKeys("balloon", balloon.line)}
-            >
-              {ends && away > RADIUS && (
-                <>
-                  <line
-                    x1={x + ((ends[0] - x) * RADIUS) / away}
-                    y1={y + ((ends[1] - y) * RADIUS) / away}
-                    x2={ends[0]}
-                    y2={ends[1]}
-                    strokeWidth={0.25}
-                  />
-                  <circle cx={ends[0]} cy={ends[1]} r={0.6} fill="currentColor" stroke="none" />
-                </>
-              )}
-              <circle cx={x} cy={y} r={RADIUS} fill="white" strokeWidth={on ? 0.6 : 0.35} />
-              <text
-                x={x}
-                y={y + 1.3}
-                fontSize={3.5}
-                fontWeight={600}
-                textAnchor="middle"
-                fill="currentColor"
-                stroke="none"
-              >
-                {balloon.gone ? "?" : (balloon.item ?? "")}
-              </text>
-            </g>
+              balloon={balloon}
+              to={now.to}
+              view={shift("view", balloon.view)}
+              by={shift("balloon", balloon.line)}
+              chosen={chosen}
+              may={may}
+              onTake={take("balloon", balloon.line)}
+              onChoose={() => onChoose(balloon.line)}
+              onKey={byKeys("balloon", balloon.line)}
+            />
           );
         })}
       </svg>

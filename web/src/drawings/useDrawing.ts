@@ -1,11 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
+import { whileItRuns } from "../kit/JobProgress";
 import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
 
 export type Drawing = Schemas["DrawingOut"];
 export type Laid = Schemas["LaidDrawing"];
+/** From where, how deep it is cut if it is; or of which view a detail. */
+export type MoreView = { direction: string; depth?: number } | { of: string };
 
 /** The drawing of a part: read, begun, laid anew; what is laid shows at once and is taken back where it is refused. */
 export function useDrawing(number: string) {
@@ -19,6 +22,8 @@ export function useDrawing(number: string) {
     queryFn: () => answer(client.GET("/api/drawings/one", at)),
     retry: false,
     staleTime: 0,
+    // What is being laid is not overwritten by what was read before it.
+    refetchInterval: (query) => (queries.isMutating({ mutationKey: key }) ? false : whileItRuns(query.state.data?.job)),
   });
   const held = (now: Drawing) => queries.setQueryData(key, now);
   const failed = (error: Refusal) => {
@@ -65,9 +70,14 @@ export function useDrawing(number: string) {
     onSuccess: held,
     onError: failed,
   });
-  const view = useMutation<Drawing, Refusal, string>({
-    mutationFn: (direction) =>
-      answer(client.POST("/api/drawings/one/views", { ...at, body: { version: found.data!.version, direction } })),
+  const view = useMutation<Drawing, Refusal, MoreView>({
+    mutationFn: (asked) =>
+      answer(
+        client.POST("/api/drawings/one/views", {
+          ...at,
+          body: { direction: "", of: "", ...asked, version: found.data!.version },
+        }),
+      ),
     onMutate: () => {
       const now = queries.getQueryData<Drawing>(key);
       if (now) past.current = [...past.current.slice(-49), now.laid];
