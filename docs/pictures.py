@@ -70,28 +70,34 @@ def _with_pictures(page: Page) -> None:
 
 
 def _drawing(page: Page) -> None:
-    """Begun anew: from the corner, and from the front beside it, half as large as it is; with its balloons."""
+    """Begun anew: from the corner; cut down the middle beside it, with what is met in its hatching; from the front, where the cut is a line; a detail."""
     page.goto("/drawings/HL155-10")
     begin, put = (page.get_by_role("button", name=n) for n in ("Begin its drawing", "Put the balloons"))
     begin.or_(put).first.wait_for()
     if begin.count():
         begin.click()
         put.wait_for()
-    front = page.get_by_role("button", name="View front")
-    if not front.count():
-        page.get_by_label("Add a view").select_option("front")
-        front.wait_for()
-    for view in ("isometric", "front"):
-        page.get_by_role("button", name=f"{view} 1 : ").first.click()
+    if not page.get_by_role("button", name="View section A, right").count():
+        page.get_by_role("button", name="isometric 1 : ").first.click()
         page.get_by_label("Scale").select_option("0.5")
-        page.wait_for_timeout(400)
-    box = front.bounding_box()
-    assert box is not None
-    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(740, 350, steps=6)
-    page.mouse.up()
-    page.wait_for_timeout(400)
+        page.get_by_label("Add a view").select_option("front")
+        page.get_by_role("button", name="View front").wait_for()
+        page.get_by_label("Add a view").select_option("section")
+        page.get_by_label("Seen from the").select_option("right")
+        page.get_by_role("button", name="Cut it").click()
+        page.get_by_text("A–A").wait_for(timeout=60_000)
+    if not page.get_by_role("button", name="View detail B").count():
+        page.get_by_role("button", name="section A, right 1 : ").click()
+        page.get_by_role("button", name="A detail of it").click()
+        page.get_by_role("button", name="View detail B").wait_for()
+        for side, millimetres in (("width", "24"), ("height", "28"), ("left", "150"), ("top", "94")):
+            page.get_by_label(side, exact=True).fill(millimetres)
+            page.get_by_label(side, exact=True).press("Enter")
+        page.get_by_label("Scale").select_option("2")
+        page.get_by_role("button", name="View detail B").focus()
+        for key in ("Shift+ArrowRight",) * 20 + ("Shift+ArrowDown",) * 14:
+            page.keyboard.press(key)
+        page.keyboard.press("Escape")
     put.click()
     page.get_by_role("button", name="Balloon 10, LNS-155").first.wait_for()
 

@@ -85,8 +85,8 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
     """One more view, where there is room for it, at the scale of the last one or the next smaller that fits; where none does, over the others.
 
     Args:
-        asked: from where; a section with its depth, which the worker then cuts; a detail with what it is of, at twice the scale of that, its middle
-            where it names no box. Key, place, scale and letter are found here.
+        asked: from where; a section with its depth, which the worker then cuts; a detail with what it is of, at the next scale above that, its
+            middle where it names no box. Key, place, scale and letter are found here.
 
     Raises TallyError where the model has no such view, ProblemsError for what is no view, and as :func:`keep_drawing`.
     """
@@ -104,8 +104,9 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
                 *(round(whole[n] * 3 / 8, 1) for n in ("width", "height")),
                 *(round(whole[n] / 4, 1) for n in ("width", "height")),
             )
-            asked = replace(asked, direction=shown.direction, depth=shown.depth, box=box)
-            wide, high, largest = box[2], box[3], min(shown.scale * 2, _SCALES[0])
+            asked = replace(asked, direction=shown.direction, depth=None, box=box)
+            wide, high = box[2], box[3]
+            largest = min((s for s in _SCALES if s > shown.scale), default=shown.scale)
         else:
             seen = PartView.objects.filter(model=model, direction=asked.direction).first()
             if seen is None:

@@ -169,6 +169,15 @@ class Drawings(TestCase):
         (chain,) = (m["points"] for m in self.drawing["marks"] if m.get("dash") == "chain")
         self.assertAlmostEqual(chain[0], front["x"] + 100 * front["scale"], places=1)
         self.assertEqual(chain[0], chain[2])
+        # A detail of it is hatched as closely on paper: at twice the scale, half as far apart on the model.
+        detail = self.more(of=section["key"])
+        self.assertEqual((detail["letter"], detail["depth"], detail["scale"]), ("B", None, 2 * section["scale"]))
+        self.keep(
+            views=[v | {"box": [0, 0, said["width"], said["height"]]} if v["key"] == "v4" else v for v in self.drawing["laid"]["views"]]
+        )
+        again = {p["number"]: p["hatch"] for v in self.drawing["views"] if v["key"] == "v4" for p in v["parts"] if p["hatch"]}
+        self.assertAlmostEqual(len(again["PLATE"]) / len(hatched["PLATE"]), 2, delta=0.1)
+        self.keep(views=self.drawing["laid"]["views"][:3])
         # The same section again is not cut again; a second place is another letter.
         jobs = Job.objects.filter(kind="section").count()
         self.assertEqual((self.more(direction="right", depth=100)["letter"], Job.objects.filter(kind="section").count()), ("B", jobs))
@@ -189,10 +198,11 @@ class Drawings(TestCase):
             self.assertEqual(self.api.post("/drawings/one/views?number=AS1", body)[0], 422, wrong)
 
     def test_a_detail_shows_a_box_of_another_view(self) -> None:
-        """The corner of the plate from above, 200 by 150: 40 by 30 of it, twice as large as the view it is of."""
+        """The corner of the plate from above, 200 by 150: 40 by 30 of it, at the next scale of ISO 5455 above that of the view it is of."""
         above = self.more(direction="top")
+        self.assertEqual(above["scale"], 0.5)
         detail = self.more(of=above["key"])
-        self.assertEqual((detail["letter"], detail["scale"], detail["box"]), ("A", above["scale"] * 2, [75.0, 56.2, 50.0, 37.5]))
+        self.assertEqual((detail["letter"], detail["scale"], detail["box"]), ("A", 1.0, [75.0, 56.2, 50.0, 37.5]))
         self.keep(
             views=[v | {"box": [0, 0, 40, 30], "scale": 2.0} if v["key"] == detail["key"] else v for v in self.drawing["laid"]["views"]]
         )

@@ -57,7 +57,6 @@ export function AddView({ drawing, onAdd }: { drawing: Drawing; onAdd: (view: Mo
           <label className="flex items-center gap-2 py-0.5">
             cut
             <input
-              // biome-ignore lint/a11y/noAutofocus: it was just asked for
               autoFocus
               className="field !min-h-[26px] !w-[64px] text-right"
               inputMode="decimal"

@@ -136,9 +136,7 @@ export function Laying({
       )}
       <h2 className={head}>Balloons</h2>
       {check("how many beside them", !!laid.quantities, () => onKeep({ ...laid, quantities: !laid.quantities }))}
-      {check("revisions, and what this one changed", !!laid.revisions, () =>
-        onKeep({ ...laid, revisions: !laid.revisions }),
-      )}
+      {check("revisions and their marks", !!laid.revisions, () => onKeep({ ...laid, revisions: !laid.revisions }))}
       <Lines
         drawing={drawing}
         may={may}

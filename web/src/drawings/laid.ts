@@ -3,7 +3,7 @@ import type { Laid } from "./useDrawing";
 type View = Laid["views"][number];
 type Balloon = Laid["balloons"][number];
 
-export const scaleWords = (scale: number) => (scale >= 1 ? `${scale} : 1` : `1 : ${Math.round(1 / scale)}`);
+export const scaleWords = (scale: number) => (scale >= 1 ? `${scale} : 1` : `1 : ${Math.round(10 / scale) / 10}`);
 
 /** What a view is called on screen. */
 export function viewName(view: View): string {

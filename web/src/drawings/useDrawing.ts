@@ -30,6 +30,7 @@ export function useDrawing(number: string) {
     say(error.message, { bad: true });
     void queries.invalidateQueries({ queryKey: key });
   };
+  const version = () => queries.getQueryData<Drawing>(key)!.version;
   const past = useRef<Laid[]>([]);
   const back = useRef<Laid | null>(null);
   const begin = useMutation<Drawing, Refusal, void>({
@@ -41,10 +42,7 @@ export function useDrawing(number: string) {
     mutationKey: key,
     // One after another, each from the version that the one before it left.
     scope: { id: `drawing ${number}` },
-    mutationFn: (laid) => {
-      const version = queries.getQueryData<Drawing>(key)!.version;
-      return answer(client.PUT("/api/drawings/one", { ...at, body: { version, laid } }));
-    },
+    mutationFn: (laid) => answer(client.PUT("/api/drawings/one", { ...at, body: { version: version(), laid } })),
     onMutate: (laid) => {
       const now = queries.getQueryData<Drawing>(key);
       if (!now) return;
@@ -60,30 +58,26 @@ export function useDrawing(number: string) {
     },
     onError: failed,
   });
-  const balloons = useMutation<Drawing, Refusal, void>({
-    mutationFn: () =>
-      answer(client.POST("/api/drawings/one/balloons", { ...at, body: { version: found.data!.version } })),
+  // What the server lays stands behind what is being kept, and is a step that can be taken back.
+  const laidByServer = {
+    scope: { id: `drawing ${number}` },
     onMutate: () => {
       const now = queries.getQueryData<Drawing>(key);
       if (now) past.current = [...past.current.slice(-49), now.laid];
     },
     onSuccess: held,
     onError: failed,
+  };
+  const balloons = useMutation<Drawing, Refusal, void>({
+    ...laidByServer,
+    mutationFn: () => answer(client.POST("/api/drawings/one/balloons", { ...at, body: { version: version() } })),
   });
   const view = useMutation<Drawing, Refusal, MoreView>({
-    mutationFn: (asked) =>
-      answer(
-        client.POST("/api/drawings/one/views", {
-          ...at,
-          body: { direction: "", of: "", ...asked, version: found.data!.version },
-        }),
-      ),
-    onMutate: () => {
-      const now = queries.getQueryData<Drawing>(key);
-      if (now) past.current = [...past.current.slice(-49), now.laid];
+    ...laidByServer,
+    mutationFn: (asked) => {
+      const body = { direction: "", of: "", ...asked, version: version() };
+      return answer(client.POST("/api/drawings/one/views", { ...at, body }));
     },
-    onSuccess: held,
-    onError: failed,
   });
   const undo = () => {
     back.current = past.current.at(-1) ?? null;

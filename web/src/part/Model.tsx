@@ -113,8 +113,8 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
       )}
       {model.as_stated > 0 && (
         <p className="text-ink-2" title="Volume, surface and middle that whoever wrote the file put beside its shapes">
-          The file states figures of {model.as_stated === 1 ? "one of its shapes" : `${model.as_stated} of its shapes`};
-          they were compared with what was read.
+          The file states figures of {model.as_stated === 1 ? "one of its shapes" : `${model.as_stated} of its shapes`},
+          and they were compared with what was read.
         </p>
       )}
       {model.problems.map((words) => (
