@@ -7,6 +7,7 @@ import subprocess
 import sys
 import unittest
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal as D
 from typing import Any
@@ -19,15 +20,17 @@ from tally_core.buying.line_by_line import line_by_line
 from tally_core.buying.offers import Break, Need, Offer, Purchase, Supplier
 from tally_core.buying.pricing import priced
 from tally_core.buying.purchase_file import read_purchase
-from tally_core.cost.causes import causes
+from tally_core.cost.causes import _numbered, causes
 from tally_core.cuts.bars import cut_bars
 from tally_core.cuts.cuts_file import read_cuts
 from tally_core.cuts.stock import Piece, Placed, Stock, Used, cutting_of
 from tally_core.handover.comparing import compare_definitions
 from tally_core.handover.settling import agree
+from tally_core.inquiries.layout import Place, stays
 from tally_core.lists.intake import read_rows
 from tally_core.lists.neutral import read_list
 from tally_core.lists.title_block import said_to_be_for
+from tally_core.lists.titles import ColumnMap, ListTable, own_columns
 from tally_core.stated.classes import check_class
 from tally_core.stated.definition import ClassField, MakerNumber, Part, PartClass
 from tally_core.stated.numbering import next_numbers
@@ -212,6 +215,62 @@ class Causes(unittest.TestCase):
         found, was, now = causes(costing(before, []), costing(after, []))
         self.assertEqual((was[0], now[0]), (8, 2))
         np.testing.assert_allclose(found[0], [0, 0, 0, 0, 0, -6], atol=1e-12)
+
+    def test_where_nothing_worked_before_the_first_operation_is_structure(self) -> None:
+        """The same the other way round: of the operations before there is not even one to look among."""
+        after = {
+            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "work_centers": [{"code": "W", "labor_rate": "60"}],
+            "parts": [{"number": "P1", "kind": "made", "unit": "ea"}, {"number": "P2", "kind": "bought", "unit": "ea", "unit_cost": "2"}],
+            "build_sheets": [
+                {"part": "P1", "status": "released", "lines": [{"item": 10, "part": "P2", "quantity": "1"}],
+                 "operations": [{"sequence": 10, "name": "Turn", "work_center": "W", "run_minutes": "6"},
+                                {"sequence": 20, "name": "Mill", "work_center": "W", "run_minutes": "2"}]}
+            ],
+        }  # fmt: skip
+        before = copy.deepcopy(after)
+        before["build_sheets"][0]["operations"] = []  # type: ignore[index]
+        found, was, now = causes(costing(before, []), costing(after, []))
+        self.assertEqual((was[0], now[0]), (2, 10))
+        np.testing.assert_allclose(found[0], [0, 0, 0, 0, 0, 8], atol=1e-12)
+
+    def test_of_the_same_key_each_is_counted(self) -> None:
+        self.assertEqual(_numbered(np.array([5, 3, 5, 5, 3])).tolist(), [0, 0, 1, 2, 1])
+
+
+class Lists(unittest.TestCase):
+    def test_of_two_columns_with_one_title_the_first_counts(self) -> None:
+        self.assertEqual(own_columns(["Part", "Finish", "Finish"], [0], ["finish"]), {"own: finish": (1, 0)})
+
+    def test_how_far_down_titles_are_looked_for(self) -> None:
+        """A hundred rows of words before the table; a hundred and one are too many."""
+        table = [["Part no.", "Qty"], ["A-1", "2"]]
+        for before, header in ((99, 99), (100, -1)):
+            self.assertEqual(ListTable([["about this list"]] * before + table).header, header)
+
+    def test_a_map_without_titles_reads_them_where_it_says(self) -> None:
+        rows = [["Part", "Qty"], ["A-1", "2"]]
+        self.assertEqual(ListTable(rows, ColumnMap(0, {"part": (0, 0)})).titles, ["Part", "Qty"])
+        # What was said to have no titles is not guessed at.
+        self.assertEqual(ListTable(rows, ColumnMap(-1, {"part": (1, 0)})).columns, {"part": (1, 0)})
+
+    def test_the_decimal_sign_that_was_said_is_kept(self) -> None:
+        """Nothing in it settles the sign: what somebody said of it does, both ways."""
+        for comma, quantity in ((True, D(1500)), (False, D("1.5"))):
+            given = ColumnMap(0, {"part": (0, 0), "quantity": (1, 0)}, {"quantity": comma}, ("Part", "Qty"))
+            (row,) = read_list([["Part", "Qty"], ["A-1", "1.500"]], given).rows
+            self.assertEqual(row.quantity, quantity)
+
+    def test_dotted_items_stand_beneath_their_beginning(self) -> None:
+        """Item 7.1 stands beneath 7, which is an item; that no item is called 1 or 4 is nothing to it."""
+        rows = [["Item", "Part", "Qty"], ["7", "A", "1"], ["7.2", "B", "2"], ["7.2.4", "C", "3"]]
+        self.assertEqual([r.level for r in read_list(rows).rows], [1, 2, 3])
+
+    def test_a_component_that_moved_along_one_axis_moved(self) -> None:
+        here = Place("0603", "top", x_mm=D(10), y_mm=D(20))
+        self.assertTrue(stays(here, replace(here, x_mm=D("10.019"), y_mm=D("19.981"))))
+        for moved in ({"x_mm": D("10.02")}, {"y_mm": D("20.02")}, {"x_mm": D(40)}, {"y_mm": D(40)}):
+            self.assertFalse(stays(here, replace(here, **moved)), moved)
 
 
 class Solving(unittest.TestCase):

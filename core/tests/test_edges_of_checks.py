@@ -23,6 +23,16 @@ class Checking(unittest.TestCase):
             if not code or f.code == code
         ]
 
+    def test_a_sheet_counts_until_the_day_before_its_last(self) -> None:
+        """M takes a made part whose only sheet ends today: from today on there is none (days are half open)."""
+        for ends, said in ((date(2026, 11, 24), [("no-sheet", "stops", "M", 10)]), (date(2026, 11, 25), [])):
+            definition = product()
+            definition.parts.append(Part("SUB", kind="made"))
+            definition.sheets[0].lines[0].part = "SUB"
+            lines = [Line(10, part="A", quantity=D(1))]
+            definition.sheets.append(Sheet("SUB", status="released", lines=lines, effective_to=ends))
+            self.assertEqual(self.found(definition, code="no-sheet"), said, ends)
+
     def revisions(self, *days: tuple[str | None, str | None]) -> list[str]:
         definition = product()
         one = definition.sheets.pop(0)
@@ -179,6 +189,17 @@ class Checking(unittest.TestCase):
         for stating in ({"X": ["Y"]}, {"Y": ["X"]}):
             stated.not_together = stating
             self.assertEqual(self.found(stated, code="option-removes"), [])
+        # By how much: 3 of 2 that are there.
+        (too_much,) = (f for f in check(survey(options), self.TODAY) if f.code == "option-removes")
+        self.assertIn("removes 1 ea of A more than is there", too_much.message)
+        # Taking away all there is is not too much, however much it is and whatever the last bit of its sum says: 0.1 + 0.2 > 0.3.
+        for there, taken in (("0.3", ("0.1", "0.2")), ("10000", ("10000",)), ("1", ("1",))):
+            whole = product()
+            whole.sheets[0].lines[0].quantity = D(there)
+            whole.sheets[0].lines += [
+                Line(30 + at, part="A", quantity=D(q), option="X", option_action="remove") for at, q in enumerate(taken)
+            ]
+            self.assertEqual(self.found(whole, code="option-removes"), [], there)
         adding = product()
         adding.sheets[0].lines += [
             Line(30, part="A", quantity=D(1), option="ADDS"),

@@ -107,7 +107,8 @@ class FromCosting(unittest.TestCase):
         )
         parts, lines, operations, rows, _ = tabulate(definition, DAY)
         s = build_structure(parts, lines, operations, DAY, [])
-        plan, _, _ = order_plan(s, rows["TOP"], roll_up(s, standard_lots(s)), F(6))
+        plan, _, usages = order_plan(s, rows["TOP"], roll_up(s, standard_lots(s)), F(6))
+        self.assertEqual([s.parts.numbers[s.child[u]] for u in usages], [x.part for x in plan.lines])
         self.assertEqual(
             sorted((x.part, x.operation, x.per_start) for x in plan.lines), [("CAP", 0, 1), ("CLIP", 1, 2), ("NUT", 1, 4), ("PIN", 0, 3)]
         )
@@ -122,6 +123,14 @@ class FromCosting(unittest.TestCase):
         self.assertEqual([set(x) for x in kept["lines"]], [{"part", "operation", "per_start"}])
         self.assertEqual([set(x) for x in kept["operations"]], [{"sequence", "rates"}])
         self.assertEqual(read_plan(kept), bare)
+
+    def test_a_part_without_operations_has_one_to_report_at(self) -> None:
+        lines = [Line(10, part="PIN", quantity=D(3))]
+        parts = [Part("TOP", kind="made"), Part("PIN", unit_cost=D(1))]
+        tables = tabulate(Definition(parts=parts, sheets=[Sheet("TOP", status="released", lines=lines)]), DAY)
+        s = build_structure(*tables[:3], DAY, [])
+        plan, rows, _ = order_plan(s, tables[3]["TOP"], roll_up(s, standard_lots(s)), F(6))
+        self.assertEqual(([o.sequence for o in plan.operations], rows, [x.operation for x in plan.lines]), ([0], [], [0]))
 
 
 class Worths(unittest.TestCase):

@@ -117,6 +117,10 @@ class RolledFields(unittest.TestCase):
         choices = ["none", "irritant", "toxic"]
         opened = FieldWorkings(s, lots, rolled, "hazard", "", "worst", "own_values", choices).open(at["T"])
         self.assertEqual((opened.value, opened.note, opened.operands[0].note), (2.0, "toxic", "toxic"))
+        # Where nothing that goes in says one, there is no word.
+        silent = roll_up_field(s, lots, "worst", np.full(len(at), np.nan))
+        unsaid = FieldWorkings(s, lots, silent, "hazard", "", "worst", "own_values", choices).open(at["T"])
+        self.assertNotIn(unsaid.note, choices)
 
     def test_what_can_roll_up(self) -> None:
         def problems(kind: str, how: str) -> list[str]:
