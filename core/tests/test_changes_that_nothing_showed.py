@@ -238,7 +238,7 @@ class Causes(unittest.TestCase):
         self.assertEqual(_numbered(np.array([5, 3, 5, 5, 3])).tolist(), [0, 0, 1, 2, 1])
 
 
-class Lists(unittest.TestCase):
+class ListsRead(unittest.TestCase):
     def test_of_two_columns_with_one_title_the_first_counts(self) -> None:
         self.assertEqual(own_columns(["Part", "Finish", "Finish"], [0], ["finish"]), {"own: finish": (1, 0)})
 
