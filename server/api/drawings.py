@@ -3,17 +3,19 @@
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
-from drawings.actions.lay_drawing import add_view, begin_drawing, keep_drawing, new_numbers, number_sheet, put_balloons
+from drawings.actions.lay_drawing import add_picture, add_view, begin_drawing, keep_drawing, new_numbers, number_sheet, put_balloons
 from drawings.laid import PAPERS, View, of_plain, read_laid
-from drawings.models import Drawing
+from drawings.models import Drawing, DrawnPicture
 from drawings.paper import SHAPES, marks, paper_of
 from drawings.standing import Standing, anchor, standing
+from files.store import served
 from formats.answers import file_answer
 from formats.step_lines import VIEWS
 from geometry.actions.cut_model import CUTTING
 from jobs.long_work import long_work
 from jobs.work import job_state, last_job
-from ninja import Router, Schema
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
 from pydantic import Field
 from tally_core.basics.errors import MissingError
 from tally_core.drawings.by_position import Group
@@ -34,7 +36,8 @@ class LaidView(Schema):
     """A view on the paper: its upper left corner, how much paper one millimetre of the model takes, and what of it is not drawn.
 
     With a ``depth`` it is cut so many millimetres behind the foremost point of the model; with ``of`` it is a detail of that view, and shows its ``box``:
-    x, y, width, height in millimetres of the model. ``letter``: what a section or a detail is called by."""
+    x, y, width, height in millimetres of the model. ``letter``: what a section or a detail is called by.
+    With a ``picture`` it shows that one, and one millimetre of it is one of paper at scale 1."""
 
     key: str
     direction: str
@@ -47,6 +50,7 @@ class LaidView(Schema):
     of: str = ""
     box: Sides | None = None
     letter: str = ""
+    picture: int | None = None
 
 
 class LaidBalloon(Schema):
@@ -122,7 +126,10 @@ class DrawnPart(Schema):
 
 
 class DrawnView(Schema):
+    """``name``: of the file that a picture is from, with its page."""
+
     key: str
+    name: str
     width: float
     height: float
     parts: list[DrawnPart]
@@ -218,6 +225,7 @@ def _out(drawing: Drawing) -> dict[str, Any]:
         "views": [
             {
                 "key": key,
+                "name": _picture_name(said["picture"]) if "picture" in said else "",
                 "width": said["width"],
                 "height": said["height"],
                 "parts": [{"number": found.names.get(p["name"], ""), **p} for p in said["parts"]],
@@ -267,6 +275,10 @@ def _out(drawing: Drawing) -> dict[str, Any]:
     }
 
 
+def _picture_name(picture: DrawnPicture) -> str:
+    return picture.name if picture.page == 1 else f"{picture.name}, page {picture.page}"
+
+
 def _the_drawing(number: str) -> Drawing:
     drawing = Drawing.objects.select_related("part").filter(part=the_part(number)).first()
     if drawing is None:
@@ -301,6 +313,21 @@ def one_more_view(request: HttpRequest, number: str, payload: ViewAsked) -> Any:
     """One more view, section or detail, where there is room; a section is cut by the worker."""
     asked = View("", payload.direction, 1.0, 0.0, 0.0, depth=payload.depth, of=payload.of)
     return _out(add_view(request.user, number, payload.version, asked))
+
+
+@router.post("/one/pictures", response=DrawingOut)
+def bring_picture(request: HttpRequest, number: str, version: int | None = None, page: int = 1, file: UploadedFile = File(...)) -> Any:  # noqa: B008
+    """A picture, or a page of a PDF, as one more view, where there is room."""
+    return _out(add_picture(request.user, number, version, file.name or "picture", file.read(), page))
+
+
+@router.get("/one/pictures/{picture}")
+def read_picture(request: HttpRequest, number: str, picture: int) -> Any:
+    """A picture that was brought in, as PNG."""
+    found = DrawnPicture.objects.select_related("file").filter(pk=picture, drawing__part=the_part(number)).first()
+    if found is None:
+        raise MissingError("This picture is not on the drawing.")
+    return served(found.file, f"{found.name}.png")
 
 
 @router.post("/one/balloons", response=DrawingOut)

@@ -8,11 +8,12 @@ from formats.step_section import CUT_FROM
 from geometry.models import section_key
 from tally_core.basics.errors import Problem, ProblemsError
 
-__all__ = ["PAPERS", "Balloon", "Laid", "View", "next_letter", "of_plain", "plain", "read_laid"]
+__all__ = ["PAPERS", "PICTURE", "Balloon", "Laid", "View", "next_letter", "of_plain", "plain", "read_laid"]
 
 FORMAT = 1
 #: ISO 216, landscape: width and height in millimetres.
 PAPERS = {"A4": (297, 210), "A3": (420, 297), "A2": (594, 420), "A1": (841, 594)}
+PICTURE = "picture"
 _MOST_VIEWS, _MOST_BALLOONS, _MOST_STACKED = 24, 1000, 12
 #: What sections and details are called by, in this order: letters that are not taken for figures (common practice).
 _LETTERS = "ABCDEFGHJKLMNPRSTUVWXYZ"
@@ -28,6 +29,7 @@ class View:
         depth: how far behind the foremost point of the model it is cut, in millimetres.
         of: the key of the view of which this is a detail, and ``box``, what of it: x, y, width and height in millimetres of the model.
         letter: what a section or a detail is called by.
+        picture: the key of a picture that was brought in, which it shows instead of the model.
     """
 
     key: str
@@ -41,6 +43,7 @@ class View:
     of: str = ""
     box: tuple[float, float, float, float] | None = None
     letter: str = ""
+    picture: int | None = None
 
     @property
     def seen_as(self) -> str:
@@ -118,6 +121,7 @@ def of_plain(value: dict[str, Any]) -> Laid:
                 v.get("of", ""),
                 None if v.get("box") is None else (v["box"][0], v["box"][1], v["box"][2], v["box"][3]),
                 v.get("letter", ""),
+                v.get("picture"),
             )
             for v in value["views"]
         ),
@@ -157,7 +161,10 @@ def read_laid(value: dict[str, Any]) -> Laid:
     if len(set(keys)) < len(keys):
         problems.append(Problem("views", "two views have one key"))
     for at, view in enumerate(laid.views):
-        if view.direction not in VIEWS:
+        if view.picture is not None:
+            if view.direction != PICTURE or view.of or view.depth is not None:
+                problems.append(Problem(f"views[{at}].picture", "a picture is neither a section nor a detail"))
+        elif view.direction not in VIEWS:
             problems.append(Problem(f"views[{at}].direction", f"a view is one of {', '.join(VIEWS)}"))
         if not 0.001 <= view.scale <= 100:
             problems.append(Problem(f"views[{at}].scale", "a scale is from 1:1000 to 100:1"))
@@ -183,7 +190,7 @@ def _wrong_cut(laid: Laid, view: View, at: int) -> list[Problem]:
         return [Problem(f"views[{at}].letter", "a section or a detail is called by one letter")]
     if view.depth is not None and (view.direction not in CUT_FROM or view.of or not 0 < view.depth < 1e5):
         return [Problem(f"views[{at}].depth", "a section is seen from one of the six sides, and lies behind its foremost point")]
-    whole = [v.key for v in laid.views if not v.of]
+    whole = [v.key for v in laid.views if not v.of and v.picture is None]
     if view.of and (view.of not in whole or view.box is None or not all(abs(n) < 1e6 for n in view.box) or min(view.box[2:]) <= 0):
         return [Problem(f"views[{at}].box", "a detail shows a box of another view of this drawing, which is no detail itself")]
     return []

@@ -1,5 +1,6 @@
 """A drawing as marks on its paper: frame, title block (the fields of ISO 7200), parts list, views, balloons; and out as SVG, PDF and DXF at true scale."""
 
+import base64
 import io
 from collections.abc import Iterator
 from html import escape
@@ -8,6 +9,7 @@ from math import hypot
 import ezdxf
 from definition.models.parts import Workspace
 from django.utils.timezone import localdate
+from files.store import opened
 from formats.document import page_pdf
 from tally_core.drawings.balloons import Box
 
@@ -122,6 +124,9 @@ def _all_marks(found: Standing) -> Iterator[Mark]:
     yield from detail_frames(found)
     for view in found.laid.views:
         said = found.views.get(view.key)
+        if said and "picture" in said:
+            sides = said["width"] * view.scale, said["height"] * view.scale
+            yield {"kind": "picture", "points": [view.x, view.y, *sides], "picture": said["picture"]}
         for part in said["parts"] if said else ():
             if part["name"] in view.left_out:
                 continue
@@ -177,6 +182,12 @@ def _svg(found: Standing) -> str:
                 drawn.append(f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" stroke-width="0.35" fill="#fff"/>')
             case "dot":
                 drawn.append(f'<circle cx="{p[0]:.2f}" cy="{p[1]:.2f}" r="{mark["width"]:g}" fill="#000" stroke="none"/>')
+            case "picture":
+                with opened(mark["picture"].file, mark["picture"].name) as held:
+                    png = base64.b64encode(held.read()).decode()
+                drawn.append(
+                    f'<image x="{p[0]:.2f}" y="{p[1]:.2f}" width="{p[2]:.2f}" height="{p[3]:.2f}" href="data:image/png;base64,{png}"/>'
+                )
             case "text":
                 weight = ' font-weight="600"' if mark["strong"] else ""
                 drawn.append(
@@ -199,6 +210,12 @@ def _dxf(found: Standing) -> bytes:
         if mark["kind"] == "line":
             points = [(x, height - y) for x, y in zip(p[::2], p[1::2], strict=True)]
             space.add_lwpolyline(points, dxfattribs={"layer": "HIDDEN" if mark["dash"] == "hidden" else "LINES"})
+        elif mark["kind"] == "picture":
+            # A drawing exchange file holds no picture of its own: where it stands is said by a frame and its name.
+            x, y, wide, high = p
+            corners = [(x, height - y), (x + wide, height - y), (x + wide, height - y - high), (x, height - y - high)]
+            space.add_lwpolyline(corners, close=True, dxfattribs={"layer": "LINES"})
+            space.add_text(mark["picture"].name, height=3, dxfattribs={"layer": "TEXT", "insert": (x + 2, height - y - 5)})
         elif mark["kind"] in ("circle", "dot"):
             space.add_circle((p[0], height - p[1]), mark["width"], dxfattribs={"layer": "BALLOONS"})
         else:

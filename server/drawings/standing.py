@@ -1,7 +1,7 @@
 """A drawing as it stands: its views as lines on the paper, its balloons with the numbers of today, its list, and what is no longer true."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import hypot
 from typing import Any
@@ -18,6 +18,7 @@ from tally_core.drawings.clipping import within
 from tally_core.drawings.hatching import hatched, manner_of
 
 from drawings.laid import PAPERS, Balloon, Laid, View
+from drawings.models import DrawnPicture
 
 __all__ = ["FRAME", "RADIUS", "Listed", "Standing", "anchor", "best_seen", "inner", "stacked", "standing", "view_box"]
 
@@ -82,17 +83,16 @@ def _revisions_drawn(part: Part) -> list[BuildSheet]:
 
 
 def standing(part: Part, laid: Laid) -> Standing:
-    """A drawing as it stands. A fixed number of queries. Raises TallyError where the part has neither a sheet nor a model."""
+    """A drawing as it stands. A fixed number of queries. Raises TallyError where the part has no sheet."""
     revisions = _revisions_drawn(part)
     sheet = revisions[0]
     model = newest_model(part)
-    if model is None:
-        raise TallyError(f"{part.number} has no model yet; bring in a STEP file of it on the page of the part.")
-    names = {name: ours.number for name, ours in ours_in(model).items()}
+    names = {} if model is None else {name: ours.number for name, ours in ours_in(model).items()}
     held = {v.direction: v.said for v in PartView.objects.filter(model=model)}
     counts = Counter(placed["name"] for placed in held.get("isometric", {"parts": []})["parts"])
     called = {number: name for name, number in names.items() if name in counts}
     rows = Line.objects.filter(sheet=sheet).exclude(part=None).select_related("part").order_by("position", "id")
+    pictures = {p.pk: p for p in DrawnPicture.objects.filter(drawing__part=part)}
     # A sheet that is nobody's copy is the first: nothing of it is a change.
     before = Line.objects.filter(sheet=sheet.copied_from).values_list("lineage", "part", "quantity", "unit") if sheet.copied_from else None
     earlier = None if before is None else {lineage: rest for lineage, *rest in before}
@@ -117,7 +117,7 @@ def standing(part: Part, laid: Laid) -> Standing:
                 earlier is not None and earlier.get(row.lineage) != [row.part_id, row.quantity, row.unit],
             )
         )
-    found = Standing(part, sheet, laid, _seen(laid, held), lines, names, _depths(held), revisions)
+    found = Standing(part, sheet, laid, _seen(laid, held, pictures), lines, names, _depths(held), revisions)
     found.troubles = _troubles(found, called)
     return found
 
@@ -130,11 +130,15 @@ def _depths(held: dict[str, dict[str, Any]]) -> dict[str, float]:
     return {"front": deep, "back": deep, "right": wide, "left": wide, "top": high, "bottom": high}
 
 
-def _seen(laid: Laid, held: dict[str, dict[str, Any]]) -> dict[str, dict[str, Any]]:
-    """What each view shows: whole ones as the model has them, and details cut out of those."""
+def _seen(laid: Laid, held: dict[str, dict[str, Any]], pictures: Mapping[int, DrawnPicture]) -> dict[str, dict[str, Any]]:
+    """What each view shows: whole ones as the model has them, details cut out of those, and pictures, which show no part by itself."""
     whole = {v.key: held[v.seen_as] for v in laid.views if not v.of and v.seen_as in held}
     found = {}
     for view in laid.views:
+        if view.picture is not None:
+            if (picture := pictures.get(view.picture)) is not None:
+                found[view.key] = {"width": picture.width_mm, "height": picture.height_mm, "parts": [], "picture": picture}
+            continue
         said = whole.get(view.of or view.key)
         if said is not None:
             found[view.key] = _in_box(_hatch(said, view.scale), view.box) if view.box else _hatch(said, view.scale)
@@ -195,7 +199,7 @@ def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
     for view in found.laid.views:
         if view.key not in found.views and view.depth is not None:
             words.append(f"Section {view.letter} is not cut yet, or lies in front of the model.")
-        elif view.key not in found.views and not view.of:
+        elif view.key not in found.views and not view.of and view.picture is None:
             words.append(f"The model has no view from “{view.direction}”.")
         elif uncut := found.views.get(view.key, {}).get("uncut"):
             words.append(f"In view {view.letter} stands whole what could not be cut: {', '.join(uncut)}.")

@@ -24,6 +24,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -34,10 +35,10 @@ from tally_core.basics.errors import TallyError
 from formats.cells import day_as_json, rows_of_json
 from formats.flat import Column, Picture, list_workbook
 from formats.layouts import parse_layout
-from formats.pictures import measure_picture, small_picture
+from formats.pictures import measure_picture, page_picture, small_picture
 from formats.tables import Table, parse_tables
 
-__all__ = ["picture_for_list", "picture_size", "read_layout", "read_tables"]
+__all__ = ["Page", "page_for_drawing", "picture_for_list", "picture_size", "read_layout", "read_tables"]
 
 #: What one file may take: bytes of memory, seconds of work, seconds by the clock. Files read at once beside one process.
 MEMORY, WORK, CLOCK, AT_ONCE = 1536 * 1024 * 1024, 60, 90, 4
@@ -73,8 +74,24 @@ def picture_for_list(name: str, content: bytes) -> Picture:
     return Picture(name, base64.b64decode(drawn["png"]), drawn["width"], drawn["height"])
 
 
-def _ask(what: str, name: str, content: bytes) -> Any:
-    words = orjson.dumps([what, name.encode("utf-8", "replace").decode()])
+@dataclass(frozen=True, slots=True)
+class Page:
+    """A picture to stand on a drawing, and how large it is there at 1:1; of how many pages it is one."""
+
+    png: bytes
+    width_mm: float
+    height_mm: float
+    pages: int
+
+
+def page_for_drawing(name: str, content: bytes, page: int) -> Page:
+    """A picture, or a page of a PDF from 1 on. Raises TallyError for one that cannot be drawn."""
+    drawn = _ask("page", name, content, page)
+    return Page(base64.b64decode(drawn["png"]), drawn["width_mm"], drawn["height_mm"], drawn["pages"])
+
+
+def _ask(what: str, name: str, content: bytes, *more: int) -> Any:
+    words = orjson.dumps([what, name.encode("utf-8", "replace").decode(), *more])
     said = b""
     for again in (False, True):
         try:
@@ -166,7 +183,8 @@ def _tables(name: str, content: bytes) -> list[dict[str, Any]]:
     ]
 
 
-_WHAT: dict[str, Callable[[str, bytes], Any]] = {
+_WHAT: dict[str, Callable[..., Any]] = {
+    "page": page_picture,
     "tables": _tables,
     "picture": measure_picture,
     "small": small_picture,
@@ -193,10 +211,10 @@ def _read_one(listening: socket.socket, busy: int) -> None:
     gc.disable()  # what is left lying goes with this process
     with line, line.makefile("rb") as asked:
         words, size = _HEAD.unpack(asked.read(_HEAD.size))
-        what, name = orjson.loads(asked.read(words))
+        what, name, *more = orjson.loads(asked.read(words))
         answer: dict[str, Any]
         try:
-            answer = {"read": _WHAT[what](name, asked.read(size))}
+            answer = {"read": _WHAT[what](name, asked.read(size), *more)}
         except TallyError as error:
             answer = {"refused": str(error)}
         except MemoryError:

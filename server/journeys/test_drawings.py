@@ -8,6 +8,7 @@ from definition.models.sheets import BuildSheet, Line
 from drawings.models import Drawing
 from formats.tests.test_step import of_cax_if
 from geometry.tests.test_take_model import AS1, bracket
+from PIL import Image
 from playwright.sync_api import expect
 from testing import Api, load
 
@@ -79,7 +80,7 @@ class Drawings(Journey):
         keys(page, "Control+z")
         expect(page.get_by_role("button", name="Balloon 40, GLUE")).to_be_visible()
         expect(page.get_by_role("button", name="Step back")).to_be_enabled()
-        by_hand = {b["line"]: b["by_hand"] for b in Drawing.objects.get().laid["balloons"]}
+        by_hand = {b["line"]: b["by_hand"] for b in Drawing.objects.get(part__number="AS1").laid["balloons"]}
         self.assertEqual(sorted(by_hand.values()), [False, False, True, True])
         # A view more, from above, with its hidden edges; it is dragged by the mouse.
         page.get_by_label("Add a view").select_option("top")
@@ -117,7 +118,7 @@ class Drawings(Journey):
         page.get_by_role("button", name="The balloon of GLUE beneath the chosen one").click()
         page.get_by_label("how many beside them").click()
         expect(page.get_by_role("button", name="Balloon 30, PLATE; 40, GLUE")).to_contain_text("× 3")
-        boxes = {v["letter"]: v["box"] for v in Drawing.objects.get().laid["views"] if v["of"]}
+        boxes = {v["letter"]: v["box"] for v in Drawing.objects.get(part__number="AS1").laid["views"] if v["of"]}
         self.assertGreater(boxes["B"][1], boxes["B"][3], "further down than the middle it began with")
         page.get_by_role("button", name="Take the balloon of GLUE away").click()
         expect(page.get_by_role("button", name="A balloon for GLUE")).to_be_visible()
@@ -135,13 +136,31 @@ class Drawings(Journey):
         expect(page.get_by_role("link", name="follows revision B, draft")).to_be_visible()
         self.assertEqual(BuildSheet.objects.get(part__number="AS1", revision="A").lines.get(part__number="PLATE").item, 30)
         # A second model comes, and what was put by hand stays.
-        before = {b["line"]: b["to"] for b in Drawing.objects.get().laid["balloons"] if b["by_hand"]}
+        before = {b["line"]: b["to"] for b in Drawing.objects.get(part__number="AS1").laid["balloons"] if b["by_hand"]}
         Api("engineer").upload("as1-tu.stp", of_cax_if("as1-tu-203.stp"), "/parts/one/model?number=AS1")
         page.reload()
         page.get_by_role("button", name="Put the balloons").click()
         expect(page.get_by_role("button", name="Balloon 101, PLATE")).to_be_visible()
-        after = {b["line"]: b["to"] for b in Drawing.objects.get().laid["balloons"] if b["by_hand"]}
+        after = {b["line"]: b["to"] for b in Drawing.objects.get(part__number="AS1").laid["balloons"] if b["by_hand"]}
         self.assertEqual(after, before)
+        # A part that nobody modelled: a picture, and a balloon that points where it is told to, by mouse and by key.
+        page.goto(f"{self.live_server_url}/part/ROD-ASSEMBLY")
+        page.get_by_role("link", name="Its drawing").click()
+        page.get_by_role("button", name="Begin its drawing").click()
+        photo = Path(tempfile.mkdtemp()) / "rod.png"
+        Image.new("RGB", (400, 200), "gray").save(photo)
+        page.get_by_label("A picture or a PDF").set_input_files(photo)
+        expect(page.get_by_role("button", name="View rod.png")).to_be_visible()
+        page.get_by_role("button", name="A balloon for ROD").click()
+        end = page.get_by_role("button", name=re.compile("^Where the leader of .* ends$"))
+        end.focus()
+        keys(page, "Shift+ArrowLeft")
+        page.wait_for_function("!document.querySelector('[aria-busy=true]')")
+        self.check_access(page, "a drawing of a picture")
+        expect(page.get_by_role("button", name="Number by position …")).to_be_enabled()
+        (held,) = Drawing.objects.get(part__number="ROD-ASSEMBLY").laid["balloons"]
+        self.assertEqual(held["at"], [90, 50], "10 mm left of the middle of 200 by 100")
+        page.goto(f"{self.live_server_url}/drawings/AS1")
         for words, ending in (("PDF at true scale", ".pdf"), ("DXF", ".dxf")):
             page.get_by_role("button", name="Leaves as …").click()
             with page.expect_download() as download:

@@ -4,7 +4,11 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
+from accounts.access import require
 from definition.models.parts import Part
+from django.conf import settings
+from files.store import plain_name, store, too_large
+from formats.apart import page_for_drawing
 from geometry.actions.cut_model import cut_model
 from geometry.models import SECTION, PartView
 from geometry.reads import newest_model
@@ -16,12 +20,12 @@ from verbs.contract import held, writing
 from verbs.sheets.edit_sheet import edit_sheet
 from verbs.sheets.open_sheet import open_sheet
 
-from drawings.laid import PAPERS, Balloon, Laid, View, next_letter, of_plain, plain, read_laid
-from drawings.models import Drawing
+from drawings.laid import PAPERS, PICTURE, Balloon, Laid, View, next_letter, of_plain, plain, read_laid
+from drawings.models import Drawing, DrawnPicture
 from drawings.paper import list_boxes
 from drawings.standing import RADIUS, Standing, anchor, best_seen, inner, stacked, standing, view_box
 
-__all__ = ["add_view", "begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
+__all__ = ["add_picture", "add_view", "begin_drawing", "keep_drawing", "new_numbers", "number_sheet", "put_balloons"]
 
 #: What stays free beside the frame, for balloons.
 _EDGE = 14.0
@@ -30,7 +34,10 @@ _SCALES = (10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01)
 
 
 def begin_drawing(user: Any, number: str) -> Drawing:
-    """The drawing of a part, begun where there is none: its standard corner on A3 at a scale that fits. Raises TallyError, and Refused."""
+    """The drawing of a part, begun where there is none: its standard corner on A3 at a scale that fits, or nothing yet where no model shows it.
+
+    Raises TallyError where it has no sheet, MissingError, and Refused.
+    """
     with writing(user, "sheets"):
         part = Part.objects.select_for_update().filter(number=number).first()
         if part is None:
@@ -38,13 +45,12 @@ def begin_drawing(user: Any, number: str) -> Drawing:
         drawing = Drawing.objects.filter(part=part).first()
         if drawing is not None:
             return drawing
-        view = PartView.objects.filter(model=newest_model(part), direction="isometric").first()
-        if view is None:
-            raise TallyError(
-                f"{number} is no assembly by any model, or one of more than 500 things; bring in a STEP file of it on the page of the part."
-            )
         laid = Laid()
         standing(part, laid)
+        view = PartView.objects.filter(model=newest_model(part), direction="isometric").first()
+        if view is None:
+            # Without a model, or with one of too many things: an empty paper, for pictures.
+            return _save(Drawing(part=part, version=0), laid, user)
         width, height = PAPERS[laid.size]
         # The right of the paper is for the list and the title.
         room = (width * 0.5, height * 0.62)
@@ -112,14 +118,7 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
             if seen is None:
                 raise TallyError(f"The model has no view “{asked.direction[:40]}”.")
             wide, high = seen.said["width"], seen.said["height"]
-        key = f"v{max((int(v.key[1:]) for v in views if v.key[1:].isdecimal()), default=0) + 1}"
-        boxes = [view_box(v, found.views[v.key]) for v in views if v.key in found.views]
-        boxes += [Box(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS) for x, y in (b.to for b in found.laid.balloons)] + list_boxes(found)
-        paper = inner(found.laid)
-        within = Box(paper.x + _EDGE, paper.y + _EDGE, paper.width - 2 * _EDGE, paper.height - 2 * _EDGE)
-        scales = [largest, *(s for s in _SCALES if s < largest)]
-        fits = ((s, room_for(wide * s, high * s, within, boxes)) for s in scales)
-        scale, place = next(((s, p) for s, p in fits if p is not None), (largest, (within.x, within.y)))
+        key, scale, place = _room(found, wide, high, largest)
         letter = next_letter(found.laid) if asked.of or asked.depth is not None else ""
         view = replace(asked, key=key, scale=scale, x=round(place[0], 1), y=round(place[1], 1), letter=letter)
         laid = read_laid(plain(replace(found.laid, views=(*views, view))))
@@ -127,6 +126,44 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
             _let_go_of_sections(laid, drawing.part)
             cut_model(user, drawing.part, asked.direction, asked.depth)
         return _save(drawing, laid, user)
+
+
+def _room(found: Standing, wide: float, high: float, largest: float) -> tuple[str, float, tuple[float, float]]:
+    """A key for one more view of a size, its scale, and where it stands."""
+    views = found.laid.views
+    key = f"v{max((int(v.key[1:]) for v in views if v.key[1:].isdecimal()), default=0) + 1}"
+    boxes = [view_box(v, found.views[v.key]) for v in views if v.key in found.views]
+    boxes += [Box(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS) for x, y in (b.to for b in found.laid.balloons)] + list_boxes(found)
+    paper = inner(found.laid)
+    within = Box(paper.x + _EDGE, paper.y + _EDGE, paper.width - 2 * _EDGE, paper.height - 2 * _EDGE)
+    scales = [largest, *(s for s in _SCALES if s < largest)]
+    fits = ((s, room_for(wide * s, high * s, within, boxes)) for s in scales)
+    scale, place = next(((s, p) for s, p in fits if p is not None), (largest, (within.x, within.y)))
+    return key, scale, place
+
+
+def add_picture(user: Any, number: str, version: int | None, name: str, content: bytes, page: int) -> Drawing:
+    """A picture or a page of a PDF as one more view, where there is room. Raises TallyError for what cannot be drawn, and as :func:`keep_drawing`."""
+    require(user, "sheets")
+    name = plain_name(name)
+    if len(content) > settings.UPLOAD_LIMIT:
+        raise ProblemsError([Problem("file", too_large(len(content)))])
+    drawn = page_for_drawing(name, content, page)
+    with writing(user, "sheets"):
+        drawing = _held(number, version)
+        found = standing(drawing.part, of_plain(drawing.laid))
+        picture = DrawnPicture.objects.create(
+            drawing=drawing,
+            file=store(drawn.png, "image/png"),
+            name=name,
+            page=page,
+            width_mm=round(drawn.width_mm, 2),
+            height_mm=round(drawn.height_mm, 2),
+            added_by=str(user),
+        )
+        key, scale, (x, y) = _room(found, picture.width_mm, picture.height_mm, 1.0)
+        view = View(key, PICTURE, scale, round(x, 1), round(y, 1), picture=picture.pk)
+        return _save(drawing, read_laid(plain(replace(found.laid, views=(*found.laid.views, view)))), user)
 
 
 def _let_go_of_sections(laid: Laid, part: Part) -> None:

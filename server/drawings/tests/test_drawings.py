@@ -17,11 +17,12 @@ from formats.tests.test_step import of_cax_if
 from geometry.models import PartView
 from geometry.tests.test_take_model import AS1, bracket
 from jobs.models import Job
-from pypdf import PdfReader
+from PIL import Image
+from pypdf import PdfReader, PdfWriter
 from tally_core.drawings.balloons import crossings
 from testing import Api, load
 
-from drawings.models import Drawing
+from drawings.models import Drawing, DrawnPicture
 
 
 class Drawings(TestCase):
@@ -255,6 +256,61 @@ class Drawings(TestCase):
         self.drawing = self.api.get("/drawings/one", number="AS1")[1]
         # The plate's row and its balloon; another number is no change of what is built.
         self.assertEqual((self.texts().count("B"), self.texts().count("A")), (2 + 2, 1))
+
+    def test_a_picture_or_a_page_without_any_model(self) -> None:
+        """A part that nobody modelled: an empty paper, on which a picture stands with its longer side at 200 mm, and the second page of a PDF as
+        large as it is (A5, ISO 216: 148 by 210 mm), smaller where there is no room at 1:1."""
+        self.drawing = self.api.post("/drawings/one?number=ROD-ASSEMBLY", {})[1]
+        self.assertEqual((self.drawing["views"], self.drawing["depths"], self.drawing["troubles"]), ([], {}, []))
+        photo = io.BytesIO()
+        Image.new("RGB", (600, 300), "red").save(photo, "JPEG")
+        writer = PdfWriter()
+        for width, height in ((100, 100), (148 / 25.4 * 72, 210 / 25.4 * 72)):
+            writer.add_blank_page(width, height)
+        document = io.BytesIO()
+        writer.write(document)
+
+        def bring(name: str, content: bytes, page: int = 1, api: Api = self.api) -> tuple[int, Any]:
+            at = f"/drawings/one/pictures?number=ROD-ASSEMBLY&version={self.drawing['version']}&page={page}"
+            return api.upload(name, content, at)
+
+        for name, content, page in (("rod.jpg", photo.getvalue(), 1), ("rod.pdf", document.getvalue(), 2)):
+            status, self.drawing = bring(name, content, page)
+            self.assertEqual(status, 200, self.drawing)
+        said = [(v["name"], v["width"], v["height"]) for v in self.drawing["views"]]
+        self.assertEqual(said, [("rod.jpg", 200, 100), ("rod.pdf, page 2", 148, 210)])
+        first, second = self.drawing["laid"]["views"]
+        self.assertEqual((first["scale"], first["direction"], second["scale"]), (1, "picture", 0.5))
+        answer = self.api.client.get(f"/api/drawings/one/pictures/{first['picture']}?number=ROD-ASSEMBLY")
+        with Image.open(io.BytesIO(b"".join(answer.streaming_content))) as shown:
+            self.assertEqual((shown.format, shown.size), ("PNG", (600, 300)))
+        self.assertEqual(self.api.get(f"/drawings/one/pictures/{first['picture']}", number="AS1")[0], 404)
+        # A balloon on it points where somebody said, 50 mm in and 20 down.
+        rod = next(x["line"] for x in self.drawing["lines"] if x["number"] == "ROD")
+        laid = self.drawing["laid"] | {"balloons": [{"line": rod, "view": first["key"], "to": [30, 30], "at": [50, 20], "by_hand": True}]}
+        laid.pop("format", None)
+        body = {"version": self.drawing["version"], "laid": laid}
+        status, self.drawing = self.api.send("PUT", "/drawings/one?number=ROD-ASSEMBLY", body)
+        self.assertEqual(self.drawing["balloons"][0]["ends"], [first["x"] + 50, first["y"] + 20])
+        for shape, held in (("svg", b"data:image/png;base64,"), ("pdf", b"/Subtype /Image"), ("dxf", b"rod.jpg")):
+            paper = self.api.client.get(f"/api/drawings/one/paper/{shape}?number=ROD-ASSEMBLY").content
+            if shape == "pdf":
+                self.assertEqual(len(PdfReader(io.BytesIO(paper)).pages[0].images), 2)
+            else:
+                self.assertIn(held, paper, shape)
+        # What cannot be drawn is said, and nothing of it is kept; a picture has no detail, and no other drawing's stands here.
+        for name, content, page, words in (
+            ("rod.pdf", document.getvalue(), 3, "has 2 pages; there is no page 3"),
+            ("rod.pdf", document.getvalue()[:200], 1, "is no PDF that can be drawn"),
+            ("rod.txt", b"part;quantity", 1, "neither a picture nor a PDF"),
+            ("rod.png", b"\x89PNG\r\n\x1a\n" + b"0" * 99, 1, "neither a picture nor a PDF"),
+        ):
+            status, refused = bring(name, content, page)
+            self.assertEqual((status, words in refused["message"]), (422, True), refused)
+        self.assertEqual(bring("rod.jpg", photo.getvalue(), api=Api("viewer"))[0], 403)
+        self.assertEqual(DrawnPicture.objects.count(), 2)
+        views = {"version": self.drawing["version"], "of": first["key"]}
+        self.assertEqual(self.api.post("/drawings/one/views?number=ROD-ASSEMBLY", views)[0], 422)
 
     def test_numbers_by_position_with_groups_and_a_lock(self) -> None:
         self.balloons()

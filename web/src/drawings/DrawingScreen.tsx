@@ -13,18 +13,19 @@ import { Laying } from "./Laying";
 import { withoutLines, withoutView } from "./laid";
 import { Numbers } from "./Numbers";
 import { Paper } from "./Paper";
-import { useDrawing } from "./useDrawing";
+import { type Drawing, useDrawing } from "./useDrawing";
 
 /** The drawing of an assembly: views of its model on paper, balloons that follow the sheet, its list and title. */
 export function DrawingScreen() {
   const number = useParams().number!;
-  const { found, begin, keep, balloons, view, undo, numbered, failed, busy } = useDrawing(number);
+  const { found, begin, keep, balloons, view, picture, undo, numbered, failed, busy } = useDrawing(number);
   const may = !useRefusal("sheets");
   const [chosen, setChosen] = useState("");
   const [numbering, setNumbering] = useState(false);
   const screen = useRef<HTMLDivElement>(null);
   const drawing = found.data;
   const laid = drawing?.laid;
+  const chooseLast = (now: Drawing) => setChosen(now.laid.views.at(-1)?.key ?? "");
   const pdf = () => download(`/api/drawings/one/paper/pdf?${new URLSearchParams({ number })}`).catch(failed);
   const commands = drawingCommands({
     away: () => {
@@ -54,7 +55,7 @@ export function DrawingScreen() {
         }
       >
         {found.error?.status === 404
-          ? "A drawing shows views of the model, with balloons that carry the item numbers of the sheet and follow them. It takes a STEP file of the assembly, on the page of the part."
+          ? "A drawing shows views of the model, and pictures or pages of a PDF, with balloons that carry the item numbers of the sheet and follow them. Views take a STEP file of the assembly, on the page of the part."
           : found.error?.message}
       </Empty>
     );
@@ -159,7 +160,8 @@ export function DrawingScreen() {
           chosen={chosen}
           onChoose={setChosen}
           onKeep={(laid) => keep.mutate(laid)}
-          onAdd={(asked) => view.mutate(asked, { onSuccess: (now) => setChosen(now.laid.views.at(-1)?.key ?? "") })}
+          onAdd={(asked) => view.mutate(asked, { onSuccess: chooseLast })}
+          onPicture={(asked) => picture.mutate(asked, { onSuccess: chooseLast })}
         />
         <Paper drawing={drawing} may={may} chosen={chosen} onChoose={setChosen} onKeep={(laid) => keep.mutate(laid)} />
       </div>

@@ -3,7 +3,7 @@ import { Button } from "../kit/Button";
 import { AddView } from "./AddView";
 import { Lines } from "./Lines";
 import { scaleWords, viewName, withoutLines, withoutView } from "./laid";
-import type { Drawing, Laid, MoreView } from "./useDrawing";
+import type { Drawing, Laid, MoreView, Picture } from "./useDrawing";
 
 const SCALES = [10, 5, 2, 1, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01];
 
@@ -15,6 +15,7 @@ export function Laying({
   onChoose,
   onKeep,
   onAdd,
+  onPicture,
 }: {
   drawing: Drawing;
   may: boolean;
@@ -22,6 +23,7 @@ export function Laying({
   onChoose: (key: string) => void;
   onKeep: (laid: Laid) => void;
   onAdd: (view: MoreView) => void;
+  onPicture: (picture: Picture) => void;
 }) {
   const { laid } = drawing;
   const [owner, setOwner] = useState(laid.owner ?? "");
@@ -73,11 +75,11 @@ export function Laying({
           className={`flex min-h-[26px] w-full items-baseline justify-between gap-2 px-1 text-left hover:bg-blue-tint ${v.key === chosen ? "bg-blue-tint font-semibold" : ""}`}
           onClick={() => onChoose(v.key)}
         >
-          {viewName(v)}
-          <span className="font-normal text-ink-2">{scaleWords(v.scale)}</span>
+          <span className="min-w-0 truncate">{viewName(v, drawing)}</span>
+          <span className="shrink-0 font-normal text-ink-2">{scaleWords(v.scale)}</span>
         </button>
       ))}
-      {may && <AddView drawing={drawing} onAdd={onAdd} />}
+      {may && <AddView drawing={drawing} onAdd={onAdd} onPicture={onPicture} />}
       {view && (
         <fieldset className="mt-2 border-l-2 border-blue pl-2">
           <legend className="sr-only">The chosen view</legend>
@@ -98,15 +100,15 @@ export function Laying({
                 ))}
             </select>
           </label>
-          {check("hidden edges", !!view.hidden, () => set({ hidden: !view.hidden }))}
+          {view.picture == null && check("hidden edges", !!view.hidden, () => set({ hidden: !view.hidden }))}
           {view.box && <DetailBox key={view.key} box={view.box} may={may} onSet={(box) => set({ box })} />}
           {view.depth != null && !view.of && <p className="text-ink-2">cut {view.depth} mm deep</p>}
-          {may && !view.of && (
+          {may && !view.of && view.picture == null && (
             <Button className="my-1 !min-h-[26px]" onClick={() => onAdd({ of: view.key })}>
               A detail of it
             </Button>
           )}
-          <p className="pt-1 text-ink-2">Drawn in it</p>
+          {names.length > 0 && <p className="pt-1 text-ink-2">Drawn in it</p>}
           {names.map((name) =>
             check(
               name,

@@ -25,7 +25,14 @@ export function Lines({
     const said = drawing.views.find((v) => v.key === view!.key);
     const middle: [number, number] = [(said?.width ?? 0) / 2, (said?.height ?? 0) / 2];
     const to = [Math.round(view!.x + 14), Math.round(Math.max(20, view!.y - 14))];
-    const given = { line: line.line, view: view!.key, to, at: line.modelled ? null : middle, by_hand: true, more: [] };
+    const given = {
+      line: line.line,
+      view: view!.key,
+      to,
+      at: line.modelled && view!.picture == null ? null : middle,
+      by_hand: true,
+      more: [],
+    };
     onKeep({ ...laid, balloons: [...laid.balloons, given] });
     onChoose(line.line);
   };
@@ -40,7 +47,7 @@ export function Lines({
       {tied.has(line.line) ? (
         <Button
           look="quiet"
-          className="!min-h-6"
+          className="!min-h-6 shrink-0 !px-1"
           disabled={!may}
           aria-label={`Take the balloon of ${line.number} away`}
           onClick={() => onKeep({ ...laid, balloons: withoutLines(laid.balloons, (gone) => gone === line.line) })}
@@ -52,7 +59,7 @@ export function Lines({
           {tied.has(chosen) && (
             <Button
               look="quiet"
-              className="!min-h-6"
+              className="!min-h-6 shrink-0 !px-1"
               disabled={!may}
               title="Its balloon stands beneath the chosen one, on the same leader"
               aria-label={`The balloon of ${line.number} beneath the chosen one`}
@@ -63,7 +70,7 @@ export function Lines({
           )}
           <Button
             look="quiet"
-            className="!min-h-6"
+            className="!min-h-6 shrink-0 !px-1"
             disabled={!may || !view}
             title={
               line.modelled ? "" : "no model holds it: the balloon stands on the paper, and is put beside what takes it"

@@ -6,7 +6,7 @@ import type { Drawing, Laid } from "./useDrawing";
 const round = (n: number) => Math.round(n * 10) / 10;
 
 interface Drag {
-  what: "view" | "balloon" | "frame";
+  what: "view" | "balloon" | "frame" | "end";
   key: string;
   from: [number, number];
   by: [number, number];
@@ -52,6 +52,13 @@ export function Paper({
         views: laid.views.map((v) => (v.key === key ? { ...v, x: round(v.x + dx), y: round(v.y + dy) } : v)),
         balloons: laid.balloons.map(follow),
       });
+    } else if (what === "end") {
+      const ends = drawing.balloons.find((b) => b.line === key)?.ends;
+      const held = laid.balloons.find((b) => b.line === key);
+      const view = laid.views.find((v) => v.key === held?.view);
+      if (!ends || !view) return;
+      const at = [(ends[0]! + dx - view.x) / view.scale, (ends[1]! + dy - view.y) / view.scale].map(round);
+      onKeep({ ...laid, balloons: laid.balloons.map((b) => (b === held ? { ...b, at, by_hand: true } : b)) });
     } else if (what === "frame") {
       const scale = laid.views.find((v) => v.key === laid.views.find((d) => d.key === key)?.of)?.scale ?? 1;
       const there = ([x = 0, y = 0, ...sides]: number[]) => [round(x + dx / scale), round(y + dy / scale), ...sides];
@@ -136,7 +143,7 @@ export function Paper({
               key={view.key}
               role="button"
               tabIndex={0}
-              aria-label={`View ${viewName(view)}`}
+              aria-label={`View ${viewName(view, drawing)}`}
               aria-pressed={on}
               transform={`translate(${view.x + dx!} ${view.y + dy!}) scale(${view.scale})`}
               className={`outline-none ${may ? "cursor-move" : ""}`}
@@ -152,6 +159,14 @@ export function Paper({
                 strokeWidth={0.4 / view.scale}
                 strokeDasharray={`${2 / view.scale} ${1.5 / view.scale}`}
               />
+              {view.picture != null && (
+                <image
+                  href={`/api/drawings/one/pictures/${view.picture}?${new URLSearchParams({ number: drawing.part })}`}
+                  width={said.width}
+                  height={said.height}
+                  pointerEvents="none"
+                />
+              )}
               {said.parts.map((part, at) =>
                 view.left_out?.includes(part.name) ? null : (
                   // biome-ignore lint/suspicious/noArrayIndexKey: a part stands in its place
@@ -210,11 +225,14 @@ export function Paper({
               to={now.to}
               view={shift("view", balloon.view)}
               by={shift("balloon", balloon.line)}
+              end={shift("end", balloon.line)}
               chosen={chosen}
               may={may}
               onTake={take("balloon", balloon.line)}
               onChoose={() => onChoose(balloon.line)}
               onKey={byKeys("balloon", balloon.line)}
+              onTakeEnd={take("end", balloon.line)}
+              onKeyEnd={byKeys("end", balloon.line)}
             />
           );
         })}

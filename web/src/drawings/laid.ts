@@ -1,4 +1,4 @@
-import type { Laid } from "./useDrawing";
+import type { Drawing, Laid } from "./useDrawing";
 
 type View = Laid["views"][number];
 type Balloon = Laid["balloons"][number];
@@ -6,7 +6,8 @@ type Balloon = Laid["balloons"][number];
 export const scaleWords = (scale: number) => (scale >= 1 ? `${scale} : 1` : `1 : ${Math.round(10 / scale) / 10}`);
 
 /** What a view is called on screen. */
-export function viewName(view: View): string {
+export function viewName(view: View, drawing: Drawing): string {
+  if (view.picture != null) return drawing.views.find((v) => v.key === view.key)?.name ?? "a picture";
   if (view.of) return `detail ${view.letter}`;
   return view.depth == null ? view.direction : `section ${view.letter}, ${view.direction}`;
 }

@@ -2,11 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { whileItRuns } from "../kit/JobProgress";
 import { useSay } from "../kit/Says";
+import { sendFile } from "../kit/sendFile";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { useUntrue } from "../lib/untrue";
 
 export type Drawing = Schemas["DrawingOut"];
 export type Laid = Schemas["LaidDrawing"];
+/** A picture, or a page of a PDF, to be brought in. */
+export type Picture = { file: File; page: number };
 /** From where, how deep it is cut if it is; or of which view a detail. */
 export type MoreView = { direction: string; depth?: number } | { of: string };
 
@@ -79,6 +82,13 @@ export function useDrawing(number: string) {
       return answer(client.POST("/api/drawings/one/views", { ...at, body }));
     },
   });
+  const picture = useMutation<Drawing, Refusal, Picture>({
+    ...laidByServer,
+    mutationFn: ({ file, page }) => {
+      const query = new URLSearchParams({ number, version: String(version()), page: String(page) });
+      return sendFile(`/api/drawings/one/pictures?${query}`, file);
+    },
+  });
   const undo = () => {
     back.current = past.current.at(-1) ?? null;
     past.current = past.current.slice(0, -1);
@@ -90,6 +100,6 @@ export function useDrawing(number: string) {
     untrue("sheet");
     untrue("edit");
   };
-  const busy = keep.isPending || balloons.isPending || view.isPending;
-  return { found, begin, keep, balloons, view, undo, numbered, failed, busy };
+  const busy = keep.isPending || balloons.isPending || view.isPending || picture.isPending;
+  return { found, begin, keep, balloons, view, picture, undo, numbered, failed, busy };
 }

@@ -91,7 +91,7 @@ export function Model({ part, may }: { part: PartOut; may: boolean }) {
       {shape?.sheet && !shape.sheet.why_not && <Flat part={part.number} sheet={shape.sheet} />}
       {shape?.sheet?.why_not && <p className="pb-1 text-ink-3">Not bent from sheet: {shape.sheet.why_not}.</p>}
       {model.rows.length > 0 && <Counted rows={model.rows} />}
-      {model.rows.length > 0 && part.kind === "made" && (
+      {part.kind === "made" && (
         <Link
           className="mr-3 inline-block min-h-6 leading-6 text-blue hover:underline"
           to={`/drawings/${encodeURIComponent(part.number)}`}
