@@ -30,7 +30,8 @@ from tally_core.inquiries.layout import Place, stays
 from tally_core.lists.intake import read_rows
 from tally_core.lists.neutral import read_list
 from tally_core.lists.title_block import said_to_be_for
-from tally_core.lists.titles import ColumnMap, ListTable, own_columns
+from tally_core.lists.titles import ColumnMap, ListTable, own_columns, split_title
+from tally_core.pairing.propose import Asked, Ours, Shelf
 from tally_core.stated.classes import check_class
 from tally_core.stated.definition import ClassField, MakerNumber, Part, PartClass
 from tally_core.stated.numbering import next_numbers
@@ -248,6 +249,35 @@ class ListsRead(unittest.TestCase):
         for before, header in ((99, 99), (100, -1)):
             self.assertEqual(ListTable([["about this list"]] * before + table).header, header)
 
+        # And titles that are known from before are looked for as far.
+        known = ColumnMap(0, {"part": (0, 0), "quantity": (1, 0)}, titles=("Part no.", "Qty"))
+        for before, header in ((99, 99), (100, None)):
+            found = known.found_in([["about this list"]] * before + table)
+            self.assertEqual(found and found.header, header)
+
+    def test_what_stands_beside_a_maker_is_not_always_his_number(self) -> None:
+        self.assertEqual(split_title("Manufacturer / Country"), ["maker"])
+
+    def test_a_row_that_holds_a_number_is_no_row_of_titles(self) -> None:
+        """A richer row further down that holds a number is not; one with a box that is ticked may be."""
+        self.assertEqual(ListTable([["Part", "Qty"], ["Item", "Part", "Qty", 3]]).header, 0)
+        self.assertEqual(ListTable([["Part", "Qty", True], ["A-1", "2", False]]).header, 0)
+        # Half a row of titles is not made whole by a row that holds figures.
+        self.assertEqual(ListTable([["Part", ""], ["A-1 x", "Qty 7"]]).header, -1)
+
+    def test_which_rows_are_rows_of_the_list(self) -> None:
+        rows = [
+            ["Part", "Description", "Qty", "Note"],
+            ["A-1", "Total", "5", ""],  # a part may be called anything
+            ["", "Total", "5", ""],  # beneath the table
+            ["", "Grease", "3", ""],  # a thing that has no number yet
+            ["", "Grease", "", "see above"],  # words
+            ["", "", "4", "left over"],
+            ["Total", "", "9", ""],
+            ["B-2", "", "", ""],
+        ]
+        self.assertEqual([number for number, _ in ListTable(rows).body()], [2, 4, 8])
+
     def test_a_map_without_titles_reads_them_where_it_says(self) -> None:
         rows = [["Part", "Qty"], ["A-1", "2"]]
         self.assertEqual(ListTable(rows, ColumnMap(0, {"part": (0, 0)})).titles, ["Part", "Qty"])
@@ -271,6 +301,18 @@ class ListsRead(unittest.TestCase):
         self.assertTrue(stays(here, replace(here, x_mm=D("10.019"), y_mm=D("19.981"))))
         for moved in ({"x_mm": D("10.02")}, {"y_mm": D("20.02")}, {"x_mm": D(40)}, {"y_mm": D(40)}):
             self.assertFalse(stays(here, replace(here, **moved)), moved)
+
+
+class Pairing(unittest.TestCase):
+    def test_a_part_met_twice_counts_at_its_best_rank(self) -> None:
+        """ZZ is the fifth choice of one maker's number and the first of another's, AA the third; our own number goes before any of a maker's."""
+        twice = Ours("ZZ", makers=[("M", "X1-2000", 5), ("N", "X1-2000", 1)])
+        once = Ours("AA", makers=[("M", "X1-2000", 3)])
+        proposals = Shelf([twice, once]).propose(Asked(number="X1-2000"))
+        self.assertEqual([p.part for p in proposals], ["ZZ", "AA"])
+        own = Ours("X1-2000")
+        second = Ours("AA", makers=[("M", "X1-2000", 1)])
+        self.assertEqual([p.part for p in Shelf([own, second]).propose(Asked(number="X1-2000"))], ["X1-2000", "AA"])
 
 
 class Solving(unittest.TestCase):

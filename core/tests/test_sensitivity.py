@@ -155,6 +155,28 @@ class Opened(unittest.TestCase):
         self.assertGreater(opened, 1500)
         self.assertGreaterEqual(len(kinds), 24)
 
+    def test_what_moves_nothing_opens_into_nothing(self) -> None:
+        """Every other input that is stated and counts: of what is free, given by hand, done outside, beside an operation."""
+        opened = 0
+        for seed in range(24):
+            for quantity in (None, 37):
+                document, top, options = bundle(seed)
+                question = ask(read_bundle(document), top, Basis(TODAY, quantity, tuple(options)))  # type: ignore[arg-type]
+                costs, needs = tally(question)
+                s = question.structure
+                w = MovesWorkings(s, costs, needs, "EUR", question.top)
+                for table, fields in sensitivities(s, costs, question.top, needs).tables.items():
+                    for name, column in fields.items():
+                        stated = np.ones(len(column), dtype=bool)
+                        if table == "line":
+                            stated = np.isin(np.arange(len(column)), s.line)
+                        elif table == "part":
+                            stated = ~np.isnan(getattr(s.parts, name, np.full(len(column), np.nan)))
+                        for row in np.flatnonzero(stated & (column == 0)).tolist():
+                            self.assertAlmostEqual(w.open(("moves", table, name, row)).value, 0, places=9, msg=str((seed, table, name)))
+                            opened += 1
+        self.assertGreater(opened, 5000)
+
 
 class Lots(unittest.TestCase):
     def test_a_curve_is_what_plain_costing_gives_at_each_lot(self) -> None:
