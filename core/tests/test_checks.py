@@ -146,7 +146,12 @@ class Checks(unittest.TestCase):
             self.assertEqual(found(definition), wanted)
         for held, wanted in MODELS:
             self.assertEqual(found(sound(), models=held), wanted)
-        codes = {code for _, wanted in (*FAULTS, *MODELS) for code, *_ in wanted}
+        s = survey(sound())
+        s.computed = {0: [(20, "1.8", "gives 2.1 min"), (30, "1", "needs bends")]}
+        (computed,) = check(s, TODAY)
+        self.assertEqual((computed.severity, computed.sheet), (LOOK, 0))
+        self.assertIn("operation 20 states 1.8 min, and its expression gives 2.1 min, operation 30", computed.message)
+        codes = {computed.code} | {code for _, wanted in (*FAULTS, *MODELS) for code, *_ in wanted}
         self.assertEqual(codes, set(RULES), "a rule without a fault that sets it off")
 
     def test_what_is_retired_or_past_is_let_be(self) -> None:

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from tally_core.stated.classes import Budget, check_class, compute_fields, read_values
 from tally_core.stated.definition import ClassField, PartClass
 from tally_core.stated.numbering import next_numbers, numbers_by_position
+from tally_core.stated.run_times import run_minutes
 
 
 def computed(expression: str, **values: str) -> str:
@@ -29,6 +30,36 @@ EXPRESSION = st.recursive(
     ),
     max_leaves=8,
 )
+
+
+class RunTimes(unittest.TestCase):
+    """Minutes by hand: 0.2 to take it up, 9 seconds for each of 4 bends, 0.8 for each of 1.25 metres that are cut."""
+
+    def test_minutes_of_what_is_known(self) -> None:
+        known = {"bends": 4.0, "cut_length_mm": 1250.0, "finish": "zinc"}
+        self.assertEqual(run_minutes("0.2 + bends * 0.15 + cut_length_mm / 1000 * 0.8", known), Decimal("1.8"))
+        self.assertEqual(run_minutes("3 if finish == 'zinc' else 1", known), 3)
+        self.assertEqual(run_minutes("1 / 3", known), Decimal("0.333333"))
+        self.assertEqual((run_minutes("0", known), str(run_minutes("100", known))), (0, "100"))
+
+    def test_what_gives_no_run_time_is_said(self) -> None:
+        for expression, words in (
+            ("bends * cutouts", "needs cutouts"),
+            ("1 / 0", "divides by nought"),
+            ("-1", "-1 minutes are no run time"),
+            ("1e14", "1e+14 minutes are no run time"),
+            ("'ten'", "a run time is a number of minutes"),
+            ("1 == 1", "a run time is a number of minutes"),
+            ("bends.real", "no dots"),
+            ("", "an expression is needed"),
+            ("__import__('os')", "the functions are"),
+            ("9" * 400, "at most 300 characters"),
+            ("2 **", "cannot be read"),
+            ("abs('x')", "cannot be computed"),
+        ):
+            with self.assertRaises(ValueError) as said:
+                run_minutes(expression, {"bends": 4.0})
+            self.assertIn(words, str(said.exception), expression)
 
 
 class Computing(unittest.TestCase):

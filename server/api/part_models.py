@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from definition.records import plain_decimal
 from django.http import HttpRequest, HttpResponse
 from files.store import served
 from formats.answers import file_answer
@@ -9,9 +10,11 @@ from geometry.actions.take_model import take_model
 from geometry.flat import flat_dxf
 from geometry.models import PartShape
 from geometry.reads import look_of, model_job, model_of
+from geometry.run_times import known_of
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from tally_core.basics.errors import MissingError
+from tally_core.stated.run_times import run_minutes
 
 from api.jobs import JobOut, job_out
 from api.parts import the_part
@@ -148,6 +151,33 @@ def read_look(request: HttpRequest, number: str) -> Any:
     # The same address holds the next model as soon as one is brought in.
     answer["Cache-Control"] = "private, no-cache"
     return answer
+
+
+class KnownName(Schema):
+    name: str
+    value: float | str
+
+
+class RunTimeOut(Schema):
+    """``minutes``: none where ``problem`` says why; ``known``: names that may stand in the expression, and what they say of the part."""
+
+    minutes: str | None
+    problem: str
+    known: list[KnownName]
+
+
+@router.get("/one/run-time", response=RunTimeOut)
+def read_run_time(request: HttpRequest, number: str, expression: str = "") -> Any:
+    """What a run time comes to that is computed from fields of the part which is made. Changes nothing."""
+    part = the_part(number)
+    known = known_of([part])[part.pk]
+    minutes, problem = None, ""
+    if expression.strip():
+        try:
+            minutes = plain_decimal(run_minutes(expression, known))
+        except ValueError as error:
+            problem = f"The expression {error}." if str(error).startswith(("needs", "divides")) else f"{error}."
+    return {"minutes": minutes, "problem": problem, "known": [{"name": n, "value": v} for n, v in known.items()]}
 
 
 @router.get("/one/flat.dxf")

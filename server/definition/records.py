@@ -33,7 +33,7 @@ __all__ = [
 ]
 
 #: What an operation of a routing has beyond one of the library.
-IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders")
+IN_ROUTING = ("sequence", "after", "standard_version", "run_from_orders", "run_expression")
 # What a row has under the names of its record; the rest is a key of another row there.
 _SHARED_LINE = [n for n in core.Line.__dataclass_fields__ if n not in ("part", "unit", "issue_at", "option")]
 _SHARED_OPERATION = [

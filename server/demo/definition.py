@@ -159,7 +159,7 @@ def demo_bundle() -> dict[str, Any]:
             ("CAP-0104", "2", "ea", {"issue_at": 10, "not_fitted": True, "reference_designators": ["C10", "C11"]}),
         ),
         _sheet(
-            "HL155-22", [_op(10, "Cut blank", "LASER", "15", "0.7"), _outside(20, "Anodise, black", "Quayside Finishing", "1.85", "240", 7)],
+            "HL155-22", [_op(10, "Cut blank", "LASER", "15", "0.7", run_expression="round(0.3 + cut_length_mm / 1000, 2)"), _outside(20, "Anodise, black", "Quayside Finishing", "1.85", "240", 7)],
             ("SHT-AL3", "0.0121", "m2", {"scrap_percent": "12"}),
         ),
         _sheet(

@@ -1,4 +1,4 @@
-"""What models count of the parts that are assemblies in them, beside the sheets that are looked through."""
+"""What models say beside the sheets that are looked through: how many of which part they hold, and run times that are computed from them."""
 
 from collections import Counter
 from collections.abc import Iterable
@@ -7,12 +7,13 @@ from typing import Any
 from readings.survey import Surveyed, load_survey
 
 from geometry.models import PartShape
+from geometry.run_times import no_longer_computed
 
 __all__ = ["survey_with_models"]
 
 
 def survey_with_models(part_ids: list[int] | None = None) -> Surveyed:
-    """The sheets of some parts, or all of them, with what the newest model of each holds. One query more than without.
+    """The sheets of some parts, or all of them, with what the newest model of each holds and run times computed of old. Up to four queries more.
 
     What only a model has beneath one of the parts is surveyed, too.
     """
@@ -22,6 +23,8 @@ def survey_with_models(part_ids: list[int] | None = None) -> Surveyed:
     surveyed.survey.modelled = {
         row[part]: {row[child]: count for child, count in below.items() if child in row} for part, below in held.items() if part in row
     }
+    at = {key: row for row, key in enumerate(surveyed.sheet_ids)}
+    surveyed.survey.computed = {at[sheet]: found for sheet, found in no_longer_computed(part_ids).items() if sheet in at}
     return surveyed
 
 

@@ -84,6 +84,16 @@ def stations(s: Survey, day: int) -> Iterator[Finding]:
 
 
 @rule
+def run_time(s: Survey, day: int) -> Iterator[Finding]:
+    """An operation whose run time was computed from fields of the part, which say something else by now."""
+    for sheet, found in s.computed.items():
+        words = ", ".join(f"operation {number} states {stated} min, and its expression {now}" for number, stated, now in found)
+        yield at_sheet(
+            s, "run-time", LOOK, sheet, f"run times are no longer what is computed: {words}", "compute them again, or set them by hand"
+        )
+
+
+@rule
 def group_of_none(s: Survey, day: int) -> Iterator[Finding]:
     """An operation that may be done at any work center of a group, at one that is in none: it is planned there (C3)."""
     for sheet, found in s.groupless.items():

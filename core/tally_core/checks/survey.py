@@ -57,6 +57,8 @@ class Survey:
     options: Mapping[int, str]  # option → its code
     not_together: Mapping[str, Sequence[str]]
 
+    #: By sheet row, operations whose run time is computed and no longer so: (sequence, minutes stated, minutes computed or why there are none).
+    computed: Mapping[int, Sequence[tuple[int, str, str]]] = field(init=False, default_factory=dict)
     #: By part row, how many of which part its model holds directly; only of parts that have a model.
     modelled: Mapping[int, Mapping[int, int]] = field(init=False, default_factory=dict)
 

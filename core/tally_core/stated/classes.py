@@ -25,7 +25,7 @@ from ..basics.units import code
 from .definition import PartClass
 from .reading import RecordReader
 
-__all__ = ["Budget", "FACTS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "read_values"]
+__all__ = ["Budget", "FACTS", "FUNCTIONS", "LONGEST_RESULT", "check_class", "compute_fields", "evaluate", "read_values"]
 
 #: What is stated of every part and may stand in an expression, under these names; nought where nothing is stated.
 FACTS = ("unit_cost", "overhead_percent", "costing_lot", "lead_time_days", "mass_kg")
@@ -249,6 +249,21 @@ def read_values(part_class: PartClass, typed: Mapping[str, Any], place: str = ""
                     continue
         kept[name] = text
     return kept, reader.problems
+
+
+def evaluate(expression: str, known: Mapping[str, float | str]) -> float | str:
+    """What an expression comes to. Raises ValueError, in words, for one that may not be evaluated, needs what is not known, or has no result."""
+    lacking = sorted(_names_in(expression) - known.keys())
+    if lacking:
+        raise ValueError(f"needs {', '.join(lacking)}")
+    try:
+        return _Evaluator(dict(known)).eval(expression.strip())
+    except ZeroDivisionError:
+        raise ValueError("divides by nought") from None
+    except ValueError:
+        raise
+    except Exception as error:
+        raise ValueError(f"cannot be computed: {type(error).__name__}") from None
 
 
 def compute_fields(

@@ -215,6 +215,8 @@ class Operation:
     standard_version: int | None = None
     # The run time is the mean of so many finished orders; set by hand when not stated.
     run_from_orders: int | None = of(None, bound="> 0")
+    # The run time was computed by this from fields of the part (``stated.run_times``); set otherwise where it is empty.
+    run_expression: str = of("", most=300)
     resources: list[Resource] = field(default_factory=list)  # what works beside it
 
 

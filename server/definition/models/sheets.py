@@ -72,6 +72,7 @@ class Operation(OperationFields):
     standard = models.ForeignKey(StandardOperation, on_delete=models.PROTECT, null=True, related_name="operations")
     standard_version = models.IntegerField(null=True)
     run_from_orders = models.IntegerField(null=True)
+    run_expression = models.CharField(max_length=300, blank=True, default="", db_default="")
     # What stays the same over the revisions of its part and alternate: who means this operation, and not one row, names this.
     lineage = models.UUIDField(default=uuid.uuid4, db_index=True)
     # The operation of an earlier revision that it was copied from.

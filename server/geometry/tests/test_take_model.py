@@ -175,6 +175,56 @@ class TakeModel(TestCase):
         self.bring("AS1")
         self.assertEqual(self.api.get("/parts/one/flat.dxf", number="ROD")[0], 404)
 
+    def test_a_run_time_computed_from_bends_and_the_length_that_is_cut(self) -> None:
+        """The spreader has one bend and four round holes of 4.4 (see ``formats.tests.test_step_sheet``): its outline around 92 by 80.79, and 4 · π · 4.4."""
+        document = {
+            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "work_centers": [{"code": "BRAKE", "labor_rate": "60"}],
+            "part_classes": [{"name": "bent", "fields": [{"name": "handling", "kind": "number"}]}],
+            "parts": [{"number": "BENT", "kind": "made", "unit": "ea", "part_class": "bent", "own_values": {"handling": "2"}}],
+            "build_sheets": [{"part": "BENT", "status": "draft", "lines": [{"part": "ROD", "quantity": "1"}],
+                              "operations": [{"sequence": 10, "name": "Cut and bend", "work_center": "BRAKE", "run_minutes": "5"}]}],
+        }  # fmt: skip
+        load(document)
+        with self.captureOnCommitCallbacks(execute=True):
+            self.api.upload("bent.step", part_file("whatever", _spreader()), "/parts/one/model?number=BENT")
+        expression = "handling + bends * 0.5 + cut_length_mm / 1000"
+
+        def asked(text: str) -> dict:
+            return self.api.get("/parts/one/run-time", number="BENT", expression=text)[1]
+
+        said = asked(expression)
+        known = {k["name"]: k["value"] for k in said["known"]}
+        self.assertEqual((known["bends"], known["cutouts"], known["thickness_mm"], known["handling"]), (1, 4, 3, 2))
+        self.assertAlmostEqual(known["cut_length_mm"], 2 * (92 + 80.79) + 4 * math.pi * 4.4, delta=0.5)
+        self.assertAlmostEqual(float(said["minutes"]), 2 + 0.5 + known["cut_length_mm"] / 1000, places=6)
+        self.assertEqual((asked("bends * speed")["minutes"], asked("bends * speed")["problem"]), (None, "The expression needs speed."))
+        self.assertEqual((asked("")["problem"], asked("bends.real")["minutes"]), ("", None))
+        # Taken as the run time it costs what it says, and stands in the bundle.
+        sheet = BuildSheet.objects.get(part__number="BENT")
+        operation = sheet.operations.get()
+        change = {
+            "table": "operation", "id": str(operation.pk),
+            "before": {"run_minutes": "5", "run_expression": ""}, "after": {"run_minutes": said["minutes"], "run_expression": expression},
+        }  # fmt: skip
+        status, answer = self.api.post(f"/sheets/{sheet.pk}/edits", {"version": sheet.version, "changes": [change]})
+        self.assertEqual(status, 200, answer)
+        operation.refresh_from_db()
+        self.assertEqual((operation.run_expression, operation.run_minutes), (expression, Decimal(said["minutes"])))
+
+        def found() -> list[str]:
+            return [f["message"] for f in self.api.get(f"/findings/product/{sheet.pk}")[1] if f["code"] == "run-time"]
+
+        self.assertEqual(found(), [])
+        # What it is computed from changes: the run time stays, and that is said.
+        Part.objects.filter(number="BENT").update(own_values={"handling": "3"})
+        later = asked(expression)["minutes"]
+        stated = f"{float(said['minutes']):g}"
+        self.assertEqual(len(found()), 1)
+        self.assertIn(f"operation 10 states {said['minutes']} min, and its expression gives {later} min", found()[0], stated)
+        PartShape.objects.all().delete()
+        self.assertIn("needs bends, cut_length_mm", found()[0])
+
     def test_what_is_no_model_and_who_may_not(self) -> None:
         with self.captureOnCommitCallbacks(execute=True):
             status, said = self.api.upload("x.step", b"part;quantity", "/parts/one/model?number=AS1")

@@ -43,8 +43,9 @@ def refresh_operations(user: Any, code: str, sheets: dict[int, int]) -> list[Bui
         changes: dict[int, list[dict]] = {key: [] for key in sheets}
         for operation in found:
             new = {name: value for name, (_, value) in behind(operation, standard).items()}
-            # A run time that comes from the library is no longer that of finished orders.
-            new |= {"standard_version": standard.version} | ({"run_from_orders": None} if "run_minutes" in new else {})
+            # A run time that comes from the library is no longer that of finished orders, nor what was computed.
+            new |= {"standard_version": standard.version}
+            new |= {"run_from_orders": None, "run_expression": ""} if "run_minutes" in new else {}
             values = operation_values(operation)
             change = {"before": {n: values[n] for n in new}, "after": new}
             changes[operation.sheet_id].append({"table": "operation", "id": operation.id} | change)

@@ -35,6 +35,7 @@ const CODES: Record<string, string> = {
   "never-in-force": "lines never in force",
   "lost-default": "defaults without a sheet",
   "group-of-none": "any of a group, in none",
+  "run-time": "run times that compute to something else",
   "model-count": "models that count otherwise",
 };
 

@@ -67,6 +67,10 @@ describe("operations", () => {
   it("forget that a run time came from finished orders when another is typed", () => {
     const measured = { ...operation("o10"), run_from_orders: 5 };
     expect(setOperation(measured, { run_minutes: "7" })[0]?.after).toEqual({ run_minutes: "7", run_from_orders: null });
+    const computed = { ...operation("o10"), run_expression: "bends * 2" };
+    expect(setOperation(computed, { run_minutes: "7" })[0]?.after).toEqual({ run_minutes: "7", run_expression: "" });
+    const taken = { run_minutes: "8", run_expression: "bends * 4" };
+    expect(setOperation(measured, taken)[0]?.after).toEqual({ ...taken, run_from_orders: null });
     expect(setOperation(measured, { name: "x" })[0]?.after).toEqual({ name: "x" });
   });
 });

@@ -10,12 +10,12 @@ export function withCycle(held: Pick<OperationValues, "cycle_quantity">, after: 
   return asks ? { ...after, cycle_quantity: "1" } : after;
 }
 
-/** Change named fields of an operation. A run time that is typed is no longer that of finished orders. */
+/** Change named fields of an operation. A run time that is typed is no longer that of finished orders, nor what was computed. */
 export function setOperation(operation: OperationRow, after: OperationValues): Change[] {
-  const byHand = ("run_minutes" in after || "run_basis" in after) && !("run_from_orders" in after);
+  const timed = "run_minutes" in after || "run_basis" in after;
   const values = operationValues(operation);
   const next = withCycle(values, after);
-  return set("operation", operation.id, values, byHand ? { ...next, run_from_orders: null } : next);
+  return set("operation", operation.id, values, timed ? { run_from_orders: null, run_expression: "", ...next } : next);
 }
 
 type AtCenter = Pick<OperationValues, "work_center" | "crew" | "setup_crew">;

@@ -54,6 +54,7 @@ export const NEW_OPERATION: Omit<OperationRow, "id" | "parent" | "sequence"> = {
   standard_version: null,
   standard_now: null,
   run_from_orders: null,
+  run_expression: "",
   cost: null,
   hours: null,
   lot_setup: null,

@@ -5,6 +5,7 @@ import { stateOf } from "../model/wire";
 import { SheetFindings } from "../pieces/findings/SheetFindings";
 import { RankedInputs } from "../pieces/questions/RankedInputs";
 import { WorkingPanel } from "../pieces/working/WorkingPanel";
+import { Computed } from "./asides/Computed";
 import { Details } from "./asides/Details";
 import { Instructions } from "./asides/Instructions";
 import { Measured } from "./asides/Measured";
@@ -75,6 +76,18 @@ export function SheetAside({ work }: { work: ReadWork }) {
         {...shared}
         operation={operation}
         editable={own}
+        onSet={(after) => edit(setOperation(operation, after))}
+      />
+    );
+  if (aside === "computed" && operation)
+    return (
+      <Computed
+        {...shared}
+        key={operation.id}
+        made={view.parts[operation.parent]!.number}
+        operation={operation}
+        editable={own}
+        refused={refused.field(operation.id, "run_expression")?.message}
         onSet={(after) => edit(setOperation(operation, after))}
       />
     );

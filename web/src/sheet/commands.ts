@@ -23,6 +23,7 @@ const ASIDES: [key: string, aside: Aside, words: string, find?: string][] = [
   ["O", "order", "the order of work: Enter on one operation, Enter on one that follows it", "Order of work"],
   ["I", "instructions", "instructions of the operation", "Instructions of the operation"],
   ["M", "measured", "measured times of the operation", "Measured times of the operation"],
+  ["X", "computed", "the run time of the operation from fields", "Run time of the operation from fields"],
   ["F", "findings", "what the checks found here and below", "Findings of this sheet"],
   ["W", "working", "into the working beside the sheet"],
 ];

@@ -54,7 +54,9 @@ export function Measured({
       <p>
         Run time now <b>{quantity(operation.run_minutes)} min</b> {PER[operation.run_basis]},{" "}
         {operation.run_from_orders === null
-          ? "set by hand"
+          ? operation.run_expression
+            ? "computed from fields"
+            : "set by hand"
           : `the mean of ${operation.run_from_orders} finished ${operation.run_from_orders === 1 ? "order" : "orders"}`}
         .
       </p>

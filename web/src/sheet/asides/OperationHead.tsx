@@ -8,7 +8,7 @@ import { useUntrue } from "../../lib/untrue";
 import { type OperationValues, operationValues } from "../../model/change";
 import type { OperationRow, SheetView } from "../../model/wire";
 
-export type OperationAside = "order" | "instructions" | "measured";
+export type OperationAside = "order" | "instructions" | "measured" | "computed";
 
 /** The fields of an operation that stand in the library, too: all but its place in the routing. */
 export function standardValues(operation: OperationRow): OperationValues {
@@ -18,6 +18,7 @@ export function standardValues(operation: OperationRow): OperationValues {
     standard: _c,
     standard_version: _v,
     run_from_orders: _r,
+    run_expression: _e,
     beside: _b,
     resource: _n,
     ...values
@@ -88,6 +89,11 @@ export function OperationHead({
         {!operation.subcontract && (
           <Button className="!min-h-[26px] !px-2" onClick={() => onAside("measured")}>
             Measured times
+          </Button>
+        )}
+        {!operation.subcontract && (
+          <Button className="!min-h-[26px] !px-2" onClick={() => onAside("computed")}>
+            From fields{operation.run_expression ? " ✓" : ""}
           </Button>
         )}
         {editable && !operation.subcontract && (
@@ -196,7 +202,7 @@ function Library({
                 onSet({
                   ...entry.values,
                   standard_version: entry.version,
-                  ...(differs.includes("run_minutes") ? { run_from_orders: null } : {}),
+                  ...(differs.includes("run_minutes") ? { run_from_orders: null, run_expression: "" } : {}),
                 })
               }
             >

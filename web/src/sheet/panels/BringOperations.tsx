@@ -18,7 +18,16 @@ interface Offered {
   link: Record<string, unknown> | null;
 }
 
-const IN_ROUTING = ["sequence", "after", "standard", "standard_version", "run_from_orders", "beside", "resource"];
+const IN_ROUTING = [
+  "sequence",
+  "after",
+  "standard",
+  "standard_version",
+  "run_from_orders",
+  "run_expression",
+  "beside",
+  "resource",
+];
 
 function ofLibrary(entry: Schemas["StandardOut"]): Offered {
   return {
