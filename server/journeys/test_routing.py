@@ -7,6 +7,7 @@ from decimal import Decimal
 from pathlib import Path
 from unittest.mock import patch
 
+from definition.models.parts import Part
 from definition.models.sheets import Line, Operation
 from demo.load_demo import load_demo
 from django.test import override_settings
@@ -273,6 +274,25 @@ class Routing(Journey):
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
         operation = Operation.objects.get(sheet__part__number="HL-200", sheet__status="draft", sequence=10)
         self.assertEqual((operation.run_minutes, operation.run_from_orders), (Decimal(12), 3))
+        # Computed from what is known of the part: 2 minutes, and 10 for each of its 0.15 kg.
+        Part.objects.filter(number="HL-200").update(mass_kg=Decimal("0.15"))
+        page.get_by_role("row").filter(has_text="Assemble").first.get_by_role("gridcell").nth(1).click()
+        keys(page, "Alt+x")
+        aside = page.get_by_label("Run time from fields")
+        typed = aside.get_by_role("textbox")
+        typed.fill("2 + mass * 10")
+        expect(aside.get_by_role("alert")).to_have_text("The expression needs mass.")
+        typed.fill("2 +")
+        aside.get_by_role("button", name="mass_kg").click()
+        typed.press_sequentially(" * 10")
+        expect(aside).to_contain_text("comes to 3.5 min")
+        self.check_access(page, "a run time from fields")
+        aside.get_by_role("button", name="Take it as the run time").click()
+        expect(aside).to_contain_text("Run time now 3.5 min")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        operation.refresh_from_db()
+        held = (operation.run_minutes, operation.run_expression, operation.run_from_orders)
+        self.assertEqual(held, (Decimal("3.5"), "2 + mass_kg * 10", None))
 
         # Kept in the library, changed there, and caught up with from there.
         page.get_by_role("row").filter(has_text="Assemble").first.get_by_role("gridcell").nth(1).click()
