@@ -4,10 +4,12 @@ from definition.models.parts import Part
 from django.db import models
 from files.models import StoredFile
 
-__all__ = ["FORMAT", "SECTION", "ModelFile", "ModelPiece", "PartShape", "PartView", "section_key"]
+__all__ = ["FORMAT", "KIND", "SECTION", "ModelFile", "ModelPiece", "PartShape", "PartView", "section_key"]
 
 #: What ``ModelFile.said`` and ``PartShape.drawing`` are written in.
 FORMAT = 1
+#: What jobs that read a model are called.
+KIND = "model"
 #: How what sections are called begins.
 SECTION = "section, "
 

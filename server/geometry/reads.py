@@ -12,8 +12,7 @@ from tally_core.basics.kinds import IS_ITSELF, PART_KIND
 from tally_core.cost.answers import Basis
 from tally_core.structure.needs import places_in_one
 
-from geometry.actions.take_model import KIND
-from geometry.models import ModelFile, PartShape
+from geometry.models import KIND, ModelFile, PartShape
 
 __all__ = ["look_of", "model_job", "model_of", "newest_model", "ours_in"]
 

@@ -21,12 +21,11 @@ from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from geometry.densities import density_of
-from geometry.models import FORMAT, SECTION, ModelFile, ModelPiece, PartShape, PartView, section_key
+from geometry.models import FORMAT, KIND, SECTION, ModelFile, ModelPiece, PartShape, PartView, section_key
 from geometry.picture import drawn_picture
 
-__all__ = ["KIND", "files_of", "read_shapes", "section_rows", "take_kept_model", "take_model"]
+__all__ = ["files_of", "read_shapes", "section_rows", "take_kept_model", "take_model"]
 
-KIND = "model"
 #: What the picture of a model is called among the files of its part; another model's takes its place.
 _PICTURE = "as modelled.png"
 _MOST_FILES = 200
