@@ -1,7 +1,8 @@
 """A shape as a line drawing: hidden lines removed, seen from a standard corner. Runs where the geometry kernel runs, in ``formats.step``."""
 
+from collections.abc import Callable
 from itertools import pairwise
-from typing import Any
+from typing import Any, TypeVar
 
 __all__ = ["DIRECTIONS", "VIEWS", "across", "line_drawing", "view_of", "views_of"]
 
@@ -29,6 +30,7 @@ EXPLODED, _FARTHER = "exploded", 1.2
 VIEWS = (*DIRECTIONS, EXPLODED)
 
 Lines = list[list[tuple[float, float]]]
+T = TypeVar("T")
 
 
 def across(direction: str) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
@@ -46,7 +48,10 @@ def line_drawing(shape: Any) -> dict[str, Any] | None:
 
     None for a shape of which nothing can be drawn.
     """
-    seen, hidden = _by_mesh(shape) if _faces(shape) > _MOST_EXACT else _exactly(shape)
+    found = _tried(*[lambda: _by_mesh(shape)] if _faces(shape) > _MOST_EXACT else [lambda: _exactly(shape), lambda: _by_mesh(shape)])
+    if found is None:
+        return None
+    seen, hidden = found
     everything = [point for line in seen + hidden for point in line]
     if not seen or len(everything) > _MOST_POINTS:
         return None
@@ -121,7 +126,9 @@ def view_of(components: list[tuple[str, Any]], direction: str) -> dict[str, Any]
     the order given: ``name``, polylines ``seen`` and ``hidden`` (x, y, x, y … in millimetres from the upper left corner), ``at``, a point of it that is
     seen, and ``length``, how much of its edges is. One of which nothing is seen has no ``at``.
     """
-    lines = _parts_by_mesh(components, direction)
+    lines = _tried(lambda: _parts_by_mesh(components, direction), lambda: _parts_by_mesh(_copied(components), direction))
+    if lines is None:
+        return None
     everything = [point for seen, hidden in lines for line in seen + hidden for point in line]
     if not everything or len(everything) > 4 * _MOST_POINTS:
         return None
@@ -145,6 +152,23 @@ def view_of(components: list[tuple[str, Any]], direction: str) -> dict[str, Any]
             }
         )
     return {"width": round(width, 2), "height": round(height, 2), "origin": [round(left, 4), round(high, 4)], "parts": parts}
+
+
+def _tried(*ways: Callable[[], T]) -> T | None:
+    """What the first of some ways gives that the kernel does not stumble over: now and then it does, over one mesh of a shape and not over another."""
+    for way in ways:
+        try:
+            return way()
+        except Exception:
+            continue
+    return None
+
+
+def _copied(components: list[tuple[str, Any]]) -> list[tuple[str, Any]]:
+    """The same shapes, of which nothing was meshed yet."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+
+    return [(name, BRepBuilderAPI_Copy(shape, True, False).Shape()) for name, shape in components]
 
 
 def _length(line: list[tuple[float, float]]) -> float:

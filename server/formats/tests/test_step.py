@@ -76,6 +76,13 @@ class Cut(unittest.TestCase):
         self.assertAlmostEqual(outer, math.pi * 100, delta=1)
         self.assertIsNone(section_of(things, "top", 31), "nothing stands behind that")
 
+    def test_where_the_kernel_stumbles_over_one_mesh_another_is_made(self) -> None:
+        """DM1 of the CAx-IF, 20 mm behind its front: hidden lines of what is cut fall over its first mesh (7.9 of the kernel)."""
+        said = read_step([("dm1.stp", of_cax_if("dm1-id-214.stp"))], drawn=True, sections=[("front", 20)])
+        view = said["sections"][0]["view"]
+        self.assertEqual(sorted(p["name"] for p in view["parts"]), ["bolt"] * 3 + ["l-bracket"])
+        self.assertEqual([len(p["cut"]) for p in view["parts"] if p["name"] == "bolt"], [1, 1, 1])
+
     def test_of_as1(self) -> None:
         """Half way along its rod of 10: a circle; and the plate, 20 high and 150 deep, is cut right through."""
         said = read_step([("as1.stp", of_cax_if("as1-oc-214.stp"))], sections=[("right", 100)])

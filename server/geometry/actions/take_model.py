@@ -18,7 +18,7 @@ from files.store import let_go, opened, plain_name, store, too_large
 from formats.step import is_step, mains_of, read_step, size_in_short
 from jobs.work import Tell, ask_for, carry_out
 from simple_history.utils import bulk_update_with_history
-from tally_core.basics.errors import MissingError, Problem, ProblemsError
+from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 
 from geometry.densities import density_of
 from geometry.models import FORMAT, KIND, SECTION, ModelFile, ModelPiece, PartShape, PartView, section_key
@@ -105,7 +105,7 @@ def section_rows(model: ModelFile, said: dict[str, Any]) -> list[PartView]:
             direction=section_key(cut["side"], cut["depth"]),
             said={"format": FORMAT, "side": cut["side"], "depth": cut["depth"], **cut["view"]},
         )
-        for cut in said["sections"]
+        for cut in said.get("sections", ())
         if cut["view"] is not None
     ]
 
@@ -117,7 +117,14 @@ def read_model(model_id: int, job_id: int) -> None:
     def work(tell: Tell) -> None:
         model = ModelFile.objects.select_related("file", "part").get(pk=model_id)
         tell("counting its parts, measuring and drawing each", 1, 2)
-        said = read_step(files_of(model), drawn=True, sections=_sections_of(model.part))
+        files, sections = files_of(model), _sections_of(model.part)
+        try:
+            said = read_step(files, drawn=True, sections=sections)
+        except TallyError:
+            # A plane that takes the kernel down does not keep the model from being read: that section is not cut then.
+            if not sections:
+                raise
+            said = read_step(files, drawn=True)
         tell("giving parts their shapes", 2, 2)
         with transaction.atomic():
             read_shapes(model, said)

@@ -7,6 +7,7 @@ import io
 import math
 from collections import Counter
 from decimal import Decimal
+from unittest.mock import patch
 
 import ezdxf
 import trimesh
@@ -19,6 +20,7 @@ from formats.step import read_step
 from formats.tests.test_step import CAX_IF, of_cax_if
 from jobs.models import Job
 from PIL import Image
+from tally_core.basics.errors import TallyError
 from testing import Api, load
 
 from geometry.models import ModelFile, PartShape, PartView
@@ -224,6 +226,24 @@ class TakeModel(TestCase):
         self.assertIn(f"operation 10 states {said['minutes']} min, and its expression gives {later} min", found()[0], stated)
         PartShape.objects.all().delete()
         self.assertIn("needs bends, cut_length_mm", found()[0])
+
+    def test_a_section_that_takes_the_reader_down_leaves_the_rest(self) -> None:
+        self.bring("AS1")
+        held = ModelFile.objects.get()
+        section = {"format": 1, "side": "front", "depth": 5, "width": 1, "height": 1, "parts": []}
+        PartView.objects.create(model=held, direction="section, front, 5", said=section)
+        tried = []
+
+        def falls_over(files: list, drawn: bool = False, sections: tuple = ()) -> dict:
+            tried.append(list(sections))
+            if sections:
+                raise TallyError("it was not read")
+            return read_step(files, drawn=drawn)
+
+        with patch("geometry.actions.take_model.read_step", falls_over):
+            said = self.bring("AS1", "again.step")[1]
+        self.assertEqual((said["file"], said["failed"], tried), ("again.step", "", [[("front", 5)], []]))
+        self.assertEqual(PartView.objects.filter(direction__startswith="section").count(), 0)
 
     def test_what_is_no_model_and_who_may_not(self) -> None:
         with self.captureOnCommitCallbacks(execute=True):
