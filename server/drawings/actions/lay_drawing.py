@@ -84,7 +84,16 @@ def _held(number: str, version: int | None) -> Drawing:
 def keep_drawing(user: Any, number: str, version: int | None, laid: Laid) -> Drawing:
     """Keep a drawing as somebody laid it. Raises ProblemsError where it was changed meanwhile, MissingError, and Refused."""
     with writing(user, "sheets"):
-        return _save(_held(number, version), laid, user)
+        drawing = _held(number, version)
+        # A section that comes back by a step back may have been let go meanwhile.
+        before = {v.seen_as for v in of_plain(drawing.laid).views}
+        if back := [v for v in _sections(laid) if v.seen_as not in before]:
+            cut_model(user, drawing.part, [(v.direction, v.depth or 0.0) for v in back])
+        return _save(drawing, laid, user)
+
+
+def _sections(laid: Laid) -> list[View]:
+    return [v for v in laid.views if v.depth is not None and not v.of]
 
 
 def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawing:
@@ -124,7 +133,7 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
         laid = read_laid(plain(replace(found.laid, views=(*views, view))))
         if asked.depth is not None and not asked.of:
             _let_go_of_sections(laid, drawing.part)
-            cut_model(user, drawing.part, asked.direction, asked.depth)
+            cut_model(user, drawing.part, [(asked.direction, asked.depth)])
         return _save(drawing, laid, user)
 
 

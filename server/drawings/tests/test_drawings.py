@@ -191,9 +191,15 @@ class Drawings(TestCase):
         self.more(direction="top", depth=9999)
         self.assertIn("Nothing of the model lies behind 9999 mm from the top", self.drawing["failed"])
         self.assertEqual(self.drawing["troubles"], ["Section C is not cut yet, or lies in front of the model."])
-        self.keep(views=[v for v in self.drawing["laid"]["views"] if v["key"] == front["key"]])
+        with_them = self.drawing["laid"]["views"]
+        self.keep(views=[v for v in with_them if v["key"] == front["key"]])
         self.more(direction="top", depth=5)
         self.assertEqual([v.direction for v in PartView.objects.filter(direction__startswith="section")], ["section, top, 5"])
+        # One that comes back by a step back is cut again.
+        with self.captureOnCommitCallbacks(execute=True):
+            self.keep(views=[v for v in with_them if v["depth"] != 9999])
+        self.drawing = self.api.get("/drawings/one", number="AS1")[1]
+        self.assertEqual((self.drawing["troubles"], self.drawing["failed"]), ([], ""))
         for wrong in ({"direction": "isometric", "depth": 5}, {"direction": "front", "depth": -1}, {"of": "v99"}):
             body = {"version": self.drawing["version"], **wrong}
             self.assertEqual(self.api.post("/drawings/one/views?number=AS1", body)[0], 422, wrong)
