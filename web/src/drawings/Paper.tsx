@@ -91,7 +91,7 @@ export function Paper({
         role="group"
         aria-label={`Drawing of ${drawing.part}, ${laid.size}`}
         viewBox={`0 0 ${width} ${height}`}
-        className="mx-auto block border border-hair-2 bg-white text-black"
+        className="on-white mx-auto block border border-hair-2 bg-white text-black"
         // As large as it can be seen whole.
         style={{ width: `min(100%, calc((100vh - 136px) * ${width / height}))`, touchAction: "none" }}
         fill="none"
