@@ -199,7 +199,9 @@ def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
     for view in found.laid.views:
         if view.key not in found.views and view.depth is not None:
             words.append(f"Section {view.letter} is not cut yet, or lies in front of the model.")
-        elif view.key not in found.views and not view.of and view.picture is None:
+        elif view.key not in found.views and view.picture is not None:
+            words.append("A picture that stood on it is no longer there.")
+        elif view.key not in found.views and not view.of:
             words.append(f"The model has no view from “{view.direction}”.")
         elif uncut := found.views.get(view.key, {}).get("uncut"):
             words.append(f"In view {view.letter} stands whole what could not be cut: {', '.join(uncut)}.")

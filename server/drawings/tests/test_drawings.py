@@ -314,6 +314,11 @@ class Drawings(TestCase):
             status, refused = bring(name, content, page)
             self.assertEqual((status, words in refused["message"]), (422, True), refused)
         self.assertEqual(bring("rod.jpg", photo.getvalue(), api=Api("viewer"))[0], 403)
+        # No picture of another drawing stands here, whatever somebody sends.
+        self.drawing = self.api.post("/drawings/one?number=AS1", {})[1]
+        self.assertEqual(self.keep(views=[first | {"key": "v9"}])[0], 200)
+        self.assertEqual((self.drawing["views"], self.drawing["troubles"]), ([], ["A picture that stood on it is no longer there."]))
+        self.drawing = self.api.get("/drawings/one", number="ROD-ASSEMBLY")[1]
         self.assertEqual(DrawnPicture.objects.count(), 2)
         views = {"version": self.drawing["version"], "of": first["key"]}
         self.assertEqual(self.api.post("/drawings/one/views?number=ROD-ASSEMBLY", views)[0], 422)

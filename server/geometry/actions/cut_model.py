@@ -34,7 +34,7 @@ def cut_model(user: object, part: Part, sections: Sequence[tuple[str, float]]) -
         raise TallyError(f"{part.number} has no model yet.")
     held = PartView.objects.filter(model=model, direction__startswith=SECTION)
     there = set(held.values_list("direction", flat=True))
-    lacking = [(side, depth) for side, depth in dict.fromkeys(sections) if section_key(side, depth) not in there]
+    lacking = [at for key, at in {section_key(*at): at for at in sections}.items() if key not in there]
     if not lacking:
         return
     if len(there) + len(lacking) > _MOST:
