@@ -13,6 +13,7 @@ from decimal import Decimal as D
 from typing import Any
 
 import numpy as np
+from tally_core.basics.elements import AT
 from tally_core.basics.errors import ProblemsError
 from tally_core.buying.cheapest import cheapest_plan
 from tally_core.buying.covering import asks
@@ -20,6 +21,7 @@ from tally_core.buying.line_by_line import line_by_line
 from tally_core.buying.offers import Break, Need, Offer, Purchase, Supplier
 from tally_core.buying.pricing import priced
 from tally_core.buying.purchase_file import read_purchase
+from tally_core.cost.answers import Basis, ask, tally
 from tally_core.cost.causes import _numbered, causes
 from tally_core.cuts.bars import cut_bars
 from tally_core.cuts.cuts_file import read_cuts
@@ -31,7 +33,9 @@ from tally_core.lists.intake import read_rows
 from tally_core.lists.neutral import read_list
 from tally_core.lists.title_block import said_to_be_for
 from tally_core.lists.titles import ColumnMap, ListTable, own_columns, split_title
+from tally_core.pairing.numbers import kept_keys
 from tally_core.pairing.propose import Asked, Ours, Shelf
+from tally_core.stated.bundle import read_bundle
 from tally_core.stated.classes import check_class
 from tally_core.stated.definition import ClassField, MakerNumber, Part, PartClass
 from tally_core.stated.numbering import next_numbers
@@ -313,6 +317,26 @@ class Pairing(unittest.TestCase):
         own = Ours("X1-2000")
         second = Ours("AA", makers=[("M", "X1-2000", 1)])
         self.assertEqual([p.part for p in Shelf([own, second]).propose(Asked(number="X1-2000"))], ["X1-2000", "AA"])
+
+    def test_a_number_is_kept_under_two_to_four_characters_less(self) -> None:
+        cut = sorted(len(k) - 2 for k in kept_keys("ABCDEFGHJKLM") if k.startswith("T:"))
+        self.assertEqual(cut, [8, 9, 10])
+
+
+class Given(unittest.TestCase):
+    def test_a_cost_that_is_given_stands_in_one_element_where_nothing_is_rolled_up(self) -> None:
+        """What goes in costs nothing: the five stand as material, at this level, and in the total."""
+        definition = {
+            "format": "round-tally-bundle", "version": 1, "currency": "EUR",
+            "parts": [{"number": "P1", "kind": "made", "unit": "ea", "given_cost": "5", "given_reason": "by hand"},
+                      {"number": "P2", "kind": "bought", "unit": "ea", "unit_cost": "0"}],
+            "build_sheets": [{"part": "P1", "status": "released", "lines": [{"item": 10, "part": "P2", "quantity": "1"}]}],
+        }  # fmt: skip
+        question = ask(read_bundle(definition), "P1", Basis(TODAY))
+        costs, _ = tally(question)
+        row = question.top
+        self.assertEqual((costs.unit[row, AT["material"]], costs.this_level[row, AT["material"]], costs.unit[row].sum()), (5, 5, 5))
+        self.assertEqual(costs.lower_levels[row].sum(), 0)
 
 
 class Solving(unittest.TestCase):

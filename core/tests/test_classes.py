@@ -115,7 +115,7 @@ class Refusing(unittest.TestCase):
         """Also where it was kept before it was refused, or came in with a bundle: it is the field's own message."""
         joined = " + ".join(["a"] * 20)
         for expression in (
-            "'a' * 1000000000", "1e308 * 1e308", "sqrt(0 - 1)", "round(a, 0 - 999999999)", "round(a, 999999999)", "round(a, 1.5)",
+            "'a' * 1000000000", "1e308 * 1e308", "sqrt(0 - 1)", "round(a, 0 - 999999999)", "round(a, 999999999)", "round(a, 1.5)", "round(a, 10)",
             "'%300000000d' % a", "'x' - 1", "a * 'x'", "a + 'x'", "'x' + a", joined.replace("a", "'" + "x" * 20 + "'"),
             "a * 1e14 * 1e14", "a // 0.5 % 'x'", "'\\ud800'", "9 ** 99", "a.b", "(", "1e15", "'" + "x" * 201 + "'", "a if",
         ):  # fmt: skip
@@ -125,6 +125,10 @@ class Refusing(unittest.TestCase):
         own = PartClass("P", fields=[ClassField("t"), ClassField("out", "computed", expression="t + t + t")])
         self.assertIn("at most 200", compute_fields(own, {"t": "x" * 100}, {})["out"])
         self.assertEqual(compute_fields(own, {"t": "x" * 66}, {})["out"], "x" * 198)
+        # To the last character: 100 and 100, not 100 and 101.
+        pair = PartClass("P", fields=[ClassField("t"), ClassField("u"), ClassField("out", "computed", expression="t + u")])
+        self.assertEqual(compute_fields(pair, {"t": "x" * 100, "u": "y" * 100}, {})["out"], "x" * 100 + "y" * 100)
+        self.assertIn("at most 200", compute_fields(pair, {"t": "x" * 100, "u": "y" * 101}, {})["out"])
         one = PartClass("P", fields=[ClassField("t"), ClassField("out", "computed", expression="t")])
         self.assertEqual(len(compute_fields(one, {"t": "x" * 2000}, {})["out"]), 200)
         two = [ClassField("a", "computed", expression="b"), ClassField("b", "computed", expression="a")]
@@ -167,6 +171,15 @@ class Refusing(unittest.TestCase):
     def test_an_unknown_name_is_named_with_its_place(self) -> None:
         said = problems(ClassField("length", "number"), ClassField("out", "computed", expression="lenght * 2"))
         self.assertIn("fields[1].expression: lenght is not known here; known are length, unit_cost", said[0])
+
+    def test_what_every_part_has_and_what_functions_are_called_is_no_field(self) -> None:
+        self.assertEqual([problems(ClassField(n, "number")) for n in ("unit_cost", "sqrt", "size")], [
+            ["fields[0].name: unit_cost is the name of something every part has"], ["fields[0].name: sqrt is the name of something every part has"], [],
+        ])  # fmt: skip
+        # Only of what is counted or computed the unit has to be one.
+        self.assertEqual(
+            [len(problems(ClassField("a", k, unit="cubits", expression="1"))) for k in ("number", "computed", "text")], [1, 1, 0]
+        )
 
     def test_fields_that_cannot_be(self) -> None:
         for own, told in (

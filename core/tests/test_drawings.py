@@ -84,7 +84,8 @@ class Clipping(unittest.TestCase):
         self.assertEqual(within([[-5, 5, 5, -5]], box), [])
         self.assertEqual(within([[11, 0, 11, 10], [0, 11, 10, 11], [-1, 2, -1, 3], [2, -1, 3, -1]], box), [])
         self.assertEqual(within([[2, 2, 12, 2, 12, 4, 2, 4]], box), [[2, 2, 10, 2], [10, 4, 2, 4]])
-        self.assertEqual(within([[1, 1, 2, 2, 3, 1]], box), [[1, 1, 2, 2, 3, 1]], "whole lines stay one")
+        whole = [1, 1, 2, 2, 3, 1, 4, 2, 5, 1]
+        self.assertEqual(within([whole], box), [whole], "whole lines stay one")
 
 
 class Room(unittest.TestCase):
