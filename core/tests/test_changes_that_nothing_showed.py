@@ -328,7 +328,7 @@ class Given(unittest.TestCase):
         """What goes in costs nothing: the five stand as material, at this level, and in the total."""
         definition = {
             "format": "round-tally-bundle", "version": 1, "currency": "EUR",
-            "parts": [{"number": "P1", "kind": "made", "unit": "ea", "given_cost": "5", "given_reason": "by hand"},
+            "parts": [{"number": "P1", "kind": "made", "unit": "ea", "given_cost": "5", "given_reason": "by hand", "given_as": "proportion"},
                       {"number": "P2", "kind": "bought", "unit": "ea", "unit_cost": "0"}],
             "build_sheets": [{"part": "P1", "status": "released", "lines": [{"item": 10, "part": "P2", "quantity": "1"}]}],
         }  # fmt: skip
