@@ -40,7 +40,8 @@ def across(direction: str) -> tuple[tuple[float, float, float], tuple[float, flo
     (((1.0, 0.0, 0.0), (0.0, 0.0, 1.0)), ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)))
     """
     (a, b, c), (x, y, z) = DIRECTIONS[direction]
-    return (x, y, z), (b * z - c * y, c * x - a * z, a * y - b * x)
+    # Nothing is added so that none of them is a nought below nought.
+    return (x, y, z), (b * z - c * y + 0.0, c * x - a * z + 0.0, a * y - b * x + 0.0)
 
 
 def line_drawing(shape: Any) -> dict[str, Any] | None:
