@@ -40,7 +40,7 @@ def across(direction: str) -> tuple[tuple[float, float, float], tuple[float, flo
     (((1.0, 0.0, 0.0), (0.0, 0.0, 1.0)), ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)))
     """
     (a, b, c), (x, y, z) = DIRECTIONS[direction]
-    # Nothing is added so that none of them is a nought below nought.
+    # Adding nought leaves no nought with a sign.
     return (x, y, z), (b * z - c * y + 0.0, c * x - a * z + 0.0, a * y - b * x + 0.0)
 
 
