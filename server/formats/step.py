@@ -135,11 +135,10 @@ class _Assembly:
         #: Entry → entries directly under it, with how often.
         self.under: dict[str, Counter[str]] = {}
         self.shapes: dict[str, Any] = {}
-        #: Assemblies whole, with everything in its place; and what stands directly in each, in its place.
+        #: Assemblies whole, with everything in its place; and what stands directly in each: what it is, and that it stands there.
         self.wholes: dict[str, Any] = {}
-        self.placed: dict[str, list[tuple[str, Any]]] = {}
-        #: Assemblies: entries directly in each, with where they stand.
-        self.standing: dict[str, list[tuple[str, Any]]] = {}
+        self.components: dict[str, list[tuple[Any, Any]]] = {}
+        self._document: Any = None  # in which all labels stand
         self.colours: dict[str, str] = {}
         #: Entries of which the file states figures → in words what of them is not so.
         self.stated: dict[str, str] = {}
@@ -154,7 +153,7 @@ class _Assembly:
         from OCP.TDocStd import TDocStd_Document
         from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-        document = TDocStd_Document(TCollection_ExtendedString("tally"))
+        self._document = document = TDocStd_Document(TCollection_ExtendedString("tally"))
         reader = STEPCAFControl_Reader()
         reader.SetNameMode(True)
         reader.SetColorMode(True)
@@ -194,11 +193,25 @@ class _Assembly:
                 self.colours[entry] = _colour(here, below)
                 continue
             self.wholes[entry] = XCAFDoc_ShapeTool.GetShape_s(here)
-            self.placed[entry] = [(_name(what), XCAFDoc_ShapeTool.GetShape_s(there)) for what, there in components]
-            self.standing[entry] = [(_entry(what), transform_of(XCAFDoc_ShapeTool.GetLocation_s(there))) for what, there in components]
+            self.components[entry] = components
             self.under[entry] = Counter(map(_entry, below))
             waiting += below
         return first
+
+    def placed(self, entry: str) -> list[tuple[str, Any]]:
+        """Name and shape of what stands directly in an assembly, in its place."""
+        from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+        return [(_name(what), XCAFDoc_ShapeTool.GetShape_s(there)) for what, there in self.components.get(entry, ())]
+
+    def standing(self) -> dict[str, list[tuple[str, Any]]]:
+        """Of each assembly the entries directly in it, with where they stand."""
+        from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+        return {
+            entry: [(_entry(what), transform_of(XCAFDoc_ShapeTool.GetLocation_s(there))) for what, there in components]
+            for entry, components in self.components.items()
+        }
 
     def totals(self) -> Counter[str]:
         """How often each stands in all, tops once. Raises TallyError where that is beyond counting, or goes round in a circle."""
@@ -292,7 +305,7 @@ def _read_one(file: str, drawn: bool, sections: list[tuple[str, float]]) -> dict
     assembly = _Assembly()
     assembly.read(file)
     cut = [
-        {"side": side, "depth": depth, "view": section_of(assembly.placed.get(top, []), side, depth)}
+        {"side": side, "depth": depth, "view": section_of(assembly.placed(top), side, depth)}
         for top in assembly.tops
         for side, depth in sections
     ]
@@ -321,7 +334,7 @@ def _read_one(file: str, drawn: bool, sections: list[tuple[str, float]]) -> dict
             "name": assembly.names[entry],
             "count": totals[entry],
             "drawing": line_drawing(shape),
-            "views": views_of(assembly.placed[entry]) if entry in assembly.tops else {},
+            "views": views_of(assembly.placed(entry)) if entry in assembly.tops else {},
         }
         for entry, shape in (assembly.wholes.items() if drawn else ())
     ]
@@ -339,7 +352,7 @@ def _read_one(file: str, drawn: bool, sections: list[tuple[str, float]]) -> dict
 def _looks(assembly: _Assembly, problems: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """The whole file as triangles, in the letters of base 64; where there are too many, that is a problem."""
     kinds = {e: (name, assembly.shapes.get(e), assembly.colours.get(e, "")) for e, name in assembly.names.items()}
-    made = look_of(kinds, assembly.standing, assembly.tops)
+    made = look_of(kinds, assembly.standing(), assembly.tops)
     if made is None:
         problems.append({"row": 0, "message": "It holds too much to be looked at from any side."})
         return []

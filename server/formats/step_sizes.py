@@ -4,8 +4,8 @@ from typing import Any
 
 __all__ = ["bulk_of", "sizes_of", "solid_of"]
 
-#: How exactly volume and surface are integrated: the kernel's own way without such a bound is 1.5 % off on freely curved faces (the head of S1 of the
-#: CAx-IF), and takes no less time.
+#: How exactly volume and surface are integrated where a face is freely curved: the kernel's own way without such a bound is up to 1.5 % off there (the
+#: head of S1 of the CAx-IF). On planes, cylinders, cones, spheres and tori it is exact to the last digits, and takes a fifth of the time.
 _EXACT = 1e-8
 
 
@@ -42,10 +42,31 @@ def bulk_of(shape: Any) -> tuple[float, float, tuple[float, float, float]]:
     from OCP.GProp import GProp_GProps
 
     solid, surface = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, solid, _EXACT, False, False)
-    BRepGProp.SurfaceProperties_s(shape, surface, _EXACT, False)
+    if _is_freely_curved(shape):
+        BRepGProp.VolumeProperties_s(shape, solid, _EXACT, False, False)
+        BRepGProp.SurfaceProperties_s(shape, surface, _EXACT, False)
+    else:
+        BRepGProp.VolumeProperties_s(shape, solid)
+        BRepGProp.SurfaceProperties_s(shape, surface)
     middle = solid.CentreOfMass()
     return abs(solid.Mass()), surface.Mass(), (middle.X(), middle.Y(), middle.Z())
+
+
+def _is_freely_curved(shape: Any) -> bool:
+    """Whether any face is something else than a plane, a cylinder, a cone, a sphere or a torus."""
+    from OCP.BRepAdaptor import BRepAdaptor_Surface
+    from OCP.GeomAbs import GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
+    from OCP.TopAbs import TopAbs_FACE
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS
+
+    plain = {GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus}
+    faces = TopExp_Explorer(shape, TopAbs_FACE)
+    while faces.More():
+        if BRepAdaptor_Surface(TopoDS.Face_s(faces.Current()), False).GetType() not in plain:
+            return True
+        faces.Next()
+    return False
 
 
 def solid_of(shape: Any) -> Any:
