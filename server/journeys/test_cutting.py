@@ -1,5 +1,6 @@
 """From a model to cut boards, in a real browser: a STEP file, what is cut stated on lines, a plan, what is left used by the next."""
 
+import io
 import tempfile
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from definition.models.parts import Part
 from definition.models.sheets import Line
 from formats.tests.test_step import of_cax_if
 from geometry.tests.test_take_model import AS1, bracket
+from openpyxl import load_workbook
 from playwright.sync_api import expect
 from substitution.tests.test_substitution import bench as generic_bench
 from testing import Api, load
@@ -43,6 +45,9 @@ class FromModelToBoards(Journey):
         # The pictures stand in a list, and leave with it.
         page.goto(f"{self.live_server_url}/lists?part=AS1&arrangement=summed&column=number=Part&column=picture=Picture")
         expect(page.get_by_role("region", name="The list").get_by_role("img")).to_have_count(8)
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Take the file").click()
+        self.assertEqual(len(load_workbook(io.BytesIO(download.value.path().read_bytes())).active._images), 8)
 
     def test_what_is_cut_is_planned_and_what_is_left_is_used_first(self) -> None:
         document = crate()
