@@ -76,18 +76,17 @@ def picture_for_list(name: str, content: bytes) -> Picture:
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """A picture to stand on a drawing, and how large it is there at 1:1; of how many pages it is one."""
+    """A picture to stand on a drawing, and how large it is there at 1:1."""
 
     png: bytes
     width_mm: float
     height_mm: float
-    pages: int
 
 
 def page_for_drawing(name: str, content: bytes, page: int) -> Page:
     """A picture, or a page of a PDF from 1 on. Raises TallyError for one that cannot be drawn."""
     drawn = _ask("page", name, content, page)
-    return Page(base64.b64decode(drawn["png"]), drawn["width_mm"], drawn["height_mm"], drawn["pages"])
+    return Page(base64.b64decode(drawn["png"]), drawn["width_mm"], drawn["height_mm"])
 
 
 def _ask(what: str, name: str, content: bytes, *more: int) -> Any:

@@ -55,7 +55,7 @@ def small_picture(name: str, content: bytes) -> dict[str, object]:
 
 
 def page_picture(name: str, content: bytes, page: int) -> dict[str, object]:
-    """A picture, or a page of a PDF from 1 on, to stand on a drawing: ``png`` in base64, ``width_mm`` and ``height_mm`` on paper, ``pages``.
+    """A picture, or a page of a PDF from 1 on, to stand on a drawing: ``png`` in base64, ``width_mm`` and ``height_mm`` on paper.
 
     A page has the size it has; the longer side of a picture is 200 mm. Raises TallyError for what cannot be drawn.
     """
@@ -71,7 +71,7 @@ def page_picture(name: str, content: bytes, page: int) -> dict[str, object]:
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
         raise TallyError(f"{name} is neither a picture nor a PDF that can be drawn") from None
     longest = max(large.size)
-    return _on_white(large) | {"width_mm": large.width * _LARGE_MM / longest, "height_mm": large.height * _LARGE_MM / longest, "pages": 1}
+    return _on_white(large) | {"width_mm": large.width * _LARGE_MM / longest, "height_mm": large.height * _LARGE_MM / longest}
 
 
 def _pdf_page(name: str, content: bytes, page: int) -> dict[str, object]:
@@ -90,7 +90,7 @@ def _pdf_page(name: str, content: bytes, page: int) -> dict[str, object]:
     except pypdfium2.PdfiumError:
         raise TallyError(f"{name} is no PDF that can be drawn: it is damaged, or locked by a password") from None
     inch = 25.4 / _POINTS_PER_INCH
-    return _on_white(drawn.convert("RGBA")) | {"width_mm": width * inch, "height_mm": height * inch, "pages": pages}
+    return _on_white(drawn.convert("RGBA")) | {"width_mm": width * inch, "height_mm": height * inch}
 
 
 def _on_white(picture: Any) -> dict[str, object]:

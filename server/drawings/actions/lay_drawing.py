@@ -100,8 +100,8 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
     """One more view, where there is room for it, at the scale of the last one or the next smaller that fits; where none does, over the others.
 
     Args:
-        asked: from where; a section with its depth, which the worker then cuts; a detail with what it is of, at the next scale above that, its
-            middle where it names no box. Key, place, scale and letter are found here.
+        asked: from where; a section with its depth, which the worker then cuts; a detail with what it is of, of its middle at the next scale
+            above. Key, place, scale and letter are found here.
 
     Raises TallyError where the model has no such view, ProblemsError for what is no view, and as :func:`keep_drawing`.
     """
@@ -115,10 +115,7 @@ def add_view(user: Any, number: str, version: int | None, asked: View) -> Drawin
             if shown is None or shown.key not in found.views:
                 raise TallyError("A detail is of another view of this drawing.")
             whole = found.views[shown.key]
-            box = asked.box or (
-                *(round(whole[n] * 3 / 8, 1) for n in ("width", "height")),
-                *(round(whole[n] / 4, 1) for n in ("width", "height")),
-            )
+            box = (*(round(whole[n] * 3 / 8, 1) for n in ("width", "height")), *(round(whole[n] / 4, 1) for n in ("width", "height")))
             asked = replace(asked, direction=shown.direction, depth=None, box=box)
             wide, high = box[2], box[3]
             largest = min((s for s in _SCALES if s > shown.scale), default=shown.scale)
