@@ -28,7 +28,7 @@ from formats.step_sheet import sheet_metal
 from formats.step_sizes import sizes_of, solid_of
 from formats.step_stated import not_as_stated
 
-__all__ = ["is_step", "list_of_assembly", "mains_of", "read_step", "size_in_short"]
+__all__ = ["described_by_size", "is_step", "list_of_assembly", "mains_of", "read_step", "size_in_short"]
 
 #: What one assembly may take: bytes of memory, seconds of work, seconds by the clock; and how many places are followed.
 MEMORY, WORK, CLOCK = 6 * 1024**3, 240, 300
@@ -93,7 +93,7 @@ def mains_of(files: list[tuple[str, bytes]]) -> list[str]:
 
 def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
     """The rows of an assembly as those of a list that names parents, in the words of a neutral reading; sizes stand in the description."""
-    sizes = {p["name"]: " × ".join(size_in_short(x) for x in p["smallest_box_mm"]) + " mm" for p in said["parts"] if "smallest_box_mm" in p}
+    sizes = {p["name"]: described_by_size(p["smallest_box_mm"]) for p in said["parts"] if "smallest_box_mm" in p}
     return [
         {
             "row": row,
@@ -105,6 +105,11 @@ def list_of_assembly(said: dict[str, Any]) -> list[dict[str, Any]]:
         }
         for row, entry in enumerate(said["tree"], 1)
     ]
+
+
+def described_by_size(box_mm: list[str]) -> str:
+    """What stands as the description of a part of which a model tells nothing but its size."""
+    return " × ".join(map(size_in_short, box_mm)) + " mm"
 
 
 def size_in_short(size: str) -> str:

@@ -5,11 +5,14 @@ import tempfile
 from pathlib import Path
 
 from definition.models.sheets import BuildSheet, Line
+from demo.shapes import _box, _round, assembly
 from drawings.models import Drawing
 from formats.tests.test_step import of_cax_if
 from geometry.tests.test_take_model import AS1, bracket
+from inquiries.models import Inquiry
+from openpyxl import load_workbook
 from PIL import Image
-from playwright.sync_api import expect
+from playwright.sync_api import FilePayload, expect
 from testing import Api, load
 
 from journeys.browser import Journey, keys
@@ -166,3 +169,123 @@ class Drawings(Journey):
             with page.expect_download() as download:
                 page.get_by_role("menuitem", name=words).click()
             self.assertTrue(download.value.suggested_filename.endswith(ending))
+
+
+def stand(name: str, plate: float, screws: int, rod: str = "KL-203") -> FilePayload:
+    """A made-up stand by STEP: a plate on two feet, with a rod upon it and screws in a row."""
+    parts = [
+        ("KL-201", _box(120, 60, plate), [(0.0, 0.0, 40.0)]),
+        ("KL-202", _box(10, 60, 40), [(0.0, 0.0, 0.0), (110.0, 0.0, 0.0)]),
+        (rod, _round(8, 50, 40 + plate, 60, 30), [(0.0, 0.0, 0.0)]),
+        ("SCREW-6", _round(3, 6, 40 + plate), [(20.0 + 16 * at, 10.0, 0.0) for at in range(screws)]),
+    ]
+    return {"name": name, "mimeType": "application/octet-stream", "buffer": assembly("KL-200", parts)}
+
+
+class FromAModel(Journey):
+    def test_from_a_customers_model_to_an_illustrated_list(self) -> None:
+        """Everything by mouse and key: what they sent becomes a sheet and its drawing, and their next model changes both."""
+        numbered = [("SCREW-6", "ea", "Screw", "fasteners"), ("GLUE", "g", "Glue", None)]
+        load(
+            {
+                "format": "round-tally-bundle",
+                "version": 1,
+                "part_classes": [{"name": "fasteners"}],
+                "parts": [
+                    {"number": n, "kind": "bought", "unit": u, "description": d} | ({"part_class": c} if c else {})
+                    for n, u, d, c in numbered
+                ],
+            }
+        )
+        page = self.sign_in(to="/inquiries")
+        page.get_by_role("button", name="New inquiry").first.click()
+        keys(page, "A stand", "Tab", "Kestrel Piers", "Enter")
+        files = page.get_by_label("Files of the inquiry")
+        files.set_input_files(stand("stand.step", plate=8, screws=4))
+        expect(page.get_by_role("grid")).to_be_focused(timeout=60_000)
+        # The screw is ours by its number; everything else is new.
+        keys(page, "t", "Enter")
+        expect(page.get_by_role("row").filter(has_text="SCREW-6")).not_to_contain_text("undecided")
+        keys(page, "Shift+P")
+        page.get_by_role("button", name="Make 4 parts").click()
+        expect(page.get_by_text("5 of 5")).to_be_visible()
+        keys(page, "s")
+        expect(page.get_by_text("new sheet, revision A, a draft")).to_be_visible()
+        keys(page, "Enter")
+        expect(page.get_by_role("treegrid")).to_be_visible()
+        # What is in no model is added, and the number of the plate is held.
+        keys(page, "Control+End", "Control+Enter", "GLUE")
+        page.get_by_role("option", name="GLUE").first.wait_for()
+        keys(page, "Enter", "3", "Enter")
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        page.get_by_role("row").filter(has_text="KL-201").get_by_role("gridcell").nth(1).click()
+        keys(page, "Alt+d")
+        page.get_by_label("Item number locked").check()
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+        # Its drawing with four views, and balloons at once; glue, which nobody sees, gets its own by hand.
+        page.goto(f"{self.live_server_url}/part/KL-200")
+        page.get_by_role("link", name="Its drawing").click()
+        page.get_by_role("button", name="Begin its drawing").click()
+        expect(page.get_by_role("button", name="View isometric")).to_be_visible()
+        for view in ("front", "top", "right"):
+            page.get_by_label("Add a view").select_option(view)
+            expect(page.get_by_role("button", name=f"View {view}")).to_be_visible()
+        page.get_by_role("button", name="Put the balloons").click()
+        for item, number in ((10, "KL-201"), (20, "KL-202"), (30, "KL-203"), (40, "SCREW-6")):
+            expect(page.get_by_role("button", name=f"Balloon {item}, {number}")).to_be_visible()
+        page.get_by_role("button", name="A balloon for GLUE").click()
+        expect(page.get_by_role("button", name="Balloon 50, GLUE")).to_be_visible()
+        page.get_by_label("fasteners").click()
+        expect(page.get_by_role("button", name="Balloon 40, SCREW-6")).to_have_count(0)
+        # Numbers by where they stand: fasteners in a range of their own, the plate keeps what it has.
+        page.get_by_role("button", name="Number by position …").click()
+        numbers = page.get_by_role("region", name="Number by position")
+        numbers.get_by_label("A class that counts for itself").select_option("fasteners")
+        expect(numbers).to_contain_text("KL-201 keeps 10")
+        numbers.get_by_role("button", name="Number 3 lines").click()
+        expect(page.get_by_role("button", name="Balloon 20, GLUE")).to_be_visible()
+        glue = page.get_by_role("button", name="Balloon 20, GLUE")
+        glue.focus()
+        keys(page, "Shift+ArrowUp")
+        page.wait_for_function("!document.querySelector('[aria-busy=true]')")
+        # Their next model: a thicker plate, two screws more, and another rod.
+        page.goto(f"{self.live_server_url}/inquiries/{Inquiry.objects.get().pk}")
+        expect(page.get_by_role("grid")).to_be_focused()
+        keys(page, "f")
+        files.set_input_files(stand("stand rev B.step", plate=12, screws=6, rod="KL-204"))
+        expect(page.get_by_text("replaced by stand rev B.step")).to_be_visible(timeout=60_000)
+        keys(page, "Escape")
+        expect(page.get_by_role("row").filter(has_text="SCREW-6")).to_contain_text("was: quantity 4")
+        # Another size is another thing until somebody says that it is the same.
+        expect(page.get_by_role("row").filter(has_text="KL-201")).to_contain_text("undecided")
+        keys(page, "t", "Enter")
+        expect(page.get_by_text("4 of 5")).to_be_visible()
+        page.get_by_role("row").filter(has_text="KL-204").click()
+        keys(page, "p")
+        expect(page.get_by_label("Number", exact=True)).to_be_focused()
+        keys(page, "Enter")
+        expect(page.get_by_text("5 of 5")).to_be_visible()
+        keys(page, "s")
+        what = page.get_by_role("dialog")
+        changes = {"SCREW-6": "quantity 4 → 6", "KL-203": "taken away", "KL-204": "new, 1 ea", "GLUE": "not from a list"}
+        for number, words in changes.items():
+            expect(what.get_by_role("listitem").filter(has_text=number)).to_contain_text(words)
+        keys(page, "Enter")
+        expect(page.get_by_role("treegrid")).to_be_visible()
+        # The drawing says what it lacks, and one step mends it; what was put by hand stays.
+        page.goto(f"{self.live_server_url}/drawings/KL-200")
+        expect(glue).to_be_visible()
+        by_hand = next(b for b in Drawing.objects.get().laid["balloons"] if b["by_hand"])
+        expect(page.get_by_role("status").filter(has_text="No balloon yet for KL-204")).to_be_visible()
+        expect(page.get_by_text("120 × 60 × 12 mm")).to_be_visible()
+        page.get_by_role("button", name="Bring the balloons up to date").click()
+        expect(page.get_by_role("button", name=re.compile("^Balloon .*, KL-204$"))).to_be_visible()
+        expect(page.get_by_role("button", name=re.compile("^Balloon .*, KL-203$"))).to_have_count(0)
+        laid = Drawing.objects.get().laid["balloons"]
+        self.assertEqual([b["to"] for b in laid if b["by_hand"]], [by_hand["to"]])
+        # Everything with its picture, to be sent to makers.
+        page.goto(f"{self.live_server_url}/lists?part=KL-200&arrangement=summed&drafts=1&column=number=Part&column=picture=Picture")
+        expect(page.get_by_role("region", name="The list").get_by_role("img")).to_have_count(4)
+        with page.expect_download() as download:
+            page.get_by_role("button", name="Take the file").click()
+        self.assertEqual(len(load_workbook(download.value.path().open("rb")).active._images), 4)

@@ -15,7 +15,7 @@ from django.utils.timezone import now
 from django_tasks import task
 from files.models import StoredFile
 from files.store import let_go, opened, plain_name, store, too_large
-from formats.step import is_step, mains_of, read_step, size_in_short
+from formats.step import described_by_size, is_step, mains_of, read_step, size_in_short
 from jobs.work import Tell, ask_for, carry_out
 from simple_history.utils import bulk_update_with_history
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
@@ -186,7 +186,7 @@ def read_shapes(model: ModelFile, said: dict[str, Any]) -> None:
         bulk_update_with_history(
             changed,
             Part,
-            ["size_mm", "mass_kg", "version"],
+            ["size_mm", "mass_kg", "description", "version"],
             default_user=who,
             default_change_reason=f"model {model.name}",
             default_date=now(),
@@ -219,13 +219,16 @@ def _facts(part: Part, entry: dict[str, Any], before: PartShape | None) -> bool:
     box, volume = entry.get("smallest_box_mm"), entry.get("volume_mm3")
     if not box:
         return False
-    held = (part.size_mm, part.mass_kg)
+    held = (part.size_mm, part.mass_kg, part.description)
     if not part.size_mm or (before is not None and before.box_mm and part.size_mm == _size(before.box_mm)):
         part.size_mm = _size(box)
+    # A list of a model described it by the size it had; nobody else did so far.
+    if before is not None and before.box_mm and part.description == described_by_size(before.box_mm):
+        part.description = described_by_size(box)
     mass = _mass(part.material, volume)
     if mass is not None and (part.mass_kg is None or (before is not None and part.mass_kg == _mass(part.material, before.volume_mm3))):
         part.mass_kg = mass
-    if held == (part.size_mm, part.mass_kg):
+    if held == (part.size_mm, part.mass_kg, part.description):
         return False
     part.version += 1
     return True
