@@ -1,24 +1,95 @@
-"""Models among the files of an inquiry: once its lines are parts, those get their shapes from them."""
+"""Models among the files of an inquiry: several that name one another are one, and once its lines are parts, those get their shapes from it."""
 
+from pathlib import PurePath
 from typing import Any
 
+from files.store import opened
+from formats.step import is_step, list_of_assembly, read_step
 from geometry.actions.take_model import take_kept_model
 
-from inquiries.models import Inquiry
+from inquiries.models import Inquiry, InquiryFile
 
-__all__ = ["ASSEMBLY", "take_models"]
+__all__ = ["ASSEMBLY", "lacking", "read_with_it", "take_assembly", "take_models"]
 
 #: What the list that is read off a model is called among the tables of its file.
 ASSEMBLY = "assembly"
+_ENDINGS = (".stp", ".step", ".p21")
+
+
+def take_assembly(file: InquiryFile, content: bytes) -> None:
+    """Read a model, together with those of the inquiry that it names; saves nothing.
+
+    One that another names is a piece of that other. Raises TallyError for what cannot be read.
+    """
+    all_of_them = {**_contents(file.inquiry_id), file.name: content}
+    if _named_by_another(file.name, all_of_them):
+        file.role = "piece"
+        return
+    pieces = _named(file.name, all_of_them)
+    said = read_step([(file.name, content), *((name, all_of_them[name]) for name in pieces)])
+    file.role, file.troubles = "list", said["problems"]
+    file.grid = [{"name": ASSEMBLY, "said": list_of_assembly(said), "with": pieces}]
+
+
+def read_with_it(file: InquiryFile) -> list[str]:
+    """Names of the files that a model was read with."""
+    return next((t["with"] for t in file.grid if t["name"] == ASSEMBLY and "said" in t), [])
+
+
+def lacking(inquiry_id: int) -> list[InquiryFile]:
+    """Models that were read without one that they name, since it came later, or with one that is gone; and those that are pieces by now,
+    or no longer.
+    """
+    contents = _contents(inquiry_id)
+    files = [f for f in _newest(inquiry_id).values() if f.name in contents and f.role in ("list", "piece")]
+    return [
+        f
+        for f in files
+        if (f.role == "piece") != _named_by_another(f.name, contents) or (f.role == "list" and read_with_it(f) != _named(f.name, contents))
+    ]
 
 
 def take_models(user: Any, inquiry: Inquiry) -> None:
     """Have each model that counts read for the parts its lines became, within the caller's transaction."""
-    for file in inquiry.files.filter(role="list", replaced_by=None).select_related("file"):
-        if not any(t["name"] == ASSEMBLY and "said" in t for t in file.grid):
+    newest = _newest(inquiry.pk)
+    for file in newest.values():
+        if file.replaced_by_id or not any(t["name"] == ASSEMBLY and "said" in t for t in file.grid):
             continue
         lines = list(file.lines.exclude(state="out").exclude(part=None).select_related("part").order_by("position"))
         tops = [line.part for line in lines if line.part and not line.said.get("parent")]
         if tops:
             pairs = {line.said["part"]: line.part.number for line in lines if line.part}
-            take_kept_model(user, tops[0], file.name, file.file, pairs)
+            beside = {name: newest[name].file for name in read_with_it(file) if name in newest}
+            take_kept_model(user, tops[0], file.name, file.file, pairs, beside)
+
+
+def _newest(inquiry_id: int) -> dict[str, InquiryFile]:
+    """What is a model by its name; of two with one name the later."""
+    files = InquiryFile.objects.filter(inquiry=inquiry_id).select_related("file").order_by("pk")
+    return {f.name: f for f in files if PurePath(f.name).suffix.lower() in _ENDINGS}
+
+
+def _contents(inquiry_id: int) -> dict[str, bytes]:
+    found = {}
+    for file in _newest(inquiry_id).values():
+        with opened(file.file, file.name) as held:
+            found[file.name] = held.read()
+    return {name: content for name, content in found.items() if is_step(content)}
+
+
+def _named(name: str, contents: dict[str, bytes]) -> list[str]:
+    """The files that one names, and those that they name."""
+    found: set[str] = set()
+    at = [name]
+    while at:
+        text = contents[at.pop()]
+        more = [other for other in contents if other != name and other not in found and other.encode() in text]
+        found.update(more)
+        at += more
+    return sorted(found)
+
+
+def _named_by_another(name: str, contents: dict[str, bytes]) -> bool:
+    """Whether a file is a piece of another; of two that name each other neither is."""
+    own = _named(name, contents)
+    return any(other not in own and other != name and name in _named(other, contents) for other in contents)

@@ -101,12 +101,12 @@ class Inquiry(models.Model):
 
 
 class InquiryFile(models.Model):
-    """A file of an inquiry. ``role``: a list, a layout of a board, or anything else."""
+    """A file of an inquiry. ``role``: a list, a layout of a board, a piece of a model that names it, or anything else."""
 
     inquiry = models.ForeignKey(Inquiry, on_delete=models.CASCADE, related_name="files")
     file = models.ForeignKey(StoredFile, on_delete=models.PROTECT, related_name="+")
     name = models.CharField(max_length=200)
-    role = models.CharField(max_length=8, default="unread")  # unread | list | layout | other
+    role = models.CharField(max_length=8, default="unread")  # unread | list | layout | piece | other
     # The later revision that was taken in its place.
     replaced_by = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="replaces")
     # Every table with its cells, each in its own type, once the worker has read the file.

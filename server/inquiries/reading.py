@@ -8,7 +8,7 @@ from formats.apart import read_layout, read_tables
 from formats.cells import rows_as_json, rows_of_json
 from formats.layouts import is_layout
 from formats.neutral import TableSays, read_table
-from formats.step import is_step, list_of_assembly, read_step
+from formats.step import is_step
 from readings.own_values import typed_fields
 from tally_core.basics.errors import TallyError
 from tally_core.inquiries.join import own_top
@@ -19,7 +19,7 @@ from tally_core.lists.title_block import said_to_be_for
 
 from inquiries.column_maps import as_json, of_json, remembered_map
 from inquiries.lines import core_line, core_places, counting, laid, thing_of
-from inquiries.modelled import ASSEMBLY
+from inquiries.modelled import take_assembly
 from inquiries.models import Build, Decision, Inquiry, InquiryFile, ListLine, Origin, Question
 
 __all__ = ["MOST_LINES", "give_back", "lay_down", "take_cells"]
@@ -45,9 +45,7 @@ def take_cells(file: InquiryFile) -> None:
         file.grid = [{"name": "bill", "said": said["rows"]}] if said["rows"] else []
         return
     if is_step(content):
-        model = read_step([(file.name, content)])
-        file.role, file.troubles = "list", model["problems"]
-        file.grid = [{"name": ASSEMBLY, "said": list_of_assembly(model)}]
+        take_assembly(file, content)
         return
     if not file.name.lower().endswith((".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".ods")):
         file.role = "other"

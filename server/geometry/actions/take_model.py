@@ -3,7 +3,6 @@
 import base64
 from collections.abc import Mapping
 from decimal import Decimal
-from types import MappingProxyType
 from typing import Any
 
 from accounts.access import require
@@ -67,14 +66,17 @@ def _check(files: list[tuple[str, bytes]]) -> None:
         )
 
 
-def take_kept_model(user: Any, part: Part, name: str, file: StoredFile, pairs: Mapping[str, str]) -> ModelFile:
-    """Read a file that is kept already as the model of a part, within the caller's transaction; ``pairs`` says what is ours under its names."""
-    return _ask(user, part, name, file, dict(pairs))
-
-
-def _ask(
-    user: Any, part: Part, name: str, file: StoredFile, pairs: dict[str, str], beside: Mapping[str, StoredFile] = MappingProxyType({})
+def take_kept_model(
+    user: Any, part: Part, name: str, file: StoredFile, pairs: Mapping[str, str], beside: Mapping[str, StoredFile]
 ) -> ModelFile:
+    """Read a file that is kept already as the model of a part, with those that it names, within the caller's transaction.
+
+    ``pairs`` says what is ours under its names.
+    """
+    return _ask(user, part, name, file, dict(pairs), beside)
+
+
+def _ask(user: Any, part: Part, name: str, file: StoredFile, pairs: dict[str, str], beside: Mapping[str, StoredFile]) -> ModelFile:
     model = ModelFile.objects.create(part=part, file=file, name=name, pairs=pairs, added_by=str(user))
     ModelPiece.objects.bulk_create(ModelPiece(model=model, file=piece, name=called) for called, piece in beside.items())
     job = ask_for(KIND, part.pk, f"reading {name}", str(user))

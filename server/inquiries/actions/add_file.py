@@ -21,6 +21,7 @@ from inquiries.actions.ask_data import ask_now
 from inquiries.checking import check
 from inquiries.column_maps import as_json
 from inquiries.lines import counting, held_inquiry, laid, written
+from inquiries.modelled import lacking, read_with_it
 from inquiries.models import ColumnMapKept, Inquiry, InquiryFile
 from inquiries.ours import bring_up
 from inquiries.pairing import pair
@@ -90,10 +91,16 @@ def drop_file(user, inquiry_id: int, file_id: int) -> None:
         file = _file(file_id, inquiry_id)
         kept = file.file_id
         give_back(file)
+        # What was read with it is read without it; what was a piece of it stands for itself.
+        anew = [f for f in inquiry.files.exclude(pk=file.pk) if file.name in read_with_it(f) or f.name in read_with_it(file)]
         file.delete()
         let_go([kept])
         laid(inquiry)
         check(inquiry)
+        # One of them is enough: whoever reads it reads the others, too.
+        jobs = [(f.pk, ask_for(KIND, f.pk, f"reading {f.name}", str(user)).pk) for f in anew[:1]]
+    for file_pk, job in jobs:
+        read_file.enqueue(file_pk, job)
 
 
 def map_columns(
@@ -155,15 +162,21 @@ def read_file(file_id: int, job_id: int) -> None:
     def work(tell: Tell) -> None:
         file = InquiryFile.objects.get(pk=file_id)
         tell("taking its cells out of the file", 1, _STEPS)
-        take_cells(file)
-        tell("reading its lines", 2, _STEPS)
-        with transaction.atomic():
-            inquiry = held_inquiry(file.inquiry_id)
-            lay_down(inquiry, file)
+        _read(file)
+        # A model that names this one, or one that this one names and that came while it was read.
+        for other in lacking(file.inquiry_id):
+            tell(f"reading {other.name} with what it names", 2, _STEPS)
+            _read(other)
         _pair_open(file.inquiry_id, lambda words: tell(words, 3, _STEPS))
         ask_now(file.inquiry_id, file.added_by)
 
     carry_out(job_id, work)
+
+
+def _read(file: InquiryFile) -> None:
+    take_cells(file)
+    with transaction.atomic():
+        lay_down(held_inquiry(file.inquiry_id), file)
 
 
 def _pair_open(inquiry_id: int, tell: Callable[[str], None]) -> None:

@@ -1,14 +1,15 @@
 """An assembly by STEP in an inquiry: its tree comes in as a list, as any other would, and a broken one ends in a word.
 
-AS1 is the test assembly of the CAx-IF (ISO 10303), 18 parts of five kinds; see ``formats.tests.test_step``.
+AS1 is the test assembly of the CAx-IF (ISO 10303), 18 parts of five kinds; S1 one in nine files. See ``formats.tests.test_step``.
 """
 
 from django.test import TestCase
-from formats.tests.test_step import of_cax_if
+from formats.tests.test_step import CAX_IF, of_cax_if
 from geometry.models import PartShape
 from testing import Api
 
-from inquiries.models import ListLine
+from inquiries.modelled import read_with_it
+from inquiries.models import InquiryFile, ListLine
 
 
 class Models(TestCase):
@@ -43,6 +44,31 @@ class Models(TestCase):
         self.assertEqual((shapes["rod"].part.size_mm, shapes["rod"].source.part.number), ("200 x 10 x 10", "BR-AS1"))
         rows = {r["name"]: r for r in api.get("/parts/one/model", number="BR-AS1")[1]["rows"]}
         self.assertEqual((rows["nut"]["count"], rows["nut"]["on_sheet"]), (8, 8))
+
+    def test_several_files_that_name_one_another_are_one_model(self) -> None:
+        """S1, with two of the eight files that it names; its own comes between them."""
+        api = Api("engineer")
+        at = api.inquiry(title="Turbine")
+        for name in ("footback.stp", "s1-tu-203.stp", "tailturbine.stp"):
+            answer = api.upload(name, (CAX_IF / "s1-tu-203" / name).read_bytes(), f"{at}/files")[1]
+        roles = {f["name"]: f["role"] for f in answer["files"]}
+        self.assertEqual(roles, {"footback.stp": "piece", "s1-tu-203.stp": "list", "tailturbine.stp": "piece"})
+        said = {(line.said.get("parent", ""), line.said["part"]): line.said["quantity"] for line in ListLine.objects.all()}
+        # Twice in its own file; without it, it would stand nowhere.
+        self.assertEqual([q for (_, part), q in said.items() if part == "tailturbine"], ["2"])
+        # Its parts get their shapes from all of them.
+        new = [{"line": x.pk, "seen": x.stamp, "number": f"S1-{nth}"} for nth, x in enumerate(ListLine.objects.all())]
+        self.assertEqual(api.post(f"{at}/parts", new)[0], 200)
+        with self.captureOnCommitCallbacks(execute=True):
+            status, made = api.post(f"{at}/result", {})
+        self.assertEqual(status, 200, made)
+        self.assertIn("tailturbine", PartShape.objects.values_list("name", flat=True))
+        # Without the file that names them, the others stand for themselves; without one that it names, it is read without.
+        file = {f["name"]: f["id"] for f in answer["files"]}
+        api.post(f"{at}/files/{file['tailturbine.stp']}/drop", {})
+        self.assertEqual(read_with_it(InquiryFile.objects.get(name="s1-tu-203.stp")), ["footback.stp"])
+        answer = api.post(f"{at}/files/{file['s1-tu-203.stp']}/drop", {})[1]
+        self.assertEqual({f["role"] for f in answer["files"]}, {"list"})
 
     def test_a_broken_one_ends_in_a_word(self) -> None:
         api = Api("engineer")

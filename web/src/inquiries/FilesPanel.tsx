@@ -52,7 +52,13 @@ export function BringFiles({ id, look = "plain" }: { id: number; look?: "plain" 
   );
 }
 
-const ROLES: Record<string, string> = { list: "list", layout: "layout", other: "kept as it is", unread: "not read" };
+const ROLES: Record<string, string> = {
+  list: "list",
+  layout: "layout",
+  piece: "read with the model that names it",
+  other: "kept as it is",
+  unread: "not read",
+};
 const MAPS: Record<string, string> = {
   found: "columns found by their titles",
   remembered: "columns as remembered for this sender",
