@@ -6,7 +6,7 @@ from typing import Any
 from formats.step_lines import DIRECTIONS, across
 
 from drawings.laid import PAPERS, View
-from drawings.standing import FRAME, RADIUS, Standing, stacked, view_box
+from drawings.standing import FRAME, RADIUS, Standing, seen_as_line, stacked, view_box
 
 __all__ = ["Mark", "detail_frames", "line", "mark_of_revision", "revisions", "scale_words", "text", "view_signs"]
 
@@ -54,32 +54,29 @@ def _cutting_line(found: Standing, section: View, said: dict[str, Any]) -> Itera
     """On the first view from whose side the plane is seen as a line; none where there is none."""
     axis, at = said["plane"]
     looks = tuple(-n for n in DIRECTIONS[section.direction][0])
-    for view in found.laid.views:
-        seen = found.views.get(view.key)
-        # Of a view that was read before sections were, nobody knows where it lies.
-        if seen is None or view.of or view.depth is not None or view.direction not in DIRECTIONS or "origin" not in seen:
-            continue
-        right, up = across(view.direction)
-        left, high = seen["origin"]
-        box = view_box(view, seen)
-        if abs(right[axis]) == 1 and not up[axis]:
-            x = view.x + (at * right[axis] - left) * view.scale
-            way = looks[axis] * right[axis]
-            for y, inward in ((box.y - _BEYOND, 1), (box.y + box.height + _BEYOND, -1)):
-                yield line(x, y, x, y + inward * _THICK, 0.7)
-                yield from _arrow(x, y, way, 0)
-                yield text(x + way * (_ARROW + 3), y + 1.8, section.letter, _LETTER, "middle", True)
-            yield line(x, box.y - _BEYOND, x, box.y + box.height + _BEYOND, 0.25, "chain")
-            return
-        if abs(up[axis]) == 1 and not right[axis]:
-            y = view.y + (high - at * up[axis]) * view.scale
-            way = -looks[axis] * up[axis]
-            for x, inward in ((box.x - _BEYOND, 1), (box.x + box.width + _BEYOND, -1)):
-                yield line(x, y, x + inward * _THICK, y, 0.7)
-                yield from _arrow(x, y, 0, way)
-                yield text(x, y + way * (_ARROW + 3) + 1.8, section.letter, _LETTER, "middle", True)
-            yield line(box.x - _BEYOND, y, box.x + box.width + _BEYOND, y, 0.25, "chain")
-            return
+    view = seen_as_line(found, axis)
+    if view is None:
+        return
+    seen = found.views[view.key]
+    right, up = across(view.direction)
+    left, high = seen["origin"]
+    box = view_box(view, seen)
+    if right[axis]:
+        x = view.x + (at * right[axis] - left) * view.scale
+        way = looks[axis] * right[axis]
+        for y, inward in ((box.y - _BEYOND, 1), (box.y + box.height + _BEYOND, -1)):
+            yield line(x, y, x, y + inward * _THICK, 0.7)
+            yield from _arrow(x, y, way, 0)
+            yield text(x + way * (_ARROW + 3), y + 1.8, section.letter, _LETTER, "middle", True)
+        yield line(x, box.y - _BEYOND, x, box.y + box.height + _BEYOND, 0.25, "chain")
+    else:
+        y = view.y + (high - at * up[axis]) * view.scale
+        way = -looks[axis] * up[axis]
+        for x, inward in ((box.x - _BEYOND, 1), (box.x + box.width + _BEYOND, -1)):
+            yield line(x, y, x + inward * _THICK, y, 0.7)
+            yield from _arrow(x, y, 0, way)
+            yield text(x, y + way * (_ARROW + 3) + 1.8, section.letter, _LETTER, "middle", True)
+        yield line(box.x - _BEYOND, y, box.x + box.width + _BEYOND, y, 0.25, "chain")
 
 
 def _arrow(x: float, y: float, dx: float, dy: float) -> Iterator[Mark]:

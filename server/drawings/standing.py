@@ -9,6 +9,7 @@ from typing import Any
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line
 from django.utils.timezone import localdate
+from formats.step_lines import DIRECTIONS, across
 from geometry.models import PartView
 from geometry.reads import newest_model, ours_in
 from readings.sheet_view import counting_sheet, revisions_of
@@ -20,7 +21,7 @@ from tally_core.drawings.hatching import hatched, manner_of
 from drawings.laid import PAPERS, Balloon, Laid, View
 from drawings.models import DrawnPicture
 
-__all__ = ["FRAME", "RADIUS", "Listed", "Standing", "anchor", "best_seen", "inner", "stacked", "standing", "view_box"]
+__all__ = ["FRAME", "RADIUS", "Listed", "Standing", "anchor", "best_seen", "inner", "seen_as_line", "stacked", "standing", "view_box"]
 
 #: Margins of the frame (ISO 5457: 20 mm on the left, 10 on the others), and the radius of a balloon.
 FRAME = (20.0, 10.0, 10.0, 10.0)
@@ -203,9 +204,23 @@ def _troubles(found: Standing, called: dict[str, str]) -> list[str]:
             words.append("A picture that stood on it is no longer there.")
         elif view.key not in found.views and not view.of:
             words.append(f"The model has no view from “{view.direction}”.")
+        elif view.depth is not None and not view.of and seen_as_line(found, found.views[view.key]["plane"][0]) is None:
+            words.append(f"Where section {view.letter} is taken shows on no view: add one on which its plane is a line.")
         elif uncut := found.views.get(view.key, {}).get("uncut"):
             words.append(f"In view {view.letter} stands whole what could not be cut: {', '.join(uncut)}.")
     return words
+
+
+def seen_as_line(found: Standing, axis: int) -> View | None:
+    """The first view on which a plane across an axis of the model (0, 1, 2) is a line."""
+    for view in found.laid.views:
+        # Of a view that was read before sections were, nobody knows where it lies.
+        if view.of or view.depth is not None or view.direction not in DIRECTIONS or "origin" not in found.views.get(view.key, {}):
+            continue
+        right, up = across(view.direction)
+        if sorted((abs(right[axis]), abs(up[axis]))) == [0, 1]:
+            return view
+    return None
 
 
 def inner(laid: Laid) -> Box:
