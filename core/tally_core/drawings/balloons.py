@@ -1,19 +1,25 @@
 """Where balloons stand around a view: beside what they mean, evenly spaced, and no leader crosses another.
 
 Of all ways to tie points to as many places with straight leaders, one of the least total length has no crossing: where two leaders cross,
-exchanging their places makes both together shorter (the triangle inequality). So the least total length is what is looked for.
+exchanging their places makes both together shorter (the triangle inequality). So the least total length is what is looked for. Since that
+takes time with the cube of their number, many are halved by straight lines before: no leader crosses such a line.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from math import hypot
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
+from scipy.spatial.distance import cdist
 
 __all__ = ["Box", "crossings", "place_balloons", "slots_around"]
 
 Point = tuple[float, float]
+#: How many are tied at once, and along what lines more are halved: each the way across it.
+_MOST = 30
+_WAYS = np.array([[1.0, 0.0], [0.0, 1.0], [1.0, 1.0], [1.0, -1.0]]).T
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,9 +42,12 @@ def slots_around(box: Box, radius: float, count: int, paper: Box, blocked: Seque
     while len(found) < count and ring < 60:
         away = 2.2 * radius + ring * 2.8 * radius
         left, top, right, low = box.x - away, box.y - away, box.x + box.width + away, box.y + box.height + away
-        across, down = _spread(left, right, step), _spread(top, low, step)
-        here = [(x, y) for y in (top, low) for x in across] + [(x, y) for x in (left, right) for y in down[1:-1]]
-        found += [p for p in here if _within(p, radius, paper) and not any(_reaches(p, radius, b) for b in blocked)]
+        across, down = _spread(left, right, step), _spread(top, low, step)[1:-1]
+        columns = [x for x in across if paper.x + radius <= x <= paper.x + paper.width - radius]
+        rows = [y for y in (top, *down, low) if paper.y + radius <= y <= paper.y + paper.height - radius]
+        here = [(x, y) for y in (top, low) if y in rows for x in columns]
+        here += [(x, y) for x in (left, right) if x in columns for y in rows if top < y < low]
+        found += [p for p in here if not any(_reaches(p, radius, b) for b in blocked)] if blocked else here
         ring += 1
     return found
 
@@ -47,11 +56,6 @@ def _spread(low: float, high: float, step: float) -> list[float]:
     """Both ends, and between them as many as keep a distance, evenly."""
     gaps = max(1, int((high - low) // step))
     return [low + (high - low) * i / gaps for i in range(gaps + 1)]
-
-
-def _within(point: Point, radius: float, paper: Box) -> bool:
-    x, y = point
-    return paper.x + radius <= x <= paper.x + paper.width - radius and paper.y + radius <= y <= paper.y + paper.height - radius
 
 
 def _reaches(point: Point, radius: float, box: Box) -> bool:
@@ -74,20 +78,39 @@ def place_balloons(
     Where the paper has no room for all, the last ones stand at the points themselves. No two leaders of the answer cross, unless points
     lie on one line with the places of others.
     """
-    free = [
-        p
-        for p in slots_around(box, radius, len(points) + len(taken), paper, blocked)
-        if all(hypot(p[0] - q[0], p[1] - q[1]) >= 2.4 * radius for q in taken)
-    ]
+    free = slots_around(box, radius, len(points) + len(taken), paper, blocked)
+    if taken:
+        free = [p for p in free if all(hypot(p[0] - q[0], p[1] - q[1]) >= 2.4 * radius for q in taken)]
     if not points or not free:
         return [*points]
     ends, slots = np.array(points, dtype=float), np.array(free, dtype=float)
-    length = np.hypot(ends[:, None, 0] - slots[None, :, 0], ends[:, None, 1] - slots[None, :, 1])
-    rows, columns = linear_sum_assignment(length)
     placed: list[Point] = [*points]
-    for row, column in zip(rows.tolist(), columns.tolist(), strict=True):
-        placed[row] = free[column]
+    for mine, around in _halved(np.arange(len(ends)), np.arange(len(slots)), ends @ _WAYS, slots @ _WAYS):
+        rows, columns = linear_sum_assignment(cdist(ends[mine], slots[around]))
+        for row, column in zip(mine[rows].tolist(), around[columns].tolist(), strict=True):
+            placed[row] = free[column]
     return placed
+
+
+_Indices, _Floats = NDArray[np.intp], NDArray[np.float64]
+
+
+def _halved(mine: _Indices, around: _Indices, points: _Floats, places: _Floats) -> Iterator[tuple[_Indices, _Indices]]:
+    """Which points are tied to which places: a few to all of theirs; many by halves, where a line has room for both on their sides of it.
+
+    Args:
+        points, places: how far each lies along every way in which a line is sought, a row each.
+    """
+    half = len(mine) // 2
+    for along, across in zip(points[mine].T, places[around].T, strict=True) if len(mine) > _MOST else ():
+        order = along.argsort()
+        left = across < (along[order[half - 1]] + along[order[half]]) / 2
+        room = int(left.sum())
+        if room >= half and len(left) - room >= len(mine) - half:
+            yield from _halved(mine[order[:half]], around[left], points, places)
+            yield from _halved(mine[order[half:]], around[~left], points, places)
+            return
+    yield mine, around
 
 
 def crossings(leaders: Sequence[tuple[Point, Point]]) -> list[tuple[int, int]]:
