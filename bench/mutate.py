@@ -25,6 +25,7 @@ import signal
 import sys
 import time
 import unittest
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from types import CodeType, ModuleType
@@ -180,6 +181,7 @@ def _reach() -> dict[str, tuple[float, list[str]]]:
     """For each test, how long it takes and which lines of the core it runs, as ``module:line``."""
     reached: set[str] = set()
     names: dict[CodeType, str] = {}
+    called = {path: name for name, path in modules().items()}
 
     def lines(frame, event, arg):
         reached.add(f"{names[frame.f_code]}:{frame.f_lineno}")
@@ -189,7 +191,7 @@ def _reach() -> dict[str, tuple[float, list[str]]]:
         code = frame.f_code
         if code not in names:
             path = Path(code.co_filename)
-            names[code] = path.stem if CORE in path.parents else ""
+            names[code] = called.get(path, "")
         if not names[code]:
             return None
         reached.add(f"{names[code]}:{frame.f_lineno}")
@@ -213,7 +215,7 @@ def _reach() -> dict[str, tuple[float, list[str]]]:
 
 def _kept_reach() -> dict[str, tuple[float, list[str]]]:
     """What :func:`_reach` found for the core and the tests as they stand; looking takes minutes, so it is kept."""
-    files = sorted((ROOT / "core").rglob("*.py"))
+    files = [Path(__file__), *sorted((ROOT / "core").rglob("*.py"))]
     key = hashlib.sha256(b"".join(f.read_bytes() for f in files)).hexdigest()
     kept = Path(os.environ.get("TALLY_STATE", ROOT / ".tally")) / "reach.json"
     if kept.exists() and (held := json.loads(kept.read_text()))["key"] == key:
@@ -223,6 +225,13 @@ def _kept_reach() -> dict[str, tuple[float, list[str]]]:
     kept.parent.mkdir(exist_ok=True)
     kept.write_text(json.dumps({"key": key, "reach": found}))
     return found
+
+
+def modules() -> dict[str, Path]:
+    """The modules of the core by name, and where two folders have one of a name by that of the folder, too: ``stated.reading``."""
+    paths = [p for p in sorted(CORE.rglob("*.py")) if p.stem != "__init__"]
+    alone = Counter(p.stem for p in paths)
+    return {p.stem if alone[p.stem] == 1 else f"{p.parent.name}.{p.stem}": p for p in paths}
 
 
 def set_aside() -> list[tuple[str, str, str]]:
@@ -278,12 +287,13 @@ def main() -> None:
     )
     hypothesis.settings.load_profile("mutate")
     reach = _kept_reach()
-    # No two modules have one name, so that a name is enough.
-    path_of = {p.stem: p for p in sorted(CORE.rglob("*.py")) if p.stem != "__init__"}
-    modules = asked.modules or sorted(path_of)
+    path_of = modules()
+    if unknown := [m for m in asked.modules if m not in path_of]:
+        near = [m for m in path_of if m.split(".")[-1] == unknown[0]]
+        raise SystemExit(f"The core has no module {unknown[0]}" + (f"; there is {' and '.join(near)}." if near else "."))
     total = caught_of_all = 0
     unseen = set_aside()
-    for module in modules:
+    for module in asked.modules or sorted(path_of):
         path = path_of[module]
         source = path.read_text()
         lines = source.splitlines()
@@ -307,12 +317,12 @@ def main() -> None:
                 tests = [*dict.fromkeys([*tests, *_naming(module, at)])]
             tests.sort(key=lambda n: reach[n][0])
             code = _changed(source, number, str(path))
-            if not _run_changed(f"tally_core.{path.parent.name}.{module}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)):
+            if not _run_changed(f"tally_core.{path.parent.name}.{path.stem}", code, tests, 10 + 2 * sum(reach[n][0] for n in tests)):
                 missed.append(f"{line}: {words}: {source.splitlines()[line - 1].strip()[:90]}")
         caught = len(changes) - len(missed)
         total, caught_of_all = total + len(changes), caught_of_all + caught
         apart = f"; {aside} that nobody could notice set aside" if aside else ""
-        print(f"{module:<18} {caught:>4} of {len(changes):>4} noticed, {caught / max(len(changes), 1):.0%}{apart}", flush=True)
+        print(f"{module:<20} {caught:>4} of {len(changes):>4} noticed, {caught / max(len(changes), 1):.0%}{apart}", flush=True)
         for text in missed:
             print(f"    {text}", flush=True)
     print(json.dumps({"changes": total, "noticed": caught_of_all, "share": round(caught_of_all / max(total, 1), 4)}))
