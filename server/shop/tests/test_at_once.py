@@ -1,7 +1,10 @@
 """Many at once, twice the same, and broken off in the middle: nothing lost, nothing double, never less than nothing in the store."""
 
+import os
+import signal
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from decimal import Decimal
 from unittest.mock import patch
 from uuid import uuid4
@@ -103,16 +106,47 @@ class Threads(TransactionTestCase):
     def test_broken_off_anywhere_it_is_as_before(self) -> None:
         order = self.released("10")
         before = (Posting.objects.count(), StockMove.objects.count(), Entry.objects.count())
-        for place in (
-            "shop.ledger._posting",
-            "shop.ledger.keep_open_quantity",
-            "shop.ledger.Component.objects.bulk_create",
-            "verbs.parts.post_stock.StockWorth.objects.bulk_create",
-        ):
+        for place in _ON_THE_WAY:
             with patch(place, side_effect=RuntimeError("the power went")), self.assertRaises(RuntimeError):
                 report_work(self.shop, order.pk, uuid4(), Report(10, "5", run_minutes="9"))
             self.assertEqual((Posting.objects.count(), StockMove.objects.count(), Entry.objects.count()), before, place)
         self.check()
+
+    def test_killed_outright_it_is_as_before_and_what_was_kept_is_kept_once(self) -> None:
+        """A process of its own for each act, ended by the system on the way; sent again, the same act stands once."""
+        order, act = self.released("10"), uuid4()
+        before = (Posting.objects.count(), StockMove.objects.count(), Entry.objects.count())
+        for place in (*_ON_THE_WAY, None):
+            # Two processes on one connection would speak at once.
+            connection.close()
+            pid = os.fork()
+            if pid == 0:
+                with patch(place, side_effect=_killed) if place else nullcontext():
+                    report_work(self.shop, order.pk, act, Report(10, "5", run_minutes="9"))
+                _killed()
+            self.assertEqual(os.waitstatus_to_exitcode(os.waitpid(pid, 0)[1]), -signal.SIGKILL, place)
+            self.check()
+            if place:
+                self.assertEqual((Posting.objects.count(), StockMove.objects.count(), Entry.objects.count()), before, place)
+        # The last was killed when it was kept already, and before it could answer.
+        kept = Posting.objects.count()
+        self.assertGreater(kept, before[0])
+        report_work(self.shop, order.pk, act, Report(10, "5", run_minutes="9"))
+        self.assertEqual((Posting.objects.count(), order.operations.get(row=0).good), (kept, 5))
+        self.check()
+
+
+#: Where reporting work stands in the middle of writing.
+_ON_THE_WAY = (
+    "shop.ledger._posting",
+    "shop.ledger.keep_open_quantity",
+    "shop.ledger.Component.objects.bulk_create",
+    "verbs.parts.post_stock.StockWorth.objects.bulk_create",
+)
+
+
+def _killed(*_: object, **__: object) -> None:
+    os.kill(os.getpid(), signal.SIGKILL)
 
 
 class Load(TestCase):

@@ -86,6 +86,12 @@ class Substitution(TestCase):
         self.assertTrue(Line.objects.filter(sheet__status="released", part__number="GEN-BOARD").exists())
         self.assertEqual(board.history.first().history_change_reason, "substituted by Timber and hardware: stock of the yard")
         self.assertEqual(self.preview()["sheets"], [])
+        # What is kept for taking it back, as format 1 has it for ever.
+        kept = Substituted.objects.get()
+        screw = {"quantity": "2", "unit": "", "fixed_loss": "0"}
+        leg = BuildSheet.objects.get(part__number="LEG")
+        line = {"line": str(leg.lines.get().pk), "before": {"part": "GEN-SCREW", **screw}, "after": {"part": "SCR-M5", **screw}}
+        self.assertEqual((kept.said["format"], kept.said["sheets"][1]), (1, {"sheet": leg.pk, "part": "LEG", "lines": [line]}))
         status, back = self.api.post(f"/substitution/done/{done['id']}/back", {})
         self.assertEqual((status, back["undone_by"]), (200, "engineer"))
         self.assertEqual({x.part.number for x in Line.objects.select_related("part")}, {"GEN-BOARD", "GEN-SCREW", "LEG", "GLUE"})
