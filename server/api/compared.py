@@ -70,11 +70,14 @@ class SheetThere(Schema):
 
 
 class SidePart(Schema):
-    """A part of which something does not agree, on its level beneath the product."""
+    """A part of which something does not agree, on its level beneath the product; ``ours``: it is a part here, ``known_as``: what it is called
+    over there, where that is not its number."""
 
     number: str
     description: str
     level: int
+    ours: bool
+    known_as: str
     sheets: list[SheetThere]
 
 
@@ -119,6 +122,7 @@ class ChangeOut(Schema):
     kind: str
     verb: str
     part: str
+    known_as: str = ""
     words: str
     by_hand: str
     values: list[ChangedValue]

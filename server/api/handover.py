@@ -6,15 +6,15 @@ from django.http import HttpRequest, HttpResponse
 from handover.actions import add_by_hand as by_hand
 from handover.actions.decide import Decided, decide
 from handover.actions.hand_over import finish_handover, hand_over, take_handover_back
+from handover.actions.know_as import know_as
 from handover.actions.let_go import let_go_handover
 from handover.actions.open_handover import open_handover
 from handover.actions.read_again import read_again
+from handover.known_as import book_of
 from handover.models import Handover
 from handover.papers import change_sheet_pdf, change_sheet_workbook
 from handover.reads import handover_heads, handover_named, rows_of, who_moved
-from handover.wording import service_named
 from ninja import Router, Schema
-from outside.books import open_book
 from outside.calling import CallFailed
 from outside.services import record_services
 from tally_core.basics.errors import TallyError
@@ -154,6 +154,13 @@ class KeepIn(Schema):
     reason: str = ""
 
 
+class KnownAsIn(Schema):
+    """What a part of ours is called over there; empty: as here."""
+
+    part: str
+    code: str = ""
+
+
 class HandOverIn(Schema):
     """The change sheet that was read."""
 
@@ -187,7 +194,7 @@ def find_items(request: HttpRequest, record: str, words: str = "") -> Any:
     if not words.strip():
         return []
     try:
-        book = open_book(service_named(record))
+        book = book_of(record)
         text = next((f.theirs for f in book.words.fields if f.table == "parts" and f.ours == "description"), "text")
         return [{"code": t.key, "text": str(t.body.get(text) or "")} for t in book.find(words.strip()[:100])]
     except CallFailed as error:
@@ -257,6 +264,13 @@ def keep_line_by_hand(request: HttpRequest, handover_id: int, payload: KeepIn) -
 def let_line_go(request: HttpRequest, handover_id: int, by_hand_id: int) -> Any:
     """Keep a line by hand no longer."""
     by_hand.let_go_by_hand(request.user, handover_id, by_hand_id)
+    return _shown(handover_id)
+
+
+@router.put("/{handover_id}/known-as", response=HandoverShown)
+def say_number(request: HttpRequest, handover_id: int, payload: KnownAsIn) -> Any:
+    """Say by what number they know a part, and have them read again."""
+    know_as(request.user, handover_id, payload.part, payload.code)
     return _shown(handover_id)
 
 

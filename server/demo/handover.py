@@ -18,12 +18,11 @@ from django.utils.timezone import make_aware, now
 from handover.actions.compare_every_night import compare_all
 from handover.actions.hand_over import KIND, run_hand_over
 from handover.actions.read_again import read_now
+from handover.known_as import book_of
 from handover.looking import look_at
 from handover.models import Agreed, Handover
 from handover.planning import plan_of
-from handover.wording import service_named
 from jobs.work import ask_for
-from outside.books import open_book
 from verbs.parts.save_part import save_part
 
 from standins.records import Server, own_database
@@ -42,7 +41,7 @@ def load_handover() -> None:
         handover = Handover.objects.create(number="HO-0001", record=_BOOK, top=top, opened_by=str(engineer))
         read_now(handover)
         handover.refresh_from_db()
-        digest = plan_of(handover, look_at(handover), open_book(service_named(_BOOK))).digest
+        digest = plan_of(handover, look_at(handover), book_of(_BOOK)).digest
         with transaction.atomic():
             job = ask_for(KIND, handover.pk, f"handing over {handover.number}", str(engineer))
         run_hand_over.call(handover.pk, job.pk, engineer.pk, digest)

@@ -16,7 +16,7 @@ from tally_core.handover.settling import KINDS, Change, settle
 from tally_core.handover.three_way import Field, Side
 
 from handover.kept import agreed_from, read_from
-from handover.models import Agreed, ByHand, Decision, Handover
+from handover.models import Agreed, ByHand, Decision, Handover, KnownAs
 from handover.ours import Ours, Scope, our_side, scope_of
 from handover.wording import Theirs, crossing, their_side, words_of
 
@@ -122,7 +122,10 @@ def look(record: str, top: Any, read: Read, day: date, handover: Handover | None
     by_hand = [x for x in rows if x.known_as or (handover is not None and x.handover_id == handover.pk)]
     known = {x.known_as for x in by_hand if x.known_as}
     agreed_last = Agreed.objects.filter(record=record).aggregate(last=Max("id"))["last"]
-    rests_on = (record, day, scope, agreed_last, frozenset(known), repr(words), tuple((t.kind, t.key, t.version) for t in read.things))
+    # Under another number it may be another thing of the same version.
+    codes_of_ours = frozenset(KnownAs.objects.filter(record=record).values_list("part", "code"))
+    things = tuple((t.kind, t.key, t.version) for t in read.things)
+    rests_on = (record, day, scope, agreed_last, frozenset(known), codes_of_ours, repr(words), things)
     held = None if lock or anew else _held(rests_on)
     if held is None:
         held = _beside(record, scope, read, day, words, codes, known)

@@ -8,7 +8,7 @@ from django.db import models
 from django.utils.timezone import now
 from simple_history.models import HistoricalRecords
 
-__all__ = ["STATES", "Agreed", "ByHand", "Decision", "Drift", "Handover", "Opened", "WordMap"]
+__all__ = ["STATES", "Agreed", "ByHand", "Decision", "Drift", "Handover", "KnownAs", "Opened", "WordMap"]
 
 #: work: compared and decided; writing: both sides are written, or it broke off in the middle; done; undone: taken back; dropped.
 STATES = ("work", "writing", "done", "undone", "dropped")
@@ -110,6 +110,22 @@ class Opened(models.Model):
 
     handover = models.ForeignKey(Handover, on_delete=models.CASCADE, related_name="opened")
     sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="+")
+
+
+class KnownAs(models.Model):
+    """What a part of ours is called in a system of record, where that is not by our number."""
+
+    record = models.CharField(max_length=40)
+    part = models.ForeignKey(Part, on_delete=models.CASCADE, related_name="+")
+    code = models.CharField(max_length=64)
+    by = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["record", "part"], name="known_as_one"),
+            models.UniqueConstraint(fields=["record", "code"], name="one_known_as"),
+        ]
 
 
 class WordMap(models.Model):

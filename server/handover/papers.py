@@ -25,7 +25,8 @@ def shown(value: Any) -> str:
 def _rows(sheet: dict[str, Any]) -> list[list[str]]:
     rows = []
     for c in sheet["changes"]:
-        head = [_SIDE[c["side"]], c["part"], c["words"], {"add": "added", "remove": "taken away"}.get(c["verb"], "changed")]
+        part = f"{c['part']}, there {c['known_as']}" if c.get("known_as") else c["part"]
+        head = [_SIDE[c["side"]], part, c["words"], {"add": "added", "remove": "taken away"}.get(c["verb"], "changed")]
         for v in c["values"] or [{"word": "", "before": None, "after": None}]:
             rows.append([*head, v["word"], shown(v["before"]), shown(v["after"]), c["by_hand"]])
     return rows

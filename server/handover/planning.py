@@ -14,7 +14,7 @@ from tally_core.handover.settling import KINDS, Change
 
 from handover.kept import FORMAT
 from handover.looking import Look
-from handover.models import ByHand, Handover
+from handover.models import ByHand, Handover, KnownAs
 from handover.their_writes import writes_of
 from handover.wording import TABLES, key_of
 
@@ -73,7 +73,7 @@ def row_words(kind: str, names: dict[str, Any] | Any) -> str:
 
 
 def plan_of(handover: Handover, look: Look, book: Book) -> Plan:
-    """What would be written now, and what stops it. At most two queries."""
+    """What would be written now, and what stops it. At most three queries."""
     changes = look.changes()
     plan = Plan(changes, writes_of(look, changes, book))
     for key, (kind, row) in look.rows.items():
@@ -194,6 +194,7 @@ def is_said(kind: str, name: str, value: Any) -> bool:
 
 def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
     listed: list[dict[str, Any]] = []
+    known_as = dict(KnownAs.objects.filter(record=handover.record).values_list("part__number", "code"))
     for c in plan.changes:
         by_hand = c.source if isinstance(c.source, ByHand) else None
         listed.append(
@@ -202,6 +203,7 @@ def _sheet(handover: Handover, look: Look, plan: Plan) -> dict[str, Any]:
                 "kind": c.kind,
                 "verb": c.verb,
                 "part": str(c.names.get("parent") or c.names["part"]),
+                "known_as": known_as.get(str(c.names.get("parent") or c.names["part"]), ""),
                 "words": row_words(c.kind, c.names),
                 "by_hand": by_hand.reason if by_hand else "",
                 "values": [

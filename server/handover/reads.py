@@ -8,7 +8,6 @@ from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation
 from django.utils.timezone import localdate
 from jobs.work import JobState, job_state, last_jobs
-from outside.books import open_book
 from readings.provenance import who_set
 from tally_core.basics.errors import MissingError
 from tally_core.handover.comparing import Row
@@ -18,12 +17,13 @@ from handover.actions.decide import choices_of
 from handover.actions.hand_over import KIND as WRITING
 from handover.actions.read_again import KIND as READING
 from handover.kept import read_from
+from handover.known_as import book_of
 from handover.looking import Look, look_at, said_of
-from handover.models import Handover
+from handover.models import Handover, KnownAs
 from handover.ours import that_count
 from handover.planning import field_word, is_said, plan_of, row_words
 from handover.states import answers
-from handover.wording import key_of, service_named
+from handover.wording import key_of
 
 __all__ = ["handover_heads", "handover_named", "rows_of", "who_moved"]
 
@@ -84,7 +84,7 @@ def _head(handover: Handover, sheets: list[str], state: JobState) -> dict[str, A
 def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
     """Both sides beside one another, and the plan of what would be written; with ``agreeing`` the rows that agree, too. A fixed number of queries."""
     look = look_at(handover)
-    plan = plan_of(handover, look, open_book(service_named(handover.record)))
+    plan = plan_of(handover, look, book_of(handover.record))
     order = {number: at for at, number in enumerate(look.ours.order)}
     descriptions = {p.number: p.description for p in look.theirs.of.definition.parts} | {
         n: p.description for n, p in look.ours.parts.items()
@@ -95,6 +95,7 @@ def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
     rows.sort(key=lambda r: (order.get(r["part"], len(order)), r["part"], KINDS.index(r["kind"]), r["number"]))
     parts = dict.fromkeys(r["part"] for r in rows)
     there = set(look.theirs.keys.values())
+    known_as = dict(KnownAs.objects.filter(record=handover.record, part__number__in=parts).values_list("part__number", "code"))
     return {
         "rows": rows,
         "parts": [
@@ -102,6 +103,8 @@ def rows_of(handover: Handover, agreeing: bool = False) -> dict[str, Any]:
                 "number": n,
                 "description": descriptions.get(n, ""),
                 "level": look.ours.order.get(n, 1),
+                "ours": n in look.ours.parts,
+                "known_as": known_as.get(n, ""),
                 "sheets": [
                     {
                         "alternate": alternate,

@@ -79,7 +79,7 @@ class HandingOver(Journey):
         page.get_by_role("button", name="2 things stop it").click()
         expect(ledger).to_contain_text("a text is needed there")
         ledger.get_by_label("Our description").fill("dowel pin")
-        ledger.get_by_role("button", name="Keep").click()
+        ledger.get_by_role("button", name="Keep", exact=True).click()
         expect(page.get_by_role("button", name="1 thing stops it")).to_be_visible()
         self.assertEqual(Part.objects.get(number="PIN").description, "dowel pin")
         # Both moved: the ledger says who, and a key decides.
@@ -143,11 +143,17 @@ class HandingOver(Journey):
         self.compare(page)
         expect(page.get_by_role("button", name="2 only here")).to_be_visible()
         expect(page.get_by_role("button", name="1 kept by hand")).to_be_visible()
+        # They know the pin by a number of their own.
+        grid.get_by_role("row", name=re.compile("^part only here")).click()
+        ledger.get_by_label("Over there it is called").fill("DP-4")
+        ledger.get_by_role("button", name="Keep this number").click()
+        expect(ledger.get_by_role("button", name="Keep this number")).to_be_disabled()
         page.get_by_role("button", name=re.compile("^Change sheet")).click()
+        expect(page.get_by_text("there DP-4")).to_be_visible()
         page.get_by_role("button", name="Hand over", exact=True).click()
         expect(page.get_by_text("handed over, 2 changes")).to_be_visible()
         rows = self.server.things("yard", [("structures", "T-1|A")])[0]["body"]["rows"]
-        self.assertEqual([r["item"] for r in rows], ["ROD", "PIN", "LUB-1"])
+        self.assertEqual([r["item"] for r in rows], ["ROD", "DP-4", "LUB-1"])
         self.assertEqual(Agreed.objects.filter(number="PIN").count(), 1)
         # Two sheets of the list of parts, and nothing beneath them.
         self.put("items", "NUT", text="nut, once more")

@@ -4,7 +4,6 @@ from typing import Any
 
 from accounts.access import require
 from definition.models.parts import Part
-from outside.books import open_book
 from outside.calling import CallFailed
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from tally_core.basics.units import SYMBOLS
@@ -13,9 +12,9 @@ from verbs.contract import writing
 
 from handover.actions.read_again import open_one
 from handover.kept import read_from
+from handover.known_as import book_of
 from handover.looking import look_at
 from handover.models import ByHand, Handover
-from handover.wording import service_named
 
 __all__ = ["add_by_hand", "keep_by_hand", "let_go_by_hand"]
 
@@ -87,7 +86,7 @@ def _is_theirs(handover_id: int, item: str) -> bool:
     if any((t.kind, t.key) == ("items", item) for t in read_from(handover.theirs).things):
         return True
     try:
-        return any(t.key == item for t in open_book(service_named(handover.record)).find(item))
+        return any(t.key == item for t in book_of(handover.record).find(item))
     except CallFailed as error:
         raise TallyError(f"{handover.record} could not be asked for {item}: {error}.") from None
 

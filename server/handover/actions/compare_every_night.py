@@ -9,13 +9,12 @@ from django_tasks import task
 from jobs.every_night import queue_for_tonight
 from jobs.work import Tell, ask_for, carry_out
 from loading.reads import reached
-from outside.books import open_book
 from outside.calling import CallFailed
 from tally_core.basics.errors import TallyError
 
+from handover.known_as import book_of
 from handover.looking import look
 from handover.models import Drift, Handover
-from handover.wording import service_named
 
 __all__ = ["KIND", "compare_all", "nightly"]
 
@@ -53,6 +52,6 @@ def _counts(record: str, top: Part) -> dict[str, int]:
     day = localdate()
     keys = reached([top.pk], day, drafts=True)
     numbers = Part.objects.filter(pk__in=keys).values_list("number", flat=True)
-    read = open_book(service_named(record)).read(top.number, numbers, lambda done: None)
+    read = book_of(record).read(top.number, numbers, lambda done: None)
     found = look(record, top, read, day)
     return dict(Counter(row.verdict for _, row in found.rows.values() if not row.kept))

@@ -16,7 +16,6 @@ from django_tasks import task
 from events.happened import happened
 from jobs.locks import HANDOVER
 from jobs.work import Tell, ask_for, carry_out
-from outside.books import open_book
 from outside.calling import CallFailed
 from outside.records import Book, Moved, Read, Thing
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
@@ -28,11 +27,12 @@ from verbs.contract import writing
 from handover.actions.read_again import open_one, read_now
 from handover.journal import how_it_stands, journal_of, take_back, writes_in
 from handover.kept import agreed_states, read_from
+from handover.known_as import book_of
 from handover.looking import Look, look, look_at
 from handover.models import Agreed, Handover
 from handover.our_writes import write_ours
 from handover.planning import Plan, plan_of, row_words
-from handover.wording import crossing, service_named
+from handover.wording import crossing
 
 __all__ = ["KIND", "finish_handover", "hand_over", "take_handover_back"]
 
@@ -134,14 +134,14 @@ def _carried_out(handover_id: int, job_id: int, user_id: int, work: Callable[[Te
         user = get_user_model().objects.filter(pk=user_id).first()
         if handover is None or user is None:
             raise MissingError("The handover was taken away.")
-        work(tell, handover, open_book(service_named(handover.record)), user)
+        work(tell, handover, book_of(handover.record), user)
 
     carry_out(job_id, carried)
 
 
 def _ready(handover: Handover, found: Look, digest: str) -> Plan:
     """What will be written, if nothing stops it and it is what somebody read."""
-    plan = plan_of(handover, found, open_book(service_named(handover.record)))
+    plan = plan_of(handover, found, book_of(handover.record))
     if plan.stops:
         raise ProblemsError([Problem(s.row or s.part, f"{s.part}: {s.words}") for s in plan.stops])
     if not plan.changes:

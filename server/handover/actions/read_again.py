@@ -9,19 +9,19 @@ from django.utils.timezone import localdate, now
 from django_tasks import task
 from jobs.work import Tell, ask_for, carry_out
 from loading.reads import reached
-from outside.books import open_book
 from outside.calling import CallFailed
 from outside.records import Read
 from tally_core.basics.errors import MissingError, TallyError
 from verbs.contract import writing
 
 from handover.kept import read_kept
+from handover.known_as import book_of
 from handover.models import Handover
 from handover.ours import taken_by
 from handover.states import require_now
-from handover.wording import service_named, words_of
+from handover.wording import words_of
 
-__all__ = ["KIND", "open_one", "read_again", "read_now"]
+__all__ = ["KIND", "open_one", "read_again", "read_now", "run_read"]
 
 KIND = "read records"
 
@@ -60,7 +60,7 @@ def run_read(handover_id: int, job_id: int) -> None:
 def _of_product(handover: Handover, day: date, tell: Any) -> Read:
     keys = reached([handover.top_id], day, drafts=True)
     numbers = list(Part.objects.filter(pk__in=keys).order_by("number").values_list("number", flat=True))
-    book = open_book(service_named(handover.record))
+    book = book_of(handover.record)
     return book.read(handover.top.number, numbers, lambda done: tell(f"reading: {done:,} things so far"))
 
 
@@ -68,7 +68,7 @@ def _of_sheets(handover: Handover, tell: Any) -> Read:
     """Structures and plans of the chosen parts, and the items that stand on either side of them."""
     numbers = dict(Part.objects.filter(pk__in=taken_by(handover.sheets)).order_by("number").values_list("pk", "number"))
     chosen = {numbers[key] for key in handover.sheets if key in numbers}
-    book = open_book(service_named(handover.record))
+    book = book_of(handover.record)
     read = book.read("", numbers.values(), lambda done: tell(f"reading: {done:,} things so far"))
     things = [t for t in read.things if t.kind == "items" or t.key.partition("|")[0] in chosen]
     word = next(f.theirs for f in words_of(handover.record).fields if f.table == "lines" and f.ours == "part")

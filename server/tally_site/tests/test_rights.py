@@ -69,7 +69,7 @@ RIGHTS: dict[str, str | None] = {
     "POST /api/handover/{handover_id}/by-hand": "handover", "POST /api/handover/{handover_id}/keep": "handover",
     "POST /api/handover/{handover_id}/by-hand/{by_hand_id}/let-go": "handover", "POST /api/handover/{handover_id}/hand-over": "handover",
     "POST /api/handover/{handover_id}/finish": "handover", "POST /api/handover/{handover_id}/take-back": "handover",
-    "POST /api/handover/{handover_id}/let-go": "handover",
+    "POST /api/handover/{handover_id}/let-go": "handover", "PUT /api/handover/{handover_id}/known-as": "handover",
     "POST /api/buying/plans": "buying", "POST /api/buying/plans/of-inquiry/{inquiry_id}": "buying", "PATCH /api/buying/plans/{plan_id}": "buying",
     "POST /api/buying/plans/{plan_id}/propose": "rounds",
     "POST /api/buying/plans/{plan_id}/plan": "buying", "POST /api/buying/plans/{plan_id}/drop": "buying",

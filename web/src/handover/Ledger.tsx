@@ -7,6 +7,7 @@ import { answer, client, type Schemas } from "../lib/api";
 import { dayAndTime } from "../lib/number";
 import type { Choice, Compared, SideField, SideRow } from "../model/handover";
 import { said } from "../model/handover";
+import { KnownAs } from "./KnownAs";
 import { Mark } from "./Mark";
 import { Mend } from "./Mend";
 
@@ -149,6 +150,7 @@ export function Ledger({
 }) {
   const who = useWho(id, row);
   const stops = compared.stops.filter((s) => s.row === row.key);
+  const part = row.kind === "parts" ? compared.parts.find((p) => p.number === row.part && p.ours) : undefined;
   const kept = compared.by_hand.filter(
     (x) => row.verdict === "kept by hand" && x.part === row.part && row.words.endsWith(x.item),
   );
@@ -170,6 +172,7 @@ export function Ledger({
       {stops.map((stop) => (
         <Mend key={stop.words} stop={stop} row={row} compared={compared} />
       ))}
+      {part && <KnownAs key={part.number + part.known_as} id={id} part={part} />}
       {row.fields.map((field) => (
         <FieldBlock
           key={field.name}

@@ -24,6 +24,7 @@ export function Mend({ stop, row, compared }: { stop: Schemas["HandoverStop"]; r
           <Link className="text-blue underline" to={`/parts?find=${encodeURIComponent(stop.part)}`}>
             Renumber it among the parts
           </Link>
+          , or say below what it is called over there.
         </p>
       )}
       {draft && <ReleaseIt sheet={draft} number={stop.part} />}

@@ -2,9 +2,11 @@ import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import type { Choice, Compared, Shown } from "../model/handover";
 import { branch } from "../model/handover";
+import { KnownAs } from "./KnownAs";
 
 /** A part of the product: what of it and beneath it does not agree, decided at once; and what only they need of it. */
 export function PartLedger({
+  id,
   shown,
   compared,
   onBranch,
@@ -12,6 +14,7 @@ export function PartLedger({
   onRouting,
   onLetGo,
 }: {
+  id: number;
   shown: Shown;
   compared: Compared;
   onBranch: (choice: Choice) => void;
@@ -47,7 +50,12 @@ export function PartLedger({
           , {sheet.status}, {sheet.operations.length ? `${sheet.operations.length} operations` : "no operation yet"}
         </p>
       ))}
-      <section className="mt-3 border-t border-hair pt-2">
+      {part.ours && (
+        <div className="mt-3">
+          <KnownAs key={part.number + part.known_as} id={id} part={part} />
+        </div>
+      )}
+      <section className="border-t border-hair pt-2">
         <h3 className="font-semibold">
           The part and all beneath it, {rows} {rows === 1 ? "row" : "rows"}
         </h3>

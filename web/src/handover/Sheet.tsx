@@ -74,7 +74,12 @@ function Changes({ changes }: { changes: Change[] }) {
               key={`${c.part} ${c.words} ${c.verb} ${values[0]?.field ?? ""}`}
               className="border-b border-hair align-top"
             >
-              <td className="pn py-1 pr-3">{n === 0 && !same ? c.part : ""}</td>
+              <td className="pn py-1 pr-3">
+                {n === 0 && !same && c.part}
+                {n === 0 && !same && c.known_as && (
+                  <span className="block text-[12px] text-ink-3">there {c.known_as}</span>
+                )}
+              </td>
               <td className="py-1 pr-3">
                 {n === 0 && c.words}
                 {n === 0 && c.by_hand && <span className="block text-[12px] text-brass">by hand: {c.by_hand}</span>}

@@ -198,6 +198,7 @@ export function Work({
             )}
             {here && !row && (
               <PartLedger
+                id={head.id}
                 shown={here}
                 compared={compared}
                 onBranch={onBranch}

@@ -62,6 +62,11 @@ export function useHandoverVerbs(id: number) {
       mutationFn: (body) => answer(client.POST("/api/handover/{handover_id}/keep", { params, body })),
       ...settled,
     }),
+    // What is wrong with a number is said where it is typed.
+    knowAs: useMutation<ShownHandover, Refusal, Schemas["KnownAsIn"]>({
+      mutationFn: (body) => answer(client.PUT("/api/handover/{handover_id}/known-as", { params, body })),
+      onSuccess: settled.onSuccess,
+    }),
     letGoLine: useMutation<ShownHandover, Refusal, number>({
       mutationFn: (by_hand_id) =>
         answer(

@@ -36,7 +36,7 @@ const row = (key: string, part: string, more: Partial<SideRow> = {}): SideRow =>
   ...more,
 });
 
-const part = (number: string, level: number) => ({ number, description: "", level, sheets: [] });
+const part = (number: string, level: number) => ({ number, description: "", level, ours: true, known_as: "", sheets: [] });
 
 const compared = {
   rows: [
