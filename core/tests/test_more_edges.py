@@ -1,0 +1,116 @@
+"""Further cases by hand for changes that no test noticed: what is said of a side, workings without a part, bounds of records."""
+
+import json
+import unittest
+from datetime import date, timedelta
+from decimal import Decimal as D
+from typing import Any
+
+from tally_core.basics.elements import AT
+from tally_core.basics.errors import ProblemsError
+from tally_core.cost.answers import tally
+from tally_core.cost.working import Workings
+from tally_core.drawings.balloons import Box
+from tally_core.drawings.room import room_for
+from tally_core.handover.reading import read_side
+from tally_core.lists.titles import ColumnMap, ListTable
+from tally_core.pairing.compare import compare
+from tally_core.pairing.describe import Described, Said
+from tally_core.stated.definition import MakerNumber, Operation, Part, PriceChange, Resource, StandardOperation
+from tally_core.stated.reading import RecordReader
+from tally_core.stated.records import check_maker_numbers, check_part, check_standard_operation
+from tally_core.stated.run_times import run_minutes
+
+from .test_rules import question, small
+
+
+class Sides(unittest.TestCase):
+    def side(self, parts: list[Any], **more: Any) -> Any:
+        document = {"format": "round-tally-bundle", "version": 1, "parts": parts, **more}
+        return read_side(json.dumps(document).encode())
+
+    def test_a_part_that_cannot_be_read_is_named_and_nothing_else(self) -> None:
+        with self.assertRaises(ProblemsError) as refused:
+            self.side([7, {"number": "A", "kind": "bought", "unit": "ea"}])
+        self.assertEqual([p.place for p in refused.exception.problems], ["parts[0]"])
+
+    def test_a_side_of_parts_alone(self) -> None:
+        self.assertEqual([p.number for p in self.side([{"number": "A", "kind": "bought", "unit": "ea"}]).definition.parts], ["A"])
+
+    def test_what_is_counted_is_whole_unless_it_is_said(self) -> None:
+        units = [("ea", {}, True), ("m", {}, False), ("ea", {"whole_only": False}, False), ("m", {"whole_only": True}, True)]
+        parts = [{"number": f"P{n}", "kind": "bought", "unit": unit, **said} for n, (unit, said, _) in enumerate(units)]
+        self.assertEqual([p.whole_only for p in self.side(parts).definition.parts], [whole for _, _, whole in units])
+
+    def test_a_name_through_revisions_is_a_text_that_says_something(self) -> None:
+        lines = [{"item": n, "part": "A", "quantity": "1", "lineage": name} for n, name in enumerate(("", 7, None, "L-4"), 1)]
+        side = self.side([], build_sheets=[{"part": "M", "lines": lines}])
+        self.assertEqual(list(side.lineage.values()), ["L-4"])
+
+
+class Texts(unittest.TestCase):
+    def said(self, value: str) -> Described:
+        return Described("resistor", {"resistance": Said(D(value), 0, 0)})
+
+    def test_nothing_and_nothing_agree(self) -> None:
+        """A jumper of no resistance is one."""
+        self.assertEqual(compare(self.said("0"), self.said("0")), {"resistance": "agrees"})
+        self.assertEqual(compare(self.said("0"), self.said("1")), {"resistance": "differs"})
+
+    def test_titles_in_two_rows_of_which_either_is_shorter(self) -> None:
+        for first, second in ((["Part", "Quantity"], ["number", "", "Material"]), (["Part", "Quantity", "Material"], ["number"])):
+            table = ListTable([first, second, ["A-1", "2", "steel"]])
+            self.assertEqual({n: at for n, (at, _) in table.columns.items()}, {"part": 0, "quantity": 1, "material": 2})
+
+    def test_a_map_finds_its_titles_with_or_without_empty_cells_behind_them(self) -> None:
+        known = ColumnMap(0, {"part": (0, 0), "quantity": (1, 0)}, {}, ("Part", "Quantity", ""))
+        for titles in (["Part", "Quantity"], ["Part", "Quantity", "", ""]):
+            found = known.found_in([["A list"], titles, ["A-1", "2"]])
+            self.assertEqual(found and found.header, 1)
+        self.assertIsNone(known.found_in([["Part"], ["Quantity"]]))
+
+    def test_no_minutes_are_no_minutes_below_nothing(self) -> None:
+        self.assertEqual(str(run_minutes("bends * -1", {"bends": 0.0})), "0")
+
+
+class WorkingsOfWhatIsNotThere(unittest.TestCase):
+    def opened(self, element: str, **of_part: str) -> Any:
+        document = small([{"part": "A", "quantity": "2"}])
+        document["parts"][1] |= of_part
+        asked = question(document, "M")
+        at = list(asked.structure.parts.numbers).index("A")
+        return Workings(asked.structure, tally(asked)[0], None, "EUR", asked.top).open(("element", at, AT[element]))
+
+    def test_a_part_without_overhead_or_markup_shows_none(self) -> None:
+        self.assertEqual([x.label for x in self.opened("other").operands], [])
+        self.assertEqual([x.label for x in self.opened("other", markup_percent="10").operands], ["markup"])
+        self.assertEqual([x.label for x in self.opened("overhead").operands], [])
+        self.assertEqual([x.label for x in self.opened("overhead", overhead_percent="10").operands], ["overhead"])
+
+
+class Bounds(unittest.TestCase):
+    def test_as_many_prices_as_a_part_may_have(self) -> None:
+        prices = [PriceChange(date(2026, 1, 1) + timedelta(days=n), D(1)) for n in range(501)]
+        part = Part("A", kind="bought", unit="ea", unit_cost=D(1), prices=prices[:500])
+        self.assertEqual(list(check_part(part)), [])
+        part.prices = prices
+        self.assertEqual([(p.place, p.message) for p in check_part(part)], [("prices", "a part has at most 500 prices")])
+
+    def test_a_makers_number_says_something(self) -> None:
+        self.assertEqual([p.message for p in check_maker_numbers([MakerNumber("  ", "M")])], ["the number is needed"])
+
+    def test_nothing_works_beside_an_operation_of_the_library(self) -> None:
+        standard = StandardOperation("SAW", operation=Operation(10, "Saw", "W", resources=[Resource("V")]))
+        self.assertIn("operation.resources", [p.place for p in check_standard_operation(standard)])
+
+    def test_a_number_that_is_missing_is_named_once(self) -> None:
+        """A whole number that is needed counts as nothing then, so that what else is wrong is still told."""
+        reader = RecordReader()
+        read = reader.record(Operation, {"name": "Saw"}, "o", ("sequence",))
+        self.assertEqual(([p.place for p in reader.problems], read and read.sequence), (["o.sequence"], 0))
+
+    def test_a_place_on_paper_steps_over_what_it_met(self) -> None:
+        """Behind 30 and a distance of 8 the next step of 5 is at 40; a second thing there puts it off once more."""
+        paper = Box(0, 0, 200, 60)
+        self.assertEqual(room_for(20, 60, paper, [Box(0, 0, 30, 60)]), (40, 0))
+        self.assertEqual(room_for(20, 60, paper, [Box(0, 0, 30, 60), Box(50, 0, 27, 60)]), (85, 0))
