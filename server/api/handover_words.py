@@ -96,6 +96,7 @@ _MORE = {
         "reorder_level",
         "order_minimum",
         "order_multiple",
+        "kept_in",
         "unit_cost",
     ),
     "sheets": ("reference",),

@@ -32,6 +32,7 @@ _OF_PART = {
     "supplier_number": "text",
     "supplier_link": "text",
     "buying_unit": "text",
+    "kept_in": "text",
     "selling_price": "money",
 }
 PART_COLUMNS = tuple(_OF_PART)

@@ -45,6 +45,7 @@ FIELD_TITLES = {
     "reorder_level": "Reorder level",
     "order_minimum": "Order minimum",
     "order_multiple": "Order multiple",
+    "kept_in": "Kept in",
     "sold": "Sold",
     "unmodelled": "Unmodelled",
     "supplier": "Supplier",

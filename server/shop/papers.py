@@ -36,7 +36,9 @@ def order_paper(order: WorkOrder, shape: str) -> bytes:
     if shape == "slips":
         return _slips(order, operations)
     if shape == "requisition":
-        return cards_pdf(f"Requisition {order.number}", [_requisition(order, operations, components)])
+        stores = sorted({c.part.kept_in for c in components if not c.byproduct}, key=lambda s: (not s, s))
+        pages = [_requisition(order, operations, [c for c in components if c.part.kept_in == store], store) for store in stores or [""]]
+        return cards_pdf(f"Requisition {order.number}", pages)
     if shape == "traveller":
         body = [_head(order, order.number, "Traveller", order.number)]
         body += [_operation(order, o, i, len(operations), components, short=True) for i, o in enumerate(operations, 1)]
@@ -137,7 +139,8 @@ def _picture(file: PartFile) -> Picture | None:
         return None
 
 
-def _requisition(order: WorkOrder, operations: list[OrderOperation], components: list[Component]) -> str:
+def _requisition(order: WorkOrder, operations: list[OrderOperation], components: list[Component], store: str) -> str:
+    """What one store hands out, by operation; without a name, what no store is stated for."""
     names = {o.row: f"{o.sequence or ''} {o.name or 'Make'}".strip() for o in operations}
     rows = []
     for row, name in names.items():
@@ -153,7 +156,12 @@ def _requisition(order: WorkOrder, operations: list[OrderOperation], components:
                 f'<td class="n">{_short(round(left, 4))} {escape(c.part.unit)}</td><td class="given"></td><td class="tick"><i></i></td></tr>'
             )
     table = '<table class="takes"><tr><th>part</th><th></th><th class="n">needed</th><th>given</th><th>done</th></tr>'
-    return _head(order, order.number, "Requisition", order.number) + table + "".join(rows) + "</table>"
+    return (
+        _head(order, order.number, "Requisition", f"{order.number}, from {store}" if store else order.number)
+        + table
+        + "".join(rows)
+        + "</table>"
+    )
 
 
 def _slips(order: WorkOrder, operations: list[OrderOperation]) -> bytes:

@@ -152,6 +152,7 @@ class Part:
     reorder_level: Decimal | None = of(None, bound=">= 0")  # in stock units, like the two that follow
     order_minimum: Decimal | None = of(None, bound=">= 0")
     order_multiple: Decimal | None = of(None, bound="> 0")
+    kept_in: str = of("", most=60)  # the store, and where in it
     sold: bool = False  # a made part that is sold on its own, too
     supplier: str = of("", most=200)  # who it is bought from, and under which number
     supplier_number: str = of("", most=200)

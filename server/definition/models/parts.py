@@ -49,6 +49,7 @@ class Part(models.Model):
     reorder_level = amount(null=True)
     order_minimum = amount(null=True)
     order_multiple = amount(null=True)
+    kept_in = models.CharField(max_length=60, blank=True, default="", db_default="")
     sold = models.BooleanField(default=False, db_default=False)
     supplier = named_partner(db_column="supplier")
     supplier_number = models.TextField(blank=True, default="", db_default="")

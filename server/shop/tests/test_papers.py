@@ -6,7 +6,7 @@ from uuid import uuid4
 
 import pypdfium2
 import zxingcpp
-from definition.models.parts import PartFile
+from definition.models.parts import Part, PartFile
 from definition.models.sheets import Operation
 from definition.shown_files import show_files
 from PIL import Image
@@ -89,6 +89,17 @@ class Papers(Shop):
         text = self.paper("requisition").pages[0].extract_text()
         self.assertLess(text.index("for 10 Turn"), text.index("ROD"))
         self.assertLess(text.index("for 20 Fit"), text.index("NUT"))
+        # A page for each store, and one for what no store is stated for; on each by operation.
+        Part.objects.filter(number="ROD").update(kept_in="Main store, rack 2")
+        Part.objects.filter(number="T-1").update(kept_in="Line side")
+        pages = [page.extract_text() for page in self.paper("requisition").pages]
+        self.assertEqual(
+            [[n for n in ("ROD", "NUT", "T-1", "for 10", "for 20") if re.search(rf"^{n}", text, re.MULTILINE)] for text in pages],
+            [["T-1", "for 20"], ["ROD", "for 10"], ["NUT", "for 20"]],
+        )
+        self.assertEqual(
+            [("from Line side" in t, "from Main store, rack 2" in t) for t in pages], [(True, False), (False, True), (False, False)]
+        )
         self.assertEqual(len(self.paper("traveller").pages), 1)
         self.assertEqual(self.paper("labels").pages[0].extract_text().count("RT-1"), 3)
 

@@ -28,6 +28,7 @@ export const NAMES = [
   "reorder_level",
   "order_minimum",
   "order_multiple",
+  "kept_in",
 ] as const;
 export const NUMBERS = [
   "unit_cost",
@@ -68,6 +69,7 @@ export const MORE: [about: string, fields: [Name, string, string?][]][] = [
       ["reorder_level", "Reorder level"],
       ["order_minimum", "Order minimum"],
       ["order_multiple", "Order multiple"],
+      ["kept_in", "Kept in", "store, and where in it"],
     ],
   ],
 ];
