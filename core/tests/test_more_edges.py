@@ -10,7 +10,7 @@ from tally_core.basics.elements import AT
 from tally_core.basics.errors import ProblemsError
 from tally_core.cost.answers import tally
 from tally_core.cost.working import Workings
-from tally_core.drawings.balloons import Box
+from tally_core.drawings.balloons import Box, slots_around
 from tally_core.drawings.room import room_for
 from tally_core.handover.reading import read_side
 from tally_core.lists.titles import ColumnMap, ListTable
@@ -108,6 +108,17 @@ class Bounds(unittest.TestCase):
         reader = RecordReader()
         read = reader.record(Operation, {"name": "Saw"}, "o", ("sequence",))
         self.assertEqual(([p.place for p in reader.problems], read and read.sequence), (["o.sequence"], 0))
+
+    def test_places_around_what_is_small_and_beside_what_is_wide(self) -> None:
+        """Around a point the first ring, 8.8 away, is one place at each corner: 10.4 apart there is room for no more. A wide thing that ends
+        5 beneath the view leaves nothing beneath it up to its right end, and what lies a radius beyond that."""
+        paper, point = Box(0, 0, 400, 300), Box(100, 100, 0, 0)
+        corners = [(100 + x, 100 + y) for x in (-8.8, 8.8) for y in (-8.8, 8.8)]
+        self.assertEqual(sorted(slots_around(point, 4, 1, paper)), sorted(corners))
+        view, wide = Box(100, 100, 60, 40), Box(0, 145, 152, 50)
+        beneath = [x for x, y in slots_around(view, 4, 1, paper, [wide]) if y > 140]
+        self.assertTrue(beneath and all(x >= 156 for x in beneath), beneath)
+        self.assertTrue(any(x < 156 for x, y in slots_around(view, 4, 1, paper) if y > 140))
 
     def test_a_place_on_paper_steps_over_what_it_met(self) -> None:
         """Behind 30 and a distance of 8 the next step of 5 is at 40; a second thing there puts it off once more."""

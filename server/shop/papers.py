@@ -87,7 +87,7 @@ def _operation(order: WorkOrder, o: OrderOperation, place: int, of: int, compone
     if taken:
         lines.append('<table class="takes"><tr><th>take</th><th></th><th class="n">how much</th><th>done</th></tr>')
         lines += [
-            f'<tr><td class="pn">{escape(c.part.number)}</td><td>{"comes back: " if c.byproduct else ""}{escape(c.part.description)}</td>'
+            f'<tr><td class="pn">{escape(c.part.number)}</td><td>{"comes back: " if c.byproduct else ""}{escape(c.part.description)}{_kept(c)}</td>'
             f'<td class="n">{_short(round(c.required, 4))} {escape(c.part.unit)}</td><td class="tick"><i></i></td></tr>'
             for c in taken
         ]
@@ -101,6 +101,10 @@ def _operation(order: WorkOrder, o: OrderOperation, place: int, of: int, compone
         lines.append(f'<table class="report"><tr>{heads}</tr>{blank}</table>')
     lines.append("</section>")
     return "".join(lines)
+
+
+def _kept(c: Component) -> str:
+    return f"<br><small>kept in {escape(c.part.kept_in)}</small>" if c.part.kept_in else ""
 
 
 def _times(o: OrderOperation) -> str:
