@@ -36,7 +36,14 @@ const row = (key: string, part: string, more: Partial<SideRow> = {}): SideRow =>
   ...more,
 });
 
-const part = (number: string, level: number) => ({ number, description: "", level, ours: true, known_as: "", sheets: [] });
+const part = (number: string, level: number) => ({
+  number,
+  description: "",
+  level,
+  ours: true,
+  known_as: "",
+  sheets: [],
+});
 
 const compared = {
   rows: [
