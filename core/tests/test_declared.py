@@ -39,7 +39,7 @@ work_center efficiency_percent: > 0, %, time
 #: Characters of texts.
 _LENGTHS = {
     "Line.cut": 200, "Line.text": 4000, "Operation.name": 200, "Operation.run_expression": 300, "Part.description": 2000, "Part.given_reason": 500, "Part.second_description": 4000,
-    "Part.material": 200, "Part.size_mm": 60, "Part.supplier": 200, "Part.supplier_number": 200, "Sheet.reference": 500,
+    "Part.kept_in": 60, "Part.material": 200, "Part.size_mm": 60, "Part.supplier": 200, "Part.supplier_number": 200, "Sheet.reference": 500,
     "Subcontract.supplier": 200, "WorkCenter.name": 200, "WorkCenter.paces": 500, "WorkCenter.shifts": 500,
 }  # fmt: skip
 #: Bounds of numbers that are no inputs which a round may move.
