@@ -92,7 +92,8 @@ def place_balloons(
     return placed
 
 
-_Indices, _Floats = NDArray[np.intp], NDArray[np.float64]
+_Indices = NDArray[np.intp]
+_Floats = NDArray[np.float64]
 
 
 def _halved(mine: _Indices, around: _Indices, points: _Floats, places: _Floats) -> Iterator[tuple[_Indices, _Indices]]:
