@@ -6,8 +6,11 @@ from django.http import HttpRequest
 from ninja.security import APIKeyCookie
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
+from accounts.second import is_wanting
+
 __all__ = [
     "GROUPS",
+    "HalfSignedIn",
     "READABLE",
     "Refused",
     "SeesPrices",
@@ -69,8 +72,8 @@ READABLE: dict[str, tuple[str, ...]] = {
 }
 
 
-class SignedIn(APIKeyCookie):
-    """A signed-in session; writes carry the CSRF token."""
+class HalfSignedIn(APIKeyCookie):
+    """A signed-in session, also one that lacks the second factor it needs; writes carry the CSRF token."""
 
     def __init__(self) -> None:
         self.param_name = settings.SESSION_COOKIE_NAME
@@ -78,6 +81,16 @@ class SignedIn(APIKeyCookie):
 
     def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
         return request.user if request.user.is_authenticated else None
+
+
+class SignedIn(HalfSignedIn):
+    """A signed-in session with all that it needs; writes carry the CSRF token."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
+        user = super().authenticate(request, key)
+        if user is not None and is_wanting(request):
+            raise Refused("Here one signs in with a second factor, too; set yours up first.")
+        return user
 
 
 class SeesPrices(SignedIn):

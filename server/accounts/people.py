@@ -8,6 +8,7 @@ from django.utils.timezone import now
 
 from accounts.access import GROUPS
 from accounts.models import Noted
+from accounts.second import who_have_one
 
 __all__ = ["end_sessions", "note", "people", "roles_of"]
 
@@ -26,8 +27,9 @@ def roles_of(user: Any) -> list[str]:
 
 
 def people() -> dict[str, Any]:
-    """Everybody, and the last things that were noted. Three queries."""
-    found = get_user_model().objects.order_by("username").prefetch_related("groups")
+    """Everybody, and the last things that were noted. Four queries."""
+    found = list(get_user_model().objects.order_by("username").prefetch_related("groups"))
+    second = who_have_one(found)
     return {
         "people": [
             {
@@ -36,6 +38,7 @@ def people() -> dict[str, Any]:
                 "roles": roles_of(user),
                 "all_rights": user.is_superuser,
                 "active": user.is_active,
+                "second": user.pk in second,
                 "last_here": user.last_login.isoformat() if user.last_login else None,
             }
             for user in found

@@ -2,11 +2,12 @@
 
 from typing import Any
 
-from accounts.access import refusal, sees_prices, subjects
+from accounts.access import HalfSignedIn, refusal, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
 from accounts.models import SavedColumns
 from accounts.people import note
 from accounts.proving import proven
+from accounts.second import SESSION, has_second, is_wanting, prove_second
 from django.contrib.auth import login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -20,18 +21,22 @@ router = Router(tags=["session"])
 class Session(Schema):
     """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
 
-    ``sees_prices``: whether what suppliers ask is shown.
+    ``sees_prices``: whether what suppliers ask is shown; ``wants_second``: a second factor is to be set up before anything else.
     """
 
     user: str
     name: str
     refused: dict[str, str]
     sees_prices: bool = True
+    wants_second: bool = False
 
 
 class SignIn(Schema):
+    """Name and password; of who has a second factor a code of it, too."""
+
     user: str
     password: str
+    code: str = ""
 
 
 class ColumnsOut(Schema):
@@ -59,6 +64,7 @@ def _session(request: HttpRequest) -> Session:
         user=user.get_username(),
         name=user.get_full_name(),
         sees_prices=sees_prices(user),
+        wants_second=is_wanting(request),
         refused={s: r for s, r in reasons.items() if r is not None},
     )
 
@@ -78,12 +84,15 @@ def sign_in(request: HttpRequest, payload: SignIn) -> Session:
     user = proven(request, payload.user, payload.password)
     if user is None:
         raise ProblemsError([Problem("password", "This name and password do not go together.")])
+    second = has_second(user)
+    spare = prove_second(user, payload.code) if second else False
     login(request, user)
-    note(user, user, "signed in")
+    request.session[SESSION] = second
+    note(user, user, "signed in with a code for the day it is lost" if spare else "signed in")
     return _session(request)
 
 
-@router.delete("", response=Session)
+@router.delete("", response=Session, auth=HalfSignedIn())
 def sign_out(request: HttpRequest) -> Session:
     """Close the session."""
     logout(request)

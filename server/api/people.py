@@ -2,10 +2,12 @@
 
 from typing import Any
 
-from accounts.access import require
+from accounts.access import HalfSignedIn, require
 from accounts.actions.keep_people import add_person, change_own_password, change_person, end_own_sessions, end_sessions_of, set_password
+from accounts.actions.keep_second import begin_second, confirm_second, drop_second, take_second_away
 from accounts.people import people
 from accounts.proving import proven
+from accounts.second import SESSION, has_second, is_needed, prove_second, remaining
 from django.contrib.auth import update_session_auth_hash
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -17,13 +19,15 @@ router = Router(tags=["people"])
 
 
 class PersonOut(Schema):
-    """A person by the name to sign in with. ``all_rights``: made from the command line, and may do everything; ``last_here``: when last signed in."""
+    """A person by the name to sign in with. ``all_rights``: made from the command line, and may do everything; ``second``: signs in with a second
+    factor; ``last_here``: when last signed in."""
 
     name: str
     full_name: str
     roles: list[str]
     all_rights: bool
     active: bool
+    second: bool
     last_here: str | None
 
 
@@ -68,6 +72,39 @@ class PersonPassword(Schema):
 class OwnPassword(Schema):
     old: str
     password: str
+
+
+class OwnSecond(Schema):
+    """Whether one has a second factor, whether one needs it here, and how many codes for the day it is lost are left."""
+
+    has: bool
+    needed: bool
+    left: int
+
+
+class Proof(Schema):
+    """One's password, and a code where one has a second factor."""
+
+    password: str
+    code: str = ""
+
+
+class SecondBegun(Schema):
+    """The secret in words, as an address for an authenticator, and as a picture to scan."""
+
+    secret: str
+    address: str
+    picture: str
+
+
+class SecondCode(Schema):
+    code: str
+
+
+class SpareCodes(Schema):
+    """Codes for the day it is lost, each for once; they are not shown again."""
+
+    codes: list[str]
 
 
 class PersonNamed(Schema):
@@ -130,3 +167,50 @@ def own_password(request: HttpRequest, payload: OwnPassword) -> Any:
     # The session at hand goes on, under another key.
     update_session_auth_hash(request, person)
     return {"sessions": end_own_sessions(request.user, request.session.session_key)}
+
+
+@router.post("/second", response=PeopleOut)
+def take_second(request: HttpRequest, payload: PersonNamed) -> Any:
+    """Take the second factor of a person away who lost it."""
+    take_second_away(request.user, payload.name)
+    return people()
+
+
+def _own_second(request: HttpRequest) -> dict[str, Any]:
+    return {"has": has_second(request.user), "needed": is_needed(request.user), "left": remaining(request.user)}
+
+
+def _prove_password(request: HttpRequest, password: str) -> None:
+    if proven(request, request.user.get_username(), password) is None:
+        raise ProblemsError([Problem("password", "this is not the password of now")])
+
+
+@router.get("/own-second", response=OwnSecond, auth=HalfSignedIn())
+def read_second(request: HttpRequest) -> Any:
+    """How one signs in oneself."""
+    return _own_second(request)
+
+
+@router.post("/own-second", response=SecondBegun, auth=HalfSignedIn())
+def begin_own_second(request: HttpRequest, payload: Proof) -> Any:
+    """Begin to set a second factor up."""
+    _prove_password(request, payload.password)
+    return begin_second(request.user)
+
+
+@router.post("/own-second/confirm", response=SpareCodes, auth=HalfSignedIn())
+def confirm_own_second(request: HttpRequest, payload: SecondCode) -> Any:
+    """Type its first code: from now on one signs in with it, and the session at hand counts as such."""
+    codes = confirm_second(request.user, payload.code)
+    request.session[SESSION] = True
+    return {"codes": codes}
+
+
+@router.post("/own-second/drop", response=OwnSecond)
+def drop_own_second(request: HttpRequest, payload: Proof) -> Any:
+    """Take one's own second factor away."""
+    _prove_password(request, payload.password)
+    prove_second(request.user, payload.code)
+    drop_second(request.user)
+    request.session[SESSION] = False
+    return _own_second(request)

@@ -6,6 +6,7 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 DEBUG = os.environ.get("TALLY_DEBUG") == "1"
@@ -20,6 +21,9 @@ INSTALLED_APPS = [
     "django.contrib.postgres",
     "simple_history",
     "axes",
+    "django_otp",
+    "django_otp.plugins.otp_static",
+    "django_otp.plugins.otp_totp",
     "csp",
     "ninja",
     "django_tasks",
@@ -106,6 +110,11 @@ AXES_CLIENT_IP_CALLABLE = "accounts.addresses.client_address"
 AXES_RESET_ON_SUCCESS = True
 AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False
+# Of whom a second factor is asked beside the password: nobody, "administrators" or "everybody"; anybody may have one.
+SECOND_FACTOR = os.environ.get("TALLY_SECOND_FACTOR", "")
+if SECOND_FACTOR not in ("", "administrators", "everybody"):
+    raise ImproperlyConfigured("TALLY_SECOND_FACTOR is administrators, everybody, or not stated.")
+OTP_TOTP_ISSUER = "Round Tally"
 #: Proxies of one's own before the server; see accounts.addresses.
 TRUSTED_PROXIES = int(os.environ.get("TALLY_TRUSTED_PROXIES", "0"))
 SESSION_COOKIE_SAMESITE = "Lax"

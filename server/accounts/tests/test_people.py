@@ -125,5 +125,5 @@ class People(TestCase):
     def test_only_administrators_see_who_is_here(self) -> None:
         for role in ("engineer", "accountant", "buyer", "shop", "viewer"):
             self.assertEqual(Api(role).get("/people")[0], 403)
-        with self.assertNumQueries(6):
+        with self.assertNumQueries(7):
             self.admin.get("/people")

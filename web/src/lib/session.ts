@@ -37,8 +37,8 @@ function keep(queries: QueryClient, session: Schemas["Session"]) {
 
 export function useSignIn() {
   const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schemas["SignIn"]) => answer(client.POST("/api/session", { body })),
+  return useMutation<Schemas["Session"], Refusal, Schemas["SignIn"]>({
+    mutationFn: (body) => answer(client.POST("/api/session", { body })),
     onSuccess: (session) => keep(queries, session),
   });
 }
@@ -47,8 +47,8 @@ export function useSignIn() {
 export function useSignInAgain(user: string) {
   const queries = useQueryClient();
   const untrue = useUntrue();
-  return useMutation<Schemas["Session"], Refusal, string>({
-    mutationFn: (password) => answer(client.POST("/api/session", { body: { user, password } })),
+  return useMutation<Schemas["Session"], Refusal, { password: string; code: string }>({
+    mutationFn: (proof) => answer(client.POST("/api/session", { body: { user, ...proof } })),
     onSuccess: (session) => {
       queries.setQueryData(["session"], session);
       untrue("everything");

@@ -27,6 +27,7 @@ export type Read =
   | "part"
   | "partners"
   | "programs"
+  | "own-second"
   | "parts"
   | "paste"
   | "people"

@@ -26,7 +26,13 @@ const COLUMNS: DataColumn<Person>[] = [
     width: "minmax(160px,1.4fr)",
     value: (p) => (p.all_rights ? ["all rights", ...p.roles] : p.roles).join(", ") || "only looks",
   },
-  { key: "state", title: "Signing in", width: "110px", groups: true, value: (p) => (p.active ? "open" : "locked out") },
+  {
+    key: "state",
+    title: "Signing in",
+    width: "130px",
+    groups: true,
+    value: (p) => (p.active ? (p.second ? "with a code" : "by password") : "locked out"),
+  },
   {
     key: "last",
     title: "Last signed in",

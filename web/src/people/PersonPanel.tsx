@@ -48,8 +48,15 @@ export function PersonPanel({
       untrue("people");
     },
   });
+  const take = useMutation<Schemas["PeopleOut"], Refusal, void>({
+    mutationFn: () => answer(client.POST("/api/people/second", { body: { name: person.name } })),
+    onSuccess: () => {
+      say(`${person.name} has no second factor any more, and is signed out.`);
+      untrue("people");
+    },
+  });
   const same = name === person.full_name && [...chosen].sort().join() === [...person.roles].sort().join();
-  const refused = change.error ?? end.error;
+  const refused = change.error ?? end.error ?? take.error;
   return (
     <Panel
       title={person.full_name || person.name}
@@ -109,10 +116,15 @@ export function PersonPanel({
           </Button>
         </div>
       </form>
-      <div className="mt-5 flex gap-2 border-t border-hair pt-4">
+      <div className="mt-5 flex flex-wrap gap-2 border-t border-hair pt-4">
         <Button needs="people" disabled={end.isPending} onClick={() => end.mutate()}>
           End their sessions
         </Button>
+        {person.second && (
+          <Button needs="people" disabled={take.isPending} onClick={() => take.mutate()}>
+            Take their second factor away
+          </Button>
+        )}
         <Button needs="people" disabled={change.isPending} onClick={() => change.mutate({ active: !person.active })}>
           {person.active ? "Lock this account" : "Open this account again"}
         </Button>

@@ -5,13 +5,16 @@ import { Field } from "../kit/Field";
 import { useFocusBack } from "../kit/useFocusBack";
 import { sessionEnd } from "../lib/api";
 import { useSession, useSignInAgain } from "../lib/session";
+import { CodeField } from "./CodeField";
 
 /** Asks for the password where a session ended while its screen was open, so that nothing on the screen is lost. */
 export function SignInAgain() {
   const [open, setOpen] = useState(false);
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const user = useSession().data?.user ?? "";
   const again = useSignInAgain(user);
+  const asked = again.error?.of("code");
   const focusBack = useFocusBack();
   useEffect(() => {
     const ask = () => setOpen(true);
@@ -34,15 +37,19 @@ export function SignInAgain() {
             className="mt-3 flex flex-col gap-3"
             onSubmit={(event) => {
               event.preventDefault();
-              again.mutate(password, {
-                onSuccess: () => {
-                  setPassword("");
-                  setOpen(false);
+              again.mutate(
+                { password, code },
+                {
+                  onSuccess: () => {
+                    setPassword("");
+                    setCode("");
+                    setOpen(false);
+                  },
                 },
-              });
+              );
             }}
           >
-            <Field label="Password" error={again.error?.message}>
+            <Field label="Password" error={asked ? undefined : again.error?.message}>
               {(props) => (
                 <input
                   {...props}
@@ -55,6 +62,7 @@ export function SignInAgain() {
                 />
               )}
             </Field>
+            {(asked || code) && <CodeField error={asked} value={code} onChange={setCode} />}
             <div className="flex gap-2">
               <Button look="strong" type="submit" disabled={again.isPending}>
                 Sign in

@@ -7,6 +7,7 @@ import { Panel } from "../kit/Panel";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { SecondFactor } from "../pieces/SecondFactor";
 import { OwnPassword } from "./OwnPassword";
 
 type Tokens = Schemas["TokensOut"];
@@ -24,6 +25,8 @@ export function AccountPanel({ onClose }: { onClose: () => void }) {
   return (
     <Panel title="Your account" open onClose={onClose}>
       <OwnPassword />
+      <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Second factor</h3>
+      <SecondFactor />
       <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Tokens for programs</h3>
       <p className="text-ink-2">by which a program reads, and never writes</p>
       {list.data && <NewToken readable={list.data.readable} onMade={setMade} />}

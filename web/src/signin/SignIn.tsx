@@ -4,19 +4,25 @@ import { Field } from "../kit/Field";
 import { TallyMark } from "../kit/TallyMark";
 import { useSignIn } from "../lib/session";
 import { useTheme } from "../lib/theme";
+import { CodeField } from "../pieces/CodeField";
 
 export function SignIn() {
   useTheme();
   const [user, setUser] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const signIn = useSignIn();
+  // The server asks for it once name and password go together.
+  const asked = signIn.error?.of("code");
+  const [coded, setCoded] = useState(false);
+  if (asked && !coded) setCoded(true);
   return (
     <main className="flex h-full items-center justify-center">
       <form
         className="flex w-[320px] flex-col gap-4 border-t-4 border-blue bg-paper p-7"
         onSubmit={(event) => {
           event.preventDefault();
-          signIn.mutate({ user, password });
+          signIn.mutate({ user, password, code });
         }}
       >
         <h1 className="flex items-center gap-3 text-[20px] font-semibold">
@@ -35,7 +41,7 @@ export function SignIn() {
             />
           )}
         </Field>
-        <Field label="Password" error={signIn.error?.message}>
+        <Field label="Password" error={asked ? undefined : signIn.error?.message}>
           {(props) => (
             <input
               {...props}
@@ -47,6 +53,7 @@ export function SignIn() {
             />
           )}
         </Field>
+        {coded && <CodeField error={asked} value={code} onChange={setCode} />}
         <Button look="strong" type="submit" disabled={signIn.isPending} className="justify-center">
           Sign in
         </Button>
