@@ -1,5 +1,6 @@
 """Numbers of the shop over HTTP: figures by week and part, what stock is worth, a day reported at once."""
 
+from decimal import Decimal
 from typing import Any, Literal
 from uuid import UUID
 
@@ -16,7 +17,9 @@ from shop.actions.value_stock_at import value_stock_at
 from shop.figures import shop_figures
 from shop.reads import whats_here
 from shop.stock_value import moves_file, stock_worth
+from shop.taken_with import taken_with
 from tally_core.basics.errors import Problem, ProblemsError
+from tally_core.stated.reading import RecordReader
 
 from api.parts import Count
 from api.shop import WorkOrderOut, typed_day, whole_order
@@ -88,7 +91,14 @@ class StockAtIn(Schema):
     at: str
 
 
+class TakenRow(Schema):
+    row: int
+    quantity: str
+
+
 class DayRowIn(Schema):
+    """What was done at an operation; ``taken``: what was really taken, where that is not what the list says."""
+
     order: str
     sequence: int
     good: str = "0"
@@ -97,6 +107,7 @@ class DayRowIn(Schema):
     run_minutes: str = "0"
     reason: str = ""
     done_by: str = ""
+    taken: list[TakenRow] = []
 
 
 class DayIn(Schema):
@@ -104,6 +115,17 @@ class DayIn(Schema):
 
     key: UUID
     rows: list[DayRowIn]
+
+
+class TakenWith(Schema):
+    """A component of an operation: what so many units take of it by the list; ``backflush``: with what is reported, else by the store."""
+
+    row: int
+    part: str
+    description: str
+    unit: str
+    quantity: str
+    backflush: bool
 
 
 class HereOut(Schema):
@@ -161,11 +183,26 @@ def read_here(request: HttpRequest) -> Any:
     return whats_here()
 
 
+@router.get("/day/takes", response=list[TakenWith])
+def read_takes(request: HttpRequest, order: str, sequence: int, units: str) -> Any:
+    """What units that are to be reported take."""
+    reader = RecordReader()
+    much = reader.decimal(units, "units")
+    if much is None or not 0 <= much < Decimal("1e9"):
+        raise ProblemsError(reader.problems or [Problem("units", "a number from 0")])
+    return taken_with(order.strip().upper(), sequence, much)
+
+
 @router.post("/day", response=Count)
 def keep_day(request: HttpRequest, payload: DayIn) -> Any:
     """Report many operations at once, all of them or none."""
     rows = [
-        DayRow(r.order, Report(r.sequence, r.good, r.scrapped, r.setup_minutes, r.run_minutes, r.reason), r.done_by) for r in payload.rows
+        DayRow(
+            r.order,
+            Report(r.sequence, r.good, r.scrapped, r.setup_minutes, r.run_minutes, r.reason, taken=[(t.row, t.quantity) for t in r.taken]),
+            r.done_by,
+        )
+        for r in payload.rows
     ]
     return {"count": len(report_day(request.user, payload.key, rows))}
 

@@ -1,9 +1,10 @@
 """When a product's operations and purchases happen: the structure laid on the calendars of its work centers."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from types import MappingProxyType
 from typing import Any
 from uuid import UUID
 
@@ -87,14 +88,21 @@ class Plan:
 
 
 def plan_product(
-    part: Part, basis: Basis, wanted: date | None, sheet: BuildSheet | None = None, stock: bool = False, alone: bool = False
+    part: Part,
+    basis: Basis,
+    wanted: date | None,
+    sheet: BuildSheet | None = None,
+    stock: bool = False,
+    alone: bool = False,
+    taken: Mapping[int, list[dict[str, str]]] = MappingProxyType({}),
 ) -> Plan:
     """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
 
     Every made part is one lot, as the basis has it (C5). A component is there when the operation it is issued at begins, its
     queue included. What is bought takes its lead time in days on the clock; charges and what the customer supplies are
     there. With ``stock``, what is on hand, or comes in before it is needed, covers what a job takes of bought parts and need not
-    be ordered; of standard lots nobody knows what they take. ``alone`` lays the part's own operations only: all it takes is there. Raises TallyError where the basis has no answer or operations wait for one another.
+    be ordered; of standard lots nobody knows what they take. ``alone`` lays the part's own operations only: all it takes is there. ``taken``: by the key of a work center further spans,
+    written like its stops, in which nothing is laid there. Raises TallyError where the basis has no answer or operations wait for one another.
     """
     loaded, question = load_question(part, basis, sheet)
     s = question.structure
@@ -115,7 +123,7 @@ def plan_product(
     work = []
     for key in loaded.operation_ids:
         sequence, name, outside, supplier, center_name, code, shifts, center, group = told[UUID(bytes=bytes(key))]
-        works = None if outside else calendar(shifts, stops_of.get(center, []))
+        works = None if outside else calendar(shifts, [*stops_of.get(center, []), *taken.get(center, [])])
         work.append(Work(sequence, name, outside, supplier, center_name, code, group or "", works))
     network = _network(s, question.top, work, times, spent, alone)
     cover = None

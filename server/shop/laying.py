@@ -17,6 +17,7 @@ from tally_core.shop.from_costing import order_plan
 from tally_core.structure.effectivity import Candidate, choose_sheets
 
 from shop.models import Component, OrderOperation, ShownFile, WorkOrder
+from shop.occupied import occupied
 
 __all__ = ["Laid", "decimal_of", "lay", "sheet_for"]
 
@@ -61,13 +62,14 @@ def sheet_for(part: Part, alternate: str, day: date) -> BuildSheet:
 
 
 def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
-    """An order by a sheet as things stand on a day: backward from the end of its wanted day, else forward from that day (T1 to T4).
+    """An order by a sheet as things stand on a day: backward from the end of its wanted day, else forward from that day (T1 to T4), in hours in
+    which no other released order takes its work centers.
 
     Its components are there; when they are is for their own orders to say. Raises TallyError where the sheet has no answer.
     """
     part, quantity = order.part, Decimal(order.quantity)
     basis = Basis(day, quantity, tuple(order.options))
-    laid = plan_product(part, basis, order.wanted, sheet, alone=True)
+    laid = plan_product(part, basis, order.wanted, sheet, alone=True, taken=occupied(order))
     s, top = laid.structure, laid.part_ids.index(part.pk)
     assert laid.needs is not None
     costs = roll_up(s, job_lots(s, laid.needs))

@@ -48,7 +48,7 @@ def taking(
 
 
 def beyond_the_list(order: WorkOrder, component: Component, quantity: Decimal) -> Row:
-    """So much more of a component than its line asks for: no backflush takes it off again, and all of it is usage beyond the list."""
+    """So much more of a component than its line asks for, or less: no backflush takes it off again, and all of it is usage beyond the list."""
     row = Row("issue", operation=component.operation, part=component.part_id, quantity=quantity)
     if PART_KIND[component.part.kind].stocked and not component.customer_supplied:
         place = f"component {component.row}"

@@ -38,6 +38,7 @@ _NONE = Decimal(0)
 class Report:
     """What somebody says of an operation, as typed. ``more``: beyond the list, [component's row, quantity];
     ``reason``: for scrap, and for more units than came, which must be meant (``beyond``).
+    ``taken``: what was really taken at it, [component's row, quantity], in place of what the list says.
     ``codes``: serial numbers of the good units of a last operation, or its lot."""
 
     sequence: int
@@ -48,6 +49,7 @@ class Report:
     reason: str = ""
     beyond: bool = False
     more: Sequence[tuple[int, str]] = ()
+    taken: Sequence[tuple[int, str]] = ()
     codes: Sequence[str] = ()
 
 
@@ -96,9 +98,14 @@ def report_work(
         rows = _work(book, plan, operation, good, scrapped, setup, run, when)
         operation.begun_at, operation.begun_by = None, ""
         total = operation.good + operation.scrapped + good + scrapped
+        taken = _taken(book, operation, report)
         for component in book.components:
-            if component.operation == operation.row and component.backflush and good + scrapped:
-                rows += _flushed(book, plan, component, total)
+            if component.operation != operation.row:
+                continue
+            flushed = _flushed(book, plan, component, total) if component.backflush and good + scrapped else []
+            rows += flushed
+            if component.row in taken:
+                rows += _corrected(book, plan, component, taken[component.row], flushed)
         for component_row, quantity in report.more:
             found = next((c for c in book.components if c.row == component_row), None)
             if found is None:
@@ -191,6 +198,27 @@ def _rates_on(operations: Sequence[OrderOperation], when: datetime) -> dict[int 
             Fraction(c.overhead_percent_of_labor),
         )
     return found
+
+
+def _taken(book: Book, operation: OrderOperation, report: Report) -> dict[int, Decimal]:
+    """What is said to be taken, by the component's row. Raises ProblemsError for what the operation does not take."""
+    of_it = {c.row: c for c in book.components if c.operation == operation.row and not c.byproduct}
+    found = {}
+    for row, typed in report.taken:
+        if row not in of_it:
+            raise ProblemsError([Problem("taken", "this component is not taken at this operation")])
+        found[row] = _number(typed, "taken")
+        if of_it[row].part.whole_only and found[row] % 1:
+            raise ProblemsError([Problem("taken", f"{of_it[row].part.number} is counted in whole units")])
+    return found
+
+
+def _corrected(book: Book, plan: OrderPlan, component: Component, taken: Decimal, flushed: Sequence[Row]) -> list[Row]:
+    """What was really taken, beside what the list took: of what the store issues all of it, else what it is more or less."""
+    if not component.backflush:
+        return taking(book.order, plan, component, taken) if taken else []
+    other = taken - sum((row.quantity for row in flushed), _NONE)
+    return [beyond_the_list(book.order, component, other)] if other else []
 
 
 def _flushed(book: Book, plan: OrderPlan, component: Component, total: Decimal) -> list[Row]:

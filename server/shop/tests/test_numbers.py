@@ -2,7 +2,7 @@
 
 import csv
 import io
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from uuid import uuid4
 
@@ -92,6 +92,38 @@ class Numbers(Shop):
         self.assertEqual(StockWorth.objects.get(part__number="NUT").elements, {"material": "34.000000000"})
         self.check_balance()
 
+    def test_an_order_is_planned_around_what_is_released_already(self) -> None:
+        """Set up in 12 and turned in 3 minutes each, and fitted there too: one after the other at a work center of one station; beside one another at one of two; and what is done takes no room any more."""
+
+        def turning(order: WorkOrder) -> tuple[datetime, datetime]:
+            first = order.operations.get(sequence=10)
+            assert first.starts_at and first.ends_at
+            return first.starts_at, first.ends_at
+
+        def fitted(order: WorkOrder) -> datetime:
+            ends = order.operations.get(sequence=20).ends_at
+            assert ends
+            return ends
+
+        one, two = self.released("RT-1", "40"), self.released("RT-1", "40")
+        self.assertGreaterEqual(turning(two)[1] - turning(one)[1], timedelta(minutes=132))
+        self.assertGreaterEqual(turning(two)[1] - fitted(one), timedelta(minutes=132))
+        # Backward from a day on which both could have been turned last, the second is turned before the first.
+        wanted = localdate() + timedelta(days=60)
+        late, later = self.released("RT-1", "40", wanted=wanted), self.released("RT-1", "40", wanted=wanted)
+        self.assertLessEqual(turning(later)[1], turning(late)[0])
+        # Once the first is turned, nothing of it is in the way.
+        self.stock(ROD="900", NUT="900", T_1="90")
+        self.report(one, 10, "40")
+        small = self.released("RT-1", "1")
+        self.assertLess(turning(small)[1], turning(one)[1])
+        # Where there are two stations, two are turned beside one another, and a third after them.
+        WorkOrder.objects.update(state="cancelled")
+        WorkCenter.objects.update(stations=2)
+        first, second, third = (turning(self.released("RT-1", "40")) for _ in range(3))
+        self.assertEqual(first[1], second[1])
+        self.assertGreaterEqual(third[1] - first[1], timedelta(minutes=132))
+
     def test_a_day_is_reported_whole_or_not_at_all(self) -> None:
         one, two = self.released("RT-1", "5"), self.released("RT-1", "3")
         here = self.api.get("/shop/day")[1]
@@ -111,6 +143,42 @@ class Numbers(Shop):
         for _ in range(2):
             self.assertEqual(self.api.post("/shop/day", {"key": key, "rows": rows}), (200, {"count": 2}))
         self.assertEqual((one.entries.get().done_by, two.entries.count()), ("Ada Brink", 1))
+
+    def test_what_was_really_taken_stands_in_place_of_what_the_list_says(self) -> None:
+        """By hand: five of 10 take 20 nuts and 5 tubes at operation 20. 22 nuts and 4 tubes were taken: two more, and one tube less than
+        the list, which the next report does not take after all."""
+        order = self.released("RT-1", "10")
+        self.report(order, 10, "10")
+        status, takes = self.api.get("/shop/day/takes", order=order.number, sequence=20, units="5")
+        self.assertEqual(
+            (status, {t["part"]: (t["quantity"], t["backflush"]) for t in takes}), (200, {"T-1": ("5", True), "NUT": ("20", True)})
+        )
+        rows = {t["part"]: t["row"] for t in takes}
+        before = {p: StockWorth.objects.get(part__number=p).quantity for p in rows}
+
+        def tell(good: str, **taken: str) -> tuple[int, dict]:
+            stated = [{"row": rows[p.replace("_", "-")], "quantity": q} for p, q in taken.items()]
+            return self.api.post(
+                "/shop/day", {"key": str(uuid4()), "rows": [{"order": order.number, "sequence": 20, "good": good, "taken": stated}]}
+            )
+
+        for wrong in ({"NUT": "2.5"}, {"NUT": "-1"}, {"NUT": "many"}):
+            self.assertEqual(tell("5", **wrong)[0], 422)
+        self.assertEqual(tell("5", NUT="22", T_1="4")[0], 200)
+        self.assertEqual({p: before[p] - StockWorth.objects.get(part__number=p).quantity for p in rows}, {"NUT": 22, "T-1": 4})
+        takes = {t["part"]: t["quantity"] for t in self.api.get("/shop/day/takes", order=order.number, sequence=20, units="5")[1]}
+        self.assertEqual(takes, {"T-1": "5", "NUT": "20"})
+        # What the store issues is proposed as well, and taken with the report once it is said.
+        self.api.send("PUT", f"/shop/orders/{order.pk}/backflush", [{"row": rows["T-1"], "backflush": False}])
+        self.assertEqual(tell("5", T_1="5")[0], 200)
+        self.assertEqual({p: before[p] - StockWorth.objects.get(part__number=p).quantity for p in rows}, {"NUT": 42, "T-1": 9})
+        order.refresh_from_db()
+        self.assertEqual(order.state, "done")
+        said = close_order(self.shop, order.pk, order.version).came_to
+        self.assertEqual(sum(Decimal(x) for x in said["by_cause"].values()), Decimal(said["difference"]))
+        self.check_balance()
+        self.assertEqual(self.api.get("/shop/day/takes", order="WO-1", sequence=20, units="5")[0], 404)
+        self.assertEqual(self.api.get("/shop/day/takes", order=order.number, sequence=20, units="x")[0], 422)
 
     def test_who_gets_what_of_several_and_what_is_spoken_for(self) -> None:
         """By hand: 40 tubes and 300 m of rod are free; a tube takes 0.5 m. What is released keeps its share."""

@@ -8,6 +8,7 @@ import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { quantity, typed, typedMinutes } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { DayTakes } from "./DayTakes";
 
 type Here = Schemas["HereOut"];
 
@@ -28,9 +29,19 @@ const GRID =
   "grid grid-cols-[80px_90px_minmax(120px,1fr)_minmax(120px,1fr)_100px_76px_70px_64px_76px_76px_minmax(120px,1fr)_100px] items-center gap-x-1.5 px-2";
 const keyOf = (row: { order: string; sequence: number }) => `${row.order} ${row.sequence}`;
 
+/** Good and scrapped units as they are typed; all that are here where none are. */
+function unitsOf(t: Typed | undefined, row: Here): string {
+  const units = [t?.good, t?.scrapped].map((text) => Number(typed(text ?? "") || "0"));
+  const sum = units.reduce((a, b) => a + b, 0);
+  return Number.isFinite(sum) && sum > 0 ? String(Math.round(sum * 1e6) / 1e6) : row.here;
+}
+
 /** The end of the day: every operation at which something could be reported, in one table, typed or pasted, kept together. */
 export function DayScreen() {
   const [rows, setRows] = useState<Record<string, Typed>>({});
+  /** What was really taken, by row and component; and the rows that show it. */
+  const [taken, setTaken] = useState<Record<string, Record<number, string>>>({});
+  const [shown, setShown] = useState<Record<string, boolean>>({});
   const [unread, setUnread] = useState("");
   const key = useRef(crypto.randomUUID());
   const say = useSay();
@@ -59,6 +70,9 @@ export function DayScreen() {
                 run_minutes: typedMinutes(t.run_minutes ?? "") || "0",
                 reason: t.reason ?? "",
                 done_by: t.done_by ?? "",
+                taken: Object.entries(taken[keyOf(row)] ?? {})
+                  .filter(([, text]) => text.trim())
+                  .map(([at, text]) => ({ row: Number(at), quantity: typed(text) })),
               };
             }),
           },
@@ -67,6 +81,7 @@ export function DayScreen() {
     onSuccess: (said) => {
       key.current = crypto.randomUUID();
       setRows({});
+      setTaken({});
       untrue("work order");
       say(`Reported ${said.count} operations.`);
     },
@@ -103,7 +118,7 @@ export function DayScreen() {
   return (
     <ListFrame
       title="End of the day"
-      words="What was done at which operation; rows of a spreadsheet can be pasted: order, operation, good, scrap, set-up, run, why, who."
+      words="What was done at which operation, and what it took; rows of a spreadsheet can be pasted: order, operation, good, scrap, set-up, run, why, who."
       error={here.error?.message}
       beside={
         <Button
@@ -148,42 +163,66 @@ export function DayScreen() {
             )}
           </div>
           {listed.map((row) => (
-            <div key={keyOf(row)} role="row" className={`${GRID} min-h-9 border-b border-hair`}>
-              <span role="cell" className="pn">
-                {row.order}
-              </span>
-              <Link role="cell" className="pn text-blue hover:underline" to={`/part/${encodeURIComponent(row.part)}`}>
-                {row.part}
-              </Link>
-              <span role="cell" className="truncate text-ink-2" title={row.description}>
-                {row.description}
-              </span>
-              <span role="cell" className="truncate">
-                {row.sequence || ""} {row.name || "Make"}
-              </span>
-              <span role="cell" className="truncate text-ink-2" title={row.where}>
-                {row.where}
-              </span>
-              <span role="cell">
-                <button
-                  type="button"
-                  className="min-h-6 text-blue hover:underline"
-                  title="all of them, in the time they should take"
-                  onClick={() => propose(row)}
-                >
-                  {quantity(row.here)} {row.unit}
-                </button>
-              </span>
-              {FIELDS.map((field, at) => (
-                <span key={field} role="cell">
-                  <input
-                    className={`field !min-h-[28px] ${at < 4 ? "text-right" : ""}`}
-                    aria-label={`${TITLES[field]} of ${row.order}, ${row.sequence}`}
-                    value={rows[keyOf(row)]?.[field] ?? ""}
-                    onChange={(event) => set(row, field, event.target.value)}
-                  />
+            <div key={keyOf(row)} role="presentation" className="border-b border-hair">
+              <div role="row" className={`${GRID} min-h-9`}>
+                <span role="cell" className="pn">
+                  {row.order}
                 </span>
-              ))}
+                <Link role="cell" className="pn text-blue hover:underline" to={`/part/${encodeURIComponent(row.part)}`}>
+                  {row.part}
+                </Link>
+                <span role="cell" className="truncate text-ink-2" title={row.description}>
+                  {row.description}
+                </span>
+                <span role="cell" className="truncate">
+                  <button
+                    type="button"
+                    className="min-h-6 max-w-full truncate hover:underline"
+                    aria-expanded={!!shown[keyOf(row)]}
+                    title="what it takes"
+                    onClick={() => setShown((old) => ({ ...old, [keyOf(row)]: !old[keyOf(row)] }))}
+                  >
+                    <span aria-hidden className="inline-block w-4 text-ink-3">
+                      {shown[keyOf(row)] ? "–" : "+"}
+                    </span>
+                    {row.sequence || ""} {row.name || "Make"}
+                  </button>
+                </span>
+                <span role="cell" className="truncate text-ink-2" title={row.where}>
+                  {row.where}
+                </span>
+                <span role="cell">
+                  <button
+                    type="button"
+                    className="min-h-6 text-blue hover:underline"
+                    title="all of them, in the time they should take"
+                    onClick={() => propose(row)}
+                  >
+                    {quantity(row.here)} {row.unit}
+                  </button>
+                </span>
+                {FIELDS.map((field, at) => (
+                  <span key={field} role="cell">
+                    <input
+                      className={`field !min-h-[28px] ${at < 4 ? "text-right" : ""}`}
+                      aria-label={`${TITLES[field]} of ${row.order}, ${row.sequence}`}
+                      value={rows[keyOf(row)]?.[field] ?? ""}
+                      onChange={(event) => set(row, field, event.target.value)}
+                    />
+                  </span>
+                ))}
+              </div>
+              {shown[keyOf(row)] && (
+                <DayTakes
+                  order={row.order}
+                  sequence={row.sequence}
+                  units={unitsOf(rows[keyOf(row)], row)}
+                  taken={taken[keyOf(row)] ?? {}}
+                  onTaken={(at, text) =>
+                    setTaken((old) => ({ ...old, [keyOf(row)]: { ...old[keyOf(row)], [at]: text } }))
+                  }
+                />
+              )}
             </div>
           ))}
         </div>
