@@ -162,19 +162,21 @@ def read_file(file_id: int, job_id: int) -> None:
     def work(tell: Tell) -> None:
         file = InquiryFile.objects.get(pk=file_id)
         tell("taking its cells out of the file", 1, _STEPS)
-        _read(file)
+        take_cells(file)
+        tell("reading its lines", 2, _STEPS)
+        _lay(file)
         # A model that names this one, or one that this one names and that came while it was read.
         for other in lacking(file.inquiry_id):
             tell(f"reading {other.name} with what it names", 2, _STEPS)
-            _read(other)
+            take_cells(other)
+            _lay(other)
         _pair_open(file.inquiry_id, lambda words: tell(words, 3, _STEPS))
         ask_now(file.inquiry_id, file.added_by)
 
     carry_out(job_id, work)
 
 
-def _read(file: InquiryFile) -> None:
-    take_cells(file)
+def _lay(file: InquiryFile) -> None:
     with transaction.atomic():
         lay_down(held_inquiry(file.inquiry_id), file)
 
