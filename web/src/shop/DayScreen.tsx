@@ -52,7 +52,12 @@ export function DayScreen() {
     staleTime: 0,
   });
   const listed = here.data ?? [];
-  const filled = listed.filter((row) => FIELDS.slice(0, 4).some((f) => rows[keyOf(row)]?.[f]?.trim()));
+  // What was taken without a unit is sent, too: the server says what is missing.
+  const filled = listed.filter(
+    (row) =>
+      FIELDS.slice(0, 4).some((f) => rows[keyOf(row)]?.[f]?.trim()) ||
+      Object.values(taken[keyOf(row)] ?? {}).some((text) => text.trim()),
+  );
   const keep = useMutation<Schemas["Count"], Refusal, void>({
     mutationFn: () =>
       answer(

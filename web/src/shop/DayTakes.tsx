@@ -29,9 +29,9 @@ export function DayTakes({
       </p>
     );
   if (!takes.data) return null;
-  if (takes.data.length === 0) return <p className="px-2 py-1 pl-[182px] text-ink-3">takes nothing</p>;
+  if (takes.data.length === 0) return <p className="px-2 py-1 pl-[190px] text-ink-3">takes nothing</p>;
   return (
-    <ul aria-label={`What ${order}, ${sequence} takes`} className="grid grid-cols-2 gap-x-6 py-1 pr-2 pl-[182px]">
+    <ul aria-label={`What ${order}, ${sequence} takes`} className="grid grid-cols-2 gap-x-6 py-1 pr-2 pl-[190px]">
       {takes.data.map((t) => (
         <li key={t.row} className="flex items-center gap-2 py-0.5">
           <span className="pn">{t.part}</span>
