@@ -229,7 +229,7 @@ def report(request: HttpRequest, order_id: int, payload: ReportIn) -> Any:
         payload.reason,
         payload.beyond,
         [(m.row, m.quantity) for m in payload.more],
-        payload.codes,
+        codes=payload.codes,
     )
     report_work(request.user, order_id, payload.key, said, payload.at, payload.done_by, payload.center)
     return whole_order(order_id)

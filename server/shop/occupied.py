@@ -34,6 +34,7 @@ def occupied(but: WorkOrder) -> dict[int, list[dict[str, str]]]:
     stations: dict[int, int] = {}
     for center, many, shifts, stops, ends_at, minutes in rows:
         # A first operation is ready from the beginning of its day on; it takes the work center only while it is worked on.
+        assert ends_at is not None, "asked for"
         ends = make_naive(ends_at)
         starts = work_before(calendar(shifts, stops), ends, float(minutes))
         if starts < ends:
