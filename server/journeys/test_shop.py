@@ -128,9 +128,9 @@ class FromShortToClosed(Journey):
         # What it takes is proposed, and what was really taken is typed over it.
         page.get_by_role("button", name="Cut").click()
         bar = page.get_by_label("BAR taken for")
-        expect(bar).to_have_attribute("placeholder", "3")
-        bar.fill("3.2")
-        expect(page.get_by_text("by the list 3")).to_be_visible()
+        expect(bar).to_have_attribute("placeholder", "5")
+        bar.fill("5.2")
+        expect(page.get_by_text("by the list 5")).to_be_visible()
         self.check_access(page, "the end of the day")
         page.get_by_role("button", name="Report 1 row").click()
         expect(page.get_by_text("Nothing waits to be reported")).to_be_visible()

@@ -218,15 +218,19 @@ export function DayScreen() {
                 ))}
               </div>
               {shown[keyOf(row)] && (
-                <DayTakes
-                  order={row.order}
-                  sequence={row.sequence}
-                  units={unitsOf(rows[keyOf(row)], row)}
-                  taken={taken[keyOf(row)] ?? {}}
-                  onTaken={(at, text) =>
-                    setTaken((old) => ({ ...old, [keyOf(row)]: { ...old[keyOf(row)], [at]: text } }))
-                  }
-                />
+                <div role="row">
+                  <div role="cell">
+                    <DayTakes
+                      order={row.order}
+                      sequence={row.sequence}
+                      units={unitsOf(rows[keyOf(row)], row)}
+                      taken={taken[keyOf(row)] ?? {}}
+                      onTaken={(at, text) =>
+                        setTaken((old) => ({ ...old, [keyOf(row)]: { ...old[keyOf(row)], [at]: text } }))
+                      }
+                    />
+                  </div>
+                </div>
               )}
             </div>
           ))}
