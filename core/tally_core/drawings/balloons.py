@@ -19,7 +19,7 @@ __all__ = ["Box", "crossings", "place_balloons", "slots_around"]
 Point = tuple[float, float]
 #: How many are tied at once, and along what lines more are halved: each the way across it.
 _MOST = 30
-_WAYS = np.array([[1.0, 0.0], [0.0, 1.0], [1.0, 1.0], [1.0, -1.0]]).T
+_WAYS = np.array([[1.0, 0.0], [0.0, 1.0], [1.0, 1.0], [1.0, -1.0]])
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +85,7 @@ def place_balloons(
         return [*points]
     ends, slots = np.array(points, dtype=float), np.array(free, dtype=float)
     placed: list[Point] = [*points]
-    for mine, around in _halved(np.arange(len(ends)), np.arange(len(slots)), ends @ _WAYS, slots @ _WAYS):
+    for mine, around in _halved(np.arange(len(ends)), np.arange(len(slots)), _WAYS @ ends.T, _WAYS @ slots.T):
         rows, columns = linear_sum_assignment(cdist(ends[mine], slots[around]))
         for row, column in zip(mine[rows].tolist(), around[columns].tolist(), strict=True):
             placed[row] = free[column]
@@ -100,16 +100,21 @@ def _halved(mine: _Indices, around: _Indices, points: _Floats, places: _Floats) 
     """Which points are tied to which places: a few to all of theirs; many by halves, where a line has room for both on their sides of it.
 
     Args:
-        points, places: how far each lies along every way in which a line is sought, a row each.
+        points, places: for every way in which a line is sought a row, how far each lies along it.
     """
     half = len(mine) // 2
-    for along, across in zip(points[mine].T, places[around].T, strict=True) if len(mine) > _MOST else ():
-        order = along.argsort()
-        left = across < (along[order[half - 1]] + along[order[half]]) / 2
-        room = int(left.sum())
-        if room >= half and len(left) - room >= len(mine) - half:
-            yield from _halved(mine[order[:half]], around[left], points, places)
-            yield from _halved(mine[order[half:]], around[~left], points, places)
+    if len(mine) > _MOST:
+        along = points[:, mine]
+        order = along.argsort(axis=1)
+        ways = np.arange(len(points))
+        border = (along[ways, order[:, half - 1]] + along[ways, order[:, half]]) / 2
+        left = places[:, around] < border[:, None]
+        room = left.sum(axis=1)
+        fits = (room >= half) & (len(around) - room >= len(mine) - half)
+        way = int(fits.argmax())
+        if fits[way]:
+            yield from _halved(mine[order[way, :half]], around[left[way]], points, places)
+            yield from _halved(mine[order[way, half:]], around[~left[way]], points, places)
             return
     yield mine, around
 
