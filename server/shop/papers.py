@@ -36,8 +36,8 @@ def order_paper(order: WorkOrder, shape: str) -> bytes:
     if shape == "slips":
         return _slips(order, operations)
     if shape == "requisition":
-        stores = sorted({c.part.kept_in for c in components if not c.byproduct}, key=lambda s: (not s, s))
-        pages = [_requisition(order, operations, [c for c in components if c.part.kept_in == store], store) for store in stores or [""]]
+        stores = sorted({_store(c)[0] for c in components if not c.byproduct}, key=lambda s: (not s, s))
+        pages = [_requisition(order, operations, [c for c in components if _store(c)[0] == store], store) for store in stores or [""]]
         return cards_pdf(f"Requisition {order.number}", pages)
     if shape == "traveller":
         body = [_head(order, order.number, "Traveller", order.number)]
@@ -103,6 +103,12 @@ def _operation(order: WorkOrder, o: OrderOperation, place: int, of: int, compone
     return "".join(lines)
 
 
+def _store(c: Component) -> tuple[str, str]:
+    """The store in which a component is kept, and where in it: what stands behind the first comma."""
+    store, _, place = c.part.kept_in.partition(",")
+    return store.strip(), place.strip()
+
+
 def _kept(c: Component) -> str:
     return f"<br><small>kept in {escape(c.part.kept_in)}</small>" if c.part.kept_in else ""
 
@@ -154,7 +160,7 @@ def _requisition(order: WorkOrder, operations: list[OrderOperation], components:
         rows.append(f'<tr><td colspan="5" class="group">for {escape(name)}</td></tr>')
         for c in taken:
             left = max(c.required - c.issued - c.stood_in, 0 * c.required)
-            how = "taken with what is reported" if c.backflush else ""
+            how = ", ".join(filter(None, (escape(_store(c)[1]), "taken with what is reported" if c.backflush else "")))
             rows.append(
                 f'<tr><td class="pn">{escape(c.part.number)}</td><td>{escape(c.part.description)}<br><small>{how}</small></td>'
                 f'<td class="n">{_short(round(left, 4))} {escape(c.part.unit)}</td><td class="given"></td><td class="tick"><i></i></td></tr>'
