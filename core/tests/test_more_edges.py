@@ -38,9 +38,16 @@ class Sides(unittest.TestCase):
         self.assertEqual([p.number for p in self.side([{"number": "A", "kind": "bought", "unit": "ea"}]).definition.parts], ["A"])
 
     def test_what_is_counted_is_whole_unless_it_is_said(self) -> None:
-        units = [("ea", {}, True), ("m", {}, False), ("ea", {"whole_only": False}, False), ("m", {"whole_only": True}, True)]
+        units = [
+            ("ea", {}, True),
+            ("m", {}, False),
+            ("ea", {"whole_only": False}, False),
+            ("m", {"whole_only": True}, True),
+            ("furlong", {}, False),
+        ]
         parts = [{"number": f"P{n}", "kind": "bought", "unit": unit, **said} for n, (unit, said, _) in enumerate(units)]
-        self.assertEqual([p.whole_only for p in self.side(parts).definition.parts], [whole for _, _, whole in units])
+        read = self.side(parts).definition.parts
+        self.assertEqual([(p.unit, p.whole_only) for p in read], [(unit, whole) for unit, _, whole in units])
 
     def test_a_name_through_revisions_is_a_text_that_says_something(self) -> None:
         lines = [{"item": n, "part": "A", "quantity": "1", "lineage": name} for n, name in enumerate(("", 7, None, "L-4"), 1)]
