@@ -146,6 +146,7 @@ class Balloons(unittest.TestCase):
             points = [(box.x + dice.random() * box.width * corner, box.y + dice.random() * box.height * corner) for _ in range(140)]
             placed = place_balloons(points, box, 5, paper)
             self.assertEqual((crossings(list(zip(points, placed, strict=True))), len(set(placed))), ([], 140))
+            self.assertFalse(set(placed) & set(points), "each has a place around the view")
             each = [[math.dist(p, q) for q in slots_around(box, 5, 140, paper)] for p in points]
             rows, columns = linear_sum_assignment(each)
             least = sum(each[i][j] for i, j in zip(rows, columns, strict=True))
@@ -157,6 +158,12 @@ class Balloons(unittest.TestCase):
         placed = place_balloons([(180, 120)] * 6, box, 4, PAPER, taken)
         for x, y in placed:
             self.assertTrue(all((x - u) ** 2 + (y - v) ** 2 >= 9.5**2 for u, v in taken))
+
+    def test_there_is_room_beside_many_that_stand(self) -> None:
+        box = Box(150, 100, 60, 40)
+        taken = slots_around(box, 4, 1, PAPER)[:5]
+        placed = place_balloons([(170, 120), (180, 120), (190, 120)], box, 4, PAPER, taken)
+        self.assertTrue(all(x < 150 or x > 210 or y < 100 or y > 140 for x, y in placed), placed)
 
     def test_a_view_near_the_edges_has_no_balloon_beyond_them(self) -> None:
         """Of a ring 8.8 away around a view 10 from two edges only what lies whole on the paper stays: none above, none to the left."""
