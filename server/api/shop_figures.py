@@ -23,6 +23,7 @@ from tally_core.stated.reading import RecordReader
 
 from api.parts import Count
 from api.shop import WorkOrderOut, typed_day, whole_order
+from api.shop_reports import MoreTaken, TaskTakes
 
 __all__ = ["router"]
 
@@ -91,11 +92,6 @@ class StockAtIn(Schema):
     at: str
 
 
-class TakenRow(Schema):
-    row: int
-    quantity: str
-
-
 class DayRowIn(Schema):
     """What was done at an operation; ``taken``: what was really taken, where that is not what the list says."""
 
@@ -107,7 +103,7 @@ class DayRowIn(Schema):
     run_minutes: str = "0"
     reason: str = ""
     done_by: str = ""
-    taken: list[TakenRow] = []
+    taken: list[MoreTaken] = []
 
 
 class DayIn(Schema):
@@ -115,17 +111,6 @@ class DayIn(Schema):
 
     key: UUID
     rows: list[DayRowIn]
-
-
-class TakenWith(Schema):
-    """A component of an operation: what so many units take of it by the list; ``backflush``: with what is reported, else by the store."""
-
-    row: int
-    part: str
-    description: str
-    unit: str
-    quantity: str
-    backflush: bool
 
 
 class HereOut(Schema):
@@ -183,7 +168,7 @@ def read_here(request: HttpRequest) -> Any:
     return whats_here()
 
 
-@router.get("/day/takes", response=list[TakenWith])
+@router.get("/day/takes", response=list[TaskTakes])
 def read_takes(request: HttpRequest, order: str, sequence: int, units: str) -> Any:
     """What units that are to be reported take."""
     reader = RecordReader()

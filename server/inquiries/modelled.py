@@ -22,10 +22,11 @@ def take_assembly(file: InquiryFile, content: bytes) -> None:
     One that another names is a piece of that other. Raises TallyError for what cannot be read.
     """
     all_of_them = {**_contents(file.inquiry_id), file.name: content}
-    if _named_by_another(file.name, all_of_them):
+    named = _named(all_of_them)
+    if _is_piece(file.name, named):
         file.role = "piece"
         return
-    pieces = _named(file.name, all_of_them)
+    pieces = sorted(named[file.name])
     said = read_step([(file.name, content), *((name, all_of_them[name]) for name in pieces)])
     file.role, file.troubles = "list", said["problems"]
     file.grid = [{"name": ASSEMBLY, "said": list_of_assembly(said), "with": pieces}]
@@ -40,12 +41,12 @@ def lacking(inquiry_id: int) -> list[InquiryFile]:
     """Models that were read without one that they name, since it came later, or with one that is gone; and those that are pieces by now,
     or no longer.
     """
-    contents = _contents(inquiry_id)
-    files = [f for f in _newest(inquiry_id).values() if f.name in contents and f.role in ("list", "piece")]
+    named = _named(_contents(inquiry_id))
+    files = [f for f in _newest(inquiry_id).values() if f.name in named and f.role in ("list", "piece")]
     return [
         f
         for f in files
-        if (f.role == "piece") != _named_by_another(f.name, contents) or (f.role == "list" and read_with_it(f) != _named(f.name, contents))
+        if (f.role == "piece") != _is_piece(f.name, named) or (f.role == "list" and read_with_it(f) != sorted(named[f.name]))
     ]
 
 
@@ -77,19 +78,20 @@ def _contents(inquiry_id: int) -> dict[str, bytes]:
     return {name: content for name, content in found.items() if is_step(content)}
 
 
-def _named(name: str, contents: dict[str, bytes]) -> list[str]:
-    """The files that one names, and those that they name."""
-    found: set[str] = set()
-    at = [name]
-    while at:
-        text = contents[at.pop()]
-        more = [other for other in contents if other != name and other not in found and other.encode() in text]
-        found.update(more)
-        at += more
-    return sorted(found)
+def _named(contents: dict[str, bytes]) -> dict[str, set[str]]:
+    """For each file those that it names, and those that they name."""
+    directly = {name: {other for other in contents if other != name and other.encode() in text} for name, text in contents.items()}
+    found: dict[str, set[str]] = {}
+    for name in contents:
+        reached, at = {name}, [name]
+        while at:
+            more = directly[at.pop()] - reached
+            reached |= more
+            at += more
+        found[name] = reached - {name}
+    return found
 
 
-def _named_by_another(name: str, contents: dict[str, bytes]) -> bool:
-    """Whether a file is a piece of another; of two that name each other neither is."""
-    own = _named(name, contents)
-    return any(other not in own and other != name and name in _named(other, contents) for other in contents)
+def _is_piece(name: str, named: dict[str, set[str]]) -> bool:
+    """Whether another names a file; of two that name each other neither is a piece."""
+    return any(name in theirs and other not in named[name] for other, theirs in named.items())

@@ -122,6 +122,8 @@ export function SecondFactor({ onDone }: { onDone?: () => void }) {
         </div>
       </form>
     );
+  if (own.data.has && onDone)
+    return <p className="mt-3">This session began without it. Sign out, and sign in with a code of it.</p>;
   if (own.data.has)
     return (
       <form className="mt-3 flex flex-col gap-3" aria-label="Take the second factor away" onSubmit={sent(drop)}>
