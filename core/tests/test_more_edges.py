@@ -10,15 +10,16 @@ from tally_core.basics.elements import AT
 from tally_core.basics.errors import ProblemsError
 from tally_core.cost.answers import tally
 from tally_core.cost.working import Workings
-from tally_core.drawings.balloons import Box, slots_around
+from tally_core.drawings.balloons import Box, place_balloons, slots_around
 from tally_core.drawings.room import room_for
 from tally_core.handover.reading import read_side
-from tally_core.lists.titles import ColumnMap, ListTable
+from tally_core.lists.titles import ColumnMap, ListTable, known_words
 from tally_core.pairing.compare import compare
 from tally_core.pairing.describe import Described, Said
+from tally_core.stated.bundle import parse_bundle
 from tally_core.stated.definition import MakerNumber, Operation, Part, PriceChange, Resource, StandardOperation
 from tally_core.stated.reading import RecordReader
-from tally_core.stated.records import check_maker_numbers, check_part, check_standard_operation
+from tally_core.stated.records import check_maker_numbers, check_number, check_part, check_standard_operation
 from tally_core.stated.run_times import run_minutes
 
 from .test_rules import question, small
@@ -53,6 +54,21 @@ class Sides(unittest.TestCase):
         lines = [{"item": n, "part": "A", "quantity": "1", "lineage": name} for n, name in enumerate(("", 7, None, "L-4"), 1)]
         side = self.side([], build_sheets=[{"part": "M", "lines": lines}])
         self.assertEqual(list(side.lineage.values()), ["L-4"])
+
+    def test_a_file_of_another_version_is_none_of_ours(self) -> None:
+        for changed in ({"version": 2}, {"version": None}, {"format": "list"}):
+            with self.assertRaises(ProblemsError) as refused:
+                self.side([], **changed)
+            self.assertEqual(
+                [str(p) for p in refused.exception.problems], ["format: this is not a round-tally-bundle file of version 1"], changed
+            )
+        with self.assertRaisesRegex(ProblemsError, "this is not a round-tally-bundle file"):
+            read_side(b"[]")
+
+    def test_a_number_that_no_number_can_be_is_said(self) -> None:
+        """An exponent beyond those that Python's decimals have (decimal.MAX_EMAX) raises an error of its own there, which is none of a text."""
+        with self.assertRaisesRegex(ProblemsError, "nearer to nought"):
+            parse_bundle(b'{"format": -1e-9999999999999999999}')
 
 
 class Texts(unittest.TestCase):
@@ -126,6 +142,32 @@ class Bounds(unittest.TestCase):
         beneath = [x for x, y in slots_around(view, 4, 1, paper, [wide]) if y > 140]
         self.assertTrue(beneath and all(x >= 156 for x in beneath), beneath)
         self.assertTrue(any(x < 156 for x, y in slots_around(view, 4, 1, paper) if y > 140))
+
+    def test_what_is_blocked_elsewhere_takes_no_place(self) -> None:
+        """A thing in the same columns, or in the same rows, that lies apart from the view's surroundings takes nothing away."""
+        view, paper = Box(100, 100, 60, 40), Box(0, 0, 400, 300)
+        free = slots_around(view, 4, 1, paper)
+        for apart in (Box(90, 10, 80, 20), Box(90, 250, 80, 20), Box(5, 90, 20, 60), Box(300, 90, 20, 60)):
+            self.assertEqual(slots_around(view, 4, 1, paper, [apart]), free, apart)
+
+    def test_many_at_the_edge_of_the_paper_each_have_a_place(self) -> None:
+        """Right of their middle there is room for a few only; so they are halved the other way, and none is left where it points."""
+        view, paper = Box(20, 100, 100, 160), Box(0, 0, 124, 400)
+        points = [(112.0 + n % 7, 102.0 + 3.9 * n) for n in range(40)]
+        placed = place_balloons(points, view, 4, paper)
+        self.assertFalse(set(points) & set(placed))
+        self.assertEqual(len(set(placed)), 40)
+
+    def test_what_takes_no_room_is_a_blank(self) -> None:
+        """Blanks of Unicode that are of one kind or the other: a space without width is no space to Python, a line separator no Zs, Cf or Cc."""
+        for blank in ("\u200b", "\u2028", "\t", "\u00a0"):
+            self.assertRegex(check_number(f"A{blank}B") or "", "no blanks; this one has one after “A”", ascii(blank))
+
+    def test_a_title_without_end_is_none(self) -> None:
+        """Of a title only as many words are compared as a known one has, and a cell of a million characters is no title."""
+        self.assertEqual(known_words("Qty " + "per assembly " * 20_000), "quantity")
+        table = ListTable([["Part", "Qty " + "x" * 1_000_000], ["A", "1"]])
+        self.assertEqual((table.header, max(map(len, table.titles))), (0, 300))
 
     def test_a_place_on_paper_steps_over_what_it_met(self) -> None:
         """Behind 30 and a distance of 8 the next step of 5 is at 40; a second thing there puts it off once more."""

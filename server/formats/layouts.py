@@ -34,6 +34,8 @@ def parse_layout(name: str, content: bytes) -> dict[str, Any]:
         return _Layout().read(content)
     except ET.ParseError as error:
         raise TallyError(f"{name} breaks off or is damaged: line {error.position[0]} is not XML.") from None
+    except LookupError:
+        raise TallyError(f"{name} is written in an encoding that nobody knows; save the layout in UTF-8 and bring it in again.") from None
 
 
 def _tag(element: ET.Element) -> str:

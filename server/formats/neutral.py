@@ -79,7 +79,7 @@ def _row(row: ListRow, reading: ListReading) -> dict[str, Any]:
         "row": row.row,
         "level": row.level,
         "parent": row.parent or None,
-        "item": int(row.item) if row.item.isdigit() and len(row.item) < 9 else row.item or None,
+        "item": int(row.item) if row.item.isdecimal() and len(row.item) < 9 else row.item or None,
         "part": row.part or None,
         "description": row.description or None,
         "quantity": None if row.quantity is None else f"{row.quantity.normalize() + 0:f}",

@@ -8,10 +8,12 @@ import io
 import math
 import re
 import zipfile
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
+from xml.parsers import expat
 
 from python_calamine import CalamineError, CalamineWorkbook
 from tally_core.basics.errors import TallyError
@@ -27,7 +29,7 @@ MOST_UNPACKED, MOST_ENTRIES = 250 * 1024 * 1024, 2000
 _MOST_EMPTY = 1_100_000
 _CHUNK = 1024 * 1024
 #: A filled cell in the XML of a workbook's sheet: not ``<c r="A1" s="2"/>``, which only has a look.
-_FILLED = re.compile(rb"""<(?:\w+:)?c\s[^<>]*?\br=["']([A-Z]{1,3})([0-9]{1,7})["'][^<>]*(?<!/)>""")
+_FILLED = re.compile(rb"""<(?:\w+:)?c\s[^<>]*?\br=["']([A-Za-z]+)([0-9]+)["'][^<>]*(?<!/)>""")
 
 
 @dataclass(slots=True)
@@ -78,7 +80,7 @@ def _read_text(name: str, content: bytes) -> list[list[Cell]]:
 
 
 def _check_archive(name: str, ending: str, content: bytes) -> None:
-    """Unpack every entry once, counting, before any other reader sees it: sizes stated in an archive can lie."""
+    """Unpack every entry once, counting, before any other reader sees it: sizes stated in an archive can lie, and XML can break off."""
     try:
         archive = zipfile.ZipFile(io.BytesIO(content))
         entries = archive.infolist()
@@ -91,6 +93,8 @@ def _check_archive(name: str, ending: str, content: bytes) -> None:
         for entry in entries:
             with archive.open(entry) as part:
                 start = b""
+                # The reader of workbooks never ends where an element of an ODS does not; so whether all end is looked at first.
+                whole = expat.ParserCreate() if entry.filename == "content.xml" else None
                 is_sheet = entry.filename.startswith("xl/worksheets/")
                 while chunk := part.read(_CHUNK):
                     unpacked += len(chunk)
@@ -102,17 +106,21 @@ def _check_archive(name: str, ending: str, content: bytes) -> None:
                         raise TallyError(f"{name} holds XML with entities of its own, which no workbook needs; it was not read.")
                     if is_sheet:
                         _check_reach(name, start[-200:] + chunk)
+                    if whole:
+                        whole.Parse(chunk)
                     start = chunk
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError):
+                if whole:
+                    whole.Parse(b"", True)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, zlib.error, expat.ExpatError):
         raise TallyError(f"{name} is not a workbook, whatever its ending says, or it is damaged or locked.") from None
 
 
 def _check_reach(name: str, xml: bytes) -> None:
     """Refuse a cell so far out that the table up to it, which is what a reader makes room for, could be no list."""
     for letters, digits in _FILLED.findall(xml):
-        if len(letters) > 2 or int(digits) > MOST_ROWS:
+        if len(letters) > 2 or len(digits) > 9 or int(digits) > MOST_ROWS:
             raise TallyError(
-                f"{name} has a filled cell at {letters.decode()}{digits.decode()}, far outside any list; at most {MOST_ROWS:,} rows "
+                f"{name} has a filled cell at {(letters + digits).decode()[:20]}, far outside any list; at most {MOST_ROWS:,} rows "
                 "and some 700 columns are read. Clear that cell and try again."
             )
 

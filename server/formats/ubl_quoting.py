@@ -93,6 +93,8 @@ def parse_quotation(name: str, content: bytes) -> list[QuotedLine]:
         root = ET.fromstring(content)
     except ET.ParseError as error:
         raise TallyError(f"{name} breaks off or is damaged: line {error.position[0]} is not XML.") from None
+    except LookupError:
+        raise TallyError(f"{name} is written in an encoding that nobody knows.") from None
     if root.tag.rsplit("}", 1)[-1] != "Quotation":
         raise TallyError(f"{name} is no UBL quotation but a {root.tag.rsplit('}', 1)[-1][:40]}.")
     issued, until = _day(root, "IssueDate"), _day(root, "{*}ValidityPeriod/{*}EndDate")

@@ -132,11 +132,15 @@ def _count(rows: Sequence[ListRow]) -> int:
 
 
 def _order(value: Value) -> Any:
-    """Numbers by size; text with the numbers in it by size, however it is spelled."""
+    """Numbers by size; text with the numbers in it by size, however it is spelled.
+
+    >>> sorted(["a10", "a9", "²", "10²"], key=_order)
+    ['10²', 'a9', 'a10', '²']
+    """
     if isinstance(value, int | float):
         return (0, value, [])
     pieces = re.split(r"(\d+)", str(value or "").casefold())
-    return (1, 0, [(int(p), "") if p.isdigit() and len(p) < 19 else (-1, p) for p in pieces])
+    return (1, 0, [(int(p), "") if p.isdecimal() and len(p) < 19 else (-1, p) for p in pieces])
 
 
 class _Filling:

@@ -234,6 +234,6 @@ def _taken(status: int, said: bytes) -> None:
         if status == 412:
             raise Moved([(str(kind), str(key)) for kind, key in told["moved"]])
         words = "; ".join(f"{p['key']}: {p['says']}".removeprefix(": ") for p in told["problems"][:10])
-    except (ValueError, KeyError, TypeError):
+    except (ValueError, KeyError, TypeError, RecursionError):
         words = "they did not say why"
     raise Refused(f"the records refuse it: {words[:1000]}")

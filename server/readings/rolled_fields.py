@@ -160,7 +160,7 @@ def open_field(sheet: BuildSheet, basis: Basis, figure: str) -> dict[str, Any]:
     found = _roll(sheet, basis)
     _, key, name = [*figure.split(":", 2), "", ""][:3]
     field = next((f for f in found.fields if f.name == name), None)
-    if field is None or not key.isdigit() or int(key) not in found.loaded.part_ids:
+    if field is None or not key.isdecimal() or len(key) > 18 or int(key) not in found.loaded.part_ids:
         raise TallyError("This figure is not part of the product under this basis.")
     s = found.question.structure
     workings = FieldWorkings(s, found.lots, found.rolled[name], field.title, field.unit, field.how, field.source, field.choices)

@@ -76,6 +76,9 @@ def plain(text: str) -> str:
 
 
 _MEANS = {plain(word): name for name, words in (*FIELDS.items(), *MORE_FIELDS.items()) for word in words}
+_MOST_WORDS = max(len(words.split()) for words in _MEANS)
+#: What is longer is no title; a cell of a file may hold a million characters.
+_LONGEST_TITLE = 300
 
 
 #: Stands before the name of a field that a workspace has of its own, among the fields of a column map.
@@ -102,7 +105,7 @@ def known_words(title: str) -> str | None:
     >>> known_words("Qty per assembly"), known_words("Manufacturer part number 1"), known_words("Colour")
     ('quantity', 'maker_number', None)
     """
-    words = plain(title).split()
+    words = plain(title).split()[:_MOST_WORDS]
     for length in range(len(words), 0, -1):
         name = _MEANS.get(" ".join(words[:length]))
         if name is not None:
@@ -130,7 +133,7 @@ def split_title(title: str) -> list[str]:
 
 
 def _texts(row: Sequence[Cell]) -> list[str]:
-    return [text_of(cell) for cell in row]
+    return [text_of(cell)[:_LONGEST_TITLE] for cell in row]
 
 
 def _joined(first: Sequence[Cell], second: Sequence[Cell]) -> list[str]:

@@ -45,6 +45,10 @@ def parse_bundle(text: str | bytes) -> Any:
     """JSON text to plain values, numbers kept exact. Raises ProblemsError when it is not JSON."""
     try:
         return json.loads(text, parse_float=Decimal, parse_constant=lambda word: word)
+    except ArithmeticError:
+        raise ProblemsError(
+            [Problem("", "a number in the file is nearer to nought, or further from it, than any number can be kept")]
+        ) from None
     except (ValueError, RecursionError) as error:
         raise ProblemsError([Problem("", f"the file is not JSON: {error}")]) from None
 

@@ -103,6 +103,31 @@ class Apart(unittest.TestCase):
         with patch.object(apart.socket, "socket", Slow), self.assertRaisesRegex(TallyError, "nothing.csv is empty"):
             read_tables("nothing.csv", b"")
 
+    def test_a_spreadsheet_that_breaks_off_is_damaged_and_takes_no_time(self) -> None:
+        """The library that reads workbooks never ends at an element of an ODS that does not; reading it for a minute would be one way to say so."""
+        with zipfile.ZipFile(io.BytesIO(spreadsheet("<table:table-row/>"))) as archive:
+            entries = {n: archive.read(n) for n in archive.namelist()}
+        whole = entries["content.xml"]
+        for broken in (b"", whole[: len(whole) // 2], whole.replace(b"</table:table>", b"</table:tajle>")):
+            buffer = io.BytesIO()
+            with zipfile.ZipFile(buffer, "w") as archive:
+                for name, content in (entries | {"content.xml": broken}).items():
+                    archive.writestr(name, content)
+            with self.assertRaisesRegex(TallyError, "damaged"):
+                read_tables("list.ods", buffer.getvalue())
+
+    def test_a_cell_with_a_place_of_many_digits_is_named(self) -> None:
+        plain = workbook({(0, 0): "part", (0, 1): "x"})
+        with zipfile.ZipFile(io.BytesIO(plain)) as archive:
+            entries = {n: archive.read(n) for n in archive.namelist()}
+        sheet = entries["xl/worksheets/sheet1.xml"].replace(b'r="B1"', b'r="B' + b"1" * 900 + b'"')
+        buffer = io.BytesIO()
+        with zipfile.ZipFile(buffer, "w") as archive:
+            for name, content in (entries | {"xl/worksheets/sheet1.xml": sheet}).items():
+                archive.writestr(name, content)
+        with self.assertRaisesRegex(TallyError, "filled cell at B1111111111111111111, far outside"):
+            read_tables("list.xlsx", buffer.getvalue())
+
     def test_millions_of_empty_rows_are_no_list(self) -> None:
         with self.assertRaisesRegex(TallyError, "empty rows"):
             read_tables("list.csv", b"part;qty\n" + b"\n" * 10_000_000)

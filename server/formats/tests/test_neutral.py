@@ -11,6 +11,8 @@ from django.core.management import call_command
 from django.test import SimpleTestCase
 from openpyxl import Workbook
 
+from formats.neutral import read_table
+
 #: A board by IPC-2581, written by hand; the names of elements and attributes are from memory.
 LAYOUT = """<?xml version="1.0" encoding="UTF-8"?>
 <IPC-2581 revision="B" xmlns="http://webstds.ipc.org/2581">
@@ -84,6 +86,11 @@ class Reading(SimpleTestCase):
                 },
             ],
         )
+
+    def test_an_item_that_is_a_digit_and_no_number_stays_text(self) -> None:
+        """A raised figure (Unicode: a digit, and not a decimal one) cannot be read as a number by Python."""
+        said = read_table([["Pos", "Part", "Qty"], ["³", "A-1", "1"], ["20", "A-2", "1"]])
+        self.assertEqual([row["item"] for row in said.rows], ["³", 20])
 
     def test_a_layout_with_its_bill(self) -> None:
         code, said, _ = self.read(("board.xml", LAYOUT.encode()))

@@ -20,7 +20,7 @@ def next_revision(revision: str) -> str:
     >>> next_revision("A"), next_revision("AZ"), next_revision("9"), next_revision("Z")
     ('B', 'BA', '10', 'AA')
     """
-    if revision.isdigit():
+    if revision.isdecimal():
         return str(int(revision) + 1)
     head, last = revision[:-1], revision[-1]
     if last in "Zz":
