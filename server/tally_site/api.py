@@ -68,6 +68,7 @@ from psycopg.errors import DeadlockDetected, SerializationFailure
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from verbs.sheets.stale import Stale
 
+from tally_site.replica import from_replica, may_come_from_replica, pass_over
 from tally_site.retrying import ask_for_retry
 
 
@@ -99,6 +100,13 @@ def _of_one_moment(view: Callable[..., Any]) -> Callable[..., Any]:
     def seen(request: HttpRequest, *args: Any, **more: Any) -> Any:
         if request.method not in ("GET", "HEAD"):
             return view(request, *args, **more)
+        if may_come_from_replica(request):
+            try:
+                with from_replica(), one_moment():
+                    return view(request, *args, **more)
+            except OperationalError:
+                # It went away, or what it was to read was cleaned up on the primary meanwhile.
+                pass_over()
         with one_moment():
             return view(request, *args, **more)
 

@@ -3,6 +3,7 @@
 import os
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 from urllib.parse import unquote, urlsplit
 
 from csp.constants import NONE, SELF
@@ -64,6 +65,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
+    "tally_site.replica.SeesOwnWrites",
     "tally_site.retrying.RetryDeadlocks",
     "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
@@ -73,8 +75,13 @@ WEB_DIST = ROOT / "web" / "dist"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [WEB_DIST]}]
 
 
-def _database(url: str) -> dict:
+#: At most so many connections of each process, shared by its threads; without it each thread keeps one of its own.
+_POOL = int(os.environ.get("TALLY_POOL", "0"))
+
+
+def _database(url: str) -> dict[str, Any]:
     parts = urlsplit(url)
+    pool: dict[str, Any] = {"pool": {"min_size": 1, "max_size": _POOL, "timeout": 10, "max_idle": 60}} if _POOL else {}
     return {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": parts.path.lstrip("/"),
@@ -82,17 +89,21 @@ def _database(url: str) -> dict:
         "PASSWORD": unquote(parts.password or ""),
         "HOST": parts.hostname or "",
         "PORT": str(parts.port or ""),
-        "CONN_MAX_AGE": 60,
+        "CONN_MAX_AGE": 0 if _POOL else 60,
         "CONN_HEALTH_CHECKS": True,
         # Prepared is what asks for it, and nothing else by itself.
-        "OPTIONS": {"prepare_threshold": 1_000_000_000},
+        "OPTIONS": {"prepare_threshold": 1_000_000_000, "connect_timeout": 5, **pool},
     }
 
 
 DATABASES = {"default": _database(os.environ["DATABASE_URL"])}
+if "TALLY_REPLICA_URL" in os.environ:
+    # Lists, where-used and exports are read there; see tally_site.replica.
+    DATABASES["replica"] = _database(os.environ["TALLY_REPLICA_URL"]) | {"TEST": {"MIRROR": "default"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-TASKS = {"default": {"BACKEND": os.environ.get("TALLY_TASKS", "django_tasks_db.DatabaseBackend")}}
+# What takes minutes, and models, stand in queues of their own, so that hosts can be set aside for them; one worker takes from all.
+TASKS = {"default": {"BACKEND": os.environ.get("TALLY_TASKS", "django_tasks_db.DatabaseBackend"), "QUEUES": ["default", "long", "models"]}}
 
 if "TALLY_HASHER" in os.environ:
     # Tests make many people; a password that is slow to guess is also slow to make.

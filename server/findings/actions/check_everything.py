@@ -37,7 +37,7 @@ def ask_for_check(user) -> None:
     run_check.enqueue(job.pk)
 
 
-@task()
+@task(queue_name="long")
 def run_check(job_id: int) -> None:
     """Carry out one look; what it found replaces nothing until all of it is there."""
     carry_out(job_id, lambda tell: _look(job_id, tell))
@@ -59,7 +59,7 @@ def _look(job_id: int, tell: Tell) -> None:
         Survey.objects.exclude(id__in=list(kept)).delete()
 
 
-@task()
+@task(queue_name="long")
 def nightly() -> None:
     """Look through all sheets, and wait for the next night."""
     queue_for_tonight(nightly)

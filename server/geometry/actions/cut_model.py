@@ -44,7 +44,7 @@ def cut_model(user: object, part: Part, sections: Sequence[tuple[str, float]]) -
     transaction.on_commit(lambda: cut.enqueue(model.pk, lacking, job.pk))
 
 
-@task()
+@task(queue_name="models")
 def cut(model_id: int, sections: list[tuple[str, float]], job_id: int) -> None:
     """Cut a kept model; where the plane meets nothing, that is said on the job."""
 

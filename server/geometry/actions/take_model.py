@@ -112,7 +112,7 @@ def section_rows(model: ModelFile, said: dict[str, Any]) -> list[PartView]:
     ]
 
 
-@task()
+@task(queue_name="models")
 def read_model(model_id: int, job_id: int) -> None:
     """Read a kept model; what cannot be read is said on the job."""
 

@@ -21,7 +21,7 @@ __all__ = ["KIND", "compare_all", "nightly"]
 KIND = "compare records"
 
 
-@task()
+@task(queue_name="long")
 def nightly() -> None:
     """Look, and wait for the next night."""
     queue_for_tonight(nightly)

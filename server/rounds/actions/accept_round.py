@@ -59,7 +59,7 @@ def refuse_stale(the_round: Round, version: int) -> Tally:
     return tally
 
 
-@task()
+@task(queue_name="long")
 def run_accept(round_id: int, job_id: int, user_id: int, version: int) -> None:
     """Accept; all of it in one transaction, or nothing."""
 

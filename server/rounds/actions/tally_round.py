@@ -26,7 +26,7 @@ def ask_for_tally(user: Any, round_id: int) -> None:
     run_tally.enqueue(round_id, job.pk, str(user))
 
 
-@task()
+@task(queue_name="long")
 def run_tally(round_id: int, job_id: int, by: str) -> None:
     """Tally; what it came to takes the place of the last tally in one transaction, when all of it is there."""
 

@@ -13,7 +13,7 @@ class Command(Worker):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         super().add_arguments(parser)
-        parser.set_defaults(interval=0.3, startup_delay=False)
+        parser.set_defaults(interval=0.3, startup_delay=False, queue_name="*")
 
     def handle(self, **options: Any) -> None:
         show_presence()
