@@ -6,6 +6,7 @@ from unittest.mock import patch
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Line, Operation, Option
 from definition.models.work_centers import WorkCenter
+from django.conf import settings
 from django.test import TestCase
 from django.utils.timezone import now
 from django_tasks_db.models import DBTaskResult
@@ -194,7 +195,7 @@ class Everything(TestCase):
         self.assertIn("could not be finished (ZeroDivisionError)", self.api.get("/findings/survey")[1]["failed"])
 
     def test_every_night_once(self) -> None:
-        with self.settings(TASKS={"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}):
+        with self.settings(TASKS={"default": settings.TASKS["default"] | {"BACKEND": "django_tasks_db.DatabaseBackend"}}):
             queue_for_tonight(nightly)
             queue_for_tonight(nightly)
             queued = DBTaskResult.objects.filter(task_path=nightly.module_path)

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import psycopg
+from django.conf import settings
 from django.db import connection
 from django.test import TransactionTestCase, override_settings
 
@@ -25,7 +26,7 @@ def until(holds: Callable[[], object], what: str) -> None:
         time.sleep(0.05)
 
 
-@override_settings(TASKS={"default": {"BACKEND": _QUEUE}})
+@override_settings(TASKS={"default": settings.TASKS["default"] | {"BACKEND": _QUEUE}})
 class WithWorkers(TransactionTestCase):
     def worker(self, *more: str) -> subprocess.Popen:
         """A worker process; with ``--batch`` it ends when nothing is left to do."""

@@ -21,7 +21,7 @@ class Replica(TransactionTestCase):
         load(rod_and_tube())
         self.engineer = Api("engineer")
         self.enterContext(patch.dict(connections.databases, {"replica": connections.databases["default"]}))
-        connections["replica"] = connection.copy("replica")
+        connections["replica"] = connection.copy()
         self.addCleanup(connections["replica"].close)
         self.addCleanup(replica._again.__setitem__, 0, 0.0)
 
