@@ -9,4 +9,4 @@ for tool in ip nginx runuser; do
 done
 [ -x "$here/.venv/bin/python" ] || { echo "Run ./tally serve once: it installs what the hosts run."; exit 1; }
 cd "$here"
-PYTHONPATH="$here/core:$here/server:$here" exec "$here/.venv/bin/python" -m bench.hosts
+PYTHONPATH="$here/core:$here/server:$here" exec "$here/.venv/bin/python" -m bench.hosts_trial

@@ -186,6 +186,13 @@ class Bounds(unittest.TestCase):
             table = ListTable([["Part", "Qty"], ["see below"]], ColumnMap(0, columns, titles=("Part", "Qty")))
             self.assertEqual([number for number, _ in table.body()], kept, columns)
 
+    def test_a_title_alone_and_cells_of_blanks(self) -> None:
+        """One title of places and nothing beside it; a cell of blanks is none, so what stands before it stands alone and is a remark."""
+        self.assertEqual(ListTable([["Designator"], ["R1"]]).header, -1)
+        self.assertEqual(ListTable([["Designator", "Comment"], ["R1", "10k"]]).columns, {"reference_designators": (0, 0), "value": (1, 0)})
+        table = ListTable([["Part", "Qty"], ["see below", " \u2003"], ["A-1", "2"], [" ", "3"]])
+        self.assertEqual([number for number, _ in table.body()], [3])
+
     def test_a_title_without_end_is_none(self) -> None:
         """Of a title only as many words are compared as a known one has, and a cell of a million characters is no title."""
         self.assertEqual(known_words("Qty " + "per assembly " * 20_000), "quantity")

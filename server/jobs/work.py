@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from accounts.access import Refused
-from django.db import transaction
+from django.db import connection, transaction
 from django.utils.timezone import now
 from tally_core.basics.errors import MissingError, TallyError
 
@@ -61,11 +61,22 @@ def job_state(job: Job | None) -> JobState:
         return replace(named, failed=job.failed)
     if job.begun_at is None:
         return replace(named, waits=True, doing=waiting_words())
-    if not in_hand(JOB, job.pk):
-        # It may have ended between the two looks.
-        job.refresh_from_db()
-        return replace(named, failed=_cut_off(job) if job.ended_at is None else job.failed)
+    if not in_hand(JOB, job.pk) and not _has_ended_by_now(job.pk):
+        return replace(named, failed=_cut_off(job))
+    # One that ended after the moment that this answer is of still runs in it: what it made does not stand in it either.
     return replace(named, doing=job.doing, step=job.step, steps=job.steps)
+
+
+def _has_ended_by_now(job_id: int) -> bool:
+    """Whether it has ended, seen from outside the transaction at hand: locks are of now, and what is read in there is of its moment."""
+    outside = connection.copy()
+    try:
+        with outside.cursor() as cursor:
+            cursor.execute("SELECT ended_at IS NOT NULL FROM jobs_job WHERE id = %s", [job_id])
+            row = cursor.fetchone()
+            return bool(row and row[0])
+    finally:
+        outside.close()
 
 
 def _cut_off(job: Job) -> str:

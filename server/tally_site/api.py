@@ -56,7 +56,7 @@ from api.tokens import router as tokens
 from api.work_centers import router as workcenters
 from django.conf import settings
 from django.core.exceptions import RequestDataTooBig
-from django.db import DataError, IntegrityError, OperationalError
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from jobs.long_work import Busy
 from loading.moment import one_moment
@@ -65,6 +65,7 @@ from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
 from psycopg.errors import DeadlockDetected, SerializationFailure
+from psycopg_pool import PoolTimeout
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from verbs.sheets.stale import Stale
 
@@ -275,4 +276,18 @@ def _unreachable(request: HttpRequest, error: OperationalError) -> HttpResponse:
     if isinstance(error.__cause__, DeadlockDetected | SerializationFailure):
         ask_for_retry(request)
         return _answer(request, 503, "Several people changed the same at once; nothing was saved. Try again.")
-    return _answer(request, 503, "The database cannot be reached; nothing was saved. Try again in a moment.")
+    return _unreachable_words(request, error)
+
+
+@api.exception_handler(InterfaceError)
+def _cut_off(request: HttpRequest, error: InterfaceError) -> HttpResponse:
+    return _unreachable_words(request, error)
+
+
+def _unreachable_words(request: HttpRequest, error: Exception) -> HttpResponse:
+    cause = error.__cause__
+    never_there = isinstance(cause, PoolTimeout) or "connection failed" in str(cause) or "connection is bad" in str(cause)
+    if request.method in ("GET", "HEAD") or never_there:
+        return _answer(request, 503, "The database cannot be reached; nothing was saved. Try again in a moment.")
+    # It may have gone while it kept what was sent; then it is kept, and nobody was told.
+    return _answer(request, 503, "The database was lost in the middle of it. Whether this was saved is not known: look again in a moment.")

@@ -35,7 +35,8 @@ class Followed:
         try:
             response = self.get_response(request)
             response["X-Request-Id"] = number
-            user = getattr(request, "user", None)
+            # Who asked, where it was needed for the answer: to look now could fail, and take with it what was answered.
+            user = getattr(request, "_cached_user", None)
             _log.info(
                 "%s %s",
                 request.method,

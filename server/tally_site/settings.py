@@ -79,9 +79,9 @@ TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIR
 _POOL = int(os.environ.get("TALLY_POOL", "0"))
 
 
-def _database(url: str) -> dict[str, Any]:
+def _database(url: str, most: int) -> dict[str, Any]:
     parts = urlsplit(url)
-    pool: dict[str, Any] = {"pool": {"min_size": 1, "max_size": _POOL, "timeout": 10, "max_idle": 60}} if _POOL else {}
+    pool: dict[str, Any] = {"pool": {"min_size": 1, "max_size": most, "timeout": 5, "max_idle": 60}} if most else {}
     return {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": parts.path.lstrip("/"),
@@ -89,17 +89,17 @@ def _database(url: str) -> dict[str, Any]:
         "PASSWORD": unquote(parts.password or ""),
         "HOST": parts.hostname or "",
         "PORT": str(parts.port or ""),
-        "CONN_MAX_AGE": 0 if _POOL else 60,
+        "CONN_MAX_AGE": 0 if most else 60,
         "CONN_HEALTH_CHECKS": True,
         # Prepared is what asks for it, and nothing else by itself.
-        "OPTIONS": {"prepare_threshold": 1_000_000_000, "connect_timeout": 5, **pool},
+        "OPTIONS": {"prepare_threshold": 1_000_000_000, "connect_timeout": 3, **pool},
     }
 
 
-DATABASES = {"default": _database(os.environ["DATABASE_URL"])}
+DATABASES = {"default": _database(os.environ["DATABASE_URL"], _POOL)}
 if "TALLY_REPLICA_URL" in os.environ:
-    # Lists, where-used and exports are read there; see tally_site.replica.
-    DATABASES["replica"] = _database(os.environ["TALLY_REPLICA_URL"]) | {"TEST": {"MIRROR": "default"}}
+    # Lists, where-used and exports are read there; see tally_site.replica. A pool waits where nobody answers, and nobody is to wait for a replica.
+    DATABASES["replica"] = _database(os.environ["TALLY_REPLICA_URL"], 0) | {"TEST": {"MIRROR": "default"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 # What takes minutes, and models, stand in queues of their own, so that hosts can be set aside for them; one worker takes from all.

@@ -1,7 +1,11 @@
 """A worker that is not there, or dies in the middle, is said wherever somebody waits for it, and the job can be run again."""
 
-from django.db import transaction
+from concurrent.futures import ThreadPoolExecutor
+
+from django.db import connection, transaction
+from django.utils.timezone import now
 from inquiries.models import InquiryFile
+from loading.moment import one_moment
 from tally_core.basics.errors import TallyError
 from testing import Api, load, rod_and_tube
 
@@ -29,6 +33,24 @@ class Workers(WithWorkers):
         until(worker_is_there, "a worker")
         until(lambda: self.api.get(at)[1]["files"][0]["role"] == "list", "a list that is read")
         until(lambda: self.api.get("/findings/survey")[1]["finished_at"], "a check")
+
+    def test_one_that_ends_while_an_answer_is_made_is_not_said_to_be_cut_off(self) -> None:
+        """The answer is of the moment before, in which it ran; the lock is of now, and is gone."""
+        with transaction.atomic():
+            job = ask_for("findings", 0, "checking", "engineer")
+        Job.objects.filter(pk=job.pk).update(begun_at=now(), doing="looking")
+        with one_moment():
+            held = last_job("findings")
+            with ThreadPoolExecutor(1) as worker:
+                worker.submit(self.ended, job.pk).result()
+            state = job_state(held)
+        self.assertEqual((state.doing, state.failed), ("looking", ""))
+        self.assertEqual(job_state(last_job("findings")), JobState(job.pk, "checking", "engineer"))
+
+    @staticmethod
+    def ended(job_id: int) -> None:
+        Job.objects.filter(pk=job_id).update(ended_at=now(), doing="")
+        connection.close()
 
     def test_a_list_whose_worker_died_is_failed_and_read_again(self) -> None:
         at = self.api.inquiry()

@@ -9,8 +9,9 @@ from logging.config import dictConfig
 from pathlib import Path
 from unittest.mock import patch
 
+import psycopg
 from django.conf import settings
-from django.db import OperationalError, connection
+from django.db import InterfaceError, OperationalError, connection
 from django.test import Client, SimpleTestCase, TestCase, override_settings
 from testing import Api
 
@@ -50,6 +51,26 @@ class Watched(TestCase):
         # Once they fit, the tables are not looked at again.
         with patch("tally_site.health.MigrationExecutor", side_effect=AssertionError):
             self.assertEqual(Client().get("/ready").status_code, 200)
+
+    def test_without_a_database_everybody_is_told_so(self) -> None:
+        """Who asks cannot be looked up then either, and the line of the log must not try: what was answered would be lost with it."""
+        engineer = Api("engineer")
+        for error in (OperationalError, InterfaceError):
+            with (
+                patch("django.contrib.sessions.backends.db.SessionStore.load", side_effect=error("gone")),
+                self.assertLogs("tally.requests", "INFO") as said,
+            ):
+                status, answer = engineer.get("/parts")
+            self.assertEqual((status, answer["message"][:12], "nothing was saved" in answer["message"]), (503, "The database", True))
+            self.assertEqual(said.records[0].__dict__["by"], "")
+        # What a write came to is known only where it never began.
+        refused = OperationalError("no")
+        refused.__cause__ = psycopg.OperationalError("connection failed: refused")
+        for error, words in ((refused, "nothing was saved"), (OperationalError("server closed the connection"), "is not known")):
+            with patch("api.parts.save_part", side_effect=error):
+                status, answer = engineer.post("/parts", {"number": "P", "kind": "bought", "unit": "ea"})
+            self.assertEqual(status, 503)
+            self.assertIn(words, answer["message"])
 
     def test_not_ready_without_a_database_or_with_other_tables(self) -> None:
         with patch.object(connection, "ensure_connection", side_effect=OperationalError("gone")):
