@@ -10,6 +10,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections import Counter
 from collections.abc import Iterator
@@ -188,6 +189,9 @@ class Site:
             "PYTHONPATH": f"{_ROOT / 'core'}:{_ROOT / 'server'}:{_ROOT}",
         }
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
+        #: Hosts that were killed and are to stay away.
+        self.away: set[str] = set()
+        self.over = threading.Event()
 
     def begin(self) -> None:
         (self.folder / "files").mkdir(mode=0o700)
@@ -201,11 +205,20 @@ class Site:
         for _ in range(150):
             with suppress(httpx.HTTPError):
                 if httpx.get(f"{ADDRESS}/ready", timeout=5.0).status_code == 200:
-                    return
+                    break
             time.sleep(0.2)
-        raise SystemExit(f"The hosts do not answer; see {self.folder}")
+        else:
+            raise SystemExit("The hosts do not answer.\n" + (self.folder / "web1.log").read_text(errors="replace")[-3000:])
+        threading.Thread(target=self._keep_going, daemon=True).start()
+
+    def _keep_going(self) -> None:
+        """Start anew what ended by itself, as systemd would: a worker does when it loses the database."""
+        while not self.over.wait(1.0):
+            for host in [h for h, p in self.processes.items() if h not in self.away and p.poll() is not None]:
+                self.start(host)
 
     def start(self, host: str) -> None:
+        self.away.discard(host)
         if host in ("db1", "db2"):
             return self.databases.start(host)
         # Loaded before it listens: until then the proxy finds nobody there, and goes to the other one.
@@ -233,6 +246,7 @@ class Site:
             self.processes[host] = _in(host, *command, cwd=_ROOT / "server", env=self.environment, stdout=log, stderr=log)
 
     def kill(self, host: str) -> None:
+        self.away.add(host)
         if host in ("db1", "db2"):
             return self.databases.kill(host)
         os.killpg(self.processes[host].pid, signal.SIGKILL)
@@ -249,6 +263,7 @@ class Site:
         return found
 
     def end(self) -> None:
+        self.over.set()
         for host in (*self.processes, "db2", "db1"):
             with suppress(OSError, ValueError):
                 self.kill(host)

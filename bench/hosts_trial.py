@@ -203,7 +203,6 @@ def main() -> int:
             finally:
                 site.end()
     finally:
-        shutil.copytree(folder, "/tmp/hostlogs", dirs_exist_ok=True, ignore=shutil.ignore_patterns("db*"))
         shutil.rmtree(folder, ignore_errors=True)
 
 
