@@ -22,7 +22,7 @@ __all__ = ["INPUTS", "Found", "mutated", "read_all"]
 #: For each reader; the suite sends a few hundred, a long run tens of thousands.
 INPUTS = int(os.environ.get("TALLY_FUZZED", "300"))
 
-#: One input may take so many seconds, and all of them together so many bytes of memory.
+#: One input may take so many seconds, and all of them together so many bytes of memory more than there were.
 SECONDS, MEMORY = 10, 1536 * 1024 * 1024
 
 #: What parsers have stumbled over for decades.
@@ -151,7 +151,9 @@ def _too_long(signal_: int, frame: object) -> None:
 
 
 def _child(read: Callable[[bytes], Any], seeds: Sequence[bytes], inputs: range, seed: int, said: Path, last: Path) -> None:
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    # On top of what the process that asks has mapped already, which the child has taken over.
+    most = MEMORY + int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     signal.signal(signal.SIGALRM, _too_long)
     counts = {"read": 0, "refused": 0}

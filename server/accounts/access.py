@@ -1,7 +1,7 @@
 """Who may do what: the groups, and the check that stands before every write."""
 
 from django.conf import settings
-from django.contrib.auth.models import AbstractUser, Group
+from django.contrib.auth.models import AbstractUser, AnonymousUser, Group
 from django.http import HttpRequest
 from ninja.security import APIKeyCookie
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
@@ -19,6 +19,7 @@ __all__ = [
     "refusal",
     "require",
     "required_version",
+    "sees_costs",
     "sees_prices",
     "subjects",
     "writable",
@@ -104,8 +105,13 @@ class SeesPrices(SignedIn):
 
 
 def sees_prices(user: AbstractUser) -> bool:
-    """Whether a person sees prices of suppliers: everybody, or (``PRICES_HIDDEN``) only those who may change something."""
-    return not settings.PRICES_HIDDEN or bool(writable(user))
+    """Whether a person sees prices of suppliers: everybody, or (``PRICES_HIDDEN``, ``COSTS_HIDDEN``) only those who may change something."""
+    return not (settings.PRICES_HIDDEN or settings.COSTS_HIDDEN) or bool(writable(user))
+
+
+def sees_costs(user: AbstractUser | AnonymousUser) -> bool:
+    """Whether a person sees what things cost: everybody, or (``COSTS_HIDDEN``) only those who may change something."""
+    return not settings.COSTS_HIDDEN or bool(writable(user))
 
 
 def make_groups(**_: object) -> None:

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from accounts.access import HalfSignedIn, refusal, sees_prices, subjects
+from accounts.access import HalfSignedIn, refusal, sees_costs, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
 from accounts.models import SavedColumns
 from accounts.people import note
@@ -21,13 +21,14 @@ router = Router(tags=["session"])
 class Session(Schema):
     """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
 
-    ``sees_prices``: whether what suppliers ask is shown; ``wants_second``: a second factor is to be set up before anything else.
+    ``sees_prices``: whether what suppliers ask is shown, and ``sees_costs`` what things cost; ``wants_second``: a second factor is to be set up before anything else.
     """
 
     user: str
     name: str
     refused: dict[str, str]
     sees_prices: bool = True
+    sees_costs: bool = True
     wants_second: bool = False
 
 
@@ -64,6 +65,7 @@ def _session(request: HttpRequest) -> Session:
         user=user.get_username(),
         name=user.get_full_name(),
         sees_prices=sees_prices(user),
+        sees_costs=sees_costs(user),
         wants_second=is_wanting(request),
         refused={s: r for s, r in reasons.items() if r is not None},
     )

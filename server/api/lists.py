@@ -2,18 +2,19 @@
 
 from typing import Any, Literal
 
+from accounts.access import sees_costs
 from django.http import HttpRequest, HttpResponse
 from formats.answers import file_answer
 from jobs.long_work import long_work
 from lists.actions.keep_list import drop_list, keep_list, lists_of
 from lists.columns import COLUMNS, OWN
-from lists.leaving import LEAVES_AS, left_as, the_sheet_of
+from lists.leaving import LEAVES_AS, WITHOUT_COSTS, left_as, the_sheet_of
 from lists.making import make_list
 from lists.models import KeptList
-from lists.wanted import ARRANGEMENTS, Wanted, of_plain, read_wanted
+from lists.wanted import ARRANGEMENTS, Wanted, of_plain, read_wanted, without_money
 from loading.basis import BasisIn, read_basis
 from ninja import Query, Router, Schema
-from readings.part_list import fields_of_classes
+from readings.part_list import fields_of_classes, money_fields
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from api.sheets import OptionOut, the_sheet
@@ -121,8 +122,14 @@ def _wanted(user: Any, given: WantedIn) -> Wanted:
         kept = lists_of(user).filter(pk=given.kept).first()
         if kept is None:
             raise MissingError("This list is no longer kept.")
-        return of_plain(kept.value)
-    return read_wanted(given.arrangement, given.column, given.sort, given.down, given.keep_out, given.decimal)
+        wanted = of_plain(kept.value)
+    else:
+        wanted = read_wanted(given.arrangement, given.column, given.sort, given.down, given.keep_out, given.decimal)
+    return wanted if sees_costs(user) else without_money(wanted, money_fields())
+
+
+def _shapes(user: Any) -> list[str]:
+    return list(LEAVES_AS) if sees_costs(user) else list(WITHOUT_COSTS)
 
 
 def _plain(wanted: Wanted) -> dict[str, Any]:
@@ -143,11 +150,18 @@ def _kept(row: KeptList, user: Any) -> dict[str, Any]:
 @router.get("/words", response=ListWordsOut)
 def read_words(request: HttpRequest) -> Any:
     """The columns that a list may have, and the lists that the signed-in person keeps or that are kept for all."""
-    own = [{"key": OWN + name, "title": name, "holds": "text", "words": f"of {classes}"} for name, classes in fields_of_classes()]
+    costs = sees_costs(request.user)
+    kept_off: set[str] = set() if costs else money_fields()
+    own = [
+        {"key": OWN + name, "title": name, "holds": "text", "words": f"of {classes}"}
+        for name, classes in fields_of_classes()
+        if name not in kept_off
+    ]
+    known = {k: c for k, c in COLUMNS.items() if costs or c.holds != "money"}
     return {
-        "columns": [{"key": k, "title": c.title, "holds": c.holds, "words": c.words} for k, c in COLUMNS.items()] + own,
+        "columns": [{"key": k, "title": c.title, "holds": c.holds, "words": c.words} for k, c in known.items()] + own,
         "arrangements": ARRANGEMENTS,
-        "shapes": list(LEAVES_AS),
+        "shapes": _shapes(request.user),
         "kept": [_kept(row, request.user) for row in lists_of(request.user)],
     }
 
@@ -187,9 +201,9 @@ def write_file(
     sheet: int | None = None,
 ) -> HttpResponse:
     """One product in one shape as a file; several as an archive with a manifest. ``sheet`` chooses a revision of one of them."""
-    unknown = [s for s in shape if s not in LEAVES_AS]
-    if unknown or not part:
-        raise ProblemsError([Problem("shape", f"the shapes are {', '.join(LEAVES_AS)}")])
+    shapes = _shapes(request.user)
+    if not part or not set(shape) <= set(shapes):
+        raise ProblemsError([Problem("shape", f"the shapes are {', '.join(shapes)}")])
     held = read_basis(basis)
     chosen = the_sheet(sheet) if sheet is not None else None
     return file_answer(*left_as(part, chosen, held, shape, _wanted(request.user, wanted)))

@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from accounts.access import require
+from accounts.access import require, sees_costs
 from django.http import HttpRequest, HttpResponse
 from formats.apart import read_tables
 from formats.flat import list_csv, list_workbook
@@ -75,7 +75,7 @@ def write_list(
     parts = list(found_parts(search, kind, part_class, unmodelled).order_by("number")[: MOST_LISTED + 1])
     if len(parts) > MOST_LISTED:
         raise TallyError(f"A list leaves with at most {MOST_LISTED:,} parts; find fewer first.")
-    columns, rows = part_rows(parts, part_class)
+    columns, rows = part_rows(parts, part_class, sees_costs(request.user))
     if shape == "csv":
         return HttpResponse(
             list_csv(columns, rows).encode("utf-8-sig"),

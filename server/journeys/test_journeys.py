@@ -369,3 +369,15 @@ class EveryScreen(Journey):
         page.goto(f"{self.live_server_url}/work-centers?code=TURN")
         expect(page.get_by_label("Labor rate", exact=True)).to_be_disabled()
         self.assertEqual(WorkCenter.objects.get(code="TURN").history.count(), 1)
+        with self.settings(COSTS_HIDDEN=True):
+            page.goto(f"{self.live_server_url}/sheets/HL-155")
+            expect(page.get_by_text("Fit light engine")).to_be_visible()
+            for words in ("Unit cost", "This level", "Working", "EUR"):
+                expect(page.get_by_text(words, exact=True)).to_have_count(0)
+            expect(page.get_by_label("Columns for").get_by_role("option", name="cost")).to_have_count(0)
+            self.check_access(page, "a sheet without its costs")
+            page.goto(f"{self.live_server_url}/part/FLS-01")
+            expect(page.get_by_label("Description", exact=True)).to_have_value("Flasher module, plain")
+            expect(page.get_by_label("Unit cost")).to_have_count(0)
+            page.goto(f"{self.live_server_url}/rounds")
+            expect(page.get_by_role("alert")).to_contain_text("What things cost is not shown to you here")

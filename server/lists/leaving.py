@@ -12,7 +12,7 @@ from lists.files import LIST_SHAPES, list_file
 from lists.making import make_list
 from lists.wanted import Wanted
 
-__all__ = ["LEAVES_AS", "left_as", "the_sheet_of"]
+__all__ = ["LEAVES_AS", "WITHOUT_COSTS", "left_as", "the_sheet_of"]
 
 #: Every shape: the list itself, and what has a form of its own; a cost list that calculates stands apart from the list as workbook.
 LEAVES_AS = {
@@ -23,6 +23,8 @@ LEAVES_AS = {
     "bundle": "bundle",
     "cyclonedx": "cyclonedx",
 }
+#: Those that hold no cost once the list has no column of money.
+WITHOUT_COSTS = (*(f"list-{shape}" for shape in LIST_SHAPES), "cyclonedx")
 
 
 def the_sheet_of(number: str, basis: Basis) -> BuildSheet:

@@ -1,14 +1,14 @@
 """What a list is to be for its reader: how its rows stand, its columns under the reader's headings, what is kept out."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from tally_core.basics.errors import Problem, ProblemsError
 
 from lists.columns import COLUMNS, OWN
 
-__all__ = ["ARRANGEMENTS", "Wanted", "of_plain", "read_wanted"]
+__all__ = ["ARRANGEMENTS", "Wanted", "of_plain", "read_wanted", "without_money"]
 
 #: How rows may stand, in words for people.
 ARRANGEMENTS = {
@@ -92,6 +92,13 @@ def read_wanted(arrangement: str, columns: Sequence[str], sort: str, down: bool,
         tuple(dict.fromkeys(keep_out)),
         decimal,
     )
+
+
+def without_money(wanted: Wanted, own: Collection[str]) -> Wanted:
+    """The same without its columns of money, and not in the order of one; ``own``: fields of classes that are money."""
+    costly = {key for key, _ in wanted.columns if (key in COLUMNS and COLUMNS[key].holds == "money") or key.removeprefix(OWN) in own}
+    columns = tuple(column for column in wanted.columns if column[0] not in costly)
+    return replace(wanted, columns=columns or Wanted().columns, sort="" if wanted.sort in costly else wanted.sort)
 
 
 def of_plain(value: dict[str, Any]) -> Wanted:

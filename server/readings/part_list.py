@@ -17,7 +17,7 @@ from readings.own_values import NUMERIC, OwnValues
 from readings.part_plan import MOST, plan_parts
 from readings.renumbering import free_numbers
 
-__all__ = ["FIELD_TITLES", "fields_of_classes", "part_rows", "preview", "read_rows", "split_pasted"]
+__all__ = ["FIELD_TITLES", "fields_of_classes", "money_fields", "part_rows", "preview", "read_rows", "split_pasted"]
 
 #: The fields of a part in the order of the list, with their titles.
 FIELD_TITLES = {
@@ -52,6 +52,9 @@ FIELD_TITLES = {
     "supplier_number": "Supplier's number",
     "supplier_link": "Where it is bought",
 }
+_MONEY = ("unit_cost", "given_cost", "given_as", "markup_percent", "given_reason", "selling_price", "overhead_percent")
+#: Kinds of own fields that are money, or are computed from what may be.
+_MONEY_KINDS = ("money", "computed")
 _NUMBERS = (
     "unit_cost",
     "given_cost",
@@ -68,15 +71,18 @@ _NUMBERS = (
 )
 
 
-def part_rows(parts: list[Part], part_class: str) -> tuple[list[Column], list[list[Any]]]:
-    """Columns and rows of some parts; with a class its own and computed fields stand behind the others."""
+def part_rows(parts: list[Part], part_class: str, costs: bool = True) -> tuple[list[Column], list[list[Any]]]:
+    """Columns and rows of some parts; with a class its own and computed fields stand behind the others. Without ``costs`` none of money."""
     row = PartClass.objects.filter(name=part_class).first()
     own_fields = class_record(row).fields if row is not None else []
+    if not costs:
+        own_fields = [f for f in own_fields if f.kind not in _MONEY_KINDS]
+    titles = {n: title for n, title in FIELD_TITLES.items() if costs or n not in _MONEY}
     values = OwnValues()
-    columns = [Column(title, name in _NUMBERS) for name, title in FIELD_TITLES.items()]
+    columns = [Column(title, name in _NUMBERS) for name, title in titles.items()]
     columns += [Column(f.name, f.kind in NUMERIC) for f in own_fields]
     return columns, [
-        [*map(_cell, (getattr(record, n) for n in FIELD_TITLES)), *(_said(values.of(p, f.name)) for f in own_fields)]
+        [*map(_cell, (getattr(record, n) for n in titles)), *(_said(values.of(p, f.name)) for f in own_fields)]
         for p, record in ((p, part_record(p)) for p in parts)
     ]
 
@@ -98,6 +104,11 @@ def fields_of_classes() -> list[tuple[str, str]]:
         for own in row.fields:
             found.setdefault(own["name"], []).append(row.name)
     return [(name, ", ".join(classes)) for name, classes in sorted(found.items())]
+
+
+def money_fields() -> set[str]:
+    """Names of the fields of classes that are money, or are computed, from whatever that may be. One query."""
+    return {own["name"] for row in PartClass.objects.only("fields") for own in row.fields if own["kind"] in _MONEY_KINDS}
 
 
 def split_pasted(text: str) -> list[list[str]]:

@@ -69,6 +69,7 @@ from psycopg_pool import PoolTimeout
 from tally_core.basics.errors import MissingError, Problem, ProblemsError, TallyError
 from verbs.sheets.stale import Stale
 
+from tally_site.costs_hidden import refuse_costs
 from tally_site.replica import from_replica, may_come_from_replica, pass_over
 from tally_site.retrying import ask_for_retry
 
@@ -99,6 +100,7 @@ def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResp
 def _of_one_moment(view: Callable[..., Any]) -> Callable[..., Any]:
     @wraps(view)
     def seen(request: HttpRequest, *args: Any, **more: Any) -> Any:
+        refuse_costs(request)
         if request.method not in ("GET", "HEAD"):
             return view(request, *args, **more)
         if may_come_from_replica(request):

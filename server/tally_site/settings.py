@@ -65,6 +65,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
+    "tally_site.costs_hidden.CostsHidden",
     "tally_site.replica.SeesOwnWrites",
     "tally_site.retrying.RetryDeadlocks",
     "django_prometheus.middleware.PrometheusAfterMiddleware",
@@ -171,6 +172,8 @@ PARTS_DATA = os.environ.get("TALLY_PARTS_DATA", "")
 SERVICES = os.environ.get("TALLY_SERVICES", "")
 # Whether prices of suppliers, plans, orders and quotes are kept from whoever may only look.
 PRICES_HIDDEN = os.environ.get("TALLY_PRICES_HIDDEN") == "1"
+# Whether what things cost is kept from them, too.
+COSTS_HIDDEN = os.environ.get("TALLY_COSTS_HIDDEN") == "1"
 # Where mail goes: by default into files beside the data, so that nothing leaves before somebody sets a server up.
 EMAIL_BACKEND = os.environ.get("TALLY_MAIL", "django.core.mail.backends.filebased.EmailBackend")
 if "TALLY_MAIL_SERVER" in os.environ:

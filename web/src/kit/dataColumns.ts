@@ -9,6 +9,8 @@ export interface DataColumn<R> {
   show?: (row: R) => ReactNode;
   number?: boolean;
   total?: boolean;
+  /** Tells what something costs, so it stands only for who sees that. */
+  costs?: boolean;
   /** Not shown until it is asked for. */
   off?: boolean;
   /** Of those that a workspace has of its own: not shown until asked for, also by who chose columns before there was this one. */

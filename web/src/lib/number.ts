@@ -1,6 +1,13 @@
+/** Whether sums are kept from whoever is signed in; the server sends none then, and nothing is to look like nought. */
+let withoutMoney = false;
+
+export function keepMoneyOff(off: boolean): void {
+  withoutMoney = off;
+}
+
 /** A figure for reading; the wire carries more digits than the eye wants. Missing is a dash, zero is a zero. */
 export function money(value: number | null | undefined): string {
-  if (value === null || value === undefined) return "–";
+  if (value === null || value === undefined || withoutMoney) return "–";
   const size = Math.abs(value);
   const digits = size === 0 || size >= 0.1 ? 2 : size >= 0.001 ? 4 : 6;
   return value

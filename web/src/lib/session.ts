@@ -1,14 +1,25 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client, type Refusal, type Schemas } from "./api";
 import type { SUBJECTS } from "./declared";
+import { keepMoneyOff } from "./number";
 import { useUntrue } from "./untrue";
 
 /** What somebody may write, as the server names it. */
 export type Subject = (typeof SUBJECTS)[number];
 
+/** A session, and with it whether sums are shown. */
+function known(session: Schemas["Session"]): Schemas["Session"] {
+  keepMoneyOff(!session.sees_costs);
+  return session;
+}
+
 /** Who is signed in. */
 export function useSession() {
-  return useQuery({ queryKey: ["session"], queryFn: () => answer(client.GET("/api/session")), staleTime: Infinity });
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => known(await answer(client.GET("/api/session"))),
+    staleTime: Infinity,
+  });
 }
 
 /** Why the signed-in person may not write a subject, in the server's words; nothing for who may. */
@@ -29,10 +40,15 @@ export function useSeesPrices(): boolean {
   return useSession().data?.sees_prices ?? true;
 }
 
+/** Whether the signed-in person is shown what things cost. */
+export function useSeesCosts(): boolean {
+  return useSession().data?.sees_costs ?? true;
+}
+
 /** Nothing that one person was shown stays behind for the next. */
 function keep(queries: QueryClient, session: Schemas["Session"]) {
   queries.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
-  queries.setQueryData(["session"], session);
+  queries.setQueryData(["session"], known(session));
 }
 
 export function useSignIn() {
@@ -50,7 +66,7 @@ export function useSignInAgain(user: string) {
   return useMutation<Schemas["Session"], Refusal, { password: string; code: string }>({
     mutationFn: (proof) => answer(client.POST("/api/session", { body: { user, ...proof } })),
     onSuccess: (session) => {
-      queries.setQueryData(["session"], session);
+      queries.setQueryData(["session"], known(session));
       untrue("everything");
     },
   });

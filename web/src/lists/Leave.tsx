@@ -18,7 +18,18 @@ const OF_THEIR_OWN = [
 ] as const;
 
 /** The shapes in which what stands here leaves; more than one file goes in an archive that says what is in it. */
-export function Leave({ parts, asked, ready }: { parts: string[]; asked: URLSearchParams; ready: boolean }) {
+export function Leave({
+  parts,
+  asked,
+  ready,
+  known,
+}: {
+  parts: string[];
+  asked: URLSearchParams;
+  ready: boolean;
+  /** The shapes that whoever asks is given. */
+  known: string[];
+}) {
   const [shapes, setShapes] = useState<string[]>(["list-xlsx"]);
   const [making, setMaking] = useState(false);
   const say = useSay();
@@ -37,12 +48,14 @@ export function Leave({ parts, asked, ready }: { parts: string[]; asked: URLSear
   const group = (words: string, of: readonly (readonly [string, string])[]) => (
     <fieldset className="flex flex-wrap items-center gap-x-3">
       <legend className="float-left mr-3 font-semibold">{words}</legend>
-      {of.map(([shape, said]) => (
-        <label key={shape} className="flex min-h-6 items-center gap-1.5 whitespace-nowrap">
-          <input type="checkbox" checked={shapes.includes(shape)} onChange={() => turn(shape)} />
-          {said}
-        </label>
-      ))}
+      {of
+        .filter(([shape]) => known.includes(shape))
+        .map(([shape, said]) => (
+          <label key={shape} className="flex min-h-6 items-center gap-1.5 whitespace-nowrap">
+            <input type="checkbox" checked={shapes.includes(shape)} onChange={() => turn(shape)} />
+            {said}
+          </label>
+        ))}
     </fieldset>
   );
   return (

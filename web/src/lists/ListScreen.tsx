@@ -121,7 +121,7 @@ export function ListScreen() {
                 <ListTable list={list} wanted={wanted} onChange={change} />
               </div>
             )}
-            <Leave parts={parts} asked={asked} ready={!!list && !made.error} />
+            <Leave parts={parts} asked={asked} ready={!!list && !made.error} known={words.data?.shapes ?? []} />
           </div>
         </div>
       )}

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import { useBasis } from "../lib/basis";
 import { day, money, signed } from "../lib/number";
+import { useSeesCosts } from "../lib/session";
 import { FromStock } from "../pieces/parts/FromStock";
 import { useAlternates } from "../pieces/parts/useAlternates";
 import { Section } from "./Section";
@@ -13,6 +14,7 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
   const counting = rows.find((r) => r.counts);
   const counts = counting?.cost ?? null;
   const [basis] = useBasis(true);
+  const costs = useSeesCosts();
   return (
     <Section title="Its sheets" beside="today, at costing lots">
       {found.error && (
@@ -27,10 +29,10 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
             <th className="font-normal">Revision</th>
             <th className="font-normal">State</th>
             <th className="font-normal">In force</th>
-            <th className="text-right font-normal">Unit cost</th>
+            {costs && <th className="text-right font-normal">Unit cost</th>}
             {byHand && <th className="text-right font-normal">Rolled up</th>}
             {byHand && <th className="text-right font-normal">By hand against it</th>}
-            <th className="px-2 text-right font-normal">Against the one that counts</th>
+            {costs && <th className="px-2 text-right font-normal">Against the one that counts</th>}
           </tr>
         </thead>
         <tbody>
@@ -58,18 +60,22 @@ export function Alternates({ number, unit }: { number: string; unit: string }) {
                     : "from the start"}
                 {row.effective_to ? `, up to ${day(row.effective_to)}` : ""}
               </td>
-              <td className="text-right font-semibold" title={row.problem}>
-                {row.cost === null ? <span className="font-normal text-brass">{row.problem}</span> : money(row.cost)}
-              </td>
+              {costs && (
+                <td className="text-right font-semibold" title={row.problem}>
+                  {row.cost === null ? <span className="font-normal text-brass">{row.problem}</span> : money(row.cost)}
+                </td>
+              )}
               {byHand && <td className="text-right">{row.rolled === null ? "" : money(row.rolled)}</td>}
               {byHand && (
                 <td className="text-right text-brass">
                   {row.rolled === null || row.cost === null ? "" : signed(row.cost - row.rolled)}
                 </td>
               )}
-              <td className="px-2 text-right">
-                {row.cost === null || counts === null || row.counts ? "" : signed(row.cost - counts)}
-              </td>
+              {costs && (
+                <td className="px-2 text-right">
+                  {row.cost === null || counts === null || row.counts ? "" : signed(row.cost - counts)}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>

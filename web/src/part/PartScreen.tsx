@@ -6,7 +6,7 @@ import { OutLink } from "../kit/OutLink";
 import { StandardsChart } from "../kit/StandardsChart";
 import type { PartOut } from "../lib/api";
 import { PART_KINDS } from "../lib/declared";
-import { useSeesPrices } from "../lib/session";
+import { useSeesCosts, useSeesPrices } from "../lib/session";
 import { Offers } from "../pieces/offers/Offers";
 import { MakerNumbers } from "../pieces/parts/MakerNumbers";
 import { OpenOrders } from "../pieces/parts/OpenOrders";
@@ -42,6 +42,7 @@ export function PartScreen() {
 
 function Whole({ part }: { part: PartOut }) {
   const prices = useSeesPrices();
+  const costs = useSeesCosts();
   const navigate = useNavigate();
   const of = usePartForm(part, (saved) => {
     if (saved.number !== part.number) navigate(`/part/${encodeURIComponent(saved.number)}`, { replace: true });
@@ -99,7 +100,7 @@ function Whole({ part }: { part: PartOut }) {
         </div>
         {made && part.sheets > 0 && <Alternates number={part.number} unit={part.unit} />}
         <div className="columns-2 gap-6">
-          {PART_KINDS[part.kind].hasPrice && <Prices part={part} />}
+          {costs && PART_KINDS[part.kind].hasPrice && <Prices part={part} />}
           <Uses number={part.number} />
           {stocked && (
             <Section title="Stock and open orders">
@@ -118,7 +119,7 @@ function Whole({ part }: { part: PartOut }) {
               <Offers part={part.number} />
             </Section>
           )}
-          {part.kind !== "phantom" && (
+          {costs && part.kind !== "phantom" && (
             <Section title="Standard cost">
               <StandardsChart number={part.number} width={380} />
             </Section>

@@ -1,10 +1,12 @@
 import { KindMark } from "../kit/KindMark";
 import type { PartOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
+import { useSeesCosts } from "../lib/session";
 import { isNumber, type OwnField } from "../pieces/parts/useParts";
 
 /** What the list says of a part. */
 export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolean; own: OwnField[] }) {
+  const costs = useSeesCosts();
   return (
     <>
       <span data-choose className="-m-2 flex justify-center p-2" title="Choose (Space)">
@@ -28,7 +30,9 @@ export function PartCells({ part, chosen, own }: { part: PartOut; chosen: boolea
       })}
       <KindMark kind={part.kind} />
       <span className="text-right">
-        {part.given_cost !== null ? (
+        {!costs ? (
+          "–"
+        ) : part.given_cost !== null ? (
           <span title={part.given_reason || "cost given by hand"}>{money(Number(part.given_cost))} by hand</span>
         ) : part.markup_percent !== null ? (
           <span title={part.given_reason}>{quantity(part.markup_percent)} % by hand</span>

@@ -4,6 +4,7 @@ import { Word } from "../kit/Word";
 import type { Schemas } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
+import { useSeesCosts } from "../lib/session";
 import { useRounds } from "./useRounds";
 
 /** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
@@ -36,7 +37,8 @@ export function BasisBar({
 }) {
   const [quantity, setQuantity] = useState(basis.quantity);
   useEffect(() => setQuantity(basis.quantity), [basis.quantity]);
-  const rounds = useRounds(prices).filter((r) => r.status === "open" || `round:${r.id}` === basis.prices);
+  const costs = useSeesCosts();
+  const rounds = useRounds(prices && costs).filter((r) => r.status === "open" || `round:${r.id}` === basis.prices);
   const chosen = new Set(basis.options.split(",").filter(Boolean));
   // An option chosen in the address stays visible even where no line carries it.
   const options = [
@@ -116,29 +118,31 @@ export function BasisBar({
           drafts count
         </Chip>
       </Piece>
-      <Piece>
-        <span className="text-ink-2">in</span> <b className="font-semibold">{currency}</b>
-        {prices && (
-          <>
-            <span className="ml-1 text-ink-2">at</span>
-            <select
-              aria-label="Prices"
-              className="field !min-h-[26px] !w-auto max-w-[190px] !py-0 font-semibold"
-              value={basis.prices}
-              onChange={(event) => onChange({ prices: event.target.value })}
-            >
-              <option value="">inputs as they stand</option>
-              <option value="standards">standards, all levels</option>
-              <option value="level">standards, one level</option>
-              {rounds.map((round) => (
-                <option key={round.id} value={`round:${round.id}`}>
-                  round {round.name}
-                </option>
-              ))}
-            </select>
-          </>
-        )}
-      </Piece>
+      {costs && (
+        <Piece>
+          <span className="text-ink-2">in</span> <b className="font-semibold">{currency}</b>
+          {prices && (
+            <>
+              <span className="ml-1 text-ink-2">at</span>
+              <select
+                aria-label="Prices"
+                className="field !min-h-[26px] !w-auto max-w-[190px] !py-0 font-semibold"
+                value={basis.prices}
+                onChange={(event) => onChange({ prices: event.target.value })}
+              >
+                <option value="">inputs as they stand</option>
+                <option value="standards">standards, all levels</option>
+                <option value="level">standards, one level</option>
+                {rounds.map((round) => (
+                  <option key={round.id} value={`round:${round.id}`}>
+                    round {round.name}
+                  </option>
+                ))}
+              </select>
+            </>
+          )}
+        </Piece>
+      )}
     </section>
   );
 }

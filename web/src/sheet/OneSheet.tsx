@@ -66,7 +66,8 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
       (error: Error) => work.say(error.message, { bad: true }),
     );
   // The overview has the whole width until a figure of it is opened.
-  const wide = reading === "overview" && work.aside === "working" && work.asked === null;
+  // Beside the sheet stands what was asked for; without costs there is no working that waits for the cursor.
+  const wide = work.aside === "working" && (work.costs ? reading === "overview" && work.asked === null : true);
   return (
     <div className="flex h-full flex-col">
       <BasisBar
@@ -78,7 +79,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
         basis={basis}
         onChange={work.changeBasis}
       />
-      <WhatIf view={view} basis={basis} onBasis={work.changeBasis} />
+      {work.costs && <WhatIf view={view} basis={basis} onBasis={work.changeBasis} />}
       <SheetNotices work={work} counts={counts} />
       <div className={`grid min-h-0 flex-1 ${wide ? "" : "grid-cols-[1fr_344px]"}`}>
         <div className="flex min-h-0 min-w-0 flex-col pl-4">
@@ -118,7 +119,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
             <div className="min-h-0 flex-1 overflow-y-auto pt-1 pr-1">
               <SheetAside work={work} />
             </div>
-            {work.aside === "working" && reading !== "cost" && reading !== "overview" && (
+            {work.aside === "working" && work.costs && reading !== "cost" && reading !== "overview" && (
               <Rings
                 model={model}
                 onEntered={onEntered}

@@ -3,6 +3,7 @@ import { Menu, MenuItem, MenuLine } from "../kit/Menu";
 import type { SheetHead } from "../lib/api";
 import { type Basis, carried } from "../lib/basis";
 import { day, money, quantity } from "../lib/number";
+import { useSeesCosts } from "../lib/session";
 import type { SheetView } from "../model/wire";
 import { ItsInquiry } from "../pieces/CameFrom";
 import type { RefusedField } from "../pieces/fields/One";
@@ -55,6 +56,7 @@ export function SheetHeader({
   const top = view.parts[view.top]!;
   const below = top.cost !== null && top.cost !== undefined ? top.cost - (top.this_level ?? 0) : null;
   const { sheet } = view;
+  const costs = useSeesCosts();
   const navigate = useNavigate();
   const verbs = verbsOf(sheet);
   return (
@@ -80,7 +82,7 @@ export function SheetHeader({
           <span aria-live="polite" className="text-ink-3">
             {state}
           </span>
-          {view.standard && (
+          {view.standard && costs && (
             <button
               type="button"
               onClick={() => onReading("cost")}
@@ -108,15 +110,19 @@ export function SheetHeader({
         </span>
       </div>
       <div className={`flex items-baseline py-2 whitespace-nowrap text-ink-2 ${editable ? "gap-x-2.5" : "gap-x-6"}`}>
-        <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
-          Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
-        </button>
-        <span title="what this sheet adds: operations, scrap of its lines, by-products">
-          This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
-        </span>
-        <span title="what it takes from the sheets and prices below it">
-          Its parts <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
-        </span>
+        {costs && (
+          <>
+            <button type="button" onClick={onTotal} className="hover:text-blue" title="Open its working">
+              Unit cost <b className="ml-1 text-[15px] text-ink">{money(top.cost)}</b>
+            </button>
+            <span title="what this sheet adds: operations, scrap of its lines, by-products">
+              This level <b className="ml-1 text-[15px] text-ink">{money(top.this_level)}</b>
+            </span>
+            <span title="what it takes from the sheets and prices below it">
+              Its parts <b className="ml-1 text-[15px] text-ink">{money(below)}</b>
+            </span>
+          </>
+        )}
         <button
           type="button"
           onClick={() => onReading("time")}
@@ -153,11 +159,13 @@ export function SheetHeader({
             value={reading}
             onChange={(event) => onReading(event.target.value as Reading)}
           >
-            {Object.entries(READINGS).map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
+            {Object.entries(READINGS)
+              .filter(([value]) => costs || value !== "cost")
+              .map(([value, words]) => (
+                <option key={value} value={value}>
+                  {words}
+                </option>
+              ))}
           </select>
           {(reading === "operations" || reading === "lines") && (
             <select
@@ -167,7 +175,7 @@ export function SheetHeader({
               value={columnSet}
               onChange={(event) => onColumns(event.target.value as ColumnSet)}
             >
-              {COLUMN_SETS.map((set) => (
+              {COLUMN_SETS.filter((set) => costs || set !== "cost").map((set) => (
                 <option key={set} value={set}>
                   {set}
                 </option>
@@ -180,15 +188,17 @@ export function SheetHeader({
                 {words}
               </MenuItem>
             ))}
-            {revisions.length > 1 && (
+            {revisions.length > 1 && costs && (
               <MenuItem onSelect={() => navigate(comparisonOf(sheet, revisions, basis))}>Compare revisions</MenuItem>
             )}
             <MenuItem onSelect={() => navigate(carried(`/where-used/${encodeURIComponent(sheet.part)}`, basis))}>
               Where it is used
             </MenuItem>
-            <MenuItem onSelect={() => navigate(carried(`/matrix?builds=${encodeURIComponent(sheet.part)}`, basis))}>
-              Beside other products
-            </MenuItem>
+            {costs && (
+              <MenuItem onSelect={() => navigate(carried(`/matrix?builds=${encodeURIComponent(sheet.part)}`, basis))}>
+                Beside other products
+              </MenuItem>
+            )}
             <MenuItem onSelect={() => navigate(`/drawings/${encodeURIComponent(sheet.part)}`)}>Its drawing</MenuItem>
             <MenuItem onSelect={() => onVerb("options")}>Options …</MenuItem>
             {editable && top.kind === "made" && (

@@ -34,6 +34,8 @@ export function sheetCommands(work: ReadWork): Command[] {
   const said = (done: boolean, words: string) => {
     if (!done) say(words);
   };
+  const sets = COLUMN_SETS.filter((set) => work.costs || set !== "cost");
+  const readings = Object.entries(READINGS).filter(([reading]) => work.costs || reading !== "cost");
   return [
     ...OF_THE_GRID,
     {
@@ -90,10 +92,10 @@ export function sheetCommands(work: ReadWork): Command[] {
     },
     {
       keys: "Alt C",
-      words: `columns for the next reader: ${COLUMN_SETS.join(", ")}`,
-      run: () => work.setColumnSet(COLUMN_SETS[(COLUMN_SETS.indexOf(work.columnSet) + 1) % COLUMN_SETS.length]!),
+      words: `columns for the next reader: ${sets.join(", ")}`,
+      run: () => work.setColumnSet(sets[(sets.indexOf(work.columnSet) + 1) % sets.length]!),
     },
-    ...Object.entries(READINGS).map(([reading, words]) => ({
+    ...readings.map(([reading, words]) => ({
       words,
       find: `Read ${view.sheet.part}: ${words}`,
       run: () => work.setReading(reading as Reading),

@@ -5,7 +5,7 @@ import { useSay } from "../kit/Says";
 import { addressNow } from "../lib/address";
 import { answer, client, type SheetHead } from "../lib/api";
 import { sheetAddress, useBasis } from "../lib/basis";
-import { useReference, useRefusal } from "../lib/session";
+import { useReference, useRefusal, useSeesCosts } from "../lib/session";
 import { linesByOperation } from "../model/product";
 import { type LineRowOnScreen, type Row, visibleRows } from "../model/rows";
 import { type PartRow, stateOf } from "../model/wire";
@@ -27,7 +27,8 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const [basis, changeBasis] = useBasis(head.status === "draft");
   const [params, setParams] = useSearchParams();
   const [open, setOpen] = useState<Set<string>>(new Set());
-  const [columnSet, setColumnSet] = useState<ColumnSet>("cost");
+  const costs = useSeesCosts();
+  const [columnSet, setColumnSet] = useState<ColumnSet>(costs ? "cost" : "engineering");
   const reading = (params.get("read") as Reading | null) ?? "operations";
   const [cursor, setCursor] = useState<Cursor>(() => {
     const [row, column] = (params.get("at") ?? "").split("~");
@@ -171,6 +172,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
       row,
       columns,
       columnSet,
+      costs,
       setColumnSet,
       reading,
       setReading,
@@ -206,13 +208,14 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
           : null,
     asked,
     setAsked,
-    figure: view
-      ? asked && (whole || reading === "overview")
-        ? asked
-        : whole
-          ? `unit:${view.parts[view.top]!.id}`
-          : figureAt(row, cursor.column, columns, view)
-      : null,
+    figure:
+      view && costs
+        ? asked && (whole || reading === "overview")
+          ? asked
+          : whole
+            ? `unit:${view.parts[view.top]!.id}`
+            : figureAt(row, cursor.column, columns, view)
+        : null,
     toggle: (at: LineRowOnScreen) =>
       setOpen((old) => {
         const next = new Set(old);

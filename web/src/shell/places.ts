@@ -1,4 +1,4 @@
-import { useMay, useSeesPrices } from "../lib/session";
+import { useMay, useSeesCosts, useSeesPrices } from "../lib/session";
 
 /** A screen: its address, its word in the bar, and the words by which the search finds it. */
 export interface Place {
@@ -8,6 +8,9 @@ export interface Place {
 }
 
 const place = (to: string, word: string, find = word): Place => ({ to, word, find });
+
+/** Screens that are about what things cost. */
+const OF_COSTS = ["/matrix", "/rounds", "/shop/figures", "/shop/stock"];
 
 /** Every screen, in the order of the work. */
 const PLACES: [group: string, Place[]][] = [
@@ -72,11 +75,14 @@ const PLACES: [group: string, Place[]][] = [
   ["People", [place("/people", "People", "People: who may sign in, their roles, what was done about accounts")]],
 ];
 
-/** The screens that a person is shown: those of buying only to who may see what suppliers ask, people to who may change them. */
+/** The screens that a person is shown: those of buying and of costs only to who may see them, people to who may change them. */
 export function usePlaces(): [group: string, Place[]][] {
   const prices = useSeesPrices();
   const people = useMay("people");
-  return PLACES.filter(([group]) => (group !== "Buy" || prices) && (group !== "People" || people));
+  const costs = useSeesCosts();
+  return PLACES.filter(([group]) => (group !== "Buy" || prices) && (group !== "People" || people))
+    .map(([group, places]): [string, Place[]] => [group, places.filter(({ to }) => costs || !OF_COSTS.includes(to))])
+    .filter(([, places]) => places.length > 0);
 }
 
 /** The place of an address: the longest that it begins with. */

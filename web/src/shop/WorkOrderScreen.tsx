@@ -9,7 +9,7 @@ import { pressed } from "../kit/pressed";
 import { Strokes } from "../kit/Strokes";
 import { answer, client } from "../lib/api";
 import { day, dayAndTime, money, quantity } from "../lib/number";
-import { useMay } from "../lib/session";
+import { useMay, useSeesCosts } from "../lib/session";
 import { CameTo } from "./CameTo";
 import { ChangePanel, LinkPanel, ReasonPanel, SplitPanel } from "./ChangePanel";
 import { Components } from "./Components";
@@ -45,6 +45,7 @@ function Whole({ order }: { order: Order }) {
   const screen = useRef<HTMLDivElement>(null);
   useEffect(() => screen.current?.focus(), []);
   const may = useMay("shop reports");
+  const costs = useSeesCosts();
   const path = { order_id: order.id };
   const step = (action: "release" | "close", reason = "") =>
     answer(
@@ -155,9 +156,9 @@ function Whole({ order }: { order: Order }) {
         )}
         <Fact label="good">{quantity(order.good)}</Fact>
         {Number(order.scrapped) > 0 && <Fact label="scrapped">{quantity(order.scrapped)}</Fact>}
-        {order.expected !== null && <Fact label="expected">{money(Number(order.expected))}</Fact>}
-        {order.expected !== null && <Fact label="spent">{money(Number(order.spent))}</Fact>}
-        {order.rest !== null && Number(order.rest) > 0 && (
+        {costs && order.expected !== null && <Fact label="expected">{money(Number(order.expected))}</Fact>}
+        {costs && order.expected !== null && <Fact label="spent">{money(Number(order.spent))}</Fact>}
+        {costs && order.rest !== null && Number(order.rest) > 0 && (
           <Fact label="still to come, by plan">{money(Number(order.rest))}</Fact>
         )}
         {order.sheet && (
@@ -219,7 +220,8 @@ function Whole({ order }: { order: Order }) {
         />
       )}
       {order.components.length > 0 && <Components order={order} />}
-      {order.came_to &&
+      {costs &&
+        order.came_to &&
         order.entries.length > 0 &&
         (order.state === "closed" || order.state === "done" ? (
           <CameTo order={order} said={order.came_to} />

@@ -10,7 +10,7 @@ import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal, type Schemas, type WorkCenterOut } from "../lib/api";
 import { money, quantity } from "../lib/number";
-import { useMay, useReference } from "../lib/session";
+import { useMay, useReference, useSeesCosts } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import { CenterUses } from "./CenterUses";
 import { ClosedDays } from "./ClosedDays";
@@ -38,6 +38,8 @@ export function WorkCentersScreen() {
   const list = useQuery({ queryKey: ["work-centers"], queryFn: () => answer(client.GET("/api/work-centers")) });
   const may = useMay("work centers");
   const currency = useReference().data?.currency ?? "";
+  const costs = useSeesCosts();
+  const rates = costs ? RATES : [];
   const [row, setRow] = useState(0);
   const body = useRef<HTMLTableSectionElement>(null);
   // By group; a group stands once, above its own.
@@ -53,11 +55,11 @@ export function WorkCentersScreen() {
     <div className="h-full overflow-y-auto px-4 pt-3 pb-6">
       <div className="flex items-center gap-3 pb-3">
         <h1 className="text-[20px] font-semibold">Work centers</h1>
-        <span className="text-ink-2">rates in {currency} per hour</span>
+        <span className="text-ink-2">{costs && `rates in ${currency} per hour`}</span>
         <Button needs="work centers" look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
           New work center
         </Button>
-        <Button className={may ? "" : "ml-auto"} onClick={() => setParams({ closed: "1" })}>
+        <Button onClick={() => setParams({ closed: "1" })}>
           Closed days
         </Button>
         <Button needs="finished orders" onClick={() => setParams({ finished: "1" })}>
@@ -93,12 +95,12 @@ export function WorkCentersScreen() {
               <th className="px-3 font-normal">Code</th>
               <th className="font-normal">Name</th>
               {grouped && <th className="font-normal">Group</th>}
-              {RATES.map(([name, label]) => (
+              {rates.map(([name, label]) => (
                 <th key={name} className="text-right font-normal">
                   {label}
                 </th>
               ))}
-              <th className="text-right font-normal">Overhead on labor</th>
+              {costs && <th className="text-right font-normal">Overhead on labor</th>}
               <th className="text-right font-normal">Efficiency</th>
               <th className="text-right font-normal">Stations</th>
               <th className="px-3 text-right font-normal">Operations</th>
@@ -135,12 +137,12 @@ export function WorkCentersScreen() {
                 {grouped && (
                   <td className="text-ink-2">{center.group !== centers[index - 1]?.group ? center.group : ""}</td>
                 )}
-                {RATES.map(([name]) => (
+                {rates.map(([name]) => (
                   <td key={name} className="text-right">
                     {center[name] === null ? <span className="text-ink-3">as labor</span> : money(Number(center[name]))}
                   </td>
                 ))}
-                <td className="text-right">{quantity(center.overhead_percent_of_labor)} %</td>
+                {costs && <td className="text-right">{quantity(center.overhead_percent_of_labor)} %</td>}
                 <td className="text-right">{quantity(center.efficiency_percent)} %</td>
                 <td className="text-right">{center.stations}</td>
                 <td className="px-3 text-right">{center.operations}</td>
@@ -171,6 +173,7 @@ const NAMES = [
   "group",
   "shifts",
 ] as const;
+const OF_COSTS: string[] = [...RATES.map(([name]) => name), "overhead_percent_of_labor"];
 const TEXTS = ["code", "name", "group", "paces", "shifts"];
 const NUMBERS = NAMES.filter((name) => !TEXTS.includes(name));
 const LABELS: Record<(typeof NAMES)[number], [label: string, hint?: string]> = {
@@ -212,6 +215,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
     ...(stopsChanged ? { stops: plainStops } : {}),
   };
   const may = useMay("work centers");
+  const costs = useSeesCosts();
   const say = useSay();
   const untrue = useUntrue();
   const save = useMutation<WorkCenterOut, Refusal, void>({
@@ -244,7 +248,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
           save.mutate();
         }}
       >
-        {NAMES.map((name, index) => (
+        {NAMES.filter((name) => costs || !OF_COSTS.includes(name)).map((name, index) => (
           <Field key={name} label={LABELS[name][0]} hint={LABELS[name][1]} error={save.error?.of(name)}>
             {(p) => (
               <input
@@ -269,7 +273,7 @@ function CenterPanel({ center, onClose }: { center: WorkCenterOut | null; onClos
             <CenterUses code={center.code} />
           </details>
         )}
-        <RateChanges rates={rates} wrong={(place) => save.error?.of(place)} may={may} onChange={setRates} />
+        {costs && <RateChanges rates={rates} wrong={(place) => save.error?.of(place)} may={may} onChange={setRates} />}
         <Stops stops={stops} wrong={(place) => save.error?.of(place)} may={may} onChange={setStops} />
         {general && (
           <p role="alert" className="text-bad">

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { Button } from "../../kit/Button";
 import { Field } from "../../kit/Field";
 import { PartnerNames } from "../../kit/PartnerNames";
-import { useReference } from "../../lib/session";
+import { useReference, useSeesCosts } from "../../lib/session";
 import { OwnFields } from "./OwnFields";
 import { GIVEN_AS_WORDS, KIND_WORDS, LIFECYCLE_WORDS, MORE, type Name, NUMBERS } from "./partFields";
 import type { PartFormState } from "./usePartForm";
@@ -81,6 +81,7 @@ export function PartFields({ of }: { of: PartFormState }) {
   const { part, form, made, may, wrong, ofClass } = of;
   const { values } = form;
   const reference = useReference().data;
+  const costs = useSeesCosts();
   return (
     <>
       <Field label="Part number" error={wrong("number")}>
@@ -111,7 +112,7 @@ export function PartFields({ of }: { of: PartFormState }) {
           label="Stock unit"
           words={(reference?.units ?? []).map((u) => [u.symbol, `${u.symbol} — ${u.measures}`])}
         />
-        {!made && (
+        {costs && !made && (
           <Plain
             of={of}
             name="unit_cost"
@@ -119,11 +120,11 @@ export function PartFields({ of }: { of: PartFormState }) {
             hint={`${reference?.currency ?? ""} per ${values.unit}${part?.prices.length ? "; before the first price with a day" : ""}`}
           />
         )}
-        {values.kind === "bought" && <Plain of={of} name="overhead_percent" label="Material overhead, %" />}
+        {costs && values.kind === "bought" && <Plain of={of} name="overhead_percent" label="Material overhead, %" />}
         {values.kind === "made" && (
           <Plain of={of} name="costing_lot" label="Costing lot" hint={`${values.unit}; 1 when empty`} />
         )}
-        <Plain of={of} name="selling_price" label="Selling price" />
+        {costs && <Plain of={of} name="selling_price" label="Selling price" />}
         <Plain of={of} name="lead_time_days" label="Lead time, days" />
         <Choice of={of} name="lifecycle" label="Lifecycle" words={Object.entries(LIFECYCLE_WORDS)} />
         <Plain of={of} name="part_class" label="Class" />
@@ -142,7 +143,7 @@ export function PartFields({ of }: { of: PartFormState }) {
           />
         </details>
       )}
-      {values.kind !== "phantom" && (
+      {costs && values.kind !== "phantom" && (
         <Folded
           title="Cost given by hand"
           beside={values.given_cost || (values.markup_percent && `${values.markup_percent} % over the roll-up`)}

@@ -1,5 +1,6 @@
 import { type ComponentProps, useMemo } from "react";
 import { DataTable } from "../../kit/DataTable";
+import { useSeesCosts } from "../../lib/session";
 import { useOwnColumns } from "./useOwnColumns";
 
 type TableProps<R> = ComponentProps<typeof DataTable<R>>;
@@ -15,10 +16,12 @@ export function PartTable<R>({
   ...table
 }: Omit<TableProps<R>, "onOwn"> & { numberOf: (row: R) => string | null; but?: string[] }) {
   const own = useOwnColumns(table.rows, numberOf);
+  const costs = useSeesCosts();
   const all = useMemo(() => {
+    const seen = columns.filter((c) => costs || !c.costs);
     const more = own.columns.filter((c) => !but?.includes(c.title));
-    const behind = columns.findIndex((c) => c.key === "description") + 1 || columns.length;
-    return [...columns.slice(0, behind), ...more, ...columns.slice(behind)];
-  }, [columns, own.columns, but]);
+    const behind = seen.findIndex((c) => c.key === "description") + 1 || seen.length;
+    return [...seen.slice(0, behind), ...more, ...seen.slice(behind)];
+  }, [columns, own.columns, but, costs]);
   return <DataTable {...table} columns={all} onOwn={own.onOwn} />;
 }

@@ -67,6 +67,7 @@ export function Overview({
         title: `Cost, ${view.currency}`,
         width: "62px",
         number: true,
+        costs: true,
         value: (r) => r.cost,
         show: (r) => (
           <Opens

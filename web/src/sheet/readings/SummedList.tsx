@@ -109,6 +109,7 @@ export function SummedList({
         title: "Unit cost",
         width: "64px",
         number: true,
+        costs: true,
         value: (p) => p.cost ?? null,
         show: (p) => money(p.cost),
       },
@@ -130,6 +131,7 @@ export function SummedList({
         width: "84px",
         number: true,
         total: true,
+        costs: true,
         // What is made is bought as its parts; adding both would count it twice.
         value: (p) => (p.kind === "made" && !topOnly ? null : ordered(p) * (p.cost ?? 0)),
         show: (p) => (p.kind === "made" && !topOnly ? "" : money(ordered(p) * (p.cost ?? 0))),

@@ -85,6 +85,7 @@ export function elementColumns(model: Model): DataColumn<OverviewRow>[] {
     title: ELEMENT_WORDS[name],
     width: "47px",
     number: true,
+    costs: true,
     value: (r) => r.elements[name] ?? null,
     show: (r) =>
       r.elements[name] ? (
