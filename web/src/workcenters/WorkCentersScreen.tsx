@@ -59,9 +59,7 @@ export function WorkCentersScreen() {
         <Button needs="work centers" look="strong" className="ml-auto" onClick={() => setParams({ new: "1" })}>
           New work center
         </Button>
-        <Button onClick={() => setParams({ closed: "1" })}>
-          Closed days
-        </Button>
+        <Button onClick={() => setParams({ closed: "1" })}>Closed days</Button>
         <Button needs="finished orders" onClick={() => setParams({ finished: "1" })}>
           Finished orders
         </Button>
