@@ -15,10 +15,10 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from readings.part_list import money_fields
 
-__all__ = ["CostsHidden", "refuse_costs", "without_costs"]
+__all__ = ["CostsHidden", "refuse_costs"]
 
 _CLOSED = re.compile(r"/api/(costing/(?!buildable)|questions/|rounds(/|$)|sheets/(compare|matrix)|parts/rows|shop/(figures|stock(/|$)))")
-#: Of parts, work centers, operations, sheets, orders of our own and stock.
+#: Of parts, work centers, operations and sheets.
 _NAMES = frozenset(
     [
         "unit_cost",
@@ -42,18 +42,11 @@ _NAMES = frozenset(
         "this_level",
         "elements",
         "rolled",
-        "spent",
-        "rest",
-        "difference",
-        "actual",
-        "expected",
-        "actual_total",
-        "expected_total",
-        "amount",
-        "value",
-        "by_cause",
-        "came_to",
     ]
+)
+#: And of orders of our own; elsewhere the same words mean other things.
+_IN_THE_SHOP = _NAMES | set(
+    ["spent", "rest", "difference", "actual", "expected", "actual_total", "expected_total", "amount", "value", "by_cause", "came_to"]
 )
 
 
@@ -72,7 +65,8 @@ class CostsHidden:
             and response.headers.get("Content-Type", "").startswith("application/json")
             and _is_kept_from(request)
         ):
-            response.content = orjson.dumps(without_costs(orjson.loads(response.content), money_fields()))
+            names = (_IN_THE_SHOP if request.path.startswith("/api/shop/") else _NAMES) | money_fields()
+            response.content = orjson.dumps(_without(names, orjson.loads(response.content)))
         return response
 
 
@@ -87,17 +81,14 @@ def _is_kept_from(request: HttpRequest) -> bool:
     return request.user.is_authenticated and not sees_costs(request.user)
 
 
-def without_costs(answer: Any, own: Collection[str] = ()) -> Any:
-    """An answer, in plain values, without the figures of costs: nothing stands where they stood, in rows and columns of the same number.
-
-    ``own``: fields of classes that are money, or computed from what may be.
-    """
+def _without(names: Collection[str], answer: Any) -> Any:
+    """An answer, in plain values, without the figures of some names: nothing stands where they stood, in rows and columns of the same number."""
     if isinstance(answer, dict):
-        if answer.get("field") in _NAMES or answer.get("field") in own:
-            # A change of such a field, as histories tell it.
-            answer = answer | {name: "" for name in ("before", "after") if name in answer}
-        return {name: _nothing(value) if name in _NAMES or name in own else without_costs(value, own) for name, value in answer.items()}
-    return [without_costs(value, own) for value in answer] if isinstance(answer, list) else answer
+        if any(isinstance(said, str) and said in names for said in (answer.get("field"), answer.get("name"))):
+            # A change of such a field, as histories tell it, or what it is known by where a run time is computed.
+            answer = answer | {name: _nothing(answer[name]) for name in ("before", "after", "value") if name in answer}
+        return {name: _nothing(value) if name in names else _without(names, value) for name, value in answer.items()}
+    return [_without(names, value) for value in answer] if isinstance(answer, list) else answer
 
 
 def _nothing(value: Any) -> Any:

@@ -47,6 +47,20 @@ def spreadsheet(body: str) -> bytes:
     return buffer.getvalue()
 
 
+def changed(packed: bytes, name: str, content: bytes) -> bytes:
+    """An archive with another content in one of its entries."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(packed)) as old, zipfile.ZipFile(buffer, "w") as new:
+        for entry in old.namelist():
+            new.writestr(entry, content if entry == name else old.read(entry))
+    return buffer.getvalue()
+
+
+def entry_of(packed: bytes, name: str) -> bytes:
+    with zipfile.ZipFile(io.BytesIO(packed)) as archive:
+        return archive.read(name)
+
+
 REPEATED = spreadsheet(
     '<table:table-row table:number-rows-repeated="6000"><table:table-cell office:value-type="string" '
     'table:number-columns-repeated="16384"><text:p>x</text:p></table:table-cell></table:table-row>'
@@ -79,16 +93,10 @@ class Apart(unittest.TestCase):
             read_tables("list.ods", REPEATED)
         # A sheet that names its cells only by their order in the row cannot be looked at beforehand.
         plain = workbook({(0, 0): 1, (1, 0): 2})
-        with zipfile.ZipFile(io.BytesIO(plain)) as archive:
-            entries = {n: archive.read(n) for n in archive.namelist()}
-        xml = entries["xl/worksheets/sheet1.xml"].decode()
-        entries["xl/worksheets/sheet1.xml"] = xml.replace('r="A2"', "r = 'XFD1048576'").encode()
-        buffer = io.BytesIO()
-        with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-            for name, body in entries.items():
-                archive.writestr(name, body)
+        sheet = "xl/worksheets/sheet1.xml"
+        far = changed(plain, sheet, entry_of(plain, sheet).replace(b'r="A2"', b"r = 'XFD1048576'"))
         with self.assertRaisesRegex(TallyError, "more memory or time|far outside"):
-            read_tables("list.xlsx", buffer.getvalue())
+            read_tables("list.xlsx", far)
         grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before
         self.assertLess(grown, 100 * 1024, "kilobytes, here where it was asked")
 
@@ -105,28 +113,17 @@ class Apart(unittest.TestCase):
 
     def test_a_spreadsheet_that_breaks_off_is_damaged_and_takes_no_time(self) -> None:
         """The library that reads workbooks never ends at an element of an ODS that does not; reading it for a minute would be one way to say so."""
-        with zipfile.ZipFile(io.BytesIO(spreadsheet("<table:table-row/>"))) as archive:
-            entries = {n: archive.read(n) for n in archive.namelist()}
-        whole = entries["content.xml"]
+        good = spreadsheet("<table:table-row/>")
+        whole = entry_of(good, "content.xml")
         for broken in (b"", whole[: len(whole) // 2], whole.replace(b"</table:table>", b"</table:tajle>")):
-            buffer = io.BytesIO()
-            with zipfile.ZipFile(buffer, "w") as archive:
-                for name, content in (entries | {"content.xml": broken}).items():
-                    archive.writestr(name, content)
             with self.assertRaisesRegex(TallyError, "damaged"):
-                read_tables("list.ods", buffer.getvalue())
+                read_tables("list.ods", changed(good, "content.xml", broken))
 
     def test_a_cell_with_a_place_of_many_digits_is_named(self) -> None:
-        plain = workbook({(0, 0): "part", (0, 1): "x"})
-        with zipfile.ZipFile(io.BytesIO(plain)) as archive:
-            entries = {n: archive.read(n) for n in archive.namelist()}
-        sheet = entries["xl/worksheets/sheet1.xml"].replace(b'r="B1"', b'r="B' + b"1" * 900 + b'"')
-        buffer = io.BytesIO()
-        with zipfile.ZipFile(buffer, "w") as archive:
-            for name, content in (entries | {"xl/worksheets/sheet1.xml": sheet}).items():
-                archive.writestr(name, content)
+        plain, sheet = workbook({(0, 0): "part", (0, 1): "x"}), "xl/worksheets/sheet1.xml"
+        far = entry_of(plain, sheet).replace(b'r="B1"', b'r="B' + b"1" * 900 + b'"')
         with self.assertRaisesRegex(TallyError, "filled cell at B1111111111111111111, far outside"):
-            read_tables("list.xlsx", buffer.getvalue())
+            read_tables("list.xlsx", changed(plain, sheet, far))
 
     def test_millions_of_empty_rows_are_no_list(self) -> None:
         with self.assertRaisesRegex(TallyError, "empty rows"):

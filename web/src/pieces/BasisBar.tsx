@@ -5,6 +5,7 @@ import type { Schemas } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { typed } from "../lib/number";
 import { useSeesCosts } from "../lib/session";
+import { PriceOptions } from "./PriceOptions";
 import { useRounds } from "./useRounds";
 
 /** What the figures on screen hold for. Everything in it can be changed here, and everything recomputes. */
@@ -130,14 +131,7 @@ export function BasisBar({
                 value={basis.prices}
                 onChange={(event) => onChange({ prices: event.target.value })}
               >
-                <option value="">inputs as they stand</option>
-                <option value="standards">standards, all levels</option>
-                <option value="level">standards, one level</option>
-                {rounds.map((round) => (
-                  <option key={round.id} value={`round:${round.id}`}>
-                    round {round.name}
-                  </option>
-                ))}
+                <PriceOptions rounds={rounds} />
               </select>
             </>
           )}

@@ -9,6 +9,7 @@ import { ELEMENT_WORDS, ELEMENTS } from "../../lib/elements";
 import { typed } from "../../lib/number";
 import { modelOf } from "../../model/product";
 import { laidOut, type SheetView, stateOf } from "../../model/wire";
+import { PriceOptions } from "../PriceOptions";
 import { useRounds } from "../useRounds";
 import { Rings } from "../working/Rings";
 
@@ -74,14 +75,7 @@ export function BridgeBetween({ view, basis, revisions }: { view: SheetView; bas
           value={against.prices}
           onChange={(e) => setOther({ ...other, prices: e.target.value })}
         >
-          <option value="">inputs as they stand</option>
-          <option value="standards">standards, all levels</option>
-          <option value="level">standards, one level</option>
-          {rounds.map((round) => (
-            <option key={round.id} value={`round:${round.id}`}>
-              round {round.name}
-            </option>
-          ))}
+          <PriceOptions rounds={rounds} />
         </select>
         {revisions.length > 1 && (
           <select
