@@ -193,7 +193,7 @@ _PARTS: dict[str, Callable[[], list[bool]]] = {
     "--cuts": lambda: [bars_to_the_proven_least(2_000, 60), boards_against_their_area(200, 25)],
     "--models": lambda: [assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)],
     "--shop": _of_the_shop,
-    "--people": lambda: _catalogue() or [a_day_of_fifty()],
+    "--people": lambda: _catalogue() or [a_day_of_fifty("--killed" in sys.argv)],
     "--quick": lambda: _catalogue() or _of_a_product(),
 }
 

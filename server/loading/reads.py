@@ -80,12 +80,14 @@ def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None =
         return [row[0] for row in cursor.fetchall()]
 
 
-def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False) -> Loaded:
-    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts, and what only a cost rests on."""
+def _load(
+    part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False, costs: bool = True
+) -> Loaded:
+    """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts; without ``costs`` what only a cost rests on is left out."""
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
     rows = fetch_columns(
-        {n: PART_COLUMNS[n] for n in ("id", "kind", "unit", "costing_lot")} if only_among else PART_COLUMNS,
+        PART_COLUMNS if costs else {n: PART_COLUMNS[n] for n in ("id", "kind", "unit", "costing_lot", "whole_only")},
         f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
         keys,
     )
@@ -98,13 +100,13 @@ def _load(part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet
     batch[part_row] = batches
     sheet_keys = keys_text(sheets.tolist())
     parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
-    if not only_among:
+    if costs:
         _lay_prices(parts, ids, None if everything else keys, day)
 
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
 
-    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day, costs=not only_among)
+    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day, costs)
     lines, line_ids = _read_lines(
         sheet_keys, part_of, ids, parts.unit, operation_ids, *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ())
     )
@@ -291,14 +293,17 @@ def load_catalogue(day: date, drafts: bool = False) -> Loaded:
     return _load(None, day, drafts, None)
 
 
-def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
-    """What one part may take under a basis; ``sheet`` stands for the part's own instead of the one in force."""
-    return load_parts(reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None), basis, sheet)
+def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None, costs: bool = True) -> Loaded:
+    """What one part may take under a basis; ``sheet`` stands for the part's own instead of the one in force.
+
+    Without ``costs`` only what quantities rest on is read; prices and rates are as where none was stated.
+    """
+    return load_parts(reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None), basis, sheet, costs)
 
 
-def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None) -> Loaded:
-    """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` as for :func:`load_product`."""
-    return laid_over(_load(part_ids, basis.as_of, basis.drafts, sheet), basis)
+def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None, costs: bool = True) -> Loaded:
+    """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` and ``costs`` as for :func:`load_product`."""
+    return laid_over(_load(part_ids, basis.as_of, basis.drafts, sheet, costs=costs), basis)
 
 
 def load_products(parts: list[Part], basis: Basis) -> Loaded:
@@ -322,7 +327,7 @@ def load_users(part: Part, basis: Basis) -> Loaded:
             [part.id, basis.as_of, basis.as_of],
         )
         ids = [row[0] for row in cursor.fetchall()]
-    return _load(ids, basis.as_of, basis.drafts, None, only_among=True)
+    return _load(ids, basis.as_of, basis.drafts, None, only_among=True, costs=False)
 
 
 def question_of(loaded: Loaded, part: Part, basis: Basis) -> Question:
@@ -344,7 +349,7 @@ def structure_of(loaded: Loaded, chosen: Sequence[str], top: int | None = None) 
     return build_structure(loaded.parts, loaded.lines, loaded.operations, loaded.day, ids, top)
 
 
-def load_question(part: Part, basis: Basis, sheet: BuildSheet | None = None) -> tuple[Loaded, Question]:
+def load_question(part: Part, basis: Basis, sheet: BuildSheet | None = None, costs: bool = True) -> tuple[Loaded, Question]:
     """:func:`load_product` and :func:`question_of` in one."""
-    loaded = load_product(part, basis, sheet)
+    loaded = load_product(part, basis, sheet, costs)
     return loaded, question_of(loaded, part, basis)

@@ -27,7 +27,7 @@ def plan_now(user, plan_id: int) -> None:
     run_plan.enqueue(plan_id, job.pk)
 
 
-@task(queue_name="long")
+@task(queue_name="long", priority=10)
 def run_plan(plan_id: int, job_id: int) -> None:
     """Make it. Whoever stops it while it searches keeps the best plan found so far."""
 

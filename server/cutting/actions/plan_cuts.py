@@ -96,7 +96,7 @@ def _ask(plan: CutPlan, by: str) -> None:
     transaction.on_commit(lambda: make_plan.enqueue(key, job_id))
 
 
-@task(queue_name="long")
+@task(queue_name="long", priority=10)
 def make_plan(plan_id: int, job_id: int) -> None:
     """Find out how it is cut, material by material."""
 

@@ -81,7 +81,7 @@ def _settle(user, handover_id: int, run: Any) -> None:
     run.enqueue(handover.pk, job.pk, user.pk)
 
 
-@task(queue_name="long")
+@task(queue_name="long", priority=10)
 def run_hand_over(handover_id: int, job_id: int, user_id: int, digest: str) -> None:
     """See that nobody over there moved anything, note what will be written, and write it."""
 
@@ -102,7 +102,7 @@ def run_hand_over(handover_id: int, job_id: int, user_id: int, digest: str) -> N
     _carried_out(handover_id, job_id, user_id, work)
 
 
-@task(queue_name="long")
+@task(queue_name="long", priority=10)
 def run_finish(handover_id: int, job_id: int, user_id: int) -> None:
     """Write what is still to be written."""
 
@@ -113,7 +113,7 @@ def run_finish(handover_id: int, job_id: int, user_id: int) -> None:
     _carried_out(handover_id, job_id, user_id, work)
 
 
-@task(queue_name="long")
+@task(queue_name="long", priority=10)
 def run_take_back(handover_id: int, job_id: int, user_id: int) -> None:
     """Put back what was written."""
 

@@ -90,6 +90,8 @@ class Answer(Outside):
     """
 
     make: Callable[[Loaded, Question], dict]
+    #: Whether the answer tells costs; without them less is read.
+    costs = True
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         parser.add_argument("part")
@@ -106,7 +108,7 @@ class Answer(Outside):
             options=tuple(dict.fromkeys(given["option"])),
             drafts=given["drafts"],
         )
-        answer = type(self).make(*load_question(part_named(given["part"]), basis))
+        answer = type(self).make(*load_question(part_named(given["part"]), basis, costs=type(self).costs))
         self.stdout.write(json.dumps(answer, ensure_ascii=False) if given["json"] else self.words(answer))
 
     def words(self, answer: dict) -> str:

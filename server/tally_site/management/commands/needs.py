@@ -7,6 +7,7 @@ from tally_site.management.commands._answer import Answer
 
 class Command(Answer):
     help = "What a job of so many takes of every part."
+    costs = False
     make = staticmethod(lambda _, question: needs_answer(question))
 
     def words(self, answer: dict) -> str:
