@@ -57,7 +57,7 @@ def serve(demo: bool) -> None:
             if done.returncode:
                 sys.exit(done.returncode)
         web.result()
-    port = start_processes(url)
+    port = start_processes(url, demo)
     print(f"\nRound Tally runs at http://127.0.0.1:{port}/")
     if demo:
         print("Sign in as engineer, accountant, buyer, shop, viewer or administrator; the password of each is: harbour-light")
@@ -68,6 +68,8 @@ def serve(demo: bool) -> None:
     print(
         f"http://127.0.0.1:{run['suppliers']}/ (suppliers, rates) and http://127.0.0.1:{run['records']}/ (the records that production works from)"
     )
+    if demo:
+        print(f"and http://127.0.0.1:{run['sign_on']}/ (a sign-on, by which one comes in without a password)")
     print("Stop it with ./tally stop; remove its data with ./tally reset")
 
 
@@ -104,6 +106,8 @@ def test(labels: list[str]) -> None:
     environment = django_environment(url) | {
         "TALLY_TASKS": "django_tasks.backends.immediate.ImmediateBackend",
         "TALLY_HASHER": "django.contrib.auth.hashers.MD5PasswordHasher",
+        # Refusals are what many tests are about.
+        "TALLY_LOG": "ERROR",
     }
     files = tempfile.TemporaryDirectory()
     environment["TALLY_FILES"] = files.name
@@ -177,7 +181,17 @@ def reset() -> None:
         shutil.rmtree(gone, ignore_errors=True)
     for name in ("files", "exchange"):
         shutil.rmtree(STATE / name, ignore_errors=True)
-    for name in ("secret.json", "web.log", "worker.log", "parts-data.log", "suppliers.log", "records.log", "keep.log"):
+    for name in (
+        "secret.json",
+        "web.log",
+        "worker.log",
+        "worker-long.log",
+        "parts-data.log",
+        "suppliers.log",
+        "records.log",
+        "sign-on.log",
+        "keep.log",
+    ):
         (STATE / name).unlink(missing_ok=True)
     for file in (*STATE.glob("migrated-*.stamp"), *STATE.glob("database-*.stamp")):
         file.unlink()
@@ -185,7 +199,7 @@ def reset() -> None:
 
 def main(words: list[str]) -> None:
     command, rest = (words[0], words[1:]) if words else ("help", [])
-    if command == "keep" and len(rest) == 4:
+    if command == "keep" and len(rest) == 5:
         return keep(*rest)
     if command in ("help", "-h", "--help"):
         return print(HELP, end="")

@@ -39,7 +39,16 @@ def ours() -> list[int]:
             words = (folder / "cmdline").read_bytes().split(b"\0")
             state = (folder / "stat").read_text().rsplit(")", 1)[1].split()[0]
             if (words[0] == str(PYTHON).encode() and state != "Z" and str(STATE).encode() in (folder / "environ").read_bytes()) and any(
-                w in words for w in (b"keep", b"gunicorn", b"work", b"standins.parts_data", b"standins.suppliers", b"standins.records")
+                w in words
+                for w in (
+                    b"keep",
+                    b"gunicorn",
+                    b"work",
+                    b"standins.parts_data",
+                    b"standins.suppliers",
+                    b"standins.records",
+                    b"standins.sign_on",
+                )
             ):
                 found.append(int(folder.name))
     return found
@@ -79,11 +88,14 @@ def wanted_port(held: int | None) -> int:
     return free_port()
 
 
-def start_processes(url: str) -> int:
-    """Web and worker in the background; leaves them alone when they run this code already. Returns the port."""
+def start_processes(url: str, demo: bool = False) -> int:
+    """Web and worker in the background; leaves them alone when they run this code already. Returns the port.
+
+    Only the demo has a stand-in that proves people: it believes whoever comes.
+    """
     wanted = (
         digest(ROOT / "server", ROOT / "core", ROOT / "standins", WEB / "dist", ROOT / "tally", ROOT / "launcher")
-        + hashlib.sha256(url.encode()).hexdigest()
+        + hashlib.sha256(f"{url} {demo}".encode()).hexdigest()
     )
     held = read_run()
     if held.get("stamp") == wanted and alive(held["keeper"]) and answers(held["port"]):
@@ -94,10 +106,11 @@ def start_processes(url: str) -> int:
     data = free_port(held.get("data") or port + 10)
     suppliers = free_port(held.get("suppliers") or port + 11)
     records = free_port(held.get("records") or port + 12)
+    sign_on = free_port(held.get("sign_on") or port + 13) if demo else 0
     with open(STATE / "keep.log", "ab") as log:
         # Its first word names this folder's Python, by which `ours` knows it again.
         keeper = subprocess.Popen(
-            [str(PYTHON), str(ROOT / "tally"), "keep", *map(str, (port, data, suppliers, records))],
+            [str(PYTHON), str(ROOT / "tally"), "keep", *map(str, (port, data, suppliers, records, sign_on))],
             env=django_environment(url),
             stdin=subprocess.DEVNULL,
             stdout=log,
@@ -106,7 +119,9 @@ def start_processes(url: str) -> int:
         ).pid
     write_whole(
         STATE / "run.json",
-        json.dumps({"port": port, "data": data, "suppliers": suppliers, "records": records, "stamp": wanted, "keeper": keeper}),
+        json.dumps(
+            {"port": port, "data": data, "suppliers": suppliers, "records": records, "sign_on": sign_on, "stamp": wanted, "keeper": keeper}
+        ),
     )
     for _ in range(300):
         if answers(port):
@@ -119,10 +134,10 @@ def start_processes(url: str) -> int:
     return 0
 
 
-def services_of_standins(suppliers: str, records: str) -> Path:
+def services_of_standins(suppliers: str, records: str, sign_on: str = "") -> Path:
     """Write the file of services (server/outside/services.py) that leads to the stand-ins; only who serves may read it."""
     file = STATE / "services.json"
-    services = {
+    services: dict[str, object] = {
         "format": 1,
         "suppliers": {
             "northquay": {
@@ -165,6 +180,16 @@ def services_of_standins(suppliers: str, records: str) -> Path:
             }
         },
     }
+    if sign_on:
+        services["sign_on"] = {
+            "words": "the yard's sign-on (stand-in)",
+            "issuer": sign_on,
+            "client": "round-tally",
+            "secret": "rope-and-anchor",
+            "makes_people": True,
+            "groups": "groups",
+            "roles": {"yard-drawing-office": "engineer", "yard-purchasing": "buyer"},
+        }
     (STATE / "exchange").mkdir(exist_ok=True)
     file.unlink(missing_ok=True)
     with open(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as written:
@@ -172,7 +197,7 @@ def services_of_standins(suppliers: str, records: str) -> Path:
     return file
 
 
-def keep(port: str, data: str, suppliers: str, records: str) -> None:
+def keep(port: str, data: str, suppliers: str, records: str, sign_on: str) -> None:
     """Keep web, worker and the stand-ins running: one that ends is started anew, after a second, and later each time it ends again soon."""
     commands = {
         "web": [
@@ -195,18 +220,24 @@ def keep(port: str, data: str, suppliers: str, records: str) -> None:
             "--chdir",
             ROOT / "server",
         ],
-        "worker": [PYTHON, ROOT / "server" / "manage.py", "work"],
+        # Two, so that who brings a list in waits for no tally of everything.
+        "worker": [PYTHON, ROOT / "server" / "manage.py", "work", "--queue-name", "default"],
+        "worker-long": [PYTHON, ROOT / "server" / "manage.py", "work", "--queue-name", "long,models"],
         "parts-data": [PYTHON, "-m", "standins.parts_data", data],
         "suppliers": [PYTHON, "-m", "standins.suppliers", suppliers],
         "records": [PYTHON, "-m", "standins.records", records],
     }
+    if sign_on != "0":
+        commands["sign-on"] = [PYTHON, "-m", "standins.sign_on", sign_on]
     if os.environ.get("TALLY_METRICS"):
         # Where the web processes count together; what was counted before they began is not theirs.
         shutil.rmtree(STATE / "metrics", ignore_errors=True)
         (STATE / "metrics").mkdir()
         os.environ["PROMETHEUS_MULTIPROC_DIR"] = str(STATE / "metrics")
     os.environ["TALLY_PARTS_DATA"] = f"http://127.0.0.1:{data}"
-    services = services_of_standins(f"http://127.0.0.1:{suppliers}", f"http://127.0.0.1:{records}")
+    services = services_of_standins(
+        f"http://127.0.0.1:{suppliers}", f"http://127.0.0.1:{records}", f"http://127.0.0.1:{sign_on}" if sign_on != "0" else ""
+    )
     os.environ.setdefault("TALLY_SERVICES", str(services))
     running: dict[str, subprocess.Popen] = {}
     began, delay, due = dict.fromkeys(commands, 0.0), dict.fromkeys(commands, 1.0), dict.fromkeys(commands, 0.0)

@@ -6,6 +6,8 @@ from django.http import HttpRequest
 from ninja.security import APIKeyCookie
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
+from accounts.first_password import is_first
+from accounts.lasting import signed_in
 from accounts.second import is_wanting
 
 __all__ = [
@@ -74,14 +76,14 @@ READABLE: dict[str, tuple[str, ...]] = {
 
 
 class HalfSignedIn(APIKeyCookie):
-    """A signed-in session, also one that lacks the second factor it needs; writes carry the CSRF token."""
+    """A signed-in session that still lasts, also one that lacks the second factor it needs, or a password of one's own; writes carry the CSRF token."""
 
     def __init__(self) -> None:
         self.param_name = settings.SESSION_COOKIE_NAME
         super().__init__(csrf=True)
 
     def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
-        return request.user if request.user.is_authenticated else None
+        return signed_in(request)
 
 
 class SignedIn(HalfSignedIn):
@@ -89,6 +91,8 @@ class SignedIn(HalfSignedIn):
 
     def authenticate(self, request: HttpRequest, key: str | None) -> AbstractUser | None:
         user = super().authenticate(request, key)
+        if user is not None and is_first(request):
+            raise Refused("The password you signed in with was given to you; choose one of your own first.")
         if user is not None and is_wanting(request):
             raise Refused("Here one signs in with a second factor, too; set yours up first.")
         return user

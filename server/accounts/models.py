@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
-__all__ = ["Noted", "SavedColumns", "Token"]
+__all__ = ["FirstPassword", "Identity", "Noted", "SavedColumns", "Seen", "Token"]
 
 
 class SavedColumns(models.Model):
@@ -45,6 +45,25 @@ class Token(models.Model):
         return self.name
 
 
+class FirstPassword(models.Model):
+    """A person's password was given by somebody else, and they have not chosen their own yet."""
+
+    person = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="first_password")
+    given_at = models.DateTimeField()
+
+
+class Identity(models.Model):
+    """Somebody here as a sign-on outside knows them: by its issuer and its own key for them, which never becomes another's."""
+
+    person = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="identity")
+    issuer = models.CharField(max_length=300)
+    subject = models.CharField(max_length=255)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["issuer", "subject"], name="identity_once")]
+
+
 class Noted(models.Model):
     """What was done about an account: signing in, roles, passwords, tokens. Never changed; names stay when the people go."""
 
@@ -58,3 +77,22 @@ class Noted(models.Model):
 
     def __str__(self) -> str:
         return self.what
+
+
+class Seen(models.Model):
+    """What somebody took out as a file, each time; or what costs and prices they saw, once a day. Never changed."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    # Of a look its day; of a file nothing.
+    day = models.DateField(null=True)
+    by = models.CharField(max_length=170)
+    what = models.CharField(max_length=20)
+    # The address, and what tells one thing of it from another.
+    thing = models.CharField(max_length=300)
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [models.UniqueConstraint(fields=["day", "by", "what", "thing"], name="look_once_a_day")]
+
+    def __str__(self) -> str:
+        return f"{self.by} {self.what} {self.thing}"

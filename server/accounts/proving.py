@@ -8,7 +8,10 @@ from django.contrib.auth import authenticate
 from django.http import HttpRequest
 from tally_core.basics.errors import TallyError
 
-__all__ = ["proven"]
+from accounts.addresses import client_address
+from accounts.people import note
+
+__all__ = ["note_wrong", "proven"]
 
 #: Hashing a password is slow on purpose; of those that ask at once, the others wait or are asked to try again.
 _HASHING = threading.BoundedSemaphore(2)
@@ -32,3 +35,9 @@ def proven(request: HttpRequest, name: str, password: str) -> Any:
         minutes = int(settings.AXES_COOLOFF_TIME.total_seconds() // 60)
         raise TallyError(f"Too many wrong tries for this name or from this place; try again in {minutes} minutes.")
     return user
+
+
+def note_wrong(sender: Any, credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
+    """Receiver of ``user_login_failed``: leaves a record of a wrong password, by where it came from; those of a closed door are too many for that."""
+    if request is not None and not getattr(request, "axes_locked_out", False):
+        note(client_address(request), credentials.get("username", ""), "wrong password")

@@ -4,15 +4,20 @@ from typing import Any
 
 from accounts.access import HalfSignedIn, refusal, sees_costs, sees_prices, subjects
 from accounts.actions.keep_columns import drop_columns, keep_columns
+from accounts.coming_back import SIGN_ON_CONNECTS, SIGN_ON_REFUSED
+from accounts.first_password import FIRST, is_first, was_given
+from accounts.lasting import signed_in
 from accounts.models import SavedColumns
 from accounts.people import note
 from accounts.proving import proven
 from accounts.second import SESSION, has_second, is_wanting, prove_second
 from django.contrib.auth import login, logout
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
+from outside.services import sign_on_service
+from outside.sign_on import address_to_sign_on
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
 router = Router(tags=["session"])
@@ -21,7 +26,9 @@ router = Router(tags=["session"])
 class Session(Schema):
     """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
 
-    ``sees_prices``: whether what suppliers ask is shown, and ``sees_costs`` what things cost; ``wants_second``: a second factor is to be set up before anything else.
+    ``sees_prices``: whether what suppliers ask is shown, and ``sees_costs`` what things cost; ``wants_password``: a password of one's own is
+    to be chosen before anything else, and ``wants_second`` a second factor to be set up. ``sign_on``: what
+    the company's own sign-on is called, empty where there is none; ``sign_on_refused``: why who has just come back from it is not in, said once.
     """
 
     user: str
@@ -29,7 +36,10 @@ class Session(Schema):
     refused: dict[str, str]
     sees_prices: bool = True
     sees_costs: bool = True
+    wants_password: bool = False
     wants_second: bool = False
+    sign_on: str = ""
+    sign_on_refused: str = ""
 
 
 class SignIn(Schema):
@@ -38,6 +48,12 @@ class SignIn(Schema):
     user: str
     password: str
     code: str = ""
+
+
+class SignOnBegun(Schema):
+    """Where the browser goes next."""
+
+    address: str
 
 
 class ColumnsOut(Schema):
@@ -57,18 +73,31 @@ class ColumnsGone(Schema):
 
 
 def _session(request: HttpRequest) -> Session:
-    user = request.user
-    if not user.is_authenticated:
-        return Session(user="", name="", refused={})
+    # GET writes this one thing: that it was said.
+    refused = request.session.pop(SIGN_ON_REFUSED, "")
+    user = signed_in(request)
+    if user is None:
+        return Session(user="", name="", refused={}, sign_on=_sign_on_words(), sign_on_refused=refused)
     reasons = {subject: refusal(user, subject) for subject in subjects()}
     return Session(
         user=user.get_username(),
         name=user.get_full_name(),
         sees_prices=sees_prices(user),
         sees_costs=sees_costs(user),
+        wants_password=is_first(request),
         wants_second=is_wanting(request),
         refused={s: r for s, r in reasons.items() if r is not None},
+        sign_on_refused=refused,
     )
+
+
+def _sign_on_words() -> str:
+    try:
+        service = sign_on_service()
+    except TallyError:
+        # A file that is not as it should be must keep nobody from signing in by password.
+        return ""
+    return service.words if service else ""
 
 
 @router.get("", response=Session, auth=None)
@@ -88,16 +117,34 @@ def sign_in(request: HttpRequest, payload: SignIn) -> Session:
         raise ProblemsError([Problem("password", "This name and password do not go together.")])
     second = has_second(user)
     spare = prove_second(user, payload.code) if second else False
+    first = was_given(user)
     login(request, user)
-    request.session[SESSION] = second
+    request.session[SESSION], request.session[FIRST] = second, first
+    # A good moment to let go of those that ran out.
+    request.session.clear_expired()
     note(user, user, "signed in with a code for the day it is lost" if spare else "signed in")
     return _session(request)
 
 
+@router.post("/sign-on", response=SignOnBegun, auth=None)
+def begin_sign_on(request: HttpRequest) -> Any:
+    """Go and prove who one is at the company's own sign-on; who is signed in connects it."""
+    if check_csrf(request) is not None:
+        raise TallyError("This page is out of date; load it again and sign in.")
+    service = sign_on_service()
+    if service is None:
+        raise TallyError("There is no sign-on of a company here.")
+    user = signed_in(request)
+    request.session[SIGN_ON_CONNECTS] = user.pk if user else None
+    return {"address": address_to_sign_on(request, service, request.build_absolute_uri("/sign-on/back"))}
+
+
 @router.delete("", response=Session, auth=HalfSignedIn())
-def sign_out(request: HttpRequest) -> Session:
+def sign_out(request: HttpRequest, response: HttpResponse) -> Session:
     """Close the session."""
     logout(request)
+    # Pictures and files that the browser kept. What waits to be sent from the shop lies in its storage, and stays.
+    response["Clear-Site-Data"] = '"cache"'
     return Session(user="", name="", refused={})
 
 

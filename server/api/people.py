@@ -1,16 +1,22 @@
 """People and their roles over HTTP: for administrators, and for each one's own password and sessions."""
 
-from typing import Any
+from typing import Any, cast
 
 from accounts.access import HalfSignedIn, require
+from accounts.actions.drop_identity import drop_identity
 from accounts.actions.keep_people import add_person, change_own_password, change_person, end_own_sessions, end_sessions_of, set_password
 from accounts.actions.keep_second import begin_second, confirm_second, drop_second, take_second_away
+from accounts.first_password import FIRST
+from accounts.lasting import name_of, open_sessions
+from accounts.models import Identity
 from accounts.people import people
 from accounts.proving import proven
 from accounts.second import SESSION, has_second, is_needed, prove_second, remaining
 from django.contrib.auth import update_session_auth_hash
+from django.contrib.auth.models import User
 from django.http import HttpRequest
 from ninja import Router, Schema
+from outside.services import sign_on_service
 from tally_core.basics.errors import Problem, ProblemsError
 
 __all__ = ["router"]
@@ -20,7 +26,7 @@ router = Router(tags=["people"])
 
 class PersonOut(Schema):
     """A person by the name to sign in with. ``all_rights``: made from the command line, and may do everything; ``second``: signs in with a second
-    factor; ``last_here``: when last signed in."""
+    factor; ``by_sign_on``: may come by the company's own sign-on; ``last_here``: when last signed in."""
 
     name: str
     full_name: str
@@ -28,6 +34,7 @@ class PersonOut(Schema):
     all_rights: bool
     active: bool
     second: bool
+    by_sign_on: bool
     last_here: str | None
 
 
@@ -40,12 +47,26 @@ class NotedOut(Schema):
     what: str
 
 
+class SeenOut(Schema):
+    """What somebody took out as a file, or saw the costs or prices of: an address of the API without its beginning."""
+
+    at: str
+    by: str
+    what: str
+    thing: str
+
+
 class PeopleOut(Schema):
-    """Everybody; the roles with what each may change; the last things that were noted, the newest first."""
+    """Everybody; the roles with what each may change; the last things that were noted, and that were taken out or seen, the newest first.
+
+    ``looks_noted``: whether looks at costs and prices are noted here.
+    """
 
     people: list[PersonOut]
     roles: dict[str, list[str]]
     noted: list[NotedOut]
+    seen: list[SeenOut]
+    looks_noted: bool
 
 
 class PersonIn(Schema):
@@ -82,6 +103,14 @@ class OwnSecond(Schema):
     left: int
 
 
+class OwnSignOn(Schema):
+    """What the company's own sign-on is called, empty where there is none; whether one comes by it, and whether one has a password beside it."""
+
+    words: str
+    connected: bool
+    password: bool
+
+
 class Proof(Schema):
     """One's password, and a code where one has a second factor."""
 
@@ -105,6 +134,24 @@ class SpareCodes(Schema):
     """Codes for the day it is lost, each for once; they are not shown again."""
 
     codes: list[str]
+
+
+class OwnSession(Schema):
+    """An open session of one's own, by a name that does not open it: when it began and was last used, from where, with which program, and whether it is
+    the one at hand."""
+
+    name: str
+    began: str
+    seen: str
+    place: str
+    program: str
+    here: bool
+
+
+class SessionNamed(Schema):
+    """A session of one's own; without a name all but the one at hand."""
+
+    name: str = ""
 
 
 class PersonNamed(Schema):
@@ -151,13 +198,20 @@ def end(request: HttpRequest, payload: PersonNamed) -> Any:
     return {"sessions": end_sessions_of(request.user, payload.name)}
 
 
+@router.get("/own-sessions", response=list[OwnSession])
+def read_own(request: HttpRequest) -> Any:
+    """One's own open sessions, the last used first."""
+    here = name_of(request.session.session_key or "")
+    return [one | {"here": one["name"] == here} for one in open_sessions(request.user)]
+
+
 @router.post("/own-sessions", response=Ended)
-def end_own(request: HttpRequest) -> Any:
-    """End one's own sessions, but the one at hand."""
-    return {"sessions": end_own_sessions(request.user, request.session.session_key)}
+def end_own(request: HttpRequest, payload: SessionNamed) -> Any:
+    """End one of one's own sessions, or all; the one at hand stays."""
+    return {"sessions": end_own_sessions(request.user, request.session.session_key, payload.name or None)}
 
 
-@router.post("/own-password", response=Ended)
+@router.post("/own-password", response=Ended, auth=HalfSignedIn())
 def own_password(request: HttpRequest, payload: OwnPassword) -> Any:
     """Choose another password for oneself; one's other sessions end."""
     # Whoever finds a session open does not get to guess the password that opened it.
@@ -166,6 +220,7 @@ def own_password(request: HttpRequest, payload: OwnPassword) -> Any:
     person = change_own_password(request.user, payload.password)
     # The session at hand goes on, under another key.
     update_session_auth_hash(request, person)
+    request.session[FIRST] = False
     return {"sessions": end_own_sessions(request.user, request.session.session_key)}
 
 
@@ -214,3 +269,21 @@ def drop_own_second(request: HttpRequest, payload: Proof) -> Any:
     drop_second(request.user)
     request.session[SESSION] = False
     return _own_second(request)
+
+
+@router.get("/own-sign-on", response=OwnSignOn)
+def read_sign_on(request: HttpRequest) -> Any:
+    """Whether one comes by the company's own sign-on."""
+    service, user = sign_on_service(), cast(User, request.user)
+    return {
+        "words": service.words if service else "",
+        "connected": Identity.objects.filter(person=user).exists(),
+        "password": user.has_usable_password(),
+    }
+
+
+@router.post("/own-sign-on/drop", response=OwnSignOn)
+def drop_sign_on(request: HttpRequest) -> Any:
+    """Come by it no more."""
+    drop_identity(request.user)
+    return read_sign_on(request)

@@ -1,10 +1,16 @@
 """The administrator adds somebody, who signs in, chooses a password, and is locked out while at work."""
 
+import json
+import tempfile
+from pathlib import Path
+
 from accounts.tests.test_second import code_of
+from outside.tests.standing import running
 from playwright.sync_api import Page, expect
 from testing import load, rod_and_tube
 
 from journeys.browser import Journey, keys
+from standins.sign_on import CLIENT, SECRET, Server
 
 
 class People(Journey):
@@ -27,7 +33,7 @@ class People(Journey):
         expect(done).to_contain_text("nora added as buyer")
         self.check_access(page, "people")
 
-        other = self.somebody_else("nora", "quay-side-mooring")
+        other = self.somebody_else("nora", "quay-side-mooring", own="mooring-at-a-buoy")
         self.of_their_own(other)
         self.with_a_code(other)
 
@@ -52,11 +58,45 @@ class People(Journey):
         other.reload()
         expect(other.get_by_role("button", name="Sign in")).to_be_visible()
 
-    def somebody_else(self, name: str, password: str) -> Page:
+    def test_somebody_comes_by_the_companys_own_sign_on(self) -> None:
+        load(rod_and_tube())
+        file = Path(tempfile.mkdtemp()) / "services.json"
+        with running(Server(0)) as at, self.settings(SERVICES=str(file)):
+            held = {"words": "the yard's sign-on", "issuer": at.rstrip("/"), "client": CLIENT, "secret": SECRET, "makes_people": True}
+            roles = {"groups": "groups", "roles": {"yard-purchasing": "buyer"}}
+            file.write_text(json.dumps({"format": 1, "sign_on": held | roles}))
+            file.chmod(0o600)
+            page = self.page()
+            page.goto(f"{self.live_server_url}/")
+            page.get_by_role("button", name="Come in by the yard's sign-on").click()
+            page.get_by_role("button", name="Nobody, go back").click()
+            expect(page.get_by_role("alert")).to_contain_text("You came back from the yard's sign-on without signing in.")
+            self.check_access(page, "signing in by a sign-on")
+            page.get_by_role("button", name="Come in by the yard's sign-on").click()
+            page.get_by_role("button", name="Tom Fenner").click()
+            expect(page.get_by_role("button", name="Tom Fenner · sign out")).to_be_visible()
+            page.get_by_role("button", name="Account", exact=True).click()
+            own = page.get_by_role("dialog", name="Your account")
+            expect(own).to_contain_text("You come in by the yard's sign-on, and have no password here.")
+            expect(own.get_by_label("Password of now")).to_have_count(0)
+            self.check_access(page, "an account by a sign-on")
+            # Who has no password here would not come in any more.
+            own.get_by_role("button", name="Come by it no more").click()
+            expect(own.get_by_role("alert")).to_contain_text("You have no password here")
+
+    def somebody_else(self, name: str, password: str, own: str) -> Page:
+        """Signs in with a password that was given, which opens nothing but the choice of another."""
         other = self.page()
         other.goto(f"{self.live_server_url}/today")
         other.get_by_label("Name").wait_for()
         keys(other, name, "Tab", password, "Enter")
+        expect(other.get_by_role("heading", name="A password of your own")).to_be_visible()
+        expect(other.get_by_label("The password you were given")).to_be_focused()
+        keys(other, password, "Tab", "roundtally26", "Enter")
+        expect(other.get_by_role("alert")).to_contain_text("words of this place")
+        self.check_access(other, "a first password")
+        other.get_by_label("A password of your own").fill(own)
+        keys(other, "Enter")
         expect(other.get_by_role("navigation", name="Screens")).to_be_visible()
         return other
 
@@ -69,10 +109,13 @@ class People(Journey):
         own.get_by_label("New password").fill("mooring-at-the-quay")
         own.get_by_role("button", name="Change my password").click()
         expect(own.get_by_role("alert")).to_contain_text("not the password of now")
-        own.get_by_label("Password of now").fill("quay-side-mooring")
+        own.get_by_label("Password of now").fill("mooring-at-a-buoy")
         own.get_by_role("button", name="Change my password").click()
         expect(page.get_by_text("Your password is another one. Nothing else was open.")).to_be_visible()
         self.check_access(page, "one's own account")
+        here = own.get_by_role("list", name="Where you are signed in").get_by_role("listitem")
+        expect(here).to_have_count(1)
+        expect(here).to_contain_text("Here, since")
         keys(page, "Escape")
         page.goto(f"{self.live_server_url}/people")
         expect(page.get_by_role("alert")).to_contain_text("for somebody who is administrator")

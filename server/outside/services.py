@@ -5,7 +5,9 @@
     {"format": 1, "suppliers": {"northquay": {"words": "Northquay, prices by number", "kind": "items", "address": "https://...", "key": "...",
      "calls_a_minute": 300, "holds_hours": 24}}, "rates": {"words": "...", "address": "https://..."},
      "records": {"yard": {"words": "...", "kind": "resources", "address": "https://...", "key": "..."}, "files": {"words": "...", "kind": "folder",
-     "folder": "/srv/exchange"}}, "hooks": {"line": {"words": "...", "address": "https://...", "key": "...", "resolves_to": ["192.0.2.7"]}}}
+     "folder": "/srv/exchange"}}, "hooks": {"line": {"words": "...", "address": "https://...", "key": "...", "resolves_to": ["192.0.2.7"]}},
+     "sign_on": {"words": "...", "issuer": "https://...", "client": "...", "secret": "...", "makes_people": true, "groups": "groups",
+     "roles": {"their-group": "engineer"}}}
 
 Nothing of it but the words and the name ever leaves the server: neither the address nor the key.
 """
@@ -23,10 +25,12 @@ __all__ = [
     "HookPlace",
     "RateService",
     "RecordService",
+    "SignOnService",
     "SupplierService",
     "hook_places",
     "rate_service",
     "record_services",
+    "sign_on_service",
     "supplier_services",
 ]
 
@@ -72,6 +76,27 @@ class HookPlace(BaseModel):
     resolves_to: list[str] = []
 
 
+class SignOnService(BaseModel):
+    """The company's own sign-on, by OpenID Connect.
+
+    ``name`` and ``full_name`` are its claims that tell by what name one signs in here and how one is called. Whoever comes and is not known is made
+    somebody here with ``makes_people``. ``groups`` is the claim that lists groups; where it is stated, ``roles`` says what each is here, at each coming.
+    """
+
+    model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
+
+    words: str = Field(max_length=100)
+    issuer: str = Field(pattern="^https?://")
+    client: str
+    secret: str = Field(repr=False)
+    scope: str = Field("openid profile", pattern="openid")
+    name: str = "preferred_username"
+    full_name: str = "name"
+    makes_people: bool = False
+    groups: str = ""
+    roles: dict[str, str] = {}
+
+
 class _Services(BaseModel):
     model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)
 
@@ -80,6 +105,7 @@ class _Services(BaseModel):
     rates: RateService | None = None
     records: dict[str, RecordService] = {}
     hooks: dict[str, HookPlace] = {}
+    sign_on: SignOnService | None = None
 
 
 def _services() -> _Services:
@@ -115,3 +141,8 @@ def record_services() -> dict[str, RecordService]:
 def hook_places() -> dict[str, HookPlace]:
     """The places that may be told what happened, by our name for each. Raises TallyError where the file is not as it should be."""
     return _services().hooks
+
+
+def sign_on_service() -> SignOnService | None:
+    """The company's own sign-on, if there is one. Raises TallyError where the file is not as it should be."""
+    return _services().sign_on

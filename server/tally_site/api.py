@@ -207,6 +207,7 @@ def _tally(request: HttpRequest, error: TallyError) -> HttpResponse:
 
 @api.exception_handler(Refused)
 def _refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    logging.getLogger("tally.refused").warning("%s %s by %s: %s", request.method, request.path, request.user, error)
     return _answer(request, 403, str(error))
 
 

@@ -53,6 +53,7 @@ def _tool(name: str, *words: str, **more: Any) -> subprocess.CompletedProcess:
         "PGPORT": held["PORT"],
         "PGDATABASE": held["NAME"],
     }
+    environment |= {f"PG{name.upper()}": value for name, value in held["OPTIONS"].items() if name.startswith("ssl")}
     done = subprocess.run([program, "--no-password", *words], env=environment, capture_output=True, check=False, **more)
     if done.returncode:
         said = done.stderr.decode(errors="replace").strip().splitlines()

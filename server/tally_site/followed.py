@@ -10,12 +10,14 @@ from contextvars import ContextVar
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
-__all__ = ["Followed", "WithRequest"]
+__all__ = ["Followed", "OneLine", "WithRequest"]
 
 _now: ContextVar[str] = ContextVar("request", default="")
 _log = logging.getLogger("tally.requests")
 #: What a proxy may give a request as its number.
 _GIVEN = re.compile(r"[A-Za-z0-9._-]{8,64}")
+#: What ends a line somewhere, and what steers a terminal.
+_BREAKS = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029]")
 
 
 class Followed:
@@ -35,6 +37,9 @@ class Followed:
         try:
             response = self.get_response(request)
             response["X-Request-Id"] = number
+            if request.path.startswith("/api/"):
+                # What a browser may keep says so itself.
+                response.headers.setdefault("Cache-Control", "no-store")
             # Who asked, where it was needed for the answer: to look now could fail, and take with it what was answered.
             user = getattr(request, "_cached_user", None)
             _log.info(
@@ -58,3 +63,10 @@ class WithRequest(logging.Filter):
     def filter(self, record: logging.LogRecord) -> bool:
         record.request_id = _now.get()
         return True
+
+
+class OneLine(logging.Formatter):
+    """A line of the log for people: what was sent to us cannot begin another one."""
+
+    def formatMessage(self, record: logging.LogRecord) -> str:
+        return _BREAKS.sub(lambda found: repr(found[0])[1:-1], super().formatMessage(record))

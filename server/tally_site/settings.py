@@ -4,7 +4,7 @@ import os
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
-from urllib.parse import unquote, urlsplit
+from urllib.parse import parse_qsl, unquote, urlsplit
 
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
@@ -65,6 +65,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "csp.middleware.CSPMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
+    "tally_site.looked.Looked",
     "tally_site.costs_hidden.CostsHidden",
     "tally_site.replica.SeesOwnWrites",
     "tally_site.retrying.RetryDeadlocks",
@@ -82,6 +83,8 @@ _POOL = int(os.environ.get("TALLY_POOL", "0"))
 
 def _database(url: str, most: int) -> dict[str, Any]:
     parts = urlsplit(url)
+    # How it is spoken to, in the words of libpq: ?sslmode=verify-full&sslrootcert=/etc/ssl/its-authority.pem
+    spoken = {name: value for name, value in parse_qsl(parts.query) if name.startswith("ssl")}
     pool: dict[str, Any] = {"pool": {"min_size": 1, "max_size": most, "timeout": 5, "max_idle": 60}} if most else {}
     return {
         "ENGINE": "django.db.backends.postgresql",
@@ -93,7 +96,7 @@ def _database(url: str, most: int) -> dict[str, Any]:
         "CONN_MAX_AGE": 0 if most else 60,
         "CONN_HEALTH_CHECKS": True,
         # Prepared is what asks for it, and nothing else by itself.
-        "OPTIONS": {"prepare_threshold": 1_000_000_000, "connect_timeout": 3, **pool},
+        "OPTIONS": {"prepare_threshold": 1_000_000_000, "connect_timeout": 3, **spoken, **pool},
     }
 
 
@@ -110,7 +113,12 @@ if "TALLY_HASHER" in os.environ:
     # Tests make many people; a password that is slow to guess is also slow to make.
     PASSWORD_HASHERS = [os.environ["TALLY_HASHER"]]
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("username", "first_name")},
+    },
+    {"NAME": "accounts.passwords.WordsOfThePlace"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
@@ -130,9 +138,14 @@ OTP_TOTP_ISSUER = "Round Tally"
 #: Proxies of one's own before the server; see accounts.addresses.
 TRUSTED_PROXIES = int(os.environ.get("TALLY_TRUSTED_PROXIES", "0"))
 SESSION_COOKIE_SAMESITE = "Lax"
+# A session ends after so many hours without a request, and after so many days whatever is done in it; see accounts.lasting.
+SESSION_IDLE_SECONDS = int(float(os.environ.get("TALLY_SESSION_HOURS", "12")) * 3600)
+SESSION_COOKIE_AGE = int(float(os.environ.get("TALLY_SESSION_DAYS", "14")) * 86400)
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("TALLY_HTTPS") == "1"
 if SESSION_COOKIE_SECURE:
-    SECURE_HSTS_SECONDS = 31_536_000
+    # A cookie of such a name is taken only over TLS, from this host and for all of it.
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-sessionid", "__Host-csrftoken"
+    SECURE_HSTS_SECONDS, SECURE_HSTS_INCLUDE_SUBDOMAINS = 31_536_000, True
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TRUSTED_PROXIES else None
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
@@ -141,7 +154,7 @@ CONTENT_SECURITY_POLICY = {
         # The primitives that lock scrolling while a dialog is open add a style element of their own.
         "style-src": [SELF, "'unsafe-inline'"],
         "object-src": [NONE],
-        "base-uri": [SELF],
+        "base-uri": [NONE],
         "frame-ancestors": [NONE],
         "form-action": [SELF],
     }
@@ -174,6 +187,8 @@ SERVICES = os.environ.get("TALLY_SERVICES", "")
 PRICES_HIDDEN = os.environ.get("TALLY_PRICES_HIDDEN") == "1"
 # Whether what things cost is kept from them, too.
 COSTS_HIDDEN = os.environ.get("TALLY_COSTS_HIDDEN") == "1"
+# Whether it is noted who saw costs and prices; that files were taken out is noted in any case.
+LOOKS_NOTED = os.environ.get("TALLY_LOOKS_NOTED") == "1"
 # Where mail goes: by default into files beside the data, so that nothing leaves before somebody sets a server up.
 EMAIL_BACKEND = os.environ.get("TALLY_MAIL", "django.core.mail.backends.filebased.EmailBackend")
 if "TALLY_MAIL_SERVER" in os.environ:
@@ -200,9 +215,14 @@ LOGGING = {
     "disable_existing_loggers": False,
     "filters": {"request": {"()": "tally_site.followed.WithRequest"}},
     "formatters": {
-        "plain": {"format": "%(asctime)s %(levelname)s %(name)s [%(request_id)s] %(message)s"},
+        "plain": {
+            "()": "tally_site.followed.OneLine",
+            "format": "%(asctime)s %(levelname)s %(name)s [%(request_id)s] %(message)s",
+            "datefmt": "%Y-%m-%dT%H:%M:%S%z",
+        },
         "json": {
             "()": "pythonjsonlogger.json.JsonFormatter",
+            "datefmt": "%Y-%m-%dT%H:%M:%S%z",
             "format": "%(asctime)s %(levelname)s %(name)s %(request_id)s %(message)s",
             "rename_fields": {"asctime": "at", "levelname": "level", "name": "of", "request_id": "request"},
         },

@@ -42,6 +42,7 @@ import { StockScreen } from "./shop/StockScreen";
 import { TracedScreen } from "./shop/TracedScreen";
 import { WorkOrderScreen } from "./shop/WorkOrderScreen";
 import { WorkOrdersScreen } from "./shop/WorkOrdersScreen";
+import { FirstPassword } from "./signin/FirstPassword";
 import { FirstSecondFactor } from "./signin/FirstSecondFactor";
 import { SignIn } from "./signin/SignIn";
 import { SubstitutionScreen } from "./substitution/SubstitutionScreen";
@@ -59,6 +60,7 @@ export function App() {
       </p>
     );
   if (!session.data.user) return <SignIn />;
+  if (session.data.wants_password) return <FirstPassword />;
   if (session.data.wants_second) return <FirstSecondFactor />;
   return (
     <Shell>

@@ -11,7 +11,8 @@ from django.db.models import Q
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from accounts.access import GROUPS, require
-from accounts.people import end_sessions, note, roles_of
+from accounts.first_password import choose_own, give
+from accounts.people import end_sessions, listed, note, roles_of, wrong_name
 
 __all__ = ["add_person", "change_own_password", "change_person", "end_own_sessions", "end_sessions_of", "set_password"]
 
@@ -21,12 +22,7 @@ def add_person(user: Any, name: str, full_name: str, roles: list[str], password:
     require(user, "people")
     people = get_user_model()
     problems = [*_wrong_roles(roles), *_wrong_full_name(full_name)]
-    try:
-        people.username_validator(name)
-        wrong = not 0 < len(name) <= 60
-    except ValidationError:
-        wrong = True
-    if wrong:
+    if wrong_name(name):
         problems.append(Problem("name", "a name to sign in with is 1 to 60 letters, digits and . _ - @ +"))
     elif people.objects.filter(username__iexact=name).exists():
         problems.append(Problem("name", f"{name} is taken"))
@@ -38,7 +34,8 @@ def add_person(user: Any, name: str, full_name: str, roles: list[str], password:
         made.set_password(password)
         made.save()
         made.groups.set(Group.objects.filter(name__in=roles))
-        note(user, name, f"added as {_listed(roles)}")
+        give(made)
+        note(user, name, f"added as {listed(roles)}")
 
 
 def change_person(user: Any, name: str, full_name: str | None, roles: list[str] | None, active: bool | None) -> None:
@@ -60,7 +57,7 @@ def change_person(user: Any, name: str, full_name: str | None, roles: list[str] 
             person.first_name, person.last_name = full_name.strip(), ""
             note(user, name, f"is called {full_name.strip() or 'nothing'}")
         if roles is not None and set(roles) != set(roles_of(person)):
-            note(user, name, f"{_listed(roles_of(person))} before, {_listed(roles)} now")
+            note(user, name, f"{listed(roles_of(person))} before, {listed(roles)} now")
             person.groups.set(Group.objects.filter(name__in=roles))
         if active is not None and active != person.is_active:
             person.is_active = active
@@ -74,21 +71,25 @@ def change_person(user: Any, name: str, full_name: str | None, roles: list[str] 
 
 
 def set_password(user: Any, name: str, password: str) -> None:
-    """Give a person another password; all their sessions end. Raises ProblemsError, MissingError and Refused."""
+    """Give a person another password, with which they choose their own; all their sessions end. Raises ProblemsError, MissingError and Refused."""
     require(user, "people")
     with transaction.atomic():
         person = _held(name)
         if person.is_superuser and not user.is_superuser:
             raise ProblemsError([Problem("", f"{name} has all rights; only who has them too sets that password")])
         _set(person, password)
+        give(person)
         note(user, name, "got another password")
 
 
 def change_own_password(user: Any, new: str) -> Any:
-    """For who has proven the old one; answers the person as they are now. Raises ProblemsError where the new one is too easy to guess."""
+    """For who has proven the old one; answers the person as they are now. Raises ProblemsError where the new one is too easy to guess, or the old."""
     with transaction.atomic():
         person = _held(user.get_username())
+        if person.check_password(new):
+            raise ProblemsError([Problem("password", "this is the password of now; choose another one")])
         _set(person, new)
+        choose_own(person)
         note(user, user, "chose another password")
     return person
 
@@ -99,14 +100,14 @@ def end_sessions_of(user: Any, name: str) -> int:
     return _end(user, name, None)
 
 
-def end_own_sessions(user: Any, but: str | None) -> int:
-    """End one's own sessions, but that at hand by its key; answers how many."""
-    return _end(user, user.get_username(), but)
+def end_own_sessions(user: Any, but: str | None, only: str | None = None) -> int:
+    """End one's own sessions, but that at hand by its key, or one alone by its name; answers how many."""
+    return _end(user, user.get_username(), but, only)
 
 
-def _end(user: Any, name: str, but: str | None) -> int:
+def _end(user: Any, name: str, but: str | None, only: str | None = None) -> int:
     with transaction.atomic():
-        ended = end_sessions(_held(name), but)
+        ended = end_sessions(_held(name), but, only)
         note(user, name, f"{ended} sessions ended" if ended != 1 else "1 session ended")
     return ended
 
@@ -144,7 +145,3 @@ def _wrong_roles(roles: list[str]) -> list[Problem]:
 def _wrong_full_name(name: str) -> list[Problem]:
     fits = len(name) <= 100 and name.isprintable()
     return [] if fits else [Problem("full_name", "a name is at most 100 characters on one line")]
-
-
-def _listed(roles: list[str]) -> str:
-    return ", ".join(name for name in GROUPS if name in roles) or "no role"

@@ -12,7 +12,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from accounts.access import require
 from accounts.people import end_sessions, note
-from accounts.second import has_second
+from accounts.second import has_second, spare_as_kept
 
 __all__ = ["begin_second", "confirm_second", "drop_second", "take_second_away"]
 
@@ -39,7 +39,7 @@ def begin_second(user: Any) -> dict[str, str]:
 
 
 def confirm_second(user: Any, code: str) -> list[str]:
-    """Take the first code of what was begun; answers the codes for the day it is lost, which are kept nowhere else in words.
+    """Take the first code of what was begun; answers the codes for the day it is lost, of which only digests are kept.
 
     Raises ProblemsError where the code does not hold, or nothing was begun.
     """
@@ -55,7 +55,7 @@ def confirm_second(user: Any, code: str) -> list[str]:
             StaticDevice.objects.filter(user=user).delete()
             spare = StaticDevice.objects.create(user=user, name="for the day it is lost")
             codes = [StaticToken.random_token() for _ in range(_CODES)]
-            StaticToken.objects.bulk_create(StaticToken(device=spare, token=c) for c in codes)
+            StaticToken.objects.bulk_create(StaticToken(device=spare, token=spare_as_kept(spare, c)) for c in codes)
             note(user, user, "set up a second factor")
     if not holds:
         raise ProblemsError([Problem("code", "This code does not hold; is the clock of the device right?")])

@@ -29,6 +29,42 @@ class Migration(migrations.Migration):
             },
         ),
         migrations.CreateModel(
+            name='FirstPassword',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('given_at', models.DateTimeField()),
+                ('person', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='first_password', to=settings.AUTH_USER_MODEL)),
+            ],
+        ),
+        migrations.CreateModel(
+            name='Identity',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('issuer', models.CharField(max_length=300)),
+                ('subject', models.CharField(max_length=255)),
+                ('made_at', models.DateTimeField(auto_now_add=True)),
+                ('person', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='identity', to=settings.AUTH_USER_MODEL)),
+            ],
+            options={
+                'constraints': [models.UniqueConstraint(fields=('issuer', 'subject'), name='identity_once')],
+            },
+        ),
+        migrations.CreateModel(
+            name='Seen',
+            fields=[
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('at', models.DateTimeField(auto_now_add=True)),
+                ('day', models.DateField(null=True)),
+                ('by', models.CharField(max_length=170)),
+                ('what', models.CharField(max_length=20)),
+                ('thing', models.CharField(max_length=300)),
+            ],
+            options={
+                'ordering': ['-id'],
+                'constraints': [models.UniqueConstraint(fields=('day', 'by', 'what', 'thing'), name='look_once_a_day')],
+            },
+        ),
+        migrations.CreateModel(
             name='Token',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),

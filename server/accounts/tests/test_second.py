@@ -10,6 +10,7 @@ from unittest.mock import patch
 
 from django.test import Client, TestCase, override_settings
 from django_otp.oath import TOTP
+from django_otp.plugins.otp_static.models import StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 from testing import PASSWORD, Api, person
 
@@ -67,6 +68,8 @@ class SecondFactor(TestCase):
         self.assertEqual((status, said["problems"][0]["place"]), (422, "code"))
         self.assertEqual(self.sign_in(code_of(secret))[0], 200)
         self.assertEqual(self.sign_in(code_of(secret))[0], 422, "the same code again")
+        # Who reads the database does not read the codes.
+        self.assertFalse(StaticToken.objects.filter(token__in=codes).exists())
         # A code for the day it is lost holds once; the others stay.
         self.assertEqual(self.sign_in(f" {codes[0]} ")[0], 200)
         self.assertEqual(Noted.objects.first().what, "signed in with a code for the day it is lost")  # type: ignore[union-attr]

@@ -23,6 +23,7 @@ from readings import held
 from testing import Api
 
 from tally_site.api import api
+from tally_site.looked import PRICES, TELLS_COSTS
 
 #: Fields that say what something costs, of whatever table. Three changes of one do not come out alike.
 _FIELDS = frozenset(
@@ -175,6 +176,8 @@ class CostsHidden(TestCase):
             "/orders",
         }
         self.assertLessEqual(told_to_others, shown)
+        # Where costs are told, a look is noted where that is set.
+        self.assertEqual([path for path in sorted(shown) if not (TELLS_COSTS.match(f"/api{path}") or PRICES.match(f"/api{path}"))], [])
         read = [name for name in asked if before[name][0] == 200]
         self.assertGreater(len({asked[name][0] for name in read}), 60)
 

@@ -123,9 +123,9 @@ class Launcher(unittest.TestCase):
     def test_a_process_that_ends_is_started_anew(self) -> None:
         """The worker here notes that it was started, and ends; the keeper starts it again after a second."""
         log, fake = self.state / "starts", self.state / "python"
-        fake.write_text(f'#!/bin/sh\ncase "$*" in *manage.py*) echo x >> {log};; *) exec sleep 60;; esac\n')
+        fake.write_text(f'#!/bin/sh\ncase "$*" in *manage.py*default*) echo x >> {log};; *) exec sleep 60;; esac\n')
         fake.chmod(0o755)
-        code = "import sys; sys.path.insert(0, sys.argv[1]); import launcher.processes as p; p.PYTHON = sys.argv[2]; p.keep('1', '2', '3', '4')"
+        code = "import sys; sys.path.insert(0, sys.argv[1]); import launcher.processes as p; p.PYTHON = sys.argv[2]; p.keep('1', '2', '3', '4', '0')"
         keeper = subprocess.Popen(
             [sys.executable, "-c", code, str(PROGRAM.parent), str(fake)],
             env=os.environ | {"TALLY_STATE": str(self.state)},
@@ -140,6 +140,8 @@ class Launcher(unittest.TestCase):
         self.assertGreaterEqual(len(log.read_text().split()), 2)
         # The accounts with services outside are for this user alone.
         self.assertEqual((self.state / "services.json").stat().st_mode & 0o777, 0o600)
+        # The stand-in that believes whoever comes is the demo's alone.
+        self.assertNotIn("sign_on", json.loads((self.state / "services.json").read_text()))
         keeper.terminate()
         self.assertEqual(keeper.wait(15), 0)
         keeper.stdout.close()

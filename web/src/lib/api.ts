@@ -51,8 +51,9 @@ export class Refusal extends Error {
   }
 }
 
-function cookie(name: string): string {
-  return document.cookie.match(new RegExp(`(?:^|; )${name}=([^;]*)`))?.[1] ?? "";
+/** The token of this page, which every write carries; behind TLS its cookie has another name. */
+export function pageToken(): string {
+  return document.cookie.match(/(?:^|; )(?:__Host-)?csrftoken=([^;]*)/)?.[1] ?? "";
 }
 
 export const client = createClient<paths>({ baseUrl: "" });
@@ -60,8 +61,8 @@ client.use({
   async onRequest({ request }) {
     if (request.method !== "GET") {
       // It may have gone with the session while the screen stood open.
-      if (!cookie("csrftoken")) await fetch("/api/session");
-      request.headers.set("X-CSRFToken", cookie("csrftoken"));
+      if (!pageToken()) await fetch("/api/session");
+      request.headers.set("X-CSRFToken", pageToken());
     }
     return request;
   },

@@ -28,6 +28,8 @@ export type Read =
   | "partners"
   | "programs"
   | "own-second"
+  | "own-sessions"
+  | "own-sign-on"
   | "parts"
   | "paste"
   | "people"

@@ -47,7 +47,11 @@ export function NewPerson({ roles, onClose }: { roles: Record<string, string[]>;
       >
         {field("name", "Signs in as")}
         {field("full_name", "Name", "as it stands beside what they change")}
-        {field("password", "First password", "tell it to them; they choose their own under Account")}
+        {field(
+          "password",
+          "First password",
+          "tell it to them; it opens nothing but the choice of their own, for seven days",
+        )}
         <Roles roles={roles} chosen={chosen} onChange={setChosen} error={add.error?.of("roles")} />
         {add.error && !add.error.problems.some((p) => p.place) && (
           <p role="alert" className="text-bad">

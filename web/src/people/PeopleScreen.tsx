@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { type ReactNode, useMemo } from "react";
 import { useSearchParams } from "react-router";
 import { Button } from "../kit/Button";
 import { DataTable } from "../kit/DataTable";
@@ -31,7 +31,8 @@ const COLUMNS: DataColumn<Person>[] = [
     title: "Signing in",
     width: "130px",
     groups: true,
-    value: (p) => (p.active ? (p.second ? "with a code" : "by password") : "locked out"),
+    value: (p) =>
+      p.active ? (p.by_sign_on ? "by the sign-on" : p.second ? "with a code" : "by password") : "locked out",
   },
   {
     key: "last",
@@ -41,6 +42,23 @@ const COLUMNS: DataColumn<Person>[] = [
     show: (p) => (p.last_here ? dayAndTime(p.last_here) : <span className="text-ink-3">never</span>),
   },
 ];
+
+/** Things that were noted, each with its time; they scroll by themselves. */
+function Record({ title, children }: { title: string; children: ReactNode[] }) {
+  return (
+    <section aria-label={title} className="flex min-h-0 flex-1 flex-col">
+      <h2 className="pb-2 font-semibold text-blue">{title}</h2>
+      {children.length === 0 && <p className="text-ink-3">nothing yet</p>}
+      <ul
+        className="min-h-0 flex-1 overflow-y-auto"
+        tabIndex={0}
+        aria-label={`${title}: the last 200, the newest first`}
+      >
+        {children}
+      </ul>
+    </section>
+  );
+}
 
 /** Who works here, with which roles, and what was done about their accounts; for administrators. */
 export function PeopleScreen() {
@@ -79,9 +97,8 @@ export function PeopleScreen() {
             rows={people}
             onOpen={(p) => setParams({ who: p.name })}
           />
-          <section aria-label="What was done" className="flex min-h-0 flex-col border-l border-hair pl-4">
-            <h2 className="pb-2 font-semibold text-blue">What was done</h2>
-            <ul className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="The last 200, the newest first">
+          <div className="flex min-h-0 flex-col gap-4 border-l border-hair pl-4">
+            <Record title="What was done">
               {noted.map((n) => (
                 <li key={`${n.at}${n.person}${n.what}`} className="border-b border-hair py-1">
                   <b className="font-semibold">{n.person}</b> {n.what}
@@ -91,8 +108,17 @@ export function PeopleScreen() {
                   </span>
                 </li>
               ))}
-            </ul>
-          </section>
+            </Record>
+            <Record title={found.data.looks_noted ? "Files taken out, costs and prices seen" : "Files taken out"}>
+              {found.data.seen.map((s) => (
+                <li key={`${s.at}${s.by}${s.thing}`} className="border-b border-hair py-1">
+                  <b className="font-semibold">{s.by}</b> {s.what}{" "}
+                  <span className="font-mono text-[12px] break-all">{s.thing}</span>
+                  <span className="block text-[12px] text-ink-3">{dayAndTime(s.at)}</span>
+                </li>
+              ))}
+            </Record>
+          </div>
         </div>
       )}
       {params.has("new") && <NewPerson roles={found.data?.roles ?? {}} onClose={() => setParams({})} />}

@@ -97,7 +97,7 @@ export function PersonPanel({
       >
         <Field
           label="Another password"
-          hint="for one that was lost; all their sessions end"
+          hint="for one that was lost; their sessions end, and they choose their own"
           error={give.error ? (give.error.of("password") ?? give.error.message) : undefined}
         >
           {(p) => (

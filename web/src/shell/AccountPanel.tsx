@@ -1,14 +1,17 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
+import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 import { day } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
+import { OwnPassword } from "../pieces/OwnPassword";
 import { SecondFactor } from "../pieces/SecondFactor";
-import { OwnPassword } from "./OwnPassword";
+import { endedWords, OwnSessions } from "./OwnSessions";
+import { OwnSignOn, useOwnSignOn } from "./OwnSignOn";
 
 type Tokens = Schemas["TokensOut"];
 type Made = Schemas["TokenMade"];
@@ -18,15 +21,32 @@ export function AccountPanel({ onClose }: { onClose: () => void }) {
   const list = useQuery({ queryKey: ["tokens"], queryFn: () => answer(client.GET("/api/tokens")), staleTime: 0 });
   const [made, setMade] = useState<Made | null>(null);
   const untrue = useUntrue();
+  const queries = useQueryClient();
+  const hasPassword = useOwnSignOn().data?.password ?? true;
+  const say = useSay();
   const revoke = useMutation<Tokens, Refusal, number>({
     mutationFn: (token_id) => answer(client.POST("/api/tokens/{token_id}/revoke", { params: { path: { token_id } } })),
     onSuccess: () => untrue("token"),
   });
   return (
     <Panel title="Your account" open onClose={onClose}>
-      <OwnPassword />
-      <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Second factor</h3>
-      <SecondFactor />
+      {hasPassword && (
+        <OwnPassword
+          onDone={(ended) => {
+            say(`Your password is another one. ${endedWords(ended)}`);
+            void queries.invalidateQueries({ queryKey: ["own-sessions"] });
+          }}
+        />
+      )}
+      <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Sessions</h3>
+      <OwnSessions />
+      <OwnSignOn />
+      {hasPassword && (
+        <>
+          <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Second factor</h3>
+          <SecondFactor />
+        </>
+      )}
       <h3 className="mt-6 border-t border-hair pt-4 font-semibold">Tokens for programs</h3>
       <p className="text-ink-2">by which a program reads, and never writes</p>
       {list.data && <NewToken readable={list.data.readable} onMade={setMade} />}

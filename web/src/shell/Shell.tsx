@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, useLocation } from "react-router";
+import { useSay } from "../kit/Says";
 import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignOut } from "../lib/session";
 import { useTheme } from "../lib/theme";
@@ -19,6 +20,11 @@ export function Shell({ children }: { children: ReactNode }) {
   const [dark, turn] = useTheme();
   const session = useSession().data;
   const signOut = useSignOut();
+  const say = useSay();
+  const refused = session?.sign_on_refused;
+  useEffect(() => {
+    if (refused) say(refused, { bad: true });
+  }, [refused, say]);
   // At a work center there is one thing at a time, and a bar of its own.
   const bare = useLocation().pathname.startsWith("/shop/at/");
   useEffect(() => {

@@ -2,9 +2,10 @@ import { useState } from "react";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
 import { TallyMark } from "../kit/TallyMark";
-import { useSignIn } from "../lib/session";
+import { useSession, useSignIn } from "../lib/session";
 import { useTheme } from "../lib/theme";
 import { CodeField } from "../pieces/CodeField";
+import { useSignOn } from "../pieces/useSignOn";
 
 export function SignIn() {
   useTheme();
@@ -12,6 +13,9 @@ export function SignIn() {
   const [password, setPassword] = useState("");
   const [code, setCode] = useState("");
   const signIn = useSignIn();
+  const session = useSession().data;
+  const signOn = useSignOn();
+  const refused = signOn.error?.message ?? session?.sign_on_refused;
   // The server asks for it once name and password go together.
   const asked = signIn.error?.of("code");
   const [coded, setCoded] = useState(false);
@@ -57,6 +61,16 @@ export function SignIn() {
         <Button look="strong" type="submit" disabled={signIn.isPending} className="justify-center">
           Sign in
         </Button>
+        {refused && (
+          <p role="alert" className="text-bad">
+            {refused}
+          </p>
+        )}
+        {session?.sign_on && (
+          <Button className="justify-center" disabled={signOn.isPending} onClick={() => signOn.mutate()}>
+            Come in by {session.sign_on}
+          </Button>
+        )}
       </form>
     </main>
   );

@@ -2,27 +2,19 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "../kit/Button";
 import { Field } from "../kit/Field";
-import { useSay } from "../kit/Says";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
 
-/** Another password for oneself, and an end to what was left open elsewhere. */
-export function OwnPassword() {
+/** Another password for oneself; one's other sessions end with the old one. */
+export function OwnPassword({ first = false, onDone }: { first?: boolean; onDone: (ended: number) => void }) {
   const [old, setOld] = useState("");
   const [password, setPassword] = useState("");
-  const say = useSay();
-  const ended = (n: number) =>
-    n === 0 ? "Nothing else was open." : n === 1 ? "1 other session ended." : `${n} other sessions ended.`;
   const change = useMutation<Schemas["Ended"], Refusal, void>({
     mutationFn: () => answer(client.POST("/api/people/own-password", { body: { old, password } })),
     onSuccess: ({ sessions }) => {
       setOld("");
       setPassword("");
-      say(`Your password is another one. ${ended(sessions)}`);
+      onDone(sessions);
     },
-  });
-  const end = useMutation<Schemas["Ended"], Refusal, void>({
-    mutationFn: () => answer(client.POST("/api/people/own-sessions")),
-    onSuccess: ({ sessions }) => say(ended(sessions)),
   });
   // What concerns no field, as after too many wrong tries.
   const whole = change.error?.problems.some((p) => p.place) ? undefined : change.error?.message;
@@ -35,11 +27,12 @@ export function OwnPassword() {
         change.mutate();
       }}
     >
-      <Field label="Password of now" error={change.error?.of("old") ?? whole}>
+      <Field label={first ? "The password you were given" : "Password of now"} error={change.error?.of("old") ?? whole}>
         {(p) => (
           <input
             {...p}
             type="password"
+            autoFocus={first}
             autoComplete="current-password"
             className="field"
             value={old}
@@ -47,7 +40,11 @@ export function OwnPassword() {
           />
         )}
       </Field>
-      <Field label="New password" error={change.error?.of("password")}>
+      <Field
+        label={first ? "A password of your own" : "New password"}
+        hint="ten characters or more, of any kind"
+        error={change.error?.of("password")}
+      >
         {(p) => (
           <input
             {...p}
@@ -59,12 +56,9 @@ export function OwnPassword() {
           />
         )}
       </Field>
-      <div className="flex gap-2">
-        <Button type="submit" disabled={!old || !password || change.isPending}>
-          Change my password
-        </Button>
-        <Button className="ml-auto" disabled={end.isPending} onClick={() => end.mutate()}>
-          End my other sessions
+      <div>
+        <Button look={first ? "strong" : undefined} type="submit" disabled={!old || !password || change.isPending}>
+          {first ? "Sign in with it from now on" : "Change my password"}
         </Button>
       </div>
     </form>
