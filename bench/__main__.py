@@ -11,7 +11,7 @@ from pathlib import Path
 import django
 
 from bench.asking import ask_within_limits
-from bench.browser import first_rows_in_a_browser
+from bench.browser import first_rows_in_a_browser, typing_and_scrolling_in_a_browser
 from bench.buying import net_needs_of_builds, plan_against_line_by_line
 from bench.cuts import bars_to_the_proven_least, boards_against_their_area
 from bench.handover import compare_against_reading, handing_over_against_bare_writes
@@ -148,6 +148,7 @@ def _of_the_catalogue() -> list[bool]:
         *_of_the_shop(),
         roll_up_against_triangular_solve(),
         first_rows_in_a_browser(),
+        *typing_and_scrolling_in_a_browser(10_000),
         checks_against_load(),
         lead_times_against_roll_up(),
         critical_path_against_networkx(250, 10),
@@ -194,6 +195,7 @@ _PARTS: dict[str, Callable[[], list[bool]]] = {
     "--models": lambda: [assembly_against_the_kernel(2_000, 60), balloons_against_sorting(200)],
     "--shop": _of_the_shop,
     "--people": lambda: _catalogue() or [a_day_of_fifty("--killed" in sys.argv)],
+    "--browser": lambda: _catalogue() or [first_rows_in_a_browser(), *typing_and_scrolling_in_a_browser(10_000)],
     "--quick": lambda: _catalogue() or _of_a_product(),
 }
 

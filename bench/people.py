@@ -103,9 +103,15 @@ def _offer_parts() -> None:
 
 def a_day_of_fifty(killed: bool = False) -> bool:
     """Prints a row for each kind of request; holds where nothing went wrong, and with ``killed`` where nothing was lost or stands twice."""
+    from inquiries.ours import bring_up
+
     people = _make_people()
     _fill_the_store()
     _offer_parts()
+    # What the parts say is read once, when the first list comes in; after that what changed.
+    began = time.monotonic()
+    read = bring_up()
+    print(f"{read:,} parts read for pairing in {time.monotonic() - began:.0f} s", flush=True)
     seen = Seen(killed=killed)
     waits: list[int] = []
     memory: list[dict[str, float]] = []

@@ -224,51 +224,45 @@ def _buys(p: Person) -> None:
 
 def _plans(p: Person) -> None:
     """What a build takes is planned over three suppliers, until the plan stands."""
-    start = time.perf_counter()
     plan = {"title": "A day of fifty", "builds": [{"part": p.pick.choice(OFFERED), "quantity": "40"}], "limits": {"seconds": 5}}
     made = p.ask("open a buying plan", "POST", "/buying/plans", plan)
     if made:
-        _waits(p, f"/buying/plans/{made['id']}", lambda b: bool(b["planned_at"]) and not b["job"])
-        with p.seen.lock:
-            p.seen.taken["a buying plan, until it stands"].append(time.perf_counter() - start)
+        _waits(p, "a buying plan", f"/buying/plans/{made['id']}", lambda b: bool(b["planned_at"]) and not b["job"])
     p.think()
     p.ask("list of plans", "GET", "/buying/plans")
 
 
 def _hands_over(p: Person) -> None:
     """A product is compared with a system of record that lacks it, and written there."""
-    start = time.perf_counter()
     head = p.ask("begin a handover", "POST", "/handover", {"record": "night", "top": p.part(made=True)})
     if not head:
         return
     at = f"/handover/{head['id']}"
-    shown = p.ask("a handover", "GET", at)
-    p.think()
-    if shown and shown["compared"]:
+    shown = _waits(p, "a comparison", at, lambda h: bool(h["compared"]) and not h["head"]["job"])
+    if shown:
+        p.think()
         p.ask("hand it over", "POST", f"{at}/hand-over", {"digest": shown["compared"]["digest"]})
-        _waits(p, at, lambda h: h["head"]["state"] in ("done", "writing") and not h["head"]["job"])
-        with p.seen.lock:
-            p.seen.taken["a handover, until it is written"].append(time.perf_counter() - start)
+        _waits(p, "a handover", at, lambda h: h["head"]["state"] == "done" and not h["head"]["job"])
 
 
-def _waits(p: Person, path: str, done: Callable[[dict[str, Any]], bool]) -> None:
-    for _ in range(60):
-        if time.monotonic() > p.seen.until:
-            return
+def _waits(p: Person, kind: str, path: str, done: Callable[[dict[str, Any]], bool]) -> Any:
+    """Look every second until something is done, or the day is over; answers what was said then."""
+    began = time.monotonic()
+    while time.monotonic() < p.seen.until:
         time.sleep(1.0)
-        said = p.ask("how far the worker is", "GET", path)
+        said = p.ask(f"how far {kind} is", "GET", path)
         if said and done(said):
-            return
+            with p.seen.lock:
+                p.seen.taken[f"{kind}, until it is done"].append(time.monotonic() - began)
+            return said
+    return None
 
 
 def _tallies(p: Person) -> None:
     made = p.ask("make a round", "POST", "/rounds", {"name": f"Day {p.pick.random():.9f}", "first_day": "2027-01-01", "scope": "all"})
     if made:
-        start = time.perf_counter()
         p.ask("ask for a tally", "POST", f"/rounds/{made['id']}/tally", {})
-        _waits(p, f"/rounds/{made['id']}", lambda r: bool(r.get("tally")) and not (r.get("job") or {}).get("waits"))
-        with p.seen.lock:
-            p.seen.taken["a round, until it is tallied"].append(time.perf_counter() - start)
+        _waits(p, "a round of everything", f"/rounds/{made['id']}", lambda r: bool(r["tally"]) and not r["job"])
     time.sleep(20)
 
 
@@ -285,11 +279,9 @@ def _takes_in(p: Person) -> None:
     book.save(content)
     made = p.ask("open an inquiry", "POST", "/inquiries", {"title": "A day of fifty"})
     if made:
-        at, start = f"/inquiries/{made['id']}", time.perf_counter()
+        at = f"/inquiries/{made['id']}"
         p.ask("bring a list", "POST", f"{at}/files", files={"file": ("list.xlsx", content.getvalue())})
-        _waits(p, at, lambda i: bool(i["files"]) and i["files"][0]["role"] == "list" and not i["job"])
-        with p.seen.lock:
-            p.seen.taken["a list of 300 lines, until it is paired"].append(time.perf_counter() - start)
+        _waits(p, "a list of 300 lines", at, lambda i: bool(i["files"]) and i["files"][0]["role"] == "list" and not i["job"])
         p.ask("lines of an inquiry", "GET", f"{at}/lines")
     p.think()
 

@@ -48,7 +48,9 @@ class Site:
         web = ["-m", "gunicorn", "tally_site.wsgi", "--bind", f"127.0.0.1:{self.port}", "--workers", "2", "--threads", "8"]
         work = ["manage.py", "work", "--queue-name", "default" if what == "worker" else "long,models"]
         words = [*web, "--timeout", "120", "--keep-alive", "75"] if what == "web" else work
-        return subprocess.Popen([sys.executable, *words], cwd=_SERVER, env=self.environment, stdout=self.log, stderr=self.log)
+        # Pools are for threads that come and go; a worker has one.
+        environment = {n: v for n, v in self.environment.items() if what == "web" or n != "TALLY_POOL"}
+        return subprocess.Popen([sys.executable, *words], cwd=_SERVER, env=environment, stdout=self.log, stderr=self.log)
 
     def _keep_going(self) -> None:
         """Start anew what ended by itself, as systemd would: a worker does when it loses the database."""

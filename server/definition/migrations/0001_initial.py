@@ -355,13 +355,17 @@ class Migration(migrations.Migration):
                 ('cut', models.TextField(blank=True, db_default='', default='')),
                 ('lineage', models.UUIDField(db_index=True, default=uuid.uuid4)),
                 ('copied_from', models.UUIDField(null=True)),
-                ('sheet', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='lines', to='definition.buildsheet')),
+                ('sheet', models.ForeignKey(db_index=False, on_delete=django.db.models.deletion.CASCADE, related_name='lines', to='definition.buildsheet')),
                 ('operation', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='lines', to='definition.operation')),
                 ('option', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='lines', to='definition.option')),
-                ('part', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='used_on', to='definition.part')),
+                ('part', models.ForeignKey(db_index=False, null=True, on_delete=django.db.models.deletion.PROTECT, related_name='used_on', to='definition.part')),
             ],
             options={
                 'ordering': ['position', 'id'],
+                'indexes': [
+                    models.Index(fields=['sheet'], include=('part',), name='line_down'),
+                    models.Index(fields=['part'], include=('sheet',), name='line_up'),
+                ],
             },
         ),
         migrations.CreateModel(

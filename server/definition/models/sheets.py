@@ -103,13 +103,14 @@ class Line(models.Model):
     """One line of a sheet. Field meanings: ``tally_core.stated.definition.Line``; ``position`` orders the list."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
-    sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="lines")
+    # What leads down and up is read far more than anything else of a line: both from an index alone.
+    sheet = models.ForeignKey(BuildSheet, on_delete=models.CASCADE, related_name="lines", db_index=False)
     position = models.FloatField()
     item = models.IntegerField(null=True)
     # Renumbering passes it by.
     item_locked = models.BooleanField(default=False, db_default=False)
     kind = models.CharField(max_length=9, default="component")
-    part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, related_name="used_on")
+    part = models.ForeignKey(Part, on_delete=models.PROTECT, null=True, related_name="used_on", db_index=False)
     quantity = amount(null=True)
     # Empty: the part's stock unit.
     unit = models.CharField(max_length=8, blank=True, default="")
@@ -140,3 +141,7 @@ class Line(models.Model):
 
     class Meta:
         ordering = ["position", "id"]
+        indexes = [
+            models.Index(fields=["sheet"], include=["part"], name="line_down"),
+            models.Index(fields=["part"], include=["sheet"], name="line_up"),
+        ]
