@@ -1,9 +1,10 @@
 """Rows into PostgreSQL by COPY in its binary form, from arrays: no Python object is made per row."""
 
 from collections.abc import Mapping
+from functools import partial
 
 import numpy as np
-from django.db import connection
+from django.db import connection, transaction
 from psycopg import Cursor
 
 __all__ = ["copy_rows"]
@@ -11,6 +12,8 @@ __all__ = ["copy_rows"]
 _HEAD, _END = b"PGCOPY\n\xff\r\n\x00" + bytes(8), b"\xff\xff"
 #: The type of int8 inside an array.
 _INT8 = 20
+#: So many rows are told to the planner at once: until then it believes that there are none of them, and joins them one by one.
+MANY = 10_000
 
 
 def copy_rows(table: str, columns: Mapping[str, np.ndarray | None], count: int) -> None:
@@ -47,3 +50,10 @@ def copy_rows(table: str, columns: Mapping[str, np.ndarray | None], count: int) 
         copy.write(_HEAD)
         copy.write(rows.tobytes())
         copy.write(_END)
+    if count >= MANY:
+        transaction.on_commit(partial(_tell_planner, table))
+
+
+def _tell_planner(table: str) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute(f"ANALYZE {table}")

@@ -1,16 +1,23 @@
 """Our parts kept in columns: up to date whoever changed what, and a line finds there what it finds among all of them."""
 
+import io
+import json
 import random
+import tempfile
+from unittest.mock import patch
 
 from definition.models.parts import MakerNumber, Part
+from django.core.management import call_command
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
+from jobs.models import Job
 from partners.models import Partner
 from readings.pairing import texts_of
 from tally_core.pairing.propose import Asked, Ours, Shelf
 from testing import Api, load
 
+from inquiries.actions.read_parts import KIND, nightly
 from inquiries.models import PartNumber, PartSaid, RememberedPair
 from inquiries.ours import bring_up, shelf_for
 
@@ -119,6 +126,20 @@ class KeptColumns(TestCase):
             part = Part.objects.get(number=f"P-{min(n, 1)}")
             RememberedPair.objects.create(customer=customer, folded=f"K{n}", number=f"K-{n}", part=part, told=told)
             self.assertEqual(roads(), found, told)
+
+    def test_parts_that_come_in_a_bundle_are_read_before_a_list_asks_for_them(self) -> None:
+        with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+            file.write(json.dumps(catalogue(random.Random(3), 30)))
+            file.flush()
+            call_command("load", file.name, stdout=io.StringIO())
+        self.assertEqual((PartSaid.objects.count(), bring_up()), (30, 0))
+        self.assertEqual([(j.kind, j.failed) for j in Job.objects.all()], [(KIND, "")])
+        # And every night those that nobody asked for.
+        Part.objects.filter(number="P-0006").update(description="y")
+        with patch("inquiries.actions.read_parts.queue_for_tonight") as queued:
+            nightly.call()
+        queued.assert_called_once_with(nightly)
+        self.assertEqual(bring_up(), 0)
 
     def test_whatever_changed_is_read_anew_and_nothing_else(self) -> None:
         load(catalogue(random.Random(3), 30))

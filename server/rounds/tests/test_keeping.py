@@ -4,6 +4,7 @@ import sys
 from dataclasses import fields
 from datetime import date, timedelta
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from definition.models.parts import Part
@@ -92,12 +93,16 @@ class Copied(TestCase):
             "causes": random.integers(-most, most, (len(keys), len(CAUSES))),
             "standard": None,
         }
-        copy_rows("standards_tallyrow", columns, len(keys))
+        with patch("rounds.copying.MANY", len(keys)), self.captureOnCommitCallbacks(execute=True):
+            copy_rows("standards_tallyrow", columns, len(keys))
         for at, row in enumerate(TallyRow.objects.order_by("part_id")):
             for name, values in columns.items():
                 wanted = None if values is None else values[at].tolist()
                 self.assertEqual(getattr(row, name), wanted, name)
         with connection.cursor() as cursor:
+            # Many that came at once are known to the planner at once.
+            cursor.execute("SELECT reltuples FROM pg_class WHERE relname = 'standards_tallyrow'")
+            self.assertEqual(cursor.fetchone(), (len(keys),))
             cursor.execute("SELECT sum(elements[9]), array_length(causes, 1) FROM standards_tallyrow GROUP BY 2")
             self.assertEqual(cursor.fetchall(), [(int(columns["elements"][:, 8].astype(object).sum()), len(CAUSES))])
 

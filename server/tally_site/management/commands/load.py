@@ -5,6 +5,7 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
+from inquiries.actions.read_parts import read_parts
 from tally_core.stated.bundle import parse_bundle
 from verbs.sheets.load_bundle import load_bundle
 
@@ -21,4 +22,6 @@ class Command(Outside):
         name = given["file"]
         content = sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
         loading = load_bundle(parse_bundle(content), f"bundle {Path(name).name}")
+        # The first list that is paired is not to wait for that.
+        read_parts.enqueue()
         self.stdout.write(str(loading))
