@@ -196,7 +196,12 @@ def _posts(p: Person) -> None:
         return
     p.think()
     at = f"/shop/orders/{order['id']}"
-    order = p.ask("release an order", "POST", f"{at}/release", {"version": order["version"]})
+
+    def released() -> dict[str, Any] | None:
+        now = p.ask("an order", "GET", at)
+        return now if now and now["stages"] else None
+
+    order = p.ask("release an order", "POST", f"{at}/release", {"version": order["version"]}, again=released)
     for _ in range(4):
         p.think()
         p.ask("queue of a work center", "GET", "/shop/centers")
