@@ -1,6 +1,7 @@
 """The address to which a company's own sign-on sends people back."""
 
 from django.contrib.auth import login
+from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.views.decorators.http import require_GET
 from outside.services import sign_on_service
@@ -22,6 +23,15 @@ SIGN_ON_CONNECTS, SIGN_ON_REFUSED = "connects to the sign-on", "sign-on refused"
 @require_GET
 def come_back(request: HttpRequest) -> HttpResponse:
     """Sign in whoever the sign-on has proven, or connect them; whatever goes wrong is said on the first screen."""
+    try:
+        _take(request)
+    except DatabaseError:
+        # Somebody made the same person at the same moment, or nobody can be looked up.
+        return HttpResponse("The database cannot be reached just now; go back, and try again.", status=503, content_type="text/plain")
+    return HttpResponseRedirect("/")
+
+
+def _take(request: HttpRequest) -> None:
     connects = request.session.pop(SIGN_ON_CONNECTS, None)
     try:
         service = sign_on_service()
@@ -39,4 +49,3 @@ def come_back(request: HttpRequest) -> HttpResponse:
             raise TallyError("Your session ended meanwhile; sign in, and connect it again.")
     except TallyError as error:
         request.session[SIGN_ON_REFUSED] = str(error)
-    return HttpResponseRedirect("/")

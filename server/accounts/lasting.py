@@ -26,6 +26,8 @@ def begin(sender: Any, request: HttpRequest, user: Any, **_: Any) -> None:
     """Receiver of ``user_logged_in``: keeps when and from where a session began."""
     moment = int(time.time())
     program = request.META.get("HTTP_USER_AGENT", "")[:200]
+    # One that was opened on the way to a sign-on was for a quarter of an hour.
+    request.session.set_expiry(None)
     request.session.update({_BEGAN: moment, _SEEN: moment, _PLACE: client_address(request), _PROGRAM: program})
 
 

@@ -80,8 +80,9 @@ def _give_roles(person: Any, service: SignOnService, claims: Mapping[str, Any]) 
         return
     said = claims.get(service.groups)
     theirs = said if isinstance(said, list) else []
-    roles = {role for group, role in service.roles.items() if group in theirs and role in GROUPS}
-    before = roles_of(person)
+    before, theirs_to_give = roles_of(person), set(service.roles.values()) & set(GROUPS)
+    # Roles that no group stands for are given by hand, and stay.
+    roles = set(before) - theirs_to_give | {role for group, role in service.roles.items() if group in theirs and role in GROUPS}
     if roles == set(before):
         return
     if "administrator" in before and "administrator" not in roles:

@@ -22,6 +22,9 @@ from tally_core.basics.errors import Problem, ProblemsError, TallyError
 
 router = Router(tags=["session"])
 
+#: Seconds in which one comes back from the sign-on.
+_ON_THE_WAY = 900
+
 
 class Session(Schema):
     """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
@@ -136,6 +139,9 @@ def begin_sign_on(request: HttpRequest) -> Any:
         raise TallyError("There is no sign-on of a company here.")
     user = signed_in(request)
     request.session[SIGN_ON_CONNECTS] = user.pk if user else None
+    if user is None:
+        # Whoever only knocks leaves nothing behind for long.
+        request.session.set_expiry(_ON_THE_WAY)
     return {"address": address_to_sign_on(request, service, request.build_absolute_uri("/sign-on/back"))}
 
 

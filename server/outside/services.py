@@ -80,7 +80,8 @@ class SignOnService(BaseModel):
     """The company's own sign-on, by OpenID Connect.
 
     ``name`` and ``full_name`` are its claims that tell by what name one signs in here and how one is called. Whoever comes and is not known is made
-    somebody here with ``makes_people``. ``groups`` is the claim that lists groups; where it is stated, ``roles`` says what each is here, at each coming.
+    somebody here with ``makes_people``. ``groups`` is the claim that lists groups; where it is stated, ``roles`` says what each is here, at each coming;
+    roles that stand for none are given here.
     """
 
     model_config = ConfigDict(extra="forbid", hide_input_in_errors=True)

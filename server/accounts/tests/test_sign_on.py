@@ -9,11 +9,14 @@ import os
 import tempfile
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 from urllib.parse import parse_qs, urlencode, urlsplit
 
 import httpx
 from axes.models import AccessAttempt
+from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.db import OperationalError
 from django.test import Client, TestCase, override_settings
 from outside import sign_on
 from outside.tests.standing import running, switch
@@ -29,9 +32,9 @@ class SignOn(TestCase):
         self.at = answering.__enter__()
         self.addCleanup(answering.__exit__, None, None, None)
         self.file = Path(tempfile.mkdtemp()) / "services.json"
-        settings = override_settings(SERVICES=str(self.file))
-        settings.enable()
-        self.addCleanup(settings.disable)
+        served = override_settings(SERVICES=str(self.file))
+        served.enable()
+        self.addCleanup(served.disable)
         self.service(makes_people=True)
 
     def service(self, **more: Any) -> None:
@@ -77,7 +80,11 @@ class SignOn(TestCase):
         # Other groups, and it is so the next time; the same person, whatever they are called there by then.
         self.service(makes_people=True, groups="groups", roles={"yard-all": "viewer"}, name="name")
         self.assertEqual(self.come("y-17")[1]["user"], "ines")
-        self.assertEqual([g.name for g in made.groups.all()], ["viewer"])
+        # What no group stands for any more is a matter of this place, and stays.
+        self.assertEqual(sorted(g.name for g in made.groups.all()), ["engineer", "viewer"])
+        self.service(makes_people=True, groups="groups", roles={"yard-purchasing": "viewer", "other": "engineer"})
+        self.come("y-17")
+        self.assertEqual(made.groups.count(), 0)
         self.assertTrue(next(p for p in Api("administrator").get("/people")[1]["people"] if p["name"] == "ines")["by_sign_on"])
         # Locked here, they are out, whatever is proven there.
         made.is_active = False
@@ -161,6 +168,23 @@ class SignOn(TestCase):
         person("engineer")
         body = {"user": "engineer", "password": PASSWORD}
         self.assertEqual(Client().post("/api/session", body, content_type="application/json").json()["user"], "engineer")
+
+    def test_who_only_knocks_leaves_nothing_for_long_and_who_comes_in_stays(self) -> None:
+        client, address = self.back("y-17")
+        self.assertLessEqual(client.session.get_expiry_age(), 900)
+        client.get(address)
+        self.assertEqual(client.session.get_expiry_age(), settings.SESSION_COOKIE_AGE)
+        # Also who turns round on the way, and types a password.
+        person("engineer")
+        client, _ = self.back("y-18")
+        client.post("/api/session", {"user": "engineer", "password": PASSWORD}, content_type="application/json")
+        self.assertEqual(client.session.get_expiry_age(), settings.SESSION_COOKIE_AGE)
+
+    def test_without_a_database_who_comes_back_is_told_so(self) -> None:
+        client, address = self.back("y-17")
+        with patch("accounts.coming_back.person_of", side_effect=OperationalError("gone")):
+            said = client.get(address)
+        self.assertEqual((said.status_code, "cannot be reached" in said.text), (503, True))
 
     def test_a_page_of_somebody_else_begins_nothing(self) -> None:
         said = Client(enforce_csrf_checks=True).post("/api/session/sign-on")
