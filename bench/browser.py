@@ -217,11 +217,13 @@ def _typed(page: Any, address: str, number: str) -> list[float]:
             page.evaluate("window.drawn = 0; performance.clearResourceTimings(); whenCostChanges()")
             page.keyboard.type(str(2 + turn))
             page.keyboard.press("Enter")
-            page.wait_for_function("window.drawn > 0", timeout=60_000)
+            # Not by a function of the page: its policy lets nothing be evaluated in there.
+            while not page.evaluate("window.drawn"):
+                page.wait_for_timeout(20)
             ended = page.evaluate("performance.getEntriesByType('resource').filter((e) => e.name.includes('/edits')).at(-1).responseEnd")
             if turn:
                 behind.append(max(page.evaluate("window.drawn") - ended, 0.0))
-            page.wait_for_load_state("networkidle")
+            page.get_by_text("saved", exact=True).wait_for()
             page.keyboard.press("ArrowUp")
     finally:
         sheet.refresh_from_db()
