@@ -40,4 +40,4 @@ def proven(request: HttpRequest, name: str, password: str) -> Any:
 def note_wrong(sender: Any, credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
     """Receiver of ``user_login_failed``: leaves a record of a wrong password, by where it came from; those of a closed door are too many for that."""
     if request is not None and not getattr(request, "axes_locked_out", False):
-        note(client_address(request), credentials.get("username", ""), "wrong password")
+        note(client_address(request)[:150], credentials.get("username", ""), "wrong password")

@@ -49,7 +49,9 @@ class Looked:
     def _note(self, request: HttpRequest, response: HttpResponse) -> None:
         by = f"{request.user}, by a token" if "Authorization" in request.headers else str(request.user)
         asked = "&".join(f"{name}={value}" for name in _NAMES for value in request.GET.getlist(name))
-        thing = (request.path.removeprefix("/api/") + (f"?{asked}" if asked else ""))[:300]
+        thing = request.path.removeprefix("/api/") + (f"?{asked}" if asked else "")
+        # Whatever somebody puts into an address is asked of nobody before it comes here.
+        thing = "".join(c if c.isprintable() else "?" for c in thing[:300])
         if response.headers.get("Content-Disposition", "").startswith("attachment"):
             Seen.objects.create(by=by, what="took out", thing=thing)
         elif settings.LOOKS_NOTED:

@@ -39,6 +39,13 @@ class Looked(TestCase):
         self.assertEqual([s["by"] for s in seen["seen"]], ["engineer, by a token", "engineer", "engineer", "engineer"])
         self.assertFalse(seen["looks_noted"])
 
+    def test_whatever_stands_in_an_address_the_file_is_handed_out_and_noted(self) -> None:
+        for odd in ("\x00", "a\nb", "\ud800".encode("utf-8", "surrogatepass"), "x" * 5000):
+            self.assertEqual(self.engineer.get("/parts/list/csv", code=odd)[0], 200, odd)
+        things = [thing for _, _, thing in self.noted()]
+        self.assertEqual(things[:2], ["parts/list/csv?code=?", "parts/list/csv?code=a?b"])
+        self.assertEqual((len(things), max(map(len, things))), (4, 300))
+
     def test_looks_are_noted_once_a_day_where_that_is_set_and_refused_ones_are_not(self) -> None:
         view = f"/sheets/{sheet_of('RT-1').pk}/view"
         self.engineer.get(view)
