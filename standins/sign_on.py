@@ -35,7 +35,7 @@ MODES = {
 PEOPLE = {
     "y-17": {"preferred_username": "ines", "name": "Ines Rove", "groups": ["yard-drawing-office", "yard-all"]},
     "y-18": {"preferred_username": "tom", "name": "Tom Fenner", "groups": ["yard-purchasing"]},
-    "y-19": {"preferred_username": "engineer", "name": "Another engineer", "groups": []},
+    "y-19": {"preferred_username": "engineer", "name": "Another engineer", "groups": ["yard-drawing-office"]},
     "y-20": {"preferred_username": "a b/c", "name": "A name that is none here", "groups": []},
 }
 _NAME = "sign-on"

@@ -151,7 +151,8 @@ def sign_out(request: HttpRequest, response: HttpResponse) -> Session:
     logout(request)
     # Pictures and files that the browser kept. What waits to be sent from the shop lies in its storage, and stays.
     response["Clear-Site-Data"] = '"cache"'
-    return Session(user="", name="", refused={})
+    # As whoever comes next finds it, with all the ways in.
+    return _session(request)
 
 
 def _columns(request: HttpRequest, list_name: str) -> list[ColumnsOut]:

@@ -83,6 +83,9 @@ class People(Journey):
             # Who has no password here would not come in any more.
             own.get_by_role("button", name="Come by it no more").click()
             expect(own.get_by_role("alert")).to_contain_text("You have no password here")
+            keys(page, "Escape")
+            page.get_by_role("button", name="sign out").click()
+            expect(page.get_by_role("button", name="Come in by the yard's sign-on")).to_be_visible()
 
     def somebody_else(self, name: str, password: str, own: str) -> Page:
         """Signs in with a password that was given, which opens nothing but the choice of another."""

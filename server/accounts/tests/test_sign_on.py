@@ -86,6 +86,8 @@ class SignOn(TestCase):
         self.come("y-17")
         self.assertEqual(made.groups.count(), 0)
         self.assertTrue(next(p for p in Api("administrator").get("/people")[1]["people"] if p["name"] == "ines")["by_sign_on"])
+        # Whoever signs out finds the way back in.
+        self.assertEqual(ines.delete("/api/session").json()["sign_on"], "the yard")
         # Locked here, they are out, whatever is proven there.
         made.is_active = False
         made.save()
