@@ -29,7 +29,8 @@ _ON_THE_WAY = 900
 class Session(Schema):
     """Who is signed in, ``user`` empty when nobody is; and why what may not be written may not, subject by subject.
 
-    ``sees_prices``: whether what suppliers ask is shown, and ``sees_costs`` what things cost; ``wants_password``: a password of one's own is
+    ``sees_prices``: whether what suppliers ask is shown, and ``sees_costs`` what things cost; ``has_password``: may sign in by one here, and not by the
+    company's sign-on alone; ``wants_password``: a password of one's own is
     to be chosen before anything else, and ``wants_second`` a second factor to be set up. ``sign_on``: what
     the company's own sign-on is called, empty where there is none; ``sign_on_refused``: why who has just come back from it is not in, said once.
     """
@@ -39,6 +40,7 @@ class Session(Schema):
     refused: dict[str, str]
     sees_prices: bool = True
     sees_costs: bool = True
+    has_password: bool = True
     wants_password: bool = False
     wants_second: bool = False
     sign_on: str = ""
@@ -87,6 +89,7 @@ def _session(request: HttpRequest) -> Session:
         name=user.get_full_name(),
         sees_prices=sees_prices(user),
         sees_costs=sees_costs(user),
+        has_password=user.has_usable_password(),
         wants_password=is_first(request),
         wants_second=is_wanting(request),
         refused={s: r for s, r in reasons.items() if r is not None},

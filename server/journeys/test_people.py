@@ -80,12 +80,38 @@ class People(Journey):
             expect(own).to_contain_text("You come in by the yard's sign-on, and have no password here.")
             expect(own.get_by_label("Password of now")).to_have_count(0)
             self.check_access(page, "an account by a sign-on")
+            self.come_again_beside(page)
             # Who has no password here would not come in any more.
             own.get_by_role("button", name="Come by it no more").click()
             expect(own.get_by_role("alert")).to_contain_text("You have no password here")
             keys(page, "Escape")
             page.get_by_role("button", name="sign out").click()
             expect(page.get_by_role("button", name="Come in by the yard's sign-on")).to_be_visible()
+
+    def come_again_beside(self, page: Page) -> None:
+        """The session ends while somebody types who has no password here: the sign-on is gone to in another window, and this one goes on."""
+        own = page.get_by_role("dialog", name="Your account")
+        own.get_by_label("What it is for").fill("nightly list")
+        own.get_by_label("parts", exact=True).check()
+        page.context.clear_cookies()
+        own.get_by_role("button", name="Make the token").click()
+        again = page.get_by_role("dialog", name="Your session has ended")
+        expect(again.get_by_label("Password")).to_have_count(0)
+        for who, then in (("Ines Rove", "ines is signed in in this browser now"), ("Tom Fenner", "")):
+            with page.context.expect_page() as opened:
+                again.get_by_role("button", name="Come in by the yard's sign-on").click()
+            beside = opened.value
+            beside.get_by_role("button", name=who).click()
+            expect(beside.get_by_role("button", name=f"{who} · sign out")).to_be_visible()
+            if then:
+                expect(again.get_by_role("alert")).to_contain_text(then)
+                self.check_access(page, "coming in again by a sign-on")
+                beside.get_by_role("button", name="sign out").click()
+                expect(beside.get_by_role("button", name="Come in by the yard's sign-on")).to_be_visible()
+            beside.close()
+        expect(again).to_have_count(0)
+        own.get_by_role("button", name="Make the token").click()
+        expect(own.get_by_label("The token")).to_be_visible()
 
     def somebody_else(self, name: str, password: str, own: str) -> Page:
         """Signs in with a password that was given, which opens nothing but the choice of another."""

@@ -1,4 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { answer, client, type Refusal, type Schemas } from "./api";
 import type { SUBJECTS } from "./declared";
 import { keepMoneyOff } from "./number";
@@ -13,11 +14,18 @@ function known(session: Schemas["Session"]): Schemas["Session"] {
   return session;
 }
 
+/** Tells the other windows of this browser that somebody came in, or went. */
+const changed = new BroadcastChannel("session");
+
 /** Who is signed in. */
 export function useSession() {
   return useQuery({
     queryKey: ["session"],
-    queryFn: async () => known(await answer(client.GET("/api/session"))),
+    queryFn: async () => {
+      const session = known(await answer(client.GET("/api/session")));
+      if (session.user) changed.postMessage(session.user);
+      return session;
+    },
     staleTime: Infinity,
   });
 }
@@ -59,24 +67,60 @@ export function useSignIn() {
   });
 }
 
-/** Signs the same person in again, where the session ended on its own: all that is on screen stays. */
-export function useSignInAgain(user: string) {
+/** Takes a session that goes on where one ended on its own: all that is on screen stays. */
+function useGoOn() {
   const queries = useQueryClient();
   const untrue = useUntrue();
+  return (session: Schemas["Session"]) => {
+    queries.setQueryData(["session"], known(session));
+    untrue("everything");
+  };
+}
+
+/** Signs the same person in again, where the session ended on its own. */
+export function useSignInAgain(user: string) {
+  const goOn = useGoOn();
   return useMutation<Schemas["Session"], Refusal, { password: string; code: string }>({
     mutationFn: (proof) => answer(client.POST("/api/session", { body: { user, ...proof } })),
-    onSuccess: (session) => {
-      queries.setQueryData(["session"], known(session));
-      untrue("everything");
-    },
+    onSuccess: goOn,
   });
+}
+
+/** Who is in this browser by now, asked where a session has ended; once the same person came in again in another window, this one goes on. */
+export function useBackElsewhere(user: string, ended: boolean, back: () => void) {
+  const goOn = useGoOn();
+  const elsewhere = useQuery({
+    queryKey: ["session", "elsewhere"],
+    queryFn: async () => {
+      const session = await answer(client.GET("/api/session"));
+      if (session.user === user) {
+        goOn(session);
+        back();
+      }
+      return session;
+    },
+    enabled: ended,
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnWindowFocus: "always",
+  });
+  const { refetch } = elsewhere;
+  useEffect(() => {
+    const ask = () => void refetch();
+    if (ended) changed.addEventListener("message", ask);
+    return () => changed.removeEventListener("message", ask);
+  }, [ended, refetch]);
+  return elsewhere.data;
 }
 
 export function useSignOut() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: () => answer(client.DELETE("/api/session")),
-    onSuccess: (session) => keep(queries, session),
+    onSuccess: (session) => {
+      keep(queries, session);
+      changed.postMessage("");
+    },
   });
 }
 
