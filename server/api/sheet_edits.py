@@ -130,6 +130,13 @@ class ChangedParts(Schema):
     elements: ByElement
 
 
+class ChangedNeeds(Schema):
+    """How many of the top part's parts are needed, by their row in the view, where nothing else of them is another."""
+
+    rows: list[int]
+    need: list[float]
+
+
 class ChangedLines(Schema):
     """Lines by key, without hyphens."""
 
@@ -156,6 +163,7 @@ class EditFigures(Schema):
     own_lines: LineTable
     own_operations: OperationTable | None
     parts: ChangedParts
+    needs: ChangedNeeds
     lines: ChangedLines
     operations: ChangedOperations
 

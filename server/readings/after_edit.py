@@ -16,6 +16,8 @@ from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures
 
 __all__ = ["changed_by_edit"]
 
+_NEED = PART_FIGURES.index("need")
+
 
 def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: bool = False) -> dict[str, Any] | None:
     """The rows of an edited sheet, and the figures of other rows that its edit changed. Operations of the sheet that are as they were are
@@ -58,11 +60,15 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
     row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
     lines = np.flatnonzero(loaded.lines.parent == top)
     parts, line = np.arange(len(loaded.part_ids)), np.flatnonzero(loaded.lines.parent != top)
+    needs = np.empty(0, np.intp)
     operation, own_operations = np.flatnonzero(loaded.operations.parent != top), None
     known = held if held is not None and held.stamp == stamp else None
     if known is not None:
         # All rows but the sheet's own stand in the same order as before.
-        parts = _differing(known.figures.parts, figures.parts)
+        # Whatever stands below a line is needed more often when more of it is, and mostly nothing else of it is another.
+        others = np.delete(np.arange(figures.parts.shape[1]), _NEED)
+        moved, parts = (_differing(known.figures.parts[:, of], figures.parts[:, of]) for of in ([_NEED], others))
+        needs = np.setdiff1d(moved, parts)
         line = line[_differing(known.figures.lines[known.loaded.lines.parent != top], figures.lines[line])]
     if known is not None and only_lines:
         operation = _differing(known.figures.operations, figures.operations)
@@ -79,7 +85,8 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
         "options": options_of(loaded),
         "own_lines": with_figures(line_columns([sheet.id], row_of), loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
         "own_operations": own_operations,
-        "parts": {"rows": parts.tolist()} | figures_by_name(figures.parts[parts], PART_FIGURES),
+        "needs": {"rows": needs, "need": np.ascontiguousarray(figures.parts[needs, _NEED])},
+        "parts": {"rows": parts} | figures_by_name(figures.parts[parts], PART_FIGURES),
         "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
         "operations": {"keys": _keys(loaded.operation_ids[operation])} | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
     }

@@ -20,6 +20,8 @@ def laid_on(view: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
     parts = list(view["parts"])
     for row, values in zip(figures["parts"]["rows"], named(figures["parts"]), strict=True):
         parts[row] = parts[row] | values
+    for row, need in zip(figures["needs"]["rows"], figures["needs"]["need"], strict=True):
+        parts[row] = parts[row] | {"need": need}
 
     def others(table: str, own: bool = False) -> list[dict]:
         changed = dict(zip(figures[table]["keys"], named(figures[table]), strict=True))
@@ -124,7 +126,9 @@ class AfterAnEdit(TestCase):
             held._held.clear()
             held._held.update(other)
             other = here
-            self.assertEqual(len(answer["figures"]["parts"]["rows"]), 2 if quantity == "3" else 4)
+            # The rod is needed more often, and costs what it did.
+            counted = [len(answer["figures"][table]["rows"]) for table in ("parts", "needs")]
+            self.assertEqual(counted, [1, 1] if quantity == "3" else [4, 0])
         held._held.clear()
         answer = self.edit(view, "drafts=true", change("line", rod, {}, {"quantity": "9"}))
         self.assertEqual(in_order(laid_on(view, answer)), in_order(self.view(sheet, drafts="true")))

@@ -10,7 +10,7 @@ const MARKS: Record<string, string> = {
 /** A part's or line's kind: a small mark and its word. */
 export function KindMark({ kind, note }: { kind: string; note?: string }) {
   return (
-    <span className="flex items-center gap-1 truncate text-[12px] text-ink-3">
+    <span className="flex min-w-0 items-center gap-1 text-[12px] text-ink-3">
       <svg
         width="12"
         height="12"

@@ -86,7 +86,7 @@ export function WorkingView({
           <div aria-busy={working.isPlaceholderData} className={working.isPlaceholderData ? "opacity-60" : ""}>
             <p className="mt-1 mb-1.5 text-[15px] leading-tight font-semibold">{working.data.label}</p>
             <ul className="border-t border-hair">
-              <Operands of={working.data} depth={0} onOpen={(next) => setPath([...path, next])} />
+              <Operands key={at} of={working.data} depth={0} onOpen={(next) => setPath([...path, next])} />
             </ul>
             <p className="flex justify-between border-t border-ink pt-1.5 font-bold">
               <span>{working.data.note || "makes"}</span>
@@ -101,11 +101,18 @@ export function WorkingView({
   );
 }
 
+/** How many operands stand there at first, and how many come each time that more are asked for. */
+const SHOWN = 60;
+const MORE = 240;
+
 function Operands({ of, depth, onOpen }: { of: WorkingOut; depth: number; onOpen: (figure: string) => void }) {
   const [first, next] = SIGNS[of.operator] ?? ["", ""];
+  const [most, setMost] = useState(SHOWN);
+  // One more than are shown is shown, too: to ask for it would take as much room.
+  const rest = of.operands.length > most + 1 ? of.operands.slice(most) : [];
   return (
     <>
-      {of.operands.map((operand, index) => (
+      {of.operands.slice(0, of.operands.length - rest.length).map((operand, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: operands have an order and nothing else
         <li key={index}>
           <div className="flex items-baseline gap-1.5 border-b border-hair py-1" style={{ paddingLeft: depth * 14 }}>
@@ -138,6 +145,24 @@ function Operands({ of, depth, onOpen }: { of: WorkingOut; depth: number; onOpen
           )}
         </li>
       ))}
+      {rest.length > 0 && (
+        <li className="flex items-baseline gap-1.5 border-b border-hair py-1" style={{ paddingLeft: depth * 14 }}>
+          <span className="w-4 shrink-0 text-ink-3">{next}</span>
+          <button
+            type="button"
+            className="min-w-0 flex-1 text-left text-blue hover:underline"
+            onClick={() => setMost(most + MORE)}
+          >
+            {quantity(rest.length)} more: show {rest.length > MORE ? `the next ${MORE}` : "them"}
+          </button>
+          {of.operator === "sum" && (
+            <span className="text-right font-semibold whitespace-nowrap">
+              {quantity(rest.reduce((sum, operand) => sum + operand.value, 0))}{" "}
+              <span className="font-normal text-ink-3">{of.unit}</span>
+            </span>
+          )}
+        </li>
+      )}
       {of.operands.length === 0 && <li className="py-1 text-ink-2">{of.note || "nothing adds to it"}</li>}
     </>
   );

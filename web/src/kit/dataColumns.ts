@@ -1,4 +1,5 @@
 import { type ReactNode, useState } from "react";
+import { quantity } from "../lib/number";
 
 /** A column of a list that is read: what a row says in it, how it looks, and whether it is added up. */
 export interface DataColumn<R> {
@@ -47,8 +48,7 @@ export function sumsOf<R>(columns: DataColumn<R>[], rows: R[]): Record<string, n
   );
 }
 
-export const sumText = (value: number) =>
-  value.toLocaleString("en", { maximumFractionDigits: 2 }).replaceAll(",", "\u202f");
+export const sumText = (value: number) => quantity(value, 2);
 
 export const ownLast = <R>(columns: DataColumn<R>[]) => [
   ...columns.filter((c) => !c.own),

@@ -5,14 +5,29 @@ export function keepMoneyOff(off: boolean): void {
   withoutMoney = off;
 }
 
+const formats = new Map<string, Intl.NumberFormat>();
+
+/** A number in digits, groups of three apart. A format is made once: making one costs far more than writing with it. */
+function digits(value: number, least: number, most: number): string {
+  const key = `${least} ${most}`;
+  let format = formats.get(key);
+  if (!format) {
+    format = new Intl.NumberFormat("en", { minimumFractionDigits: least, maximumFractionDigits: most });
+    formats.set(key, format);
+  }
+  return format.format(value).replaceAll(",", "\u202f");
+}
+
 /** A figure for reading; the wire carries more digits than the eye wants. Missing is a dash, zero is a zero. */
 export function money(value: number | null | undefined): string {
   if (value === null || value === undefined || withoutMoney) return "–";
   const size = Math.abs(value);
-  const digits = size === 0 || size >= 0.1 ? 2 : size >= 0.001 ? 4 : 6;
-  return value
-    .toLocaleString("en", { minimumFractionDigits: 2, maximumFractionDigits: digits })
-    .replaceAll(",", "\u202f");
+  return digits(value, 2, size === 0 || size >= 0.1 ? 2 : size >= 0.001 ? 4 : 6);
+}
+
+/** A sum of which two places are read, however small: a row of them is read as a whole. */
+export function cents(value: number): string {
+  return digits(value, 2, 2);
 }
 
 /** A difference for reading, with its sign. */
@@ -21,9 +36,9 @@ export function signed(value: number): string {
 }
 
 /** A quantity for reading, up to `digits` decimals. */
-export function quantity(value: number | string | null | undefined, digits = 4): string {
+export function quantity(value: number | string | null | undefined, most = 4): string {
   if (value === null || value === undefined || value === "") return "–";
-  return Number(value).toLocaleString("en", { maximumFractionDigits: digits }).replaceAll(",", "\u202f");
+  return digits(Number(value), 0, most);
 }
 
 /** A fraction as a decimal, where it is one exactly: 1/4 is 0.25, and 1/3 is none. */
@@ -87,14 +102,20 @@ export function minutes(value: string | number | null | undefined): string {
 
 /** Percent of a share, for reading. */
 export function percent(share: number): string {
-  return `${(share * 100).toLocaleString("en", { maximumFractionDigits: share < 0.1 ? 1 : 0 })} %`;
+  return `${digits(share * 100, 0, share < 0.1 ? 1 : 0)} %`;
 }
+
+const dayFormat = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  timeZone: "UTC",
+});
 
 /** A day for reading: 24 Nov 2026. */
 export function day(iso: string | null | undefined): string {
   if (!iso) return "–";
-  const at = new Date(`${iso.slice(0, 10)}T12:00:00Z`);
-  return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+  return dayFormat.format(new Date(`${iso.slice(0, 10)}T12:00:00Z`));
 }
 
 /** A moment for reading, where the reader is: 24 Nov, 14:05. */

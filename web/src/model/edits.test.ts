@@ -204,6 +204,7 @@ describe("a view", () => {
       options: [],
       own_lines: { count: 1, same: own[0], each: { id: ["a"], cost: [1] }, elements: { material: [1] } },
       own_operations: { count: 0, same: {}, each: {}, elements: {} },
+      needs: { rows: [2], need: [9] },
       parts: { rows: [3], each: { cost: [7], lot: [1] }, elements: { labor: [7] } },
       lines: { keys: ["sb"], each: { net: [2], gross: [2], cost: [7] }, elements: { labor: [7], scrap: [0] } },
       operations: { keys: [], each: { cost: [] }, elements: {} },
@@ -214,6 +215,8 @@ describe("a view", () => {
     ]);
     expect(edited.lines.map((l) => l.elements)).toEqual([{ labor: 7 }, { material: 1 }]);
     expect(edited.parts[3]).toMatchObject({ number: "SUB", cost: 7, elements: { labor: 7 } });
+    // Of what is below only the need moved.
+    expect(edited.parts[2]).toEqual({ ...view.parts[2], need: 9 });
     expect(edited.stamp).toBe("t");
   });
   it("keeps its operations as they were where an edit says nothing of them, with what they cost now", () => {
@@ -223,6 +226,7 @@ describe("a view", () => {
       options: [],
       own_lines: { count: 0, same: {}, each: {}, elements: {} },
       own_operations: null,
+      needs: { rows: [], need: [] },
       parts: { rows: [], each: { cost: [] }, elements: {} },
       lines: { keys: [], each: { cost: [] }, elements: {} },
       operations: { keys: ["o10"], each: { cost: [9] }, elements: { labor: [9] } },

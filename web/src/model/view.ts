@@ -99,6 +99,9 @@ export function overlay(view: SheetView, changes: Change[]): SheetView {
   return { ...view, sheet, lines: [...lines.values()], operations: [...operations.values()] };
 }
 
+/** A UUID as rows bear it, of the 32 digits in which it travels. */
+const dashed = (key: string) => key.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, "$1-$2-$3-$4-$5");
+
 /** A view after an edit: the sheet's own rows anew, the other rows with the figures that are others now. */
 export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): SheetView {
   const { stamp, missing, options } = edit;
@@ -107,11 +110,15 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
   edit.parts.rows.forEach((row, at) => {
     parts[row] = { ...parts[row]!, ...figures[at] };
   });
+  edit.needs.rows.forEach((row, at) => {
+    parts[row] = { ...parts[row]!, need: edit.needs.need[at]! };
+  });
   const moved = <R extends LineRow | OperationRow>(rows: R[], changed: EditFigures["lines" | "operations"]): R[] => {
+    if (changed.keys.length === 0) return rows;
     const laid = figuresOf(changed, changed.keys.length);
-    const at = new Map(changed.keys.map((key, i) => [key, laid[i]]));
+    const at = new Map(changed.keys.map((key, i) => [dashed(key), laid[i]]));
     return rows.map((row) => {
-      const figures = at.get(row.id.replaceAll("-", ""));
+      const figures = at.get(row.id);
       return figures ? { ...row, ...figures } : row;
     });
   };

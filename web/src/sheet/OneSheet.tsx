@@ -54,6 +54,14 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
     },
     [leaveRing],
   );
+  const { setWhole, setAsked } = work;
+  const onFigure = useCallback(
+    (figure: string) => {
+      setWhole(true);
+      setAsked(figure);
+    },
+    [setWhole, setAsked],
+  );
   const setBatch = (batch: string) => {
     const changes: Change[] = [
       { table: "sheet", id: null, before: { batch: view.sheet.batch }, after: { batch: typed(batch) } },
@@ -100,10 +108,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
             onLeave={reading === "operations" || reading === "lines" ? leave : null}
             refusedBatch={work.refused.field(null, "batch")}
             onBatch={setBatch}
-            onTotal={() => {
-              work.setWhole(true);
-              work.setAsked(`unit:${view.parts[view.top]!.id}`);
-            }}
+            onTotal={() => onFigure(`unit:${top.id}`)}
           />
           <div className="mr-3.5 flex min-h-0 flex-1 flex-col">
             <SheetBody work={work} />
@@ -120,14 +125,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
               <SheetAside work={work} />
             </div>
             {work.aside === "working" && work.costs && reading !== "cost" && reading !== "overview" && (
-              <Rings
-                model={model}
-                onEntered={onEntered}
-                onOpen={(figure) => {
-                  work.setWhole(true);
-                  work.setAsked(figure);
-                }}
-              />
+              <Rings model={model} onEntered={onEntered} onOpen={onFigure} />
             )}
           </aside>
         )}

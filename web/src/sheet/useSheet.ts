@@ -109,6 +109,8 @@ export function useSheet(
     },
     placeholderData: (old) => (old?.sheet.id === sheetId ? old : undefined),
     staleTime: 0,
+    // To find what stayed the same in thousands of rows takes longer than to draw those on screen.
+    structuralSharing: false,
   });
   const { pending } = queue;
   const view = useMemo(() => (query.data ? overlay(query.data, pending.flat()) : undefined), [query.data, pending]);

@@ -1,79 +1,17 @@
 import { type HierarchyRectangularNode, hierarchy, partition } from "d3-hierarchy";
 import { arc } from "d3-shape";
-import { useEffect, useMemo, useState } from "react";
+import { memo, useEffect, useMemo, useState } from "react";
 import { ELEMENT_WORDS, ELEMENTS, type Element, elementColour } from "../../lib/elements";
 import { money, percent } from "../../lib/number";
 import type { Model } from "../../model/product";
-import type { ByElement } from "../../model/wire";
-
-type Costs = NonNullable<ByElement>;
-
-interface Slice {
-  key: string;
-  name: string;
-  cost: number;
-  elements: Costs;
-  colour: string;
-  /** A made part: drawn pale, since its colours stand in the ring outside it. */
-  pale: boolean;
-  /** Which part it is, and how many of it stand in the product. */
-  within: { part: number; scale: number } | null;
-  children: Slice[];
-}
+import { type Slice, slicesIn, wholeOf } from "../../model/slices";
 
 const RINGS = 3;
 const INNER = 42;
 const OUTER = 97;
 
-function dominant(elements: Costs): string {
-  let best: Element = ELEMENTS[0];
-  for (const element of ELEMENTS) if ((elements[element] ?? 0) > (elements[best] ?? 0)) best = element;
-  return elementColour(best);
-}
-
-function scaled(elements: Costs, scale: number): Costs {
-  return Object.fromEntries(Object.entries(elements).map(([name, value]) => [name, value * scale]));
-}
-
-/** What a part is made of, so many levels deep: what no ring shows is not looked for. */
-function slicesOf(model: Model, part: number, scale: number, path: string, depth: number): Slice[] {
-  const { view } = model;
-  const slices: Slice[] = [];
-  for (const line of model.lines.get(part) ?? []) {
-    const child = view.parts[line.child];
-    if (!child || !line.cost || line.cost <= 0 || !line.elements) continue;
-    const key = `${path}/${line.id}`;
-    const opens = line.kind === "component" && (model.lines.has(line.child) || model.operations.has(line.child));
-    const within = { part: line.child, scale: scale * (line.net ?? 0) };
-    slices.push({
-      key,
-      name: `${child.number} ${child.description}`,
-      cost: line.cost * scale,
-      elements: scaled(line.elements, scale),
-      colour: dominant(line.elements),
-      pale: opens,
-      within,
-      children: opens && depth > 0 ? slicesOf(model, line.child, within.scale, key, depth - 1) : [],
-    });
-  }
-  for (const operation of model.operations.get(part) ?? []) {
-    if (!operation.cost || !operation.elements) continue;
-    slices.push({
-      key: `${path}/${operation.id}`,
-      name: `${operation.sequence} ${operation.name}`,
-      cost: operation.cost * scale,
-      elements: scaled(operation.elements, scale),
-      colour: dominant(operation.elements),
-      pale: false,
-      within: null,
-      children: [],
-    });
-  }
-  return slices.sort((a, b) => b.cost - a.cost);
-}
-
 /** The rings: the product in the middle, a ring per level, arc by share. A click enters an arc, Escape leaves it. */
-export function Rings({
+export const Rings = memo(function Rings({
   model,
   label = "Where the money is",
   onEntered,
@@ -88,26 +26,13 @@ export function Rings({
   const [entered, setEntered] = useState<string[]>([]);
   const [over, setOver] = useState<Slice | null>(null);
   const top = model.view.parts[model.view.top]!;
-  const root = useMemo<Slice>(
-    () => ({
-      key: "",
-      name: top.number,
-      cost: top.cost ?? 0,
-      elements: top.elements ?? {},
-      colour: "",
-      pale: true,
-      within: { part: model.view.top, scale: 1 },
-      children: slicesOf(model, model.view.top, 1, "", RINGS - 1),
-    }),
-    [model, top],
-  );
+  const root = useMemo(() => wholeOf(model, RINGS), [model]);
   const centre = useMemo(() => {
     let at = root;
     for (const key of entered) {
       const found = at.children.find((s) => s.key === key);
       if (!found?.within) break;
-      const { part, scale } = found.within;
-      at = { ...found, children: slicesOf(model, part, scale, key, RINGS - 1) };
+      at = { ...found, children: slicesIn(found, model, RINGS, found.cost) };
     }
     return at;
   }, [model, root, entered]);
@@ -116,7 +41,7 @@ export function Rings({
   }, [entered, onEntered]);
 
   const nodes = useMemo(() => {
-    const tree = hierarchy<Slice>(centre, (s) => (s === centre || s.pale ? s.children : []));
+    const tree = hierarchy<Slice>(centre, (s) => (s === centre || s.opens ? s.children : []));
     // What a made part loses to scrap stays as a gap beside its children.
     tree.eachAfter((node) => {
       const inside = node.children?.reduce((sum, child) => sum + child.value!, 0) ?? 0;
@@ -151,7 +76,7 @@ export function Rings({
         {nodes.map((node) => {
           const slice = node.data;
           const enter = () => {
-            if (slice.pale) setEntered([...entered, ...pathTo(node)]);
+            if (slice.opens) setEntered([...entered, ...pathTo(node)]);
           };
           return (
             <path
@@ -160,9 +85,10 @@ export function Rings({
               role="button"
               tabIndex={node.depth === 1 ? 0 : -1}
               aria-label={`${slice.name}: ${money(slice.cost)}, ${percent(slice.cost / total)}`}
-              fill={slice.pale ? "var(--blue-line)" : slice.colour}
-              opacity={over?.key === slice.key ? 1 : slice.pale ? 0.95 : 0.86}
-              className={slice.pale ? "cursor-pointer" : ""}
+              // A made part is pale: its colours stand in the ring outside it.
+              fill={slice.opens ? "var(--blue-line)" : elementColour(slice.mostly)}
+              opacity={over?.key === slice.key ? 1 : slice.opens ? 0.95 : 0.86}
+              className={slice.opens ? "cursor-pointer" : ""}
               onMouseEnter={() => setOver(slice)}
               onMouseLeave={() => setOver(null)}
               onFocus={() => setOver(slice)}
@@ -217,7 +143,7 @@ export function Rings({
       </div>
     </section>
   );
-}
+});
 
 const figureOf = (element: Element, part: number): string =>
   element === "other" ? `charges:${part}` : `element:${part}:${element}`;

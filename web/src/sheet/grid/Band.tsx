@@ -31,7 +31,7 @@ export function Band({
   /** Whether its cost and share stand on it. */
   costs: boolean;
   total: number;
-  cell: (row: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
+  cell: (key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
   editing: Editing | null;
   centers: WorkCenterOut[];
   onKeep: (row: Row, key: string, text: string, leave: Leave) => void;
@@ -51,7 +51,7 @@ export function Band({
       {!nested && <span className="absolute inset-y-0 left-0 w-1 bg-blue" />}
       {BAND_CELLS.map((b) => {
         if (b.key === "work" && !costs) return <span key={b.key} role="presentation" />;
-        return cell(row, b.key, !!b.right, b.show(row, !nested), () => {
+        return cell(b.key, !!b.right, b.show(row, !nested), () => {
           const shared = {
             start: editing?.text ?? b.edit?.start(row) ?? "",
             fresh: editing?.text !== null && !editing?.error,

@@ -13,7 +13,7 @@ export function freshCells(
   at: NewRow,
   editing: Editing | null,
   centers: WorkCenterOut[],
-  cell: (row: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode,
+  cell: (key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode,
   keep: (row: Row, key: string, text: string, leave: Leave, make?: LineValues["make"]) => void,
   onCancel: () => void,
 ): ReactNode {
@@ -21,16 +21,15 @@ export function freshCells(
   const kept = (key: string) => (text: string, leave: Leave) => (text.trim() ? keep(at, key, text, leave) : onCancel());
   if (at.kind === "new-line")
     return [
-      cell(at, "part", false, "+ part number of a new line", () => (
+      cell("part", false, "+ part number of a new line", () => (
         <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, "part", text, leave, make)} />
       )),
-      cell(at, "description", false, "+ or a note", () => (
+      cell("description", false, "+ or a note", () => (
         <CellEditor {...shared} label="Text of the new note" onKeep={kept("description")} />
       )),
     ];
   if (at.kind === "new-resource")
     return cell(
-      at,
       "center",
       false,
       <span className="text-brass">choose the work center beside operation {at.operation.sequence}</span>,
@@ -45,7 +44,7 @@ export function freshCells(
     );
   const name = at.name ?? "+ name of a new operation";
   return [
-    cell(at, "name", false, at.name ? <b className="font-semibold text-ink">{name}</b> : name, () => (
+    cell("name", false, at.name ? <b className="font-semibold text-ink">{name}</b> : name, () => (
       <CellEditor
         {...shared}
         start={editing?.text ?? at.name ?? ""}
@@ -54,7 +53,7 @@ export function freshCells(
       />
     )),
     at.name !== null &&
-      cell(at, "center", false, <span className="text-brass">choose its work center</span>, () => (
+      cell("center", false, <span className="text-brass">choose its work center</span>, () => (
         <CenterEditor {...shared} centers={centers} onKeep={(code, leave) => keep(at, "center", code, leave)} />
       )),
   ];

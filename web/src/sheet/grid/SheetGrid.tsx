@@ -2,27 +2,25 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import {
   type ClipboardEvent,
   type KeyboardEvent,
-  type ReactNode,
   type Ref,
+  useCallback,
   useEffect,
   useImperativeHandle,
   useMemo,
   useRef,
+  useState,
 } from "react";
-import { CellEditor, type Leave } from "../../kit/CellEditor";
-import { PartEditor } from "../../kit/PartEditor";
+import type { Leave } from "../../kit/CellEditor";
 import type { WorkCenterOut } from "../../lib/api";
 import type { LineValues } from "../../model/change";
 import type { LineRowOnScreen, Row } from "../../model/rows";
-import { counts } from "../../model/texts";
 import type { SheetView } from "../../model/wire";
 import type { FindingOut } from "../../pieces/findings/useFindings";
-import { Band } from "./Band";
 import { BAND_CELLS } from "./bandCells";
 import { cellsOf, lineEditOf, nearest, partEditOf } from "./cells";
 import type { Column, Units } from "./column";
 import type { Cursor, Editing, GridHandle } from "./cursor";
-import { freshCells } from "./FreshCells";
+import { GridRow, type Hands } from "./GridRow";
 import { useDragged } from "./useDragged";
 
 /**
@@ -91,14 +89,16 @@ export function SheetGrid({
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
-    estimateSize: (i) => (rows[i]?.kind === "band" ? 34 : 32),
-    getItemKey: (i) => rows[i]?.key ?? i,
-    overscan: 10,
+    // The same while the rows are, or each of thousands would be measured anew at every turn of the wheel.
+    estimateSize: useCallback((i: number) => (rows[i]?.kind === "band" ? 34 : 32), [rows]),
+    getItemKey: useCallback((i: number) => rows[i]?.key ?? i, [rows]),
+    overscan: 4,
     // What is said stands at the foot of the screen, and never over the row that is typed into.
     paddingEnd: 56,
     // The headings stand within what scrolls, too.
     scrollPaddingEnd: 28 + 56,
   });
+  const items = virtual.getVirtualItems();
   useImperativeHandle(ref, () => ({ focus: () => box.current?.focus() }));
   useEffect(() => {
     virtual.scrollToIndex(index);
@@ -172,58 +172,23 @@ export function SheetGrid({
     return found;
   }, [findings]);
   const { over, dropOn, grip } = useDragged(onDropLine);
-  const template = columns.map((c) => c.width).join(" ");
+  const template = useMemo(() => columns.map((c) => c.width).join(" "), [columns]);
   const cancel = () => onEdit(null);
-
-  const cell = (at: Row, key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => {
-    const here = at === row && key === column;
-    return (
-      <div
-        key={key}
-        id={`cell-${at.key}-${key}`}
-        role="gridcell"
-        tabIndex={-1}
-        aria-readonly={!canEdit(at, key)}
-        className={`relative flex h-full min-w-0 items-center px-1 ${right ? "justify-end text-right" : ""} ${
-          here ? "outline-2 outline-offset-[-2px] outline-blue bg-paper" : ""
-        }`}
-        onMouseDown={(event) => {
-          if (here && editing) return;
-          // Dragging starts from what the browser does by itself.
-          if (!(event.target as HTMLElement).draggable) event.preventDefault();
-          box.current?.focus({ preventScroll: true });
-          if (event.shiftKey) onExtend(at.key);
-          else onCursor({ row: at.key, column: key });
-        }}
-        onDoubleClick={() => canEdit(at, key) && onEdit({ text: null })}
-      >
-        {here && editing && editor ? editor() : content}
-      </div>
-    );
+  const pressed = (at: Row, key: string, shift: boolean) => {
+    box.current?.focus({ preventScroll: true });
+    if (shift) onExtend(at.key);
+    else onCursor({ row: at.key, column: key });
   };
-  const lineCell = (at: LineRowOnScreen, c: Column) => {
-    const beside = {
-      total,
-      finding: marked.get(at.line.id),
-      grip: editable && at.own ? grip(at) : undefined,
-      onToggle: () => onToggle(at),
-    };
-    return cell(at, c.key, !!c.right, c.show(at, beside), () => {
-      const ofPart = partEditOf(c, at);
-      const choices = ofPart ? ofPart.choices?.() : c.edit?.choices?.(at, units);
-      const start = (ofPart ? ofPart.start(at.part!) : c.edit?.start(at)) ?? "";
-      const shared = {
-        start: choices ? start : (editing?.text ?? start),
-        fresh: editing?.text !== null && !editing?.error,
-        error: editing?.error,
-        onCancel: cancel,
-      };
-      if (c.edit?.part)
-        return <PartEditor {...shared} onKeep={(text, make, leave) => keep(at, c.key, text, leave, make)} />;
-      const done = (text: string, leave: Leave) => keep(at, c.key, text, leave);
-      return <CellEditor {...shared} label={c.label || c.key} right={c.right} choices={choices} onKeep={done} />;
-    });
-  };
+  const now = useRef<Hands>(null!);
+  now.current = { canEdit, press: pressed, edit: (text) => onEdit({ text }), cancel, keep, toggle: onToggle };
+  const [hands] = useState<Hands>(() => ({
+    canEdit: (...of) => now.current.canEdit(...of),
+    press: (...of) => now.current.press(...of),
+    edit: (...of) => now.current.edit(...of),
+    cancel: () => now.current.cancel(),
+    keep: (...of) => now.current.keep(...of),
+    toggle: (...of) => now.current.toggle(...of),
+  }));
 
   return (
     <div className="flex min-h-0 flex-1 flex-col overflow-hidden border-t border-ink bg-paper">
@@ -252,39 +217,21 @@ export function SheetGrid({
           ))}
         </div>
         <div role="presentation" className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((item) => {
+          {items.map((item) => {
             const at = rows[item.index]!;
-            const place = { transform: `translateY(${item.start}px)`, zIndex: at === row && editing ? 10 : undefined };
-            const common = { role: "row", "aria-rowindex": item.index + 2, "aria-level": at.level + 1 } as const;
-            if (at.kind === "band") {
-              const own = { row: at, common, style: place, dropOn: dropOn(at), over: over === at.key };
-              const shared = { costs, total, cell, editing, centers, onKeep: keep, onCancel: cancel };
-              return <Band key={at.key} {...own} {...shared} />;
-            }
-            if (at.kind !== "line")
-              return (
-                <div
-                  key={at.key}
-                  {...common}
-                  className="absolute inset-x-0 grid h-8 grid-cols-[320px_320px] items-center border-b border-hair pl-[46px] text-ink-3"
-                  style={place}
-                >
-                  {freshCells(at, editing, centers, cell, keep, cancel)}
-                </div>
-              );
-            const together = at === row || chosen.has(at.key);
             return (
-              <div
-                key={at.key}
-                {...common}
-                aria-expanded={at.opens ? at.open : undefined}
-                aria-selected={together}
-                {...dropOn(at)}
-                className={`absolute inset-x-0 grid h-8 items-center border-b border-hair pr-1.5 ${together ? "bg-blue-tint" : ""} ${over === at.key ? "border-t-2 border-t-blue" : ""} ${counts(at) ? "" : "text-ink-3"}`}
-                style={{ ...place, gridTemplateColumns: template }}
-              >
-                {columns.map((c) => lineCell(at, c))}
-              </div>
+              <GridRow
+                // What leaves at one end is filled anew and comes in at the other; the row of the cursor, which may be typed into, stays itself.
+                key={at === row ? at.key : item.index % items.length}
+                {...{ at, columns, template, costs, total, editable, centers, units, dropOn, grip, hands }}
+                index={item.index}
+                start={item.start}
+                here={at === row ? column : null}
+                editing={at === row ? editing : null}
+                together={at === row || chosen.has(at.key)}
+                finding={at.kind === "line" ? marked.get(at.line.id) : undefined}
+                over={over === at.key}
+              />
             );
           })}
         </div>

@@ -2,7 +2,7 @@ import type { DataColumn } from "../../kit/dataColumns";
 import type { Schemas } from "../../lib/api";
 import { PART_KINDS } from "../../lib/declared";
 import { ELEMENT_WORDS, ELEMENTS } from "../../lib/elements";
-import { money, quantity } from "../../lib/number";
+import { cents, money, quantity } from "../../lib/number";
 import type { OverviewRow } from "../../model/overview";
 import type { Model } from "../../model/product";
 import { short } from "../../model/texts";
@@ -33,9 +33,6 @@ export function Opens({
   );
 }
 
-/** Two places: a row of elements is read as a whole, and each of them opens. */
-const cents = (value: number) =>
-  value.toLocaleString("en", { minimumFractionDigits: 2, maximumFractionDigits: 2 }).replaceAll(",", "\u202f");
 const figures = (value: number) =>
   value.toLocaleString("en", { maximumSignificantDigits: 4 }).replaceAll(",", "\u202f");
 const source = (part: PartRow) => [part.kind, part.supplier].filter(Boolean).join(", ");
