@@ -12,7 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launcher.cluster import cluster_folder, database_url, drop_database, left_behind, stop_cluster
-from launcher.ground import PYTHON, ROOT, STATE, VENV, WEB, fail, say
+from launcher.ground import PYTHON, ROOT, STATE, VENV, WEB, fail, run, say
 from launcher.machine import need_postgres, need_python, node, system_packages
 from launcher.processes import keep, read_run, services_of_standins, start_processes, stop_processes
 from launcher.served import django_environment, manage, migrated, need_web, prepare, ready_database, web_types
@@ -36,6 +36,7 @@ HELP = """\
 ./tally export-bundle   [PART] [-o FILE]
 ./tally backup FILE     the database and its files in one archive; people may go on working
 ./tally restore FILE    put a backup into this checkout, where it holds nothing yet
+./tally wheel [FOLDER]  the server with its front end as one package, and what it needs; for hosts without ./tally
 ./tally mutate [MODULE] small changes to the core, and how many its tests notice
 ./tally bench           the figures the program must reach, as ratios within one run
 ./tally dev             web, worker and a front end that reloads itself
@@ -158,6 +159,18 @@ def check() -> None:
     sys.exit(1 if code or url_free.returncode else 0)
 
 
+def wheel(folder: Path) -> None:
+    """The server, its core and the built front end as a wheel, beside it the list of all that it needs, pinned by hash."""
+    need_python("dev")
+    need_web()
+    folder.mkdir(parents=True, exist_ok=True)
+    # What builds it is installed and pinned already: nothing else is fetched for it.
+    build = [PYTHON, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation", "--wheel-dir", folder, ROOT]
+    run([*build, "--disable-pip-version-check"])
+    shutil.copy(ROOT / "requirements" / "run.txt", folder / "round-tally-needs.txt")
+    print("\n".join(str(made) for made in sorted(folder.glob("round[_-]tally-*"))))
+
+
 def dev() -> None:
     url = ready_database()
     need_web()
@@ -250,6 +263,8 @@ def main(words: list[str]) -> None:
             # Whoever is at work keeps the tables from being made anew.
             stop_processes()
             sys.exit(manage("restore", *rest, url=url).returncode)
+        case "wheel":
+            wheel(Path(rest[0] if rest else STATE / "wheel").absolute())
         case "mutate":
             need_python("dev")
             fcntl.flock(lock, fcntl.LOCK_UN)

@@ -1,11 +1,7 @@
 #!/usr/bin/env python3
-"""Django's command line for this project."""
+"""The command line from a checkout; installed it is called ``round-tally``."""
 
-import os
-import sys
+from tally_site.command import main
 
 if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tally_site.settings")
-    from django.core.management import execute_from_command_line
-
-    execute_from_command_line(sys.argv)
+    main()

@@ -1,7 +1,9 @@
 """The one place where files from outside lie: what they are, how much of them, and that none stays that nothing names."""
 
 import hashlib
+import logging
 import uuid
+from contextlib import suppress
 from functools import partial
 from typing import Any
 
@@ -17,7 +19,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 
 from files.models import StoredFile
 
-__all__ = ["PICTURES", "SHOWN", "kind_of", "let_go", "opened", "plain_name", "served", "store", "too_large"]
+__all__ = ["PICTURES", "SHOWN", "StoreAwayError", "kind_of", "let_go", "opened", "plain_name", "served", "store", "too_large"]
 
 PICTURES = ("image/png", "image/jpeg", "image/webp", "image/gif")
 #: What a browser shows in place.
@@ -25,6 +27,10 @@ SHOWN = (*PICTURES, "application/pdf", "video/mp4", "video/webm")
 _KEPT = (*SHOWN, "application/zip")
 #: Files of text, by the ending of their name and how they begin; served as plain text, whatever they hold.
 _TEXT = {"txt": b"", "csv": b"", "step": b"ISO-10303-21;", "stp": b"ISO-10303-21;", "dxf": b""}
+
+
+class StoreAwayError(OSError):
+    """Where files are kept does not answer, or not as it should; the message is for the log."""
 
 
 def plain_name(name: str) -> str:
@@ -95,8 +101,9 @@ def store(content: bytes, content_type: str) -> StoredFile:
         row.content.name = storage.save(stored, ContentFile(content))
         row.save()
     except BaseException:
-        # Whatever was written of it must not stay behind without its row.
-        storage.delete(stored)
+        # Whatever was written of it must not stay behind without its row; what went wrong first is what is told.
+        with suppress(OSError):
+            storage.delete(stored)
         raise
     return row
 
@@ -114,15 +121,23 @@ def let_go(file_ids: list[int]) -> None:
             continue
         storage, stored = row.content.storage, str(row.content.name)
         row.delete()
-        transaction.on_commit(partial(storage.delete, stored))
+        transaction.on_commit(partial(_dropped, storage, stored))
+
+
+def _dropped(storage: Any, stored: str) -> None:
+    try:
+        storage.delete(stored)
+    except OSError as error:
+        # Its row is gone already, and whoever let it go has nothing to do about it.
+        logging.getLogger(__name__).error("%s is nobody's any more, and could not be deleted: %s", stored, error)
 
 
 def opened(row: StoredFile, name: str) -> File:
-    """A content, open to be read. Raises MissingError where the disk has lost it."""
+    """A content, open to be read. Raises MissingError where it is lost."""
     try:
         return row.content.open("rb")
     except FileNotFoundError:
-        raise MissingError(f"The content of {name} is missing from the disk; restore it from a backup.") from None
+        raise MissingError(f"The content of {name} is missing from where files are kept; restore it from a backup.") from None
 
 
 def served(row: StoredFile, name: str) -> FileResponse:

@@ -58,6 +58,7 @@ from django.conf import settings
 from django.core.exceptions import RequestDataTooBig
 from django.db import DataError, IntegrityError, InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
+from files.store import StoreAwayError
 from jobs.long_work import Busy
 from loading.moment import one_moment
 from ninja import NinjaAPI
@@ -266,6 +267,12 @@ def _met(request: HttpRequest, error: IntegrityError) -> HttpResponse:
 def _full(request: HttpRequest, error: OSError) -> HttpResponse:
     logging.getLogger(__name__).error("A file could not be kept: %s", error)
     return _answer(request, 507, "The disk is full or cannot be written; nothing was saved. Tell whoever keeps this machine.")
+
+
+@api.exception_handler(StoreAwayError)
+def _store_away(request: HttpRequest, error: StoreAwayError) -> HttpResponse:
+    logging.getLogger(__name__).error("Where files are kept: %s", error)
+    return _answer(request, 503, "The store of files does not answer just now; nothing was saved. Try again in a moment.")
 
 
 @api.exception_handler(RequestDataTooBig)

@@ -73,7 +73,9 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "tally_site.urls"
 WSGI_APPLICATION = "tally_site.wsgi.application"
-WEB_DIST = ROOT / "web" / "dist"
+# In a wheel the built front end lies inside; in a checkout where it is built.
+_SHIPPED = Path(__file__).resolve().parent / "web"
+WEB_DIST = _SHIPPED if _SHIPPED.exists() else ROOT / "web" / "dist"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [WEB_DIST]}]
 
 
@@ -174,8 +176,19 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+$"
 
-# Files of parts; each is served by its own address only, never from this folder as it is.
+
+def object_store(address: str) -> dict[str, Any]:
+    """``s3://bucket/before?endpoint=https://store.example.net&region=north`` for ``STORAGES``. The account stands where boto3 looks for it."""
+    parts = urlsplit(address)
+    said = dict(parse_qsl(parts.query))
+    options = {"endpoint_url": said.get("endpoint"), "region_name": said.get("region"), "location": unquote(parts.path.strip("/"))}
+    return {"BACKEND": "files.object_store.ObjectStore", "OPTIONS": {"bucket_name": parts.netloc} | {n: v for n, v in options.items() if v}}
+
+
+# Files from outside, in a folder or an object store; each is served by its own address only, never from where it lies.
 MEDIA_ROOT = os.environ["TALLY_FILES"]
+if MEDIA_ROOT.startswith("s3://"):
+    STORAGES = {"default": object_store(MEDIA_ROOT), "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 # Bytes of all files together.
 FILES_LIMIT = int(os.environ.get("TALLY_FILES_LIMIT", str(10 * 1024**3)))
