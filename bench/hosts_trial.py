@@ -209,7 +209,7 @@ def main() -> int:
 def _tried(site: Site) -> int:
     trial = _Trial(site)
     opener = _Person("engineer0", trial)
-    order = opener.until_done("POST", "/shop/orders", {"part": "RT-1", "quantity": "100000", "nest": False})
+    order = opener.until_done("POST", "/shop/orders", {"key": str(uuid.uuid4()), "part": "RT-1", "quantity": "100000", "nest": False})
     trial.order = opener.until_done("POST", f"/shop/orders/{order['id']}/release", {"version": order["version"]})
     people = [f"{role}{n}" for role, count in PEOPLE.items() for n in range(count)]
     threads = [threading.Thread(target=trial.live, args=(name,), daemon=True) for name in people]

@@ -2,6 +2,7 @@
 
 from datetime import date
 from typing import Any, Literal
+from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from formats.answers import PDF, file_answer
@@ -201,8 +202,10 @@ class WorkOrderOut(WorkOrderRow):
 
 
 class WorkOrderIn(Schema):
-    """``nest``: made components that are not free get orders of their own."""
+    """``nest``: made components that are not free get orders of their own. ``key``: of whoever asks; with the same one a second time no second
+    order is opened."""
 
+    key: UUID | None = None
     part: str
     quantity: str
     wanted: str = ""
@@ -270,6 +273,7 @@ def add_order(request: HttpRequest, payload: WorkOrderIn) -> Any:
         payload.alternate,
         payload.nest,
         payload.note,
+        key=payload.key,
     )
     return whole_order(order.pk)
 

@@ -46,6 +46,8 @@ class WorkOrder(models.Model):
     # Good units received.
     good = amount(default=0)
     came_to = models.JSONField(null=True)
+    # What whoever asked called it, so that asking again after a lost answer opens no second one.
+    asked_as = models.UUIDField(null=True, unique=True)
     made_by = models.CharField(max_length=150)
     made_at = models.DateTimeField(default=now)
     released_by = models.CharField(max_length=150, blank=True, default="")
@@ -57,7 +59,7 @@ class WorkOrder(models.Model):
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str
-    history = HistoricalRecords(excluded_fields=["version", "plan", "came_to", "spent", "good"])
+    history = HistoricalRecords(excluded_fields=["version", "plan", "came_to", "spent", "good", "asked_as"])
 
     class Meta:
         ordering = ["-id"]

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
+from uuid import UUID
 
 import numpy as np
 from definition.models.parts import Part
@@ -46,16 +47,20 @@ def open_order(
     nest: bool = True,
     note: str = "",
     day: date | None = None,
+    key: UUID | None = None,
 ) -> WorkOrder:
     """A planned order, laid backward from its wanted day or, without one, forward from today.
 
     Args:
         nest: made components that are not free, at all levels, get orders of their own, wanted when the operation that takes them begins.
         day: the day it is opened, where that is written down later.
+        key: asked again under the same, the order that was opened then is answered, whatever has become of it.
 
     Raises ProblemsError and TallyError for what cannot be ordered, MissingError and Refused.
     """
     with writing(user, "work orders"):
+        if key is not None and (held := WorkOrder.objects.filter(asked_as=key).first()):
+            return held
         part = Part.objects.filter(number=part_number).first()
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")
@@ -67,7 +72,7 @@ def open_order(
             raise ProblemsError([Problem("wanted", f"{wanted.isoformat()} is past")])
         if len(note) > 2000 or "\x00" in note:
             raise ProblemsError([Problem("note", "at most 2,000 characters")])
-        order = _opened(user, part, amount, wanted, options, alternate, note.strip(), None, today)
+        order = _opened(user, part, amount, wanted, options, alternate, note.strip(), None, today, key)
         if nest:
             _nest(user, order, today)
         return order
@@ -83,6 +88,7 @@ def _opened(
     note: str,
     parent: WorkOrder | None,
     day: date,
+    key: UUID | None = None,
 ) -> WorkOrder:
     order = WorkOrder(
         number=next_number(),
@@ -93,6 +99,7 @@ def _opened(
         wanted=wanted,
         parent=parent,
         note=note,
+        asked_as=key,
         made_by=str(user),
     )
     if day != localdate():

@@ -37,6 +37,7 @@ class Migration(migrations.Migration):
                 ('spent', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
                 ('good', models.DecimalField(decimal_places=9, default=0, max_digits=22)),
                 ('came_to', models.JSONField(null=True)),
+                ('asked_as', models.UUIDField(null=True, unique=True)),
                 ('made_by', models.CharField(max_length=150)),
                 ('made_at', models.DateTimeField(default=django.utils.timezone.now)),
                 ('released_by', models.CharField(blank=True, default='', max_length=150)),

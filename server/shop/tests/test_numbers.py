@@ -368,6 +368,16 @@ class Numbers(Shop):
         # What is not of the group stays where it is.
         self.assertEqual(self.api.post(f"{at}/begin", {"sequence": 20, "center": "LATHE-2"})[0], 422)
 
+    def test_asked_again_for_want_of_an_answer_opens_no_second_order(self) -> None:
+        asked = {"key": str(uuid4()), "part": "RT-1", "quantity": "2"}
+        first, again, other = (self.api.post("/shop/orders", asked | more)[1] for more in ({}, {}, {"key": str(uuid4())}))
+        self.assertEqual(first["number"], again["number"])
+        # With what is nested below it: as many for each of the two that there are.
+        per_order = WorkOrder.objects.filter(parent_id=first["id"]).count() + 1
+        self.assertNotEqual(other["number"], first["number"])
+        self.assertEqual(WorkOrder.objects.count(), per_order + 1 + WorkOrder.objects.filter(parent_id=other["id"]).count())
+        self.assertEqual(Api("viewer").post("/shop/orders", asked)[0], 403)
+
     def test_what_is_typed_wrong_is_named(self) -> None:
         for body, words in (
             ({"part": "RT-1", "quantity": "two"}, "above 0"),

@@ -16,12 +16,15 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
   const [options, setOptions] = useState("");
   const [alternate, setAlternate] = useState("");
   const [nest, setNest] = useState(true);
+  // Of this order: pressing again where no answer came opens no second one.
+  const [key] = useState(() => crypto.randomUUID());
   const navigate = useNavigate();
   const add = useAct<void>(
     () =>
       answer(
         client.POST("/api/shop/orders", {
           body: {
+            key,
             part,
             quantity: typed(quantity),
             wanted,

@@ -146,10 +146,12 @@ export function SheetGrid({
       event.ctrlKey ? move(-rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns)[0]! });
     else if (event.key === "End" && row)
       event.ctrlKey ? move(rows.length) : onCursor({ row: row.key, column: cellsOf(row, columns).at(-1)! });
-    else if (plain && event.key === " " && row?.kind === "line" && row.opens) onToggle(row);
-    else if ((event.key === "Enter" || event.key === "F2") && plain && row && canEdit(row, column))
+    else if (plain && event.key === " ") {
+      // Where nothing opens it does nothing: the browser would scroll by a page, away from the cursor.
+      if (row?.kind === "line" && row.opens) onToggle(row);
+    } else if ((event.key === "Enter" || event.key === "F2") && plain && row && canEdit(row, column))
       onEdit({ text: null });
-    else if (plain && event.key.length === 1 && event.key !== " " && event.key !== "?" && row && canEdit(row, column))
+    else if (plain && event.key.length === 1 && event.key !== "?" && row && canEdit(row, column))
       onEdit({ text: event.key });
     else return;
     event.preventDefault();
