@@ -8,7 +8,6 @@ import subprocess
 import sys
 import time
 import urllib.request
-import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -128,43 +127,15 @@ window.watchFrames = () => {
 };
 """
 _FRAME = 1000 / 60
-_FLAT = "BENCH-FLAT"
-
-
-def _make_flat(lines: int) -> None:
-    """A sheet that takes so many bought parts itself."""
-    from definition.models.parts import Part
-    from definition.models.sheets import BuildSheet, Line
-
-    _drop_flat()
-    part = Part.objects.create(number=_FLAT, kind="made", unit="ea", description="Everything in one list", costing_lot=1)
-    sheet = BuildSheet.objects.create(part=part, status="released", effective_from=DAY)
-    keys = Part.objects.filter(kind="bought").order_by("pk").values_list("pk", flat=True)[:lines]
-    Line.objects.bulk_create(
-        Line(sheet=sheet, position=n, item=n, part_id=key, quantity="0.25", lineage=uuid.uuid4()) for n, key in enumerate(keys, 1)
-    )
-
-
-def _drop_flat() -> None:
-    from definition.models.parts import Part
-    from definition.models.sheets import BuildSheet
-
-    BuildSheet.objects.filter(part__number=_FLAT).delete()
-    Part.objects.filter(number=_FLAT).delete()
 
 
 def typing_and_scrolling_in_a_browser(lines: int) -> list[bool]:
     """An edit of the large product, from its answer to the frame with the new cost; and 10,000 lines under the wheel, frame by frame."""
-    from bench.catalogue import TOP
+    from bench.catalogue import TOP, flat_sheet
 
-    behind: list[float] = []
-    _make_flat(lines)
-    try:
-        with _page(_DRAWN) as (address, page):
-            frames = _scrolled(page, address)
-            behind = _typed(page, address, TOP)
-    finally:
-        _drop_flat()
+    with flat_sheet(lines) as flat, _page(_DRAWN) as (address, page):
+        frames = _scrolled(page, address, flat)
+        behind = _typed(page, address, TOP)
     late = statistics.median(behind)
     longest = max(frames)
     return [
@@ -185,8 +156,8 @@ def typing_and_scrolling_in_a_browser(lines: int) -> list[bool]:
     ]
 
 
-def _scrolled(page: Any, address: str) -> list[float]:
-    page.goto(f"{address}/sheets/{_FLAT}?day={DAY}")
+def _scrolled(page: Any, address: str, number: str) -> list[float]:
+    page.goto(f"{address}/sheets/{number}?day={DAY}")
     page.wait_for_selector(_ROWS, timeout=60_000)
     page.wait_for_load_state("networkidle")
     page.get_by_role("treegrid").hover()

@@ -1,7 +1,8 @@
 """A made-up catalogue from a fixed seed, written straight into the database."""
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from definition.models.work_centers import WorkCenter
 from django.db import connection
 from django.db.models import NOT_PROVIDED, Model
 
-__all__ = ["COMMON", "LINES", "PARTS", "PRODUCT_MADE", "TOP", "TREE", "make_catalogue"]
+__all__ = ["COMMON", "LINES", "PARTS", "PRODUCT_MADE", "TOP", "TREE", "flat_sheet", "make_catalogue"]
 
 PARTS, LINES, LEVELS = 200_000, 1_000_000, 12
 #: The products that the single-product figures are taken on: 1,000 made parts of ten lines each.
@@ -149,4 +150,26 @@ def make_catalogue() -> None:
         # Keys were written by hand; what is made from now on counts on behind them.
         for table in ("definition_part", "definition_workcenter", "definition_buildsheet"):
             cursor.execute(f"SELECT setval(pg_get_serial_sequence('{table}', 'id'), max(id)) FROM {table}")
-        cursor.execute("ANALYZE")
+        cursor.execute("VACUUM ANALYZE")
+
+
+@contextmanager
+def flat_sheet(lines: int) -> Iterator[str]:
+    """A part whose sheet takes so many bought parts itself, as long as one is within; answers its number."""
+    number = "BENCH-FLAT"
+
+    def drop() -> None:
+        BuildSheet.objects.filter(part__number=number).delete()
+        Part.objects.filter(number=number).delete()
+
+    drop()
+    part = Part.objects.create(number=number, kind="made", unit="ea", description="Everything in one list", costing_lot=1)
+    sheet = BuildSheet.objects.create(part=part, status="released", effective_from=_FIRST_DAY)
+    keys = Part.objects.filter(kind="bought").order_by("pk").values_list("pk", flat=True)[:lines]
+    Line.objects.bulk_create(
+        Line(sheet=sheet, position=n, item=n, part_id=key, quantity="0.25", lineage=uuid.uuid4()) for n, key in enumerate(keys, 1)
+    )
+    try:
+        yield number
+    finally:
+        drop()

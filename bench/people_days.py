@@ -191,7 +191,9 @@ def _reads(p: Person) -> None:
 
 def _posts(p: Person) -> None:
     """Stock is counted, an order released and reported at its work center, bit by bit."""
-    order = p.ask("open an order", "POST", "/shop/orders", {"key": str(uuid.uuid4()), "part": p.pick.choice(STOCKED), "quantity": "10", "nest": False})
+    order = p.ask(
+        "open an order", "POST", "/shop/orders", {"key": str(uuid.uuid4()), "part": p.pick.choice(STOCKED), "quantity": "10", "nest": False}
+    )
     if not order:
         return
     p.think()

@@ -27,6 +27,50 @@ class Rows(Journey):
     def saved(self, page: Page) -> None:
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
 
+    def test_a_long_sheet_under_the_wheel_and_the_hands(self) -> None:
+        """Rows are filled anew while they pass by: what is typed stays with its line, what opens opens there, and sums are of all lines."""
+        bundle = rod_and_tube()
+        numbers = [f"P-{n:03}" for n in range(1, 251)]
+        bundle["parts"] += [{"number": n, "kind": "bought", "unit": "ea", "unit_cost": "2"} for n in numbers]
+        rest = [{"item": 100 + i, "part": n, "quantity": "1", "issue_at": 20} for i, n in enumerate(numbers)]
+        bundle["build_sheets"][0]["lines"] += rest
+        load(bundle)
+        page = self.sign_in(to="/sheets/RT-1")
+        grid = page.get_by_role("treegrid")
+        expect(grid).to_be_focused()
+        # Below the cursor, which is typed into, screens of rows go by and come back.
+        keys(page, "Control+Home", "ArrowDown", "ArrowRight", "ArrowRight", "ArrowRight", "7")
+        grid.hover()
+        for way in (120, 40, -120, -40):
+            page.mouse.wheel(0, way)
+        expect(grid.get_by_role("textbox")).to_have_value("7")
+        keys(page, "Enter")
+        self.saved(page)
+        self.assertEqual(Line.objects.get(item=10, sheet__part__number="RT-1").quantity, 7)
+        page.mouse.wheel(0, 5_000)
+        expect(grid.get_by_role("row").filter(has_text="P-150")).to_be_visible()
+        found = grid.get_by_role("row").filter(has_text="P-152")
+        found.get_by_text("P-152").click()
+        expect(found).to_have_attribute("aria-selected", "true")
+        expect(grid.locator("[aria-selected=true]")).to_have_count(1)
+        # Space where nothing opens stays where it is.
+        keys(page, "Space", "ArrowRight", "ArrowRight", "ArrowRight", "3", "Enter")
+        self.saved(page)
+        self.assertEqual(Line.objects.get(part__number="P-152").quantity, 3)
+        keys(page, "Control+Home", "ArrowDown", "ArrowDown", "ArrowDown", "Space")
+        expect(grid.get_by_role("row").filter(has_text="500")).to_be_visible()
+        # What the product costs comes of all lines: sixty stand there, the others are told with their sum, and come when they are asked for.
+        page.get_by_title("Open its working").click()
+        working = page.get_by_role("region", name="Working")
+        more = working.get_by_role("listitem").filter(has_text="more: show")
+        expect(working.get_by_role("listitem")).to_have_count(61)
+        # By hand: 193 lines for 2, of one of them two more, and 40 an hour for 12 / 10 + 3 + 1 minutes.
+        expect(more).to_contain_text("195 more: show them")
+        expect(more).to_contain_text("393.4667 EUR per ea")
+        more.get_by_role("button").click()
+        expect(more.get_by_role("button")).to_have_count(0)
+        expect(working.get_by_role("listitem").filter(has_text="P-250")).to_be_visible()
+
     def test_chosen_lines_move_leave_and_come_back(self) -> None:
         load(rod_and_tube())
         before = json.dumps(export_bundle(), sort_keys=True)
