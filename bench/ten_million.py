@@ -77,7 +77,7 @@ def _tiled(table: Any, copies: int, rows: dict[str, int]) -> Any:
     """A table several times behind itself; what names rows, in ``rows`` with how many there are, names those of its own copy."""
     from tally_core.structure.tables import columns_of
 
-    found = {}
+    found: dict[str, Any] = {}
     for name in columns_of(type(table)):
         column = np.tile(getattr(table, name), copies)
         if name in rows:
