@@ -1,4 +1,4 @@
-import { useCallback, useMemo } from "react";
+import { useCallback, useDeferredValue, useMemo } from "react";
 import { Button } from "../kit/Button";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
@@ -46,6 +46,8 @@ export function OneSheet({
 function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) {
   const { head, view, model, basis, queue, editable, reading, leaveRing } = work;
   const top = view.parts[view.top]!;
+  // The rings follow a moment later: nobody waits for them, and everybody for the figures of what was typed.
+  const ringed = useDeferredValue(model);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what a command does, it does with what stands there then
   useCommands(useMemo(() => sheetCommands(work), [work.row, work.reading, work.columnSet, work.editable, view, model]));
   const onEntered = useCallback(
@@ -125,7 +127,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
               <SheetAside work={work} />
             </div>
             {work.aside === "working" && work.costs && reading !== "cost" && reading !== "overview" && (
-              <Rings model={model} onEntered={onEntered} onOpen={onFigure} />
+              <Rings model={ringed} onEntered={onEntered} onOpen={onFigure} />
             )}
           </aside>
         )}
