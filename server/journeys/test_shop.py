@@ -11,7 +11,7 @@ from definition.models.work_centers import FinishedWork
 from django.db import transaction
 from django.utils.timezone import localdate
 from partners.models import Partner
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 from shop.models import Entry, WorkOrder
 from testing import load, person
 from verbs.parts.move_stock import move_stock
@@ -104,9 +104,19 @@ class FromShortToClosed(Journey):
         page.get_by_role("option", name="LAMP").first.wait_for()
         keys(page, "Enter")
         form.get_by_label("How many").fill("5")
+
+        # The answer is lost on its way: pressed again, the order is the one that was opened, with its one nested order.
+        def lose(route: Route) -> None:
+            route.fetch()
+            route.abort()
+
+        page.route("**/api/shop/orders", lose, times=1)
         keys(page, "Enter")
+        expect(form.get_by_role("alert")).to_contain_text("cannot be reached")
+        form.get_by_role("button", name="Open the order").click()
         nested = page.get_by_role("region", name="Orders for what it takes")
         expect(nested).to_contain_text("5 ea")
+        self.assertEqual(WorkOrder.objects.filter(part__number="LAMP").count(), 1)
         self.check_access(page, "a planned order")
 
         # The nested order is released, and short of bar until the purchase order comes in.

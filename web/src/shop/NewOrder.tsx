@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
@@ -16,25 +16,24 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
   const [options, setOptions] = useState("");
   const [alternate, setAlternate] = useState("");
   const [nest, setNest] = useState(true);
-  // Of this order: pressing again where no answer came opens no second one.
-  const [key] = useState(() => crypto.randomUUID());
+  // What was asked for, and as what: pressing again where no answer came opens no second order, and another order is asked as another.
+  const asked = useRef({ order: "", as: "" });
   const navigate = useNavigate();
   const add = useAct<void>(
-    () =>
-      answer(
-        client.POST("/api/shop/orders", {
-          body: {
-            key,
-            part,
-            quantity: typed(quantity),
-            wanted,
-            options: options.split(/[\s,]+/).filter(Boolean),
-            nest,
-            alternate: alternate.trim(),
-            note: "",
-          },
-        }),
-      ),
+    () => {
+      const order = {
+        part,
+        quantity: typed(quantity),
+        wanted,
+        options: options.split(/[\s,]+/).filter(Boolean),
+        nest,
+        alternate: alternate.trim(),
+        note: "",
+      };
+      const now = JSON.stringify(order);
+      if (asked.current.order !== now) asked.current = { order: now, as: crypto.randomUUID() };
+      return answer(client.POST("/api/shop/orders", { body: { ...order, key: asked.current.as } }));
+    },
     (order) => navigate(`/shop/orders/${order.id}`),
   );
   const said = (place: string) => add.error?.problems.find((p) => p.place === place)?.message;
