@@ -92,7 +92,7 @@ export function SheetGrid({
     // The same while the rows are, or each of thousands would be measured anew at every turn of the wheel.
     estimateSize: useCallback((i: number) => (rows[i]?.kind === "band" ? 34 : 32), [rows]),
     getItemKey: useCallback((i: number) => rows[i]?.key ?? i, [rows]),
-    overscan: 6,
+    overscan: 4,
     // What is said stands at the foot of the screen, and never over the row that is typed into.
     paddingEnd: 56,
     // The headings stand within what scrolls, too.
