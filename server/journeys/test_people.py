@@ -97,7 +97,7 @@ class People(Journey):
         own.get_by_role("button", name="Make the token").click()
         again = page.get_by_role("dialog", name="Your session has ended")
         expect(again.get_by_label("Password")).to_have_count(0)
-        for who, then in (("Ines Rove", "ines is signed in in this browser now"), ("Tom Fenner", "")):
+        for who, then in (("Ines Rove", "In this browser ines is signed in now"), ("Tom Fenner", "")):
             with page.context.expect_page() as opened:
                 again.get_by_role("button", name="Come in by the yard's sign-on").click()
             beside = opened.value

@@ -1,11 +1,11 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 import { Button } from "../kit/Button";
-import { Field } from "../kit/Field";
 import { useFocusBack } from "../kit/useFocusBack";
 import { sessionEnd } from "../lib/api";
 import { useBackElsewhere, useSession, useSignInAgain } from "../lib/session";
 import { CodeField } from "./CodeField";
+import { PasswordField } from "./PasswordField";
 import { useSignOnBeside } from "./useSignOn";
 
 /** Has somebody prove who they are where a session ended while its screen was open, so that nothing on the screen is lost. */
@@ -27,7 +27,7 @@ export function SignInAgain() {
   }, []);
   const another = elsewhere?.user && elsewhere.user !== user;
   const wrong = another
-    ? `${elsewhere.user} is signed in in this browser now. ${session?.has_password ? `Sign in as ${user}` : `Sign out there, and come in as ${user},`} to go on here.`
+    ? `In this browser ${elsewhere.user} is signed in now. ${session?.has_password ? `Sign in as ${user}` : `Sign out there, and come in as ${user},`} to go on here.`
     : signOn.error?.message;
   return (
     <Dialog.Root open={open} onOpenChange={(now) => !now && close()}>
@@ -85,19 +85,12 @@ function ByPassword({ user, done }: { user: string; done: () => void }) {
         again.mutate({ password, code }, { onSuccess: done });
       }}
     >
-      <Field label="Password" error={asked ? undefined : again.error?.message}>
-        {(props) => (
-          <input
-            {...props}
-            type="password"
-            className="field"
-            autoFocus
-            autoComplete="current-password"
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-          />
-        )}
-      </Field>
+      <PasswordField
+        value={password}
+        error={asked ? undefined : again.error?.message}
+        autoFocus
+        onChange={setPassword}
+      />
       {(asked || code) && <CodeField error={asked} value={code} onChange={setCode} />}
       <Button look="strong" type="submit" disabled={again.isPending} className="self-start">
         Sign in

@@ -5,6 +5,7 @@ import { TallyMark } from "../kit/TallyMark";
 import { useSession, useSignIn } from "../lib/session";
 import { useTheme } from "../lib/theme";
 import { CodeField } from "../pieces/CodeField";
+import { PasswordField } from "../pieces/PasswordField";
 import { useSignOn } from "../pieces/useSignOn";
 
 export function SignIn() {
@@ -45,18 +46,7 @@ export function SignIn() {
             />
           )}
         </Field>
-        <Field label="Password" error={asked ? undefined : signIn.error?.message}>
-          {(props) => (
-            <input
-              {...props}
-              type="password"
-              className="field"
-              autoComplete="current-password"
-              value={password}
-              onChange={(e) => setPassword(e.target.value)}
-            />
-          )}
-        </Field>
+        <PasswordField value={password} error={asked ? undefined : signIn.error?.message} onChange={setPassword} />
         {coded && <CodeField error={asked} value={code} onChange={setCode} />}
         <Button look="strong" type="submit" disabled={signIn.isPending} className="justify-center">
           Sign in
