@@ -76,7 +76,7 @@ def scope_of(record: str, top: Part, day: date, more: Iterable[str] = (), *, onl
     """
     beside = Part.objects.filter(number__in=set(more)).exclude(pk=top.pk).order_by("pk").values_list("pk", flat=True)
     beside_keys = tuple(beside)
-    keys = sorted(taken_by(only) | set(beside_keys)) if only else reached([top.pk, *beside_keys], day, drafts=True)
+    keys = sorted(taken_by(only) | set(beside_keys)) if only else reached([top.pk, *beside_keys], day, drafts=True).tolist()
     of_sheets = only or keys
     parts, sheets = (Part.objects.filter(pk__in=keys).order_by("pk"), BuildSheet.objects.filter(part__in=of_sheets).order_by("pk"))
     if lock:

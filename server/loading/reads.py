@@ -1,7 +1,7 @@
 """From the database to the core: the columns of one product, or of the whole catalogue.
 
-PostgreSQL gathers each column into one array and sends it in its binary form, of which NumPy takes a view. Every value
-is fixed in width and never null, so no Python object is made per row. The number of queries does not depend on the
+PostgreSQL packs what is read of a row when it writes it (``table_columns``), puts the rows one behind the other and sends them in one
+piece, of which NumPy takes a view. Every value is fixed in width and never null, so no Python object is made per row. The number of queries does not depend on the
 product.
 """
 
@@ -14,7 +14,6 @@ from definition.models.parts import Part, Workspace
 from definition.models.sheets import BuildSheet, Option
 from definition.models.work_centers import WorkCenter
 from definition.records import prices_on, work_center_record
-from django.db import connection
 from tally_core.basics.errors import MissingError
 from tally_core.basics.kinds import TAKES_SHEET
 from tally_core.cost.answers import Basis, Question, known_options
@@ -24,11 +23,11 @@ from tally_core.structure.rates import center_on, rates_since
 from tally_core.structure.structure import Structure, build_structure
 from tally_core.structure.tables import LineTable, OperationTable, PartTable, columns_of
 
-from loading.columns import fetch_columns, keys_text
+from loading.columns import fetch_columns
 from loading.laid_over import laid_over
-from loading.loaded import Loaded, PartNumbers, rows_of
+from loading.loaded import Loaded, PartNumbers, rows_named, rows_of
 from loading.standards import fixed_for
-from loading.table_columns import LINE_COLUMNS, OPERATION_COLUMNS, PART_COLUMNS, as_held
+from loading.table_columns import LINES, OPERATIONS, PARTS, RATES, as_held, in_list_order
 
 __all__ = [
     "load_catalogue",
@@ -61,36 +60,31 @@ def _in_force_sql(drafts: bool) -> str:
     )
 
 
-def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None = None) -> list[int]:
-    """The parts met on the way down from some parts through any sheet that may be in force, by key."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            f"""
-            WITH RECURSIVE reach(part_id) AS (
-                SELECT unnest(%s::bigint[])
-                UNION
-                SELECT l.part_id FROM reach r
-                JOIN definition_buildsheet s ON s.part_id = r.part_id AND ({_in_force_sql(drafts)} OR s.id = %s)
-                JOIN definition_line l ON l.sheet_id = s.id AND l.part_id IS NOT NULL
-            )
-            SELECT part_id FROM reach ORDER BY part_id
-            """,
-            [part_ids, day, day, sheet_id or 0],
-        )
-        return [row[0] for row in cursor.fetchall()]
+def reached(part_ids: list[int], day: date, drafts: bool, sheet_id: int | None = None) -> np.ndarray:
+    """The parts met on the way down from some parts through any sheet that may be in force: their keys, ascending."""
+    return _walked(
+        f"""SELECT unnest(%s::bigint[])
+        UNION
+        SELECT l.part_id FROM walked w
+        JOIN definition_buildsheet s ON s.part_id = w.part_id AND ({_in_force_sql(drafts)} OR s.id = %s)
+        JOIN definition_line l ON l.sheet_id = s.id AND l.part_id IS NOT NULL""",
+        [np.array(part_ids, dtype=np.int64), day, day, sheet_id or 0],
+    )
+
+
+def _walked(steps: str, params: list) -> np.ndarray:
+    """The keys of parts met by a recursive query ``walked(part_id)``, ascending."""
+    source = f"FROM (WITH RECURSIVE walked(part_id) AS ({steps}) SELECT part_id FROM walked) AS met"
+    return np.sort(fetch_columns({"part": ("part_id", "int8")}, source, params)["part"].astype(np.int64))
 
 
 def _load(
-    part_ids: list[int] | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False, costs: bool = True
+    part_ids: np.ndarray | None, day: date, drafts: bool, sheet: BuildSheet | None, only_among: bool = False, costs: bool = True
 ) -> Loaded:
     """``part_ids`` None loads everything; ``only_among`` leaves out lines that take other parts; without ``costs`` what only a cost rests on is left out."""
     everything = part_ids is None
-    keys = [] if part_ids is None else [keys_text(part_ids)]
-    rows = fetch_columns(
-        PART_COLUMNS if costs else {n: PART_COLUMNS[n] for n in ("id", "kind", "unit", "costing_lot", "whole_only")},
-        f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id",
-        keys,
-    )
+    keys = [] if everything else [part_ids]
+    rows = fetch_columns({}, f"FROM definition_part {'' if everything else 'WHERE id = ANY(%s::bigint[])'} ORDER BY id", keys, PARTS)
     ids = rows["id"].astype(np.int64)
     made = ids[TAKES_SHEET[rows["kind"]]]
     # Ascending by sheet, for the lines to find their part.
@@ -98,28 +92,26 @@ def _load(
     part_row = rows_of(ids, made_by)
     batch = np.full(len(ids), np.nan)
     batch[part_row] = batches
-    sheet_keys = keys_text(sheets.tolist())
     parts = PartTable(numbers=PartNumbers(ids), batch=batch, **as_held(rows, PartTable))
     if costs:
-        _lay_prices(parts, ids, None if everything else keys, day)
+        _lay_prices(parts, ids, rows["dated"], day)
 
     def part_of(on: np.ndarray) -> np.ndarray:
         return part_row[np.searchsorted(sheets, on)]
 
-    operations, operation_ids, center_ids = _read_operations(sheet_keys, part_of, day, costs)
+    operations, operation_ids, center_ids = _read_operations(sheets, part_of, day, costs)
     lines, line_ids = _read_lines(
-        sheet_keys, part_of, ids, parts.unit, operation_ids, *(("AND l.part_id = ANY(%s::bigint[])", keys) if only_among else ())
+        sheets, part_of, ids, parts.unit, operation_ids, *(("AND part_id = ANY(%s::bigint[])", keys) if only_among else ())
     )
     sheet_of = dict(zip(made_by.tolist(), sheets.tolist(), strict=True))
     return Loaded(parts, lines, operations, ids, line_ids, operation_ids, center_ids, sheet_of, day, Workspace.the().currency)
 
 
-def _lay_prices(parts: PartTable, ids: np.ndarray, keys: list[str] | None, day: date) -> None:
-    """Put the prices of a day over those that parts began with."""
-    found = Part.objects.exclude(prices=[])
-    if keys is not None:
-        found = found.extra(where=["definition_part.id = ANY(%s::bigint[])"], params=keys)
-    for key, prices in found.values_list("id", "prices"):
+def _lay_prices(parts: PartTable, ids: np.ndarray, dated: np.ndarray, day: date) -> None:
+    """Put the prices of a day over those that parts began with, where parts have any."""
+    if not dated.any():
+        return
+    for key, prices in Part.objects.filter(pk__in=ids[dated].tolist()).values_list("id", "prices"):
         price = prices_on(day, prices)
         if price is not None:
             parts.unit_cost[np.searchsorted(ids, key)] = float(price)
@@ -138,7 +130,7 @@ def _sheets_in_force(
     heads = fetch_columns(
         {"id": ("s.id", "int8"), "part": ("s.part_id", "int8"), "batch": ("s.batch", "float8")},
         f"FROM definition_buildsheet s WHERE {_in_force_sql(drafts)}{of}",
-        [day, day, *([] if part_ids is None else [keys_text(part_ids.tolist())])],
+        [day, day, *([] if part_ids is None else [part_ids])],
     )
     sheets, parts, batch = heads["id"].astype(np.int64), heads["part"].astype(np.int64), heads["batch"].astype(float)
     if instead is not None:
@@ -173,27 +165,33 @@ def _sheets_in_force(
 
 
 def _read_operations(
-    sheet_keys: str, part_of: Callable[[np.ndarray], np.ndarray], day: date, costs: bool = True
+    sheets: np.ndarray, part_of: Callable[[np.ndarray], np.ndarray], day: date, costs: bool = True
 ) -> tuple[OperationTable, np.ndarray, np.ndarray]:
     """The operations of some sheets at the rates of a day, with their keys and those of their work centers.
 
     Without ``costs`` only what a quantity rests on is read: their order and their yields.
     """
-    columns = (
-        OPERATION_COLUMNS
-        if costs
-        else {n: OPERATION_COLUMNS[n] for n in ("id", "sheet", "center", "sequence", "resource", "yield_percent")}
-    )
-    join = "LEFT JOIN definition_workcenter w ON w.id = o.work_center_id" if costs else ""
-    work = fetch_columns(columns, f"FROM definition_operation o {join} WHERE o.sheet_id = ANY(%s::bigint[])", [sheet_keys])
+    work = fetch_columns({}, "FROM definition_operation WHERE sheet_id = ANY(%s::bigint[])", [sheets], OPERATIONS)
     made_by = part_of(work["sheet"])
     order = np.lexsort((work["resource"], work["sequence"], made_by))
     work = {name: column[order] for name, column in work.items()}
     operations = OperationTable(parent=made_by[order], **as_held(work, OperationTable))
     center_ids = work["center"].astype(np.int64)
-    for center in WorkCenter.objects.exclude(rates=[]) if costs else ():
-        _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
-    return operations, work["id"].copy(), center_ids
+    if costs:
+        _lay_centers(operations, center_ids, day)
+    return operations, work["id"], center_ids
+
+
+def _lay_centers(operations: OperationTable, center_ids: np.ndarray, day: date) -> None:
+    """Put in what operations have from their work centers, at the rates of a day."""
+    found = fetch_columns({"id": ("id", "int8"), "dated": ("rates <> '[]'::jsonb", "bool")} | RATES, "FROM definition_workcenter ORDER BY id", [])
+    inside = np.flatnonzero(center_ids >= 0)
+    row = rows_of(found["id"].astype(np.int64), center_ids[inside])
+    for name in RATES:
+        getattr(operations, name)[inside] = found[name][row]
+    if found["dated"].any():
+        for center in WorkCenter.objects.exclude(rates=[]):
+            _lay_rates(operations, center_ids == center.pk, work_center_record(center), day)
 
 
 def _lay_rates(operations: OperationTable, at: np.ndarray, center: WorkCenterRecord, day: date) -> None:
@@ -209,32 +207,29 @@ def _lay_rates(operations: OperationTable, at: np.ndarray, center: WorkCenterRec
 
 
 def _read_lines(
-    sheet_keys: str,
+    sheets: np.ndarray,
     part_of: Callable[[np.ndarray], np.ndarray],
     part_ids: np.ndarray,
     stock_unit: np.ndarray,
     operation_ids: np.ndarray,
     only: str = "",
-    more: Sequence[str] = (),
+    more: Sequence[np.ndarray] = (),
 ) -> tuple[LineTable, np.ndarray]:
     """The lines of some sheets in list order, with their keys. Raises TallyError for a part not in ``part_ids``."""
-    rows = fetch_columns(
-        LINE_COLUMNS,
-        f"FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) {only} ORDER BY l.sheet_id, l.position, l.id",
-        [sheet_keys, *more],
-    )
+    rows = fetch_columns({}, f"FROM definition_line WHERE sheet_id = ANY(%s::bigint[]) {only}", [sheets, *more], LINES)
+    order = in_list_order(rows)
+    rows = {name: column[order] for name, column in rows.items()}
     child = rows_of(part_ids, rows["child"].astype(np.int64))
     unit = rows["unit"].astype(np.int16)
-    at = dict(zip(operation_ids.tolist(), range(len(operation_ids)), strict=True))
     lines = LineTable(
         parent=part_of(rows["sheet"]),
         child=child,
         unit=np.where(unit >= 0, unit, stock_unit[child]) if len(part_ids) else unit,
-        operation=np.fromiter((at.get(key, -1) for key in rows["operation"].tolist()), dtype=np.int32, count=len(unit)),
+        operation=rows_named(operation_ids, rows["operation"]),
         **{n: rows[n].astype(columns_of(LineTable)[n].type) for n in ("option", "first_day", "last_day", "per_lot", "removes")},
         **as_held(rows, LineTable),
     )
-    return lines, rows["id"].copy()
+    return lines, rows["id"]
 
 
 def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet, only_lines: bool = False) -> Loaded:
@@ -246,7 +241,7 @@ def with_sheet_read_again(loaded: Loaded, sheet: BuildSheet, only_lines: bool = 
     Raises TallyError when the sheet takes a part that was not loaded.
     """
     row = loaded.row(sheet.part_id)
-    keys = keys_text([sheet.id])
+    keys = np.array([sheet.id])
 
     def part_of(sheets: np.ndarray) -> np.ndarray:
         return np.full(len(sheets), row, dtype=np.int32)
@@ -301,7 +296,7 @@ def load_product(part: Part, basis: Basis, sheet: BuildSheet | None = None, cost
     return load_parts(reached([part.id], basis.as_of, basis.drafts, sheet.id if sheet else None), basis, sheet, costs)
 
 
-def load_parts(part_ids: list[int], basis: Basis, sheet: BuildSheet | None = None, costs: bool = True) -> Loaded:
+def load_parts(part_ids: np.ndarray, basis: Basis, sheet: BuildSheet | None = None, costs: bool = True) -> Loaded:
     """Parts that were :func:`reached`, with their sheets under a basis; ``sheet`` and ``costs`` as for :func:`load_product`."""
     return laid_over(_load(part_ids, basis.as_of, basis.drafts, sheet, costs=costs), basis)
 
@@ -313,20 +308,13 @@ def load_products(parts: list[Part], basis: Basis) -> Loaded:
 
 def load_users(part: Part, basis: Basis) -> Loaded:
     """A part and every part met on the way up from it, with only the lines that lead down to it."""
-    with connection.cursor() as cursor:
-        cursor.execute(
-            f"""
-            WITH RECURSIVE up(part_id) AS (
-                SELECT %s::bigint
-                UNION
-                SELECT s.part_id FROM up u JOIN definition_line l ON l.part_id = u.part_id
-                JOIN definition_buildsheet s ON s.id = l.sheet_id AND {_in_force_sql(basis.drafts)}
-            )
-            SELECT part_id FROM up ORDER BY part_id
-            """,
-            [part.id, basis.as_of, basis.as_of],
-        )
-        ids = [row[0] for row in cursor.fetchall()]
+    ids = _walked(
+        f"""SELECT %s::bigint
+        UNION
+        SELECT s.part_id FROM walked w JOIN definition_line l ON l.part_id = w.part_id
+        JOIN definition_buildsheet s ON s.id = l.sheet_id AND {_in_force_sql(basis.drafts)}""",
+        [part.id, basis.as_of, basis.as_of],
+    )
     return _load(ids, basis.as_of, basis.drafts, None, only_among=True, costs=False)
 
 

@@ -11,7 +11,7 @@ from tally_core.basics.kinds import HAS_PRICE
 from tally_core.cost.answers import Basis
 from tally_core.cost.cost import Fixed
 
-from loading.columns import day_number, fetch_columns, keys_text
+from loading.columns import day_number, fetch_columns
 
 __all__ = ["MILLION", "Standards", "fixed_for", "read_standards"]
 
@@ -35,11 +35,11 @@ class Standards:
         return Fixed(rows, self.elements[at] / MILLION, self.this_level[at] / MILLION)
 
 
-def read_standards(day: date | None, part_ids: str | None = None) -> Standards:
+def read_standards(day: date | None, part_ids: np.ndarray | None = None) -> Standards:
     """The standard of each part that holds on a day; the newest one when ``day`` is None.
 
     Args:
-        part_ids: keys as the text of an array (``columns.keys_text``); of all parts when None.
+        part_ids: keys; of all parts when None.
     """
     conditions: list[str] = []
     params: list[Any] = []
@@ -79,7 +79,7 @@ def fixed_for(part_ids: np.ndarray, kind: np.ndarray, basis: Basis, top: int) ->
     """
     if basis.prices not in ("standards", "level"):
         return None
-    found = read_standards(basis.as_of, keys_text(part_ids.tolist()))
+    found = read_standards(basis.as_of, part_ids)
     rows = np.searchsorted(part_ids, found.part)
     stands = rows != top
     if basis.prices == "standards":

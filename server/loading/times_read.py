@@ -2,14 +2,13 @@
 
 import numpy as np
 from definition.models.sheets import BuildSheet
-from django.db import connection
 from tally_core.basics.errors import TallyError
 from tally_core.calendar.calendars import PLAIN_WEEK, parse_shifts
 from tally_core.calendar.paces import parse_paces, work_together
 from tally_core.structure.tables import OperationTable
 from tally_core.time.leadtime import TimeTable, order_of_work
 
-from loading.columns import fetch_columns, keys_text, number_or_nan
+from loading.columns import fetch_columns, number_or_nan, wire_cursor
 from loading.loaded import CHANGED, Loaded
 
 __all__ = ["load_times", "with_times_read_again"]
@@ -34,33 +33,31 @@ def load_times(loaded: Loaded) -> TimeTable:
     lead = fetch_columns(
         {"days": ("p.lead_time_days", "int4")},
         "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
-        [keys_text(loaded.part_ids.tolist())],
+        [loaded.part_ids],
     )
     if len(lead["days"]) != len(loaded.part_ids):
         raise TallyError(CHANGED)
-    keys = keys_text(loaded.sheet_of.values())
+    keys = np.array(list(loaded.sheet_of.values()), dtype=np.int64)
     return _read_times(keys, loaded.operations, loaded.operation_ids, loaded.center_ids, lead["days"].astype(float))
 
 
 def _read_times(
-    sheet_keys: str, operations: OperationTable, operation_ids: np.ndarray, center_ids: np.ndarray, lead: np.ndarray
+    sheets: np.ndarray, operations: OperationTable, operation_ids: np.ndarray, center_ids: np.ndarray, lead: np.ndarray
 ) -> TimeTable:
     """The columns of the operations of some sheets, in the order in which they were loaded."""
     rows = fetch_columns(
         _TIME_COLUMNS,
         """FROM definition_operation o LEFT JOIN definition_workcenter w ON w.id = o.work_center_id
         WHERE o.sheet_id = ANY(%s::bigint[])""",
-        [sheet_keys],
+        [sheets],
     )
     order, wanted = np.argsort(rows["id"]), np.argsort(operation_ids)
     if len(order) != len(wanted) or (rows["id"][order] != operation_ids[wanted]).any():
         raise TallyError(CHANGED)
     at = np.empty_like(order)
     at[wanted] = order
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0", [sheet_keys]
-        )
+    with wire_cursor() as cursor:
+        cursor.execute("SELECT id, after FROM definition_operation WHERE sheet_id = ANY(%s::bigint[]) AND cardinality(after) > 0", [sheets])
         named = {key.bytes: after for key, after in cursor.fetchall()}
         cursor.execute("SELECT id, shifts, paces, stations FROM definition_workcenter")
         of_center = {key: stated for key, *stated in cursor.fetchall()}
@@ -91,7 +88,7 @@ def with_times_read_again(times: TimeTable, held: Loaded, loaded: Loaded, sheet:
     _, last = np.searchsorted(loaded.operations.parent, [row, row + 1])
     own = slice(first, last)
     operations = OperationTable(**{n: getattr(loaded.operations, n)[own] for n in OperationTable.__dataclass_fields__})
-    fresh = _read_times(keys_text([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days)
+    fresh = _read_times(np.array([sheet.id]), operations, loaded.operation_ids[own], loaded.center_ids[own], times.lead_days)
     elsewhere = (times.after < first) | (times.after >= stop)
     moved = {n: getattr(times, n)[elsewhere] for n in ("before", "after")}
     return TimeTable(

@@ -10,11 +10,9 @@ from threading import Lock
 
 import numpy as np
 from definition.models.sheets import BuildSheet
-from django.db import connection
-from loading.columns import keys_text
+from loading.columns import wire_cursor
 from loading.loaded import Loaded
 from loading.written import Mark, written_since
-from psycopg import Cursor
 from tally_core.cost.answers import Basis
 from tally_core.time.leadtime import TimeTable
 
@@ -63,13 +61,11 @@ _held: OrderedDict[tuple[int, Basis], Held] = OrderedDict()
 _lock = Lock()
 
 
-def state_around(part_ids: list[int], sheet: BuildSheet) -> str:
+def state_around(part_ids: np.ndarray, sheet: BuildSheet) -> str:
     """What a product's figures rest on besides one sheet of it: which parts they are, the versions of these, of their
     other sheets and of the work centers, as one word. Every action that changes one of them raises its version."""
-    connection.ensure_connection()
-    # Not Django's cursor: that one writes thousands of keys into the statement, twice.
-    with Cursor(connection.connection) as cursor:
-        cursor.execute(_STATE_SQL, {"parts": keys_text(part_ids), "sheet": sheet.id})
+    with wire_cursor() as cursor:
+        cursor.execute(_STATE_SQL, {"parts": part_ids, "sheet": sheet.id})
         row = cursor.fetchone()
     assert row is not None
     return row[0]
@@ -86,7 +82,7 @@ def unchanged_around(held: Held, sheet: BuildSheet) -> Mark | None:
         keys = np.fromiter(written.parts, dtype=np.int64)
         if not np.isin(keys, held.loaded.part_ids).any():
             return mark
-    return mark if state_around(held.loaded.part_ids.tolist(), sheet) == held.around else None
+    return mark if state_around(held.loaded.part_ids, sheet) == held.around else None
 
 
 def hold(sheet: BuildSheet, basis: Basis, held: Held) -> str:

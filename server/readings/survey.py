@@ -10,7 +10,7 @@ from definition.models.sheets import Line, Option
 from django.db import connection
 from loading.columns import coded, day_number, fetch_columns, keys_text
 from loading.loaded import PartNumbers, rows_of
-from loading.table_columns import LINE_COLUMNS, PART_COLUMNS
+from loading.table_columns import LINES, PARTS, in_list_order
 from tally_core.basics.kinds import LIFECYCLES
 from tally_core.checks.checks import check
 from tally_core.checks.finding import Finding
@@ -19,19 +19,9 @@ from tally_core.structure.tables import NO_END, NO_START
 
 __all__ = ["Surveyed", "below", "find", "load_survey", "revision_words"]
 
-_PART_COLUMNS = {n: PART_COLUMNS[n] for n in ("id", "kind", "unit")} | {
-    "lifecycle": coded("p.lifecycle", LIFECYCLES),
-    "costed": ("p.unit_cost IS NOT NULL OR p.given_cost IS NOT NULL", "bool"),
-}
-#: Columns of lines by their names in a survey.
-_OF_LINES = {"line_kind": "kind", "line_unit": "unit", "line_first_day": "first_day", "line_last_day": "last_day"} | {
-    n: n
-    for n in ("id", "sheet", "child", "item", "quantity", "per_lot", "fixed_loss", "option", "removes", "customer_supplied", "not_fitted")
-}
-_LINE_COLUMNS = {name: LINE_COLUMNS[own] for name, own in _OF_LINES.items()} | {
-    "lineage": ("l.lineage", "uuid"),
-    "places": ("cardinality(l.reference_designators)", "int4"),
-}
+#: What the checks look at beside what is read for a cost.
+_MORE_OF_PARTS = {"lifecycle": coded("lifecycle", LIFECYCLES), "costed": ("unit_cost IS NOT NULL OR given_cost IS NOT NULL", "bool")}
+_MORE_OF_LINES = {"lineage": ("lineage", "uuid"), "places": ("cardinality(reference_designators)", "int4")}
 
 
 @dataclass(slots=True)
@@ -66,9 +56,8 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
     """
     everything = part_ids is None
     keys = [] if part_ids is None else [keys_text(part_ids)]
-    parts = fetch_columns(
-        _PART_COLUMNS, f"FROM definition_part p {'' if everything else 'WHERE p.id = ANY(%s::bigint[])'} ORDER BY p.id", keys
-    )
+    of_parts = f"FROM definition_part {'' if everything else 'WHERE id = ANY(%s::bigint[])'} ORDER BY id"
+    parts = fetch_columns(_MORE_OF_PARTS, of_parts, keys, PARTS)
     ids = parts["id"].astype(np.int64)
     where = "" if everything else "AND s.part_id = ANY(%s::bigint[])"
     with connection.cursor() as cursor:
@@ -101,13 +90,12 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         )
         groupless = cursor.fetchall()
     sheet_ids = np.array([head[0] for head in heads], dtype=np.int64)
-    rows = fetch_columns(
-        _LINE_COLUMNS,
-        "FROM definition_line l WHERE l.sheet_id = ANY(%s::bigint[]) ORDER BY l.sheet_id, l.position, l.id",
-        [keys_text(sheet_ids.tolist())],
-    )
+    of_lines = "FROM definition_line WHERE sheet_id = ANY(%s::bigint[])"
+    rows = fetch_columns(_MORE_OF_LINES, of_lines, [sheet_ids], LINES)
+    order = in_list_order(rows)
+    rows = {name: column[order] for name, column in rows.items()}
     child = rows_of(ids, rows["child"].astype(np.int64))
-    unit, own = parts["unit"].astype(np.int16), rows["line_unit"].astype(np.int16)
+    unit, own = parts["unit"].astype(np.int16), rows["unit"].astype(np.int16)
     named = np.flatnonzero(rows["places"] > 0)
     places: dict[int, list[str]] = {}
     if named.size:
@@ -122,7 +110,7 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         kind=parts["kind"].astype(np.int8),
         unit=unit,
         lifecycle=parts["lifecycle"].astype(np.int8),
-        costed=parts["costed"].copy(),
+        costed=parts["costed"],
         default_alternate=[defaults.get(i) for i in ids.tolist()] if defaults else [],
         part=rows_of(ids, np.array(column[1], dtype=np.int64)),
         alternate=column[2],
@@ -140,13 +128,14 @@ def load_survey(part_ids: list[int] | None = None) -> Surveyed:
         groupless=_by_sheet(sheet_ids, groupless),
         options={key: option.code for key, option in options.items()},
         not_together={option.code: option.not_with for option in options.values()},
-        **{n: rows[n].astype(np.int8) for n in ("line_kind",)},
+        line_kind=rows["kind"].astype(np.int8),
+        line_first_day=rows["first_day"].astype(np.int64),
+        line_last_day=rows["last_day"].astype(np.int64),
         **{n: rows[n].astype(np.int32) for n in ("item", "option")},
-        **{n: rows[n].astype(np.int64) for n in ("line_first_day", "line_last_day")},
         **{n: rows[n].astype(float) for n in ("quantity", "fixed_loss")},
-        **{n: rows[n].copy() for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
+        **{n: rows[n] for n in ("per_lot", "removes", "customer_supplied", "not_fitted")},
     )
-    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"].copy(), rows["lineage"].copy())
+    return Surveyed(survey, ids, sheet_ids.tolist(), rows["id"], rows["lineage"])
 
 
 def _by_sheet(sheet_ids: np.ndarray, rows: list[tuple]) -> dict[int, list[tuple[Any, ...]]]:

@@ -50,7 +50,7 @@ def compare_all(tell: Tell = lambda *said: None) -> None:
 
 def _counts(record: str, top: Part) -> dict[str, int]:
     day = localdate()
-    keys = reached([top.pk], day, drafts=True)
+    keys = reached([top.pk], day, drafts=True).tolist()
     numbers = Part.objects.filter(pk__in=keys).values_list("number", flat=True)
     read = book_of(record).read(top.number, numbers, lambda done: None)
     found = look(record, top, read, day)

@@ -58,7 +58,7 @@ def run_read(handover_id: int, job_id: int) -> None:
 
 
 def _of_product(handover: Handover, day: date, tell: Any) -> Read:
-    keys = reached([handover.top_id], day, drafts=True)
+    keys = reached([handover.top_id], day, drafts=True).tolist()
     numbers = list(Part.objects.filter(pk__in=keys).order_by("number").values_list("number", flat=True))
     book = book_of(handover.record)
     return book.read(handover.top.number, numbers, lambda done: tell(f"reading: {done:,} things so far"))

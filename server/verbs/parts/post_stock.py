@@ -9,7 +9,6 @@ import numpy as np
 from definition.models.parts import Part, StockMove, StockWorth, Workspace
 from definition.records import prices_on
 from django.utils.timezone import localdate, now
-from loading.columns import keys_text
 from loading.reads import load_products, structure_of
 from loading.standards import read_standards
 from tally_core.basics.elements import ELEMENTS
@@ -114,7 +113,7 @@ def post_stock(by: str, posts: Sequence[StockPost], at: datetime | None = None) 
 
 def _standards(keys: Sequence[int]) -> dict[int, dict[str, Decimal]]:
     """The newest standard of each part that has one, by element."""
-    read = read_standards(None, keys_text(list(keys)))
+    read = read_standards(None, np.array(list(keys), dtype=np.int64))
     rows = zip(read.part.tolist(), read.elements.tolist(), strict=True)
     return {key: {name: Decimal(a) / 10**6 for name, a in zip(ELEMENTS, row, strict=True) if a} for key, row in rows}
 

@@ -20,7 +20,7 @@ class Command(Outside):
         parser.add_argument("--output", "-o", help="a file; standard output when left out")
 
     def answer(self, **given: Any) -> None:
-        ids = reached([part_named(given["part"]).id], localdate(), True) if given["part"] else None
+        ids = reached([part_named(given["part"]).id], localdate(), True).tolist() if given["part"] else None
         text = json.dumps(export_bundle(ids), ensure_ascii=False, indent=1)
         if given["output"]:
             Path(given["output"]).write_text(text + "\n")
