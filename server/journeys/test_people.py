@@ -4,6 +4,7 @@ import json
 import tempfile
 from pathlib import Path
 
+from accounts.models import Token
 from accounts.tests.test_second import code_of
 from outside.tests.standing import running
 from playwright.sync_api import Page, expect
@@ -106,6 +107,11 @@ class People(Journey):
             if then:
                 expect(again.get_by_role("alert")).to_contain_text(then)
                 self.check_access(page, "coming in again by a sign-on")
+                # Who closes the question and presses again does not write under the other's name.
+                keys(page, "Escape")
+                own.get_by_role("button", name="Make the token").click()
+                expect(again.get_by_role("alert")).to_contain_text(then)
+                self.assertFalse(Token.objects.exists())
                 beside.get_by_role("button", name="sign out").click()
                 expect(beside.get_by_role("button", name="Come in by the yard's sign-on")).to_be_visible()
             beside.close()

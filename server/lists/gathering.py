@@ -135,7 +135,7 @@ def _once(listing: CostList, off: set[bytes], top_only: bool, whole: float) -> l
     on_list &= ~s.byproduct
     if top_only:
         on_list &= s.parent == top
-        gross = s.gross_per_unit + s.gross_per_lot / lots[s.parent]
+        gross = s.gross(lots)
         need = np.bincount(s.child[on_list], weights=gross[on_list], minlength=len(s.parts)) * whole
     elif listing.needs is not None:
         need = listing.needs.lot

@@ -359,9 +359,7 @@ def figures_of(loaded: Loaded, question: Question, times: TimeTable) -> Figures:
 
 def line_vectors(s: Structure, costs: Costs) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Over usages, for one unit of the parent: net, gross, and the cost by element (rule C2)."""
-    lot = costs.lots[s.parent]
-    net = s.net_per_unit + s.net_per_lot / lot
-    gross = s.gross_per_unit + s.gross_per_lot / lot
+    net, gross = s.net(costs.lots), s.gross(costs.lots)
     total = costs.unit.sum(axis=1)[s.child]
     charged = ~s.free & ~s.byproduct
     vectors = np.where(charged, net, 0.0)[:, None] * costs.unit[s.child]

@@ -40,7 +40,7 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     taken, distance = uses_of(s, row, lots)
     keys = loaded.part_ids.tolist()
     numbers, described, sheet_of, revisions = _words(keys, loaded.sheet_of)
-    gross = np.round(s.gross_per_unit + s.gross_per_lot / lots[s.parent], 9)
+    gross = np.round(s.gross(lots), 9)
     shown = np.arange(len(s.line))
     whole = len(shown) <= MOST_USES
     if not whole:

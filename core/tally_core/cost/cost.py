@@ -133,8 +133,10 @@ def _own_costs(structure: Structure, lots: np.ndarray, in_proportion: np.ndarray
     work = operation_costs(s.operations, s.starts, lots[made_by])
     if len(s.operations):
         for name, amount in work.amounts().items():
-            per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
-            own[:, AT[name]] += np.where(per_lot != 0.0, per_lot / lots, 0.0)
+            if amount.any():
+                per_lot = np.bincount(made_by, weights=amount, minlength=len(parts))
+                rows = np.flatnonzero(per_lot != 0.0)
+                own[rows, AT[name]] += per_lot[rows] / lots[rows]
     given = np.flatnonzero(~np.isnan(parts.given_cost) if in_proportion is None else ~np.isnan(parts.given_cost) & ~in_proportion)
     own[given] = 0.0
     own[given, paid_as[given]] = parts.given_cost[given]
@@ -176,7 +178,7 @@ def unit_totals(structure: Structure, lots: np.ndarray, fixed: Fixed | None = No
     own = _own_costs(s, lots)[0].sum(axis=1)
     if fixed is not None:
         own[fixed.rows] = fixed.unit.sum(axis=1)
-    gross = np.where(~s.free & rolls(s, fixed)[s.parent], s.gross_per_unit + s.gross_per_lot / lots[s.parent], 0.0)
+    gross = np.where(~s.free & rolls(s, fixed)[s.parent], s.gross(lots), 0.0)
     gross[s.byproduct] *= -1.0
     at, column = s.place[s.parent], s.place[s.child]
     share = _markup(s, fixed)[s.order]
@@ -206,22 +208,21 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     if fixed is not None:
         own[fixed.rows] = fixed.unit
 
-    lot = lots[s.parent]
     counts = ~s.free & (rolls(s, fixed) | split)[s.parent]
-    net = np.where(counts & ~s.byproduct, s.net_per_unit + s.net_per_lot / lot, 0.0)
-    gross = np.where(counts, s.gross_per_unit + s.gross_per_lot / lot, 0.0)
-    wasted = np.where(s.byproduct, 0.0, gross - net)
-    returned = np.where(s.byproduct, gross, 0.0)
+    net, gross = s.net(lots), s.gross(lots)
+    net[~counts | s.byproduct] = gross[~counts] = 0.0
+    # Of each usage what stands in an element of its own: what is wasted (above 0) or given back.
+    aside = gross - net
+    aside[s.byproduct] *= -1.0
+    some_aside = [(AT["scrap"], np.flatnonzero(aside > 0.0)), (AT["byproduct"], np.flatnonzero(aside < 0.0))]
 
     # In level order, so that each level is a run of rows and everything below it a run of columns.
     column = s.place[s.child]
-    this_level = own[s.order]
+    this_level = own.take(s.order, axis=0)
     lower = np.zeros((count, len(ELEMENTS)))
     unit = this_level.copy()
     total = np.zeros(count)
     usage_start = s.usage_start
-    some_loss = np.flatnonzero(wasted)
-    some_return = np.flatnonzero(returned)
     share = _markup(s, fixed)[s.order]
     some_markup = bool(share.any())
     some_split = np.flatnonzero(split[s.order])
@@ -230,12 +231,11 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
         if first != last:
             taken = csr_array((net[first:last], column[first:last], usage_start[a : b + 1] - first), shape=(b - a, count))
             lower[a:b] = taken @ unit
-            for weight, rows, element, sign in ((wasted, some_loss, AT["scrap"], 1.0), (returned, some_return, AT["byproduct"], -1.0)):
+            for element, rows in some_aside:
                 here = rows[np.searchsorted(rows, first) : np.searchsorted(rows, last)]
                 if here.size:
-                    this_level[a:b, element] += sign * np.bincount(
-                        s.place[s.parent[here]] - a, weights=weight[here] * total[column[here]], minlength=b - a
-                    )
+                    worth = aside[here] * total[column[here]]
+                    this_level[a:b, element] += np.bincount(s.place[s.parent[here]] - a, weights=worth, minlength=b - a)
             unit[a:b] = this_level[a:b] + lower[a:b]
         total[a:b] = unit[a:b].sum(axis=1)
         if some_markup:
@@ -254,7 +254,8 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
             this_level[here, AT["material"]] += alone
             unit[here, AT["material"]] += alone
             total[here] = given
-    costs = Costs(this_level=this_level[s.place], lower_levels=lower[s.place], unit=unit[s.place], lots=lots, work=work)
+    this_level, lower, unit = (x.take(s.place, axis=0) for x in (this_level, lower, unit))
+    costs = Costs(this_level=this_level, lower_levels=lower, unit=unit, lots=lots, work=work)
     if fixed is not None:
         costs.this_level[fixed.rows] = fixed.this_level
         costs.lower_levels[fixed.rows] = fixed.unit - fixed.this_level

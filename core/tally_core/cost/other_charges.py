@@ -20,7 +20,7 @@ def other_charges(structure: Structure, costs: Costs, top: int, fixed: Fixed | N
     split = splits_given(s, fixed)
     made = rolls(s, fixed) | split
     counts = ~s.free & ~s.byproduct & made[s.parent]
-    net = np.where(counts, s.net_per_unit + s.net_per_lot / costs.lots[s.parent], 0.0)
+    net = np.where(counts, s.net(costs.lots), 0.0)
     # A cost given by hand in the proportion of its roll-up passes on that much of what it takes.
     passes = np.ones(len(s.parts))
     if split.any():

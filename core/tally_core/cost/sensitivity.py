@@ -79,7 +79,7 @@ def sensitivities(structure: Structure, costs: Costs, top: int, needs: Needs | N
     lot = costs.lots[s.parent]
     paid = np.where(~s.free & rolled[s.parent], np.where(s.byproduct, -1.0, 1.0), 0.0)
     # ∂(unit cost of the top) / ∂(unit cost of a part): the adjoint of the roll-up.
-    use = taken_in_one(s, top, paid * (s.gross_per_unit + s.gross_per_lot / lot) * (1.0 + share)[s.parent])
+    use = taken_in_one(s, top, paid * s.gross(costs.lots) * (1.0 + share)[s.parent])
     # What one currency of a part's own sheet moves.
     own = use * (1.0 + share)
     priced = paid * own[s.parent] * total[s.child]

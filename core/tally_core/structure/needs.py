@@ -58,9 +58,7 @@ def average_needs(structure: Structure, top: int, lots: np.ndarray) -> np.ndarra
 
     Nothing is rounded; what is taken once per lot is spread over the lot. By-products are left out (N3).
     """
-    s = structure
-    lot = lots[s.parent]
-    return taken_in_one(s, top, np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot))
+    return taken_in_one(structure, top, np.where(structure.byproduct, 0.0, structure.gross(lots)))
 
 
 def places_in_one(structure: Structure, top: int) -> np.ndarray:
@@ -92,8 +90,7 @@ def uses_of(structure: Structure, part: int, lots: np.ndarray) -> tuple[np.ndarr
     A row of (I − A)⁻¹, by taking every part once all that stands below it is known.
     """
     s, count = structure, len(structure.parts)
-    lot = lots[s.parent]
-    gross = np.where(s.byproduct, 0.0, s.gross_per_unit + s.gross_per_lot / lot)
+    gross = np.where(s.byproduct, 0.0, s.gross(lots))
     taken = np.zeros(count)
     distance = np.full(count, -1, dtype=np.int32)
     taken[part], distance[part] = 1.0, 0

@@ -34,7 +34,7 @@ def counts_in_fields(structure: Structure, lots: np.ndarray) -> tuple[np.ndarray
     What is given back, a charge, and what goes in with nothing count for nothing; what the customer supplies goes in.
     """
     s = structure
-    net = s.net_per_unit + s.net_per_lot / lots[s.parent]
+    net = s.net(lots)
     return net, ~s.byproduct & (net > 0.0) & _IS_THING[s.parts.kind[s.child]]
 
 

@@ -50,6 +50,20 @@ class Structure:
     starts: np.ndarray  # over operations: S_k for one good unit (U1)
     first_operation: np.ndarray  # int32 over parts, -1 when none
 
+    def net(self, lots: np.ndarray) -> np.ndarray:
+        """Over usages: net, for one unit of the parent out of its lot; ``lots`` over parts."""
+        return self._by_lot(self.net_per_unit, self.net_per_lot, lots)
+
+    def gross(self, lots: np.ndarray) -> np.ndarray:
+        """Over usages: gross, for one unit of the parent out of its lot; ``lots`` over parts."""
+        return self._by_lot(self.gross_per_unit, self.gross_per_lot, lots)
+
+    def _by_lot(self, per_unit: np.ndarray, per_lot: np.ndarray, lots: np.ndarray) -> np.ndarray:
+        found = per_unit.copy()
+        if per_lot.any():
+            found += per_lot / lots[self.parent]
+        return found
+
     def usages_of(self, part: int) -> slice:
         """The usages on the sheet of a part, as a slice."""
         at = self.place[part]

@@ -1,10 +1,10 @@
-import { pageToken, refusal } from "../lib/api";
+import { ofThisPage, refusal } from "../lib/api";
 
 /** Fetches a file, made from what is on screen where that is sent along, and hands it to the person. Throws a Refusal. */
 export async function download(path: string, body?: unknown): Promise<void> {
   const sent = {
     method: "POST",
-    headers: { "Content-Type": "application/json", "X-CSRFToken": pageToken() },
+    headers: { "Content-Type": "application/json", ...ofThisPage() },
     body: JSON.stringify(body),
   };
   const response = await fetch(path, body === undefined ? {} : sent);

@@ -1,4 +1,4 @@
-import { pageToken, Refusal, refusal } from "../lib/api";
+import { ofThisPage, Refusal, refusal } from "../lib/api";
 
 const LIMIT = 20 * 1024 * 1024;
 
@@ -12,7 +12,7 @@ export async function sendFile<Answer>(path: string, ...files: File[]): Promise<
     );
   const body = new FormData();
   for (const file of files) body.append("file", file);
-  const response = await fetch(path, { method: "POST", body, headers: { "X-CSRFToken": pageToken() } }).catch(() => {
+  const response = await fetch(path, { method: "POST", body, headers: ofThisPage() }).catch(() => {
     throw new Refusal(0, "The server cannot be reached. What was chosen is untouched; try again in a moment.");
   });
   const said = await response.json().catch(() => null);

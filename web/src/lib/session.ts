@@ -1,6 +1,6 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { answer, client, type Refusal, type Schemas } from "./api";
+import { answer, client, type Refusal, type Schemas, writtenBy } from "./api";
 import type { SUBJECTS } from "./declared";
 import { keepMoneyOff } from "./number";
 import { useUntrue } from "./untrue";
@@ -8,8 +8,9 @@ import { useUntrue } from "./untrue";
 /** What somebody may write, as the server names it. */
 export type Subject = (typeof SUBJECTS)[number];
 
-/** A session, and with it whether sums are shown. */
+/** A session, and with it whether sums are shown and by whom is written. */
 function known(session: Schemas["Session"]): Schemas["Session"] {
+  writtenBy(session.user ?? "");
   keepMoneyOff(!session.sees_costs);
   return session;
 }

@@ -1,0 +1,25 @@
+"""What a screen writes is written by who stands on it: where somebody else came in in the same browser meanwhile, it is refused."""
+
+from collections.abc import Callable
+from urllib.parse import quote
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+
+__all__ = ["SamePerson"]
+
+#: Where one comes in and goes out: there it may be another.
+_COMES_AND_GOES = ("/api/session", "/api/session/sign-on")
+
+
+class SamePerson:
+    """Middleware: a request that says on whose screen it was made (``X-Person``, as in an address) is theirs or nobody's."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        said = request.headers.get("X-Person")
+        # In the form in which it travels: so nothing that was sent has to be read.
+        if said and request.path not in _COMES_AND_GOES and said != quote(request.user.get_username(), safe=""):
+            return JsonResponse({"message": "Somebody else is signed in in this browser now, or nobody. Nothing was saved."}, status=401)
+        return self.get_response(request)
