@@ -762,7 +762,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name='part',
-            index=django.contrib.postgres.indexes.GinIndex(fields=['search'], name='part_search', opclasses=['gin_trgm_ops']),
+            index=django.contrib.postgres.indexes.GinIndex(fields=['search'], name='part_search', opclasses=['gin_trgm_ops'], fastupdate=False),
         ),
         migrations.AddConstraint(
             model_name='part',

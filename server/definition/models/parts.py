@@ -84,7 +84,7 @@ class Part(models.Model):
         constraints = [models.UniqueConstraint(Upper("number"), name="part_number_any_case")]
         indexes = [
             models.Index(fields=["id"], condition=~models.Q(prices=[]), name="part_with_prices"),
-            GinIndex(fields=["search"], name="part_search", opclasses=["gin_trgm_ops"]),
+            GinIndex(fields=["search"], name="part_search", opclasses=["gin_trgm_ops"], fastupdate=False),
         ]
 
     def __str__(self) -> str:

@@ -244,7 +244,7 @@ class Migration(migrations.Migration):
                 ('words', django.contrib.postgres.fields.ArrayField(base_field=models.TextField(), default=list, size=None)),
             ],
             options={
-                'indexes': [models.Index(fields=['kind', 'main'], name='said_main'), django.contrib.postgres.indexes.GinIndex(fields=['words'], name='said_words')],
+                'indexes': [models.Index(fields=['kind', 'main'], name='said_main'), django.contrib.postgres.indexes.GinIndex(fields=['words'], name='said_words', fastupdate=False)],
             },
         ),
         migrations.CreateModel(
@@ -329,7 +329,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name='partnumber',
-            index=django.contrib.postgres.indexes.GinIndex(fields=['keys'], name='number_nearly'),
+            index=django.contrib.postgres.indexes.GinIndex(fields=['keys'], name='number_nearly', fastupdate=False),
         ),
         migrations.AddConstraint(
             model_name='rememberedpair',
