@@ -37,7 +37,15 @@ def person(role: str) -> User:
 def rows_of(table: dict[str, Any]) -> list[dict[str, Any]]:
     """The rows of a table that travelled as columns (``readings.wire``), as the screen lays them out."""
     rows = [dict(table["same"]) for _ in range(table["count"])]
-    for name, column in table["each"].items():
+    columns = dict(table["each"])
+    columns |= {name: [few["words"][at] for at in few["at"]] for name, few in table.get("few", {}).items()}
+    columns |= {name: [first + at * grows for at in range(len(rows))] for name, (first, grows) in table.get("steps", {}).items()}
+    for name, but in table.get("but", {}).items():
+        column = list(columns[but["like"]]) if but["like"] else [but["value"]] * len(rows)
+        for at, value in zip(but["rows"], but["values"], strict=True):
+            column[at] = value
+        columns[name] = column
+    for name, column in columns.items():
         for row, value in zip(rows, column, strict=True):
             row[name] = value
     for at, row in enumerate(rows):

@@ -94,9 +94,26 @@ def edited(record: type, *without: str) -> Any:
     return create_model(f"{record.__name__}Edited", __base__=_Edit, **fields)  # type: ignore[call-overload]
 
 
+class FewValues(Schema):
+    """The values of a column, and for each row which of them it has."""
+
+    words: list[Any]
+    at: list[int]
+
+
+class NearlyAll(Schema):
+    """What stands in nearly all rows, the same as in the field that ``like`` names or else a value; and what stands in the others."""
+
+    like: str
+    value: Any
+    rows: list[int]
+    values: list[Any]
+
+
 def table_of(row: type[Schema]) -> Any:
-    """The schema of rows that travel as columns (``readings.wire``): ``same`` holds what is one value in all rows, ``each`` a list
-    for every other field; the cost by element stands apart, and an element that is not there costs nothing."""
+    """The schema of rows that travel as columns (``readings.wire``): ``same`` holds what is one value in all rows, ``few`` a field's
+    few values and the place of each row's own, ``steps`` where a field begins and by how much it grows, ``but`` what stands in nearly
+    all rows, ``each`` a list for every other field; the cost by element stands apart, and an element that is not there costs nothing."""
     name = row.__name__
     fields = {n: f for n, f in row.model_fields.items() if n != "elements"}
     # Annotations are made as the program runs, which the type checker cannot follow.
@@ -105,4 +122,7 @@ def table_of(row: type[Schema]) -> Any:
     as_column: dict[str, Any] = {n: (list.__class_getitem__(kind), None) for n, kind in kinds.items()}
     same = create_model(f"{name}Same", __base__=Schema, **as_one)
     each = create_model(f"{name}Each", __base__=Schema, **as_column)
-    return create_model(f"{name}Columns", __base__=Schema, count=(int, ...), same=(same, ...), each=(each, ...), elements=(ByElement, ...))
+    shorter: dict[str, Any] = {"few": (dict[str, FewValues], {}), "steps": (dict[str, list[int]], {}), "but": (dict[str, NearlyAll], {})}
+    return create_model(
+        f"{name}Columns", __base__=Schema, count=(int, ...), same=(same, ...), each=(each, ...), elements=(ByElement, ...), **shorter
+    )

@@ -37,7 +37,7 @@ from tally_core.structure.structure import Structure
 from tally_core.time.leadtime import DAY, TimeTable, elapsed, lead_times, routing_times
 
 from readings.held import Figures, Held, held_for, hold, state_around, unchanged_around
-from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, table
+from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, shortened, table
 
 __all__ = [
     "counting_sheet",
@@ -224,11 +224,11 @@ def sheet_view(sheet: BuildSheet, basis: Basis, own: bool = False) -> dict[str, 
     promised = spoken_for(parts["id"])
     parts["spoken_for"] = [float(promised.get(key, 0)) for key in parts["id"]]
     if held is None:
-        return view | {"parts": table(parts), "lines": table(lines), "operations": table(operations)}
+        return view | {name: shortened(table(rows)) for name, rows in (("parts", parts), ("lines", lines), ("operations", operations))}
     figures = held.figures
     at_line = own_lines if own else slice(None)
     at_operation = own_operations if own else slice(None)
-    view["parts"] = table(parts, figures_by_name(figures.parts[rows], PART_FIGURES))
+    view["parts"] = shortened(table(parts, figures_by_name(figures.parts[rows], PART_FIGURES)))
     view["lines"] = with_figures(lines, loaded.line_ids[at_line], figures.lines[at_line], LINE_FIGURES)
     view["operations"] = with_figures(operations, loaded.operation_ids[at_operation], figures.operations[at_operation], OPERATION_FIGURES)
     view["stamp"] = hold(sheet, basis, held)
@@ -306,7 +306,7 @@ def with_figures(columns: Columns, ids: np.ndarray, values: np.ndarray, names: S
         at = {key: row for row, key in enumerate(ids.tolist())}
         rows = np.array([at.get(key, -1) for key in keys.tolist()], dtype=np.int64)
         values = np.where(rows[:, None] >= 0, values[rows], np.nan) if len(values) else np.full((len(rows), values.shape[1]), np.nan)
-    return table(columns, figures_by_name(values, names))
+    return shortened(table(columns, figures_by_name(values, names)))
 
 
 def options_of(loaded: Loaded) -> list[dict[str, Any]]:

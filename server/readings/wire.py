@@ -3,13 +3,19 @@
 For a product of ten thousand lines the names of thirty fields in every row would be most of what is sent.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
 from tally_core.basics.elements import ELEMENTS
 
-__all__ = ["LINE_FIGURES", "OPERATION_FIGURES", "PART_FIGURES", "figures_by_name", "table"]
+__all__ = ["LINE_FIGURES", "OPERATION_FIGURES", "PART_FIGURES", "figures_by_name", "shortened", "table"]
+
+#: Fewer rows than this are not worth looking for how else they could be said.
+_WORTH_IT = 64
+#: A column of so many values or fewer is said by their places.
+_FEW = 16
 
 #: What stands in a table of figures, before the cost by element.
 PART_FIGURES = ("cost", "this_level", "lot", "need", "routing_days", "lead_days")
@@ -47,3 +53,85 @@ def table(columns: Mapping[str, Iterable[Any]], figures: dict[str, Any] | None =
     figures = figures or {"each": {}, "elements": {}}
     each = {n: c for n, c in listed.items() if n not in same}
     return {"count": count, "same": same, "each": each | figures["each"], "elements": figures["elements"]}
+
+
+def shortened(rows: dict[str, Any]) -> dict[str, Any]:
+    """A :func:`table` with its columns in fewer words, where it has many rows: ``same`` as there; ``steps`` holds the first number and
+    by how much it grows; ``but`` one value, or the column before it, and the rows in which something else stands; ``few`` a column's few
+    values and for each row the place of its own. ``each`` holds what is left.
+
+    >>> found = shortened(table({"kind": ["made", "bought"] * 40, "item": list(range(10, 810, 10)), "lot": [1.0] * 79 + [2.5]}))
+    >>> found["few"]["kind"]["words"], found["steps"], found["each"]
+    (['made', 'bought'], {'item': [10, 10]}, {})
+    >>> found["but"]
+    {'lot': {'like': '', 'value': 1.0, 'rows': [79], 'values': [2.5]}}
+    """
+    count = rows["count"]
+    found = rows | {"same": dict(rows["same"]), "few": {}, "steps": {}, "but": {}, "each": {}}
+    whole: dict[str, np.ndarray] = {}
+    for name, column in rows["each"].items():
+        if count < _WORTH_IT:
+            found["each"][name] = column
+            continue
+        if steps := _steps(column):
+            found["steps"][name] = steps
+        elif but := _but(column, whole):
+            if but["rows"] or but["like"]:
+                found["but"][name] = but
+            else:
+                found["same"][name] = but["value"]
+        elif few := _few(column):
+            found["few"][name] = few
+        else:
+            found["each"][name] = column
+            if isinstance(column, np.ndarray):
+                whole[name] = column
+    return found
+
+
+def _steps(column: Sequence[Any] | np.ndarray) -> list[int] | None:
+    """The first of evenly growing whole numbers and by how much they grow; none where they do not."""
+    first, second = column[0], column[1]
+    if not all(isinstance(x, int | float) and not isinstance(x, bool) and x == x // 1 for x in (first, second)) or first == second:
+        return None
+    grows = second - first
+    if any(value != first + at * grows for at, value in enumerate(column)):
+        return None
+    return [int(first), int(grows)]
+
+
+def _but(column: Sequence[Any] | np.ndarray, whole: Mapping[str, np.ndarray]) -> dict[str, Any] | None:
+    """What stands in nearly all rows, one value or what stands in another column, and the others; none where they are many."""
+    most = len(column) // 8
+    if isinstance(column, np.ndarray):
+        for name, other in whole.items():
+            rows = np.flatnonzero((column != other) & ~(np.isnan(column) & np.isnan(other)))
+            if len(rows) <= most:
+                return {"like": name, "value": None, "rows": rows.tolist(), "values": _plain(column[rows])}
+    listed = _plain(column)
+    values = [value for value in listed[:_WORTH_IT] if isinstance(value, Hashable)]
+    if not values:
+        return None
+    usual, times = Counter(values).most_common(1)[0]
+    if times * 2 < _WORTH_IT:
+        return None
+    others = [at for at, value in enumerate(listed) if value != usual]
+    return {"like": "", "value": usual, "rows": others, "values": [listed[at] for at in others]} if len(others) <= most else None
+
+
+def _few(column: Sequence[Any] | np.ndarray) -> dict[str, list[Any]] | None:
+    """The values of a column that has few of them, as they come first, and for each row the place of its own; none where there are many."""
+    place: dict[Hashable, int] = {}
+    at = []
+    for value in _plain(column):
+        if not isinstance(value, Hashable) or (value not in place and len(place) == _FEW):
+            return None
+        at.append(place.setdefault(value, len(place)))
+    return {"words": list(place), "at": at}
+
+
+def _plain(column: Sequence[Any] | np.ndarray) -> list[Any]:
+    """Plain values; NaN goes as none."""
+    if isinstance(column, np.ndarray):
+        return [None if value != value else value for value in column.tolist()]
+    return list(column)

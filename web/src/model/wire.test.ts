@@ -15,6 +15,26 @@ describe("rows that travelled as columns", () => {
       { unit: "ea", text: "", item: 20, cost: 2, elements: { labor: 2 } },
     ]);
   });
+  it("are told in fewer words where that is shorter", () => {
+    const table = {
+      count: 4,
+      same: { cost: 2 },
+      each: { need: [1, 2, 3, 4] },
+      few: { unit: { words: ["ea", "kg"], at: [0, 1, 1, 0] } },
+      steps: { item: [10, 5] },
+      but: {
+        kind: { like: "", value: "bought", rows: [3], values: ["made"] },
+        lot: { like: "need", value: null, rows: [0, 1], values: [7, null] },
+      },
+      elements: { material: [2, 2, 2, 0] },
+    } as unknown as Schemas["LineTable"];
+    expect(rowsOf(table)).toEqual([
+      { cost: 2, need: 1, unit: "ea", item: 10, kind: "bought", lot: 7, elements: { material: 2 } },
+      { cost: 2, need: 2, unit: "kg", item: 15, kind: "bought", lot: null, elements: { material: 2 } },
+      { cost: 2, need: 3, unit: "kg", item: 20, kind: "bought", lot: 3, elements: { material: 2 } },
+      { cost: 2, need: 4, unit: "ea", item: 25, kind: "made", lot: 4, elements: {} },
+    ]);
+  });
   it("count nothing where they have no cost", () => {
     const table = { count: 2, same: {}, each: { cost: [null, 2] }, elements: { labor: [null, 2] } };
     expect(rowsOf(table as unknown as Schemas["LineTable"]).map((r) => r.elements)).toEqual([null, { labor: 2 }]);

@@ -4,11 +4,14 @@ import type { Element } from "../lib/elements";
 /** What a row costs by element; one that is not named costs nothing, and null does not count. */
 export type ByElement = Partial<Record<Element, number>> | null;
 
-/** Rows as they travel: what is the same in all of them once, a list for every other field, the cost by element apart. */
+/** Rows as they travel: what is the same in all of them once, a list for every other field or what says it shorter, the cost by element apart. */
 interface Table {
   count: number;
   same: object;
   each: object;
+  few?: Schemas["LineTable"]["few"];
+  steps?: Schemas["LineTable"]["steps"];
+  but?: Schemas["LineTable"]["but"];
   elements: Schemas["ByElement"];
 }
 
@@ -56,12 +59,22 @@ function elementsAt(elements: Schemas["ByElement"], row: number): ByElement {
 
 /** A table's rows. */
 export function rowsOf<T extends Table>(table: T): RowOf<T>[] {
-  const each = Object.entries(table.each) as [string, unknown[]][];
-  const cost = (table.each as Figures).cost;
+  const columns: Record<string, unknown[]> = { ...table.each };
+  for (const [name, few] of Object.entries(table.few ?? {})) columns[name] = few.at.map((place) => few.words[place]);
+  for (const [name, [first, grows]] of Object.entries(table.steps ?? {}))
+    columns[name] = Array.from({ length: table.count }, (_, at) => first! + at * grows!);
+  for (const [name, but] of Object.entries(table.but ?? {})) {
+    const column = but.like ? [...columns[but.like]!] : Array<unknown>(table.count).fill(but.value);
+    but.rows.forEach((row, at) => {
+      column[row] = but.values[at];
+    });
+    columns[name] = column;
+  }
+  const each = Object.entries(columns);
   return Array.from({ length: table.count }, (_, at) => {
     const row: Record<string, unknown> = { ...table.same };
     for (const [name, column] of each) row[name] = column[at];
-    row.elements = cost?.[at] === null || !cost ? null : elementsAt(table.elements, at);
+    row.elements = (row.cost ?? null) === null ? null : elementsAt(table.elements, at);
     return row as RowOf<T>;
   });
 }
