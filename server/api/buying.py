@@ -1,6 +1,7 @@
 """Buying over HTTP: plans with their builds, limits and needs."""
 
 from typing import Any
+from uuid import UUID
 
 from buying.actions.allow_alternate import allow_alternate, disallow_alternate
 from buying.actions.hold_choice import hold_choice, let_go_choice
@@ -221,6 +222,8 @@ class BuyPlanIn(Schema):
     limits: LimitsIn | None = None
     builds: list[PlanBuildIn] | None = None
     version: int | None = None
+    # Of whoever opens one; with the same one a second time no second plan is opened.
+    key: UUID | None = None
 
 
 class HoldIn(Schema):
@@ -282,7 +285,7 @@ def _whole(plan_id: int) -> dict[str, Any]:
 
 
 def _fields(payload: BuyPlanIn) -> dict[str, Any]:
-    fields = payload.dict(exclude_unset=True, exclude={"version", "builds"})
+    fields = payload.dict(exclude_unset=True, exclude={"version", "builds", "key"})
     return {n: v for n, v in fields.items() if v is not None}
 
 
@@ -302,7 +305,7 @@ def list_plans(request: HttpRequest, inquiry: int | None = None) -> Any:
 @router.post("/plans", response=BuyPlanOut)
 def open_one(request: HttpRequest, payload: BuyPlanIn) -> Any:
     """Open a plan, and have it made."""
-    plan = open_plan(request.user, _fields(payload), _builds(payload) or [])
+    plan = open_plan(request.user, _fields(payload), _builds(payload) or [], payload.key)
     plan_now(request.user, plan.pk)
     return _whole(plan.pk)
 

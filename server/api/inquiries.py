@@ -1,6 +1,7 @@
 """Inquiries over HTTP: the list of them, their heads, files, builds and layouts."""
 
 from typing import Any
+from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest
@@ -109,6 +110,8 @@ class InquiryIn(Schema):
     held_by: str | None = None
     note: str | None = None
     version: int | None = None
+    # Of whoever opens one; with the same one a second time no second inquiry is opened.
+    key: UUID | None = None
 
 
 class ColumnMapIn(Schema):
@@ -235,8 +238,8 @@ def list_inquiries(request: HttpRequest, closed: bool = False) -> Any:
 @router.post("", response=InquiryOut)
 def open_one(request: HttpRequest, payload: InquiryIn) -> Any:
     """Open an inquiry."""
-    fields = payload.dict(exclude_unset=True, exclude={"version", "state"})
-    return whole(open_inquiry(request.user, fields).pk)
+    fields = payload.dict(exclude_unset=True, exclude={"version", "state", "key"})
+    return whole(open_inquiry(request.user, fields, payload.key).pk)
 
 
 @router.get("/origins/{sheet_id}", response=SheetOrigins)
@@ -267,7 +270,7 @@ def read_one(request: HttpRequest, inquiry_id: int) -> Any:
 @router.patch("/{inquiry_id}", response=InquiryOut)
 def change_one(request: HttpRequest, inquiry_id: int, payload: InquiryIn) -> Any:
     """Change what stands at its head."""
-    fields = payload.dict(exclude_unset=True, exclude={"version"})
+    fields = payload.dict(exclude_unset=True, exclude={"version", "key"})
     change_inquiry(request.user, inquiry_id, payload.version, fields)
     return whole(inquiry_id)
 

@@ -1,6 +1,7 @@
 """Quotes over HTTP: what an inquiry is offered at, and its papers."""
 
 from typing import Any
+from uuid import UUID
 
 from buying.actions.make_quote import change_quote, make_quote, send_quote
 from buying.models import Quote
@@ -185,10 +186,16 @@ def list_quotes(request: HttpRequest, inquiry: int | None = None) -> Any:
     return [_row(quote) for quote in quotes[:500]]
 
 
+class QuoteAsked(Schema):
+    """``key``: of whoever asks; with the same one a second time no second quote is made."""
+
+    key: UUID | None = None
+
+
 @router.post("/of-inquiry/{inquiry_id}", response=QuoteOut)
-def quote_an_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
+def quote_an_inquiry(request: HttpRequest, inquiry_id: int, payload: QuoteAsked = QuoteAsked()) -> Any:  # noqa: B008
     """A quote at every quantity that was planned for an inquiry."""
-    return _whole(make_quote(request.user, inquiry_id).pk)
+    return _whole(make_quote(request.user, inquiry_id, payload.key).pk)
 
 
 @router.get("/{quote_id}", response=QuoteOut)

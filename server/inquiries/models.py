@@ -89,10 +89,12 @@ class Inquiry(models.Model):
     stamp = models.IntegerField(default=0)
     # The stamp at which lines last came or went; who looks on from before it reads all of them.
     laid = models.IntegerField(default=0)
+    # What whoever asked called it, so that asking again after a lost answer opens no second one.
+    asked_as = models.UUIDField(null=True, unique=True)
     # Who and why, for the row of history that the next save writes.
     _history_user: Any
     _change_reason: str
-    history = HistoricalRecords(excluded_fields=["version", "stamp", "laid"])
+    history = HistoricalRecords(excluded_fields=["version", "stamp", "laid", "asked_as"])
 
     class Meta:
         ordering = ["wanted_by", "number"]

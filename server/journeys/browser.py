@@ -8,10 +8,10 @@ from typing import Any
 from django.core.management.base import CommandError
 from django.db import OperationalError, connection
 from django.test import LiveServerTestCase
-from playwright.sync_api import ConsoleMessage, Page, Response, expect, sync_playwright
+from playwright.sync_api import ConsoleMessage, Page, Response, Route, expect, sync_playwright
 from testing import PASSWORD, person
 
-__all__ = ["Journey", "keys"]
+__all__ = ["Journey", "keys", "lose_answer"]
 
 # Playwright runs an event loop of its own in this thread, for which Django would refuse to touch the database.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -133,6 +133,16 @@ class Journey(LiveServerTestCase):
 
 _TAKES_TEXT = """() => document.activeElement?.matches(
   "input, textarea, select, [contenteditable=true], [role=treegrid], [role=grid]") ?? false"""
+
+
+def lose_answer(page: Page, address: str) -> None:
+    """Of the next request to an address the answer is lost on its way: what it asked for is done, and the browser does not know."""
+
+    def lose(route: Route) -> None:
+        route.fetch()
+        route.abort()
+
+    page.route(address, lose, times=1)
 
 
 def keys(page: Page, *presses: str) -> None:

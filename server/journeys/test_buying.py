@@ -13,7 +13,7 @@ from outside.tests.standing import switch
 from playwright.sync_api import Page, expect
 from testing import Api, load
 
-from journeys.browser import Journey, keys
+from journeys.browser import Journey, keys, lose_answer
 from standins.suppliers import Server
 
 
@@ -111,6 +111,10 @@ class Buying(Journey):
         # 2080 screws at 0.04 are 83.20, 67 bars at 30.00 are 2010.00.
         self.planned(page, "2\u202f093.20")
         page.goto(f"{self.live_server_url}/buying?inquiry={inquiry}")
+        # The answer is lost on its way: pressed again, it is the quote that was made.
+        lose_answer(page, "**/api/quotes/of-inquiry/*")
+        page.get_by_role("button", name="Quote these quantities").click()
+        expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
         page.get_by_role("button", name="Quote these quantities").click()
         prices = page.get_by_role("table", name="Costs and prices")
         # 100: 550 for material, 100 for labor, 30 for set-up: 6.80 each.

@@ -11,12 +11,12 @@ from definition.models.work_centers import FinishedWork
 from django.db import transaction
 from django.utils.timezone import localdate
 from partners.models import Partner
-from playwright.sync_api import Route, expect
+from playwright.sync_api import expect
 from shop.models import Entry, WorkOrder
 from testing import load, person
 from verbs.parts.move_stock import move_stock
 
-from journeys.browser import Journey, keys
+from journeys.browser import Journey, keys, lose_answer
 
 
 def lamp() -> dict:
@@ -106,11 +106,7 @@ class FromShortToClosed(Journey):
         form.get_by_label("How many").fill("5")
 
         # The answer is lost on its way: pressed again, the order is the one that was opened, with its one nested order.
-        def lose(route: Route) -> None:
-            route.fetch()
-            route.abort()
-
-        page.route("**/api/shop/orders", lose, times=1)
+        lose_answer(page, "**/api/shop/orders")
         keys(page, "Enter")
         expect(form.get_by_role("alert")).to_contain_text("cannot be reached")
         form.get_by_role("button", name="Open the order").click()

@@ -83,9 +83,7 @@ def wire_cursor() -> Iterator[Cursor]:
         yield cursor
 
 
-def fetch_columns(
-    columns: Mapping[str, tuple[str, str]], source: str, params: list, packed: Layout | None = None
-) -> dict[str, np.ndarray]:
+def fetch_columns(columns: Mapping[str, tuple[str, str]], source: str, params: list, packed: Layout | None = None) -> dict[str, np.ndarray]:
     """The columns of ``SELECT columns source`` as arrays, in the byte order of the wire.
 
     Elements are gathered as their bytes, one behind the other: that is faster than an array, ten times so for keys that do not

@@ -184,7 +184,9 @@ def _read_operations(
 
 def _lay_centers(operations: OperationTable, center_ids: np.ndarray, day: date) -> None:
     """Put in what operations have from their work centers, at the rates of a day."""
-    found = fetch_columns({"id": ("id", "int8"), "dated": ("rates <> '[]'::jsonb", "bool")} | RATES, "FROM definition_workcenter ORDER BY id", [])
+    found = fetch_columns(
+        {"id": ("id", "int8"), "dated": ("rates <> '[]'::jsonb", "bool")} | RATES, "FROM definition_workcenter ORDER BY id", []
+    )
     inside = np.flatnonzero(center_ids >= 0)
     row = rows_of(found["id"].astype(np.int64), center_ids[inside])
     for name in RATES:

@@ -31,9 +31,7 @@ def load_times(loaded: Loaded) -> TimeTable:
     Raises TallyError when parts or operations were taken away or changed since.
     """
     lead = fetch_columns(
-        {"days": ("p.lead_time_days", "int4")},
-        "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id",
-        [loaded.part_ids],
+        {"days": ("p.lead_time_days", "int4")}, "FROM definition_part p WHERE p.id = ANY(%s::bigint[]) ORDER BY p.id", [loaded.part_ids]
     )
     if len(lead["days"]) != len(loaded.part_ids):
         raise TallyError(CHANGED)

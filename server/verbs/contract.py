@@ -3,13 +3,14 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any, TypeVar
+from uuid import UUID
 
 from accounts.access import require, required_version
 from django.db import transaction
 from django.db.models import Model, QuerySet
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
-__all__ = ["held", "writing"]
+__all__ = ["asked_before", "held", "writing"]
 
 M = TypeVar("M", bound=Model)
 
@@ -23,6 +24,14 @@ def writing(user: Any, subject: str) -> Iterator[None]:
     require(user, subject)
     with transaction.atomic():
         yield
+
+
+def asked_before(rows: QuerySet[M], key: UUID | None) -> M | None:
+    """What was opened for whoever asked under a key, as where the answer was lost and they ask again; none where nothing was.
+
+    To be asked under the lock that gives it its number: the first may be under way still.
+    """
+    return rows.filter(asked_as=key).first() if key is not None else None
 
 
 def held(rows: QuerySet[M], version: int | None, word: str, gone: str = "", then: str = "look at it again") -> M:

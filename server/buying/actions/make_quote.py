@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 from typing import Any
+from uuid import UUID
 
 from definition.models.parts import Workspace
 from django.db import connection
@@ -9,7 +10,7 @@ from django.utils.timezone import now
 from inquiries.models import Inquiry
 from jobs.locks import BUYING
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
-from verbs.contract import held, writing
+from verbs.contract import asked_before, held, writing
 
 from buying.models import Quote
 from buying.quoting import WORDS, costs_of_plans
@@ -21,8 +22,8 @@ __all__ = ["change_quote", "make_quote", "send_quote"]
 _MOST_ONCE = 20
 
 
-def make_quote(user, inquiry_id: int) -> Quote:
-    """A quote at every quantity that was planned for an inquiry, with the markups of its last one.
+def make_quote(user, inquiry_id: int, key: UUID | None = None) -> Quote:
+    """A quote at every quantity that was planned for an inquiry, with the markups of its last one. ``key``: see :func:`asked_before`.
 
     Raises ProblemsError, MissingError and Refused.
     """
@@ -35,12 +36,14 @@ def make_quote(user, inquiry_id: int) -> Quote:
             raise ProblemsError([Problem("", "plan the buying of its quantities first; a quote rests on that")])
         costs = costs_of_plans(plans)
         last = inquiry.quotes.first()
-        quote = Quote(inquiry=inquiry, costs=costs, currency=Workspace.the().currency, made_by=str(user))
+        quote = Quote(inquiry=inquiry, costs=costs, currency=Workspace.the().currency, made_by=str(user), asked_as=key)
         if last is not None:
             for name in ("markups", "overall_percent", "once", "decimals", "valid_days", "words"):
                 setattr(quote, name, getattr(last, name))
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 2)", [BUYING])
+        if before := asked_before(Quote.objects.all(), key):
+            return before
         numbers = Quote.objects.filter(number__regex=r"^Q[0-9]{4,9}$").order_by("-id").values_list("number", flat=True)[:20]
         quote.number = f"Q{max((int(n[1:]) for n in numbers), default=1000) + 1:04d}"
         quote._history_user = user

@@ -3,6 +3,7 @@
 from datetime import date
 from decimal import Decimal
 from typing import Any
+from uuid import UUID
 
 from definition.models.parts import Part
 from django.db import connection
@@ -10,7 +11,7 @@ from inquiries.models import Inquiry
 from jobs.locks import BUYING
 from partners.models import Partner
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
-from verbs.contract import held, writing
+from verbs.contract import asked_before, held, writing
 
 from buying.limits import Limits, limits_of
 from buying.models import BarredSupplier, BuyPlan, PlanBuild
@@ -27,13 +28,18 @@ def held_plan(plan_id: int, version: int | None) -> BuyPlan:
     return held(BuyPlan.objects.filter(pk=plan_id), version, "This plan", "This plan is no longer there.")
 
 
-def open_plan(user, fields: dict[str, Any], builds: list[dict[str, Any]]) -> BuyPlan:
-    """Open one. ``fields``: title, note, limits. ``builds``: part, options, quantity, by. Raises ProblemsError and Refused."""
+def open_plan(user, fields: dict[str, Any], builds: list[dict[str, Any]], key: UUID | None = None) -> BuyPlan:
+    """Open one. ``fields``: title, note, limits. ``builds``: part, options, quantity, by. ``key``: see :func:`asked_before`.
+
+    Raises ProblemsError and Refused.
+    """
     with writing(user, "buying"):
-        plan = BuyPlan(opened_by=str(user), limits=Limits().kept())
+        plan = BuyPlan(opened_by=str(user), limits=Limits().kept(), asked_as=key)
         limits = _lay_on(plan, {"title": ""} | fields)
         rows = _builds(builds)
         _number(plan)
+        if before := asked_before(BuyPlan.objects.all(), key):
+            return before
         _save(plan, user)
         _bar(plan, limits, user)
         for row in rows:

@@ -85,8 +85,10 @@ class Quote(models.Model):
     sent_by = models.CharField(max_length=150, blank=True, default="")
     sent_at = models.DateTimeField(null=True)
     version = models.IntegerField(default=1)
+    # What whoever asked called it, so that asking again after a lost answer opens no second one.
+    asked_as = models.UUIDField(null=True, unique=True)
     _history_user: Any
-    history = HistoricalRecords(excluded_fields=["version", "costs"])
+    history = HistoricalRecords(excluded_fields=["version", "costs", "asked_as"])
 
     class Meta:
         ordering = ["-id"]

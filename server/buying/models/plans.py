@@ -31,8 +31,10 @@ class BuyPlan(models.Model):
     planned_at = models.DateTimeField(null=True)
     # The version that was planned; another one now means that the result is of before.
     planned_version = models.IntegerField(null=True)
+    # What whoever asked called it, so that asking again after a lost answer opens no second one.
+    asked_as = models.UUIDField(null=True, unique=True)
     _history_user: Any
-    history = HistoricalRecords(excluded_fields=["version", "result", "planned_at", "planned_version"])
+    history = HistoricalRecords(excluded_fields=["version", "result", "planned_at", "planned_version", "asked_as"])
 
     class Meta:
         ordering = ["-id"]

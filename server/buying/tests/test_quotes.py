@@ -5,11 +5,13 @@ import tempfile
 from decimal import Decimal as D
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import formulas
 from inquiries.models import Inquiry
 from openpyxl import load_workbook
 from pypdf import PdfReader
+from testing import Api
 
 from buying.models import BuyPlan, Quote
 
@@ -51,6 +53,21 @@ class Quotes(Lamps):
             [(p["part"], D(p["quantity"]), D(p["cost"]), p["suppliers"]) for p in some["parts"]],
             [("SCR", D(520), D(52), ["Fathom Bolts"]), ("TUBE", D(50), D(510), ["Holm Metals"])],
         )
+
+    def test_asked_again_for_want_of_an_answer_opens_nothing_twice(self) -> None:
+        """Under the key of whoever asked; something else is asked for under another."""
+        asked = (
+            (Inquiry, "/inquiries", {"title": "Quay lamps"}),
+            (BuyPlan, "/buying/plans", {"title": "Quay lamps", "builds": [{"part": "LAMP", "quantity": "3"}]}),
+            (Quote, f"/quotes/of-inquiry/{self.inquiry}", {}),
+        )
+        for model, path, body in asked:
+            before, keyed = model.objects.count(), body | {"key": str(uuid4())}
+            (status, first), (_, again), (_, other) = (self.buyer.post(path, body) for body in (keyed, keyed, body | {"key": str(uuid4())}))
+            self.assertEqual((status, first["id"]), (200, again["id"]), path)
+            self.assertNotEqual(other["id"], first["id"])
+            self.assertEqual(model.objects.count(), before + 2)
+            self.assertEqual(Api("viewer").post(path, keyed)[0], 403)
 
     def test_markups_what_is_paid_once_and_the_margin(self) -> None:
         once = [{"words": "jig", "amount": "50", "spread": True}, {"words": "samples", "amount": "80", "spread": False}]

@@ -2,6 +2,7 @@
 
 from datetime import date
 from typing import Any
+from uuid import UUID
 
 from accounts.access import required_version
 from django.contrib.auth.models import User
@@ -10,7 +11,7 @@ from jobs.locks import INQUIRIES
 from partners.models import Partner
 from partners.naming import partners_named
 from tally_core.basics.errors import Problem, ProblemsError
-from verbs.contract import writing
+from verbs.contract import asked_before, writing
 
 from inquiries.lines import held_inquiry
 from inquiries.models import STATES, Inquiry
@@ -20,16 +21,19 @@ __all__ = ["change_inquiry", "open_inquiry"]
 _TEXTS = {"title": 200, "their_reference": 100, "note": 5000}
 
 
-def open_inquiry(user, fields: dict[str, Any]) -> Inquiry:
-    """Open one. ``fields``: title, customer (a name, made where nobody knows it), their_reference, wanted_by, held_by, note.
+def open_inquiry(user, fields: dict[str, Any], key: UUID | None = None) -> Inquiry:
+    """Open one. ``fields``: title, customer (a name, made where nobody knows it), their_reference, wanted_by, held_by, note. ``key``: see
+    :func:`asked_before`.
 
     Raises ProblemsError and Refused.
     """
     with writing(user, "inquiries"):
-        inquiry = Inquiry(opened_by=str(user), held_by=str(user))
+        inquiry = Inquiry(opened_by=str(user), held_by=str(user), asked_as=key)
         _lay_on(inquiry, {"title": ""} | fields, user)
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s, 0)", [INQUIRIES])
+        if before := asked_before(Inquiry.objects.all(), key):
+            return before
         inquiry.number = _next_number()
         inquiry._history_user = user
         inquiry.save()

@@ -119,6 +119,7 @@ class Migration(migrations.Migration):
                 ('state', models.CharField(default='work', max_length=8)),
                 ('held_by', models.CharField(blank=True, default='', max_length=150)),
                 ('note', models.TextField(blank=True, default='')),
+                ('asked_as', models.UUIDField(null=True, unique=True)),
                 ('opened_by', models.CharField(max_length=150)),
                 ('opened_at', models.DateTimeField(auto_now_add=True)),
                 ('version', models.IntegerField(default=1)),

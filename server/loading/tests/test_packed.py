@@ -33,7 +33,14 @@ def _fill() -> None:
     Part.objects.create(number="C", kind="charge", unit="ea")
     sheet = BuildSheet.objects.create(part=made)
     operation = Operation.objects.create(
-        sheet=sheet, sequence=10, work_center=center, run_basis="per_cycle", cycle_quantity="3.25", crew="0.5", piece_rate="0.01", yield_percent="98.7"
+        sheet=sheet,
+        sequence=10,
+        work_center=center,
+        run_basis="per_cycle",
+        cycle_quantity="3.25",
+        crew="0.5",
+        piece_rate="0.01",
+        yield_percent="98.7",
     )
     Operation.objects.create(sheet=sheet, sequence=20, outside=True, unit_price="4.5", minimum_charge="30")
     Operation.objects.create(sheet=sheet, sequence=30, outside=False, unit_price="4.5")

@@ -14,7 +14,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError
 from tally_core.basics.kinds import IS_ITSELF, PART_KIND, TAKES_SHEET
 from tally_core.cost.answers import Basis
 from tally_core.structure.net_needs import net_needs
-from verbs.contract import writing
+from verbs.contract import asked_before, writing
 
 from shop.laying import lay, sheet_for
 from shop.models import WorkOrder
@@ -59,8 +59,8 @@ def open_order(
     Raises ProblemsError and TallyError for what cannot be ordered, MissingError and Refused.
     """
     with writing(user, "work orders"):
-        if key is not None and (held := WorkOrder.objects.filter(asked_as=key).first()):
-            return held
+        if before := asked_before(WorkOrder.objects.all(), key):
+            return before
         part = Part.objects.filter(number=part_number).first()
         if part is None:
             raise MissingError(f"Part {part_number} is not known.")

@@ -36,7 +36,7 @@ class SamePersonWrites(TestCase):
             path = "/api/parts"
             headers = {"X-Person": "J%C3%BCrgen%20%26%20S%C3%B6hne%21"}
 
-            class user:  # noqa: N801
+            class user:
                 get_username = staticmethod(lambda: "Jürgen & Söhne!")
 
         through = SamePerson(lambda request: "through")  # type: ignore[arg-type, return-value]

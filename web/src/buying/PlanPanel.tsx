@@ -7,6 +7,7 @@ import { Field } from "../kit/Field";
 import { Panel } from "../kit/Panel";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal } from "../lib/api";
+import { useAskedAs } from "../lib/askedAs";
 import { typed } from "../lib/number";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
@@ -34,6 +35,7 @@ export function PlanPanel({ plan, onClose }: { plan: Plan | null; onClose: () =>
   const may = useMay("buying");
   const untrue = useUntrue();
   const navigate = useNavigate();
+  const askedAs = useAskedAs();
   const save = useMutation<Plan, Refusal, void>({
     mutationFn: async () => {
       const builds = rows.map((r) => ({
@@ -43,7 +45,7 @@ export function PlanPanel({ plan, onClose }: { plan: Plan | null; onClose: () =>
         by: r.by || null,
       }));
       const body = { title: form.values.title, note: form.values.note, builds };
-      if (!plan) return answer(client.POST("/api/buying/plans", { body }));
+      if (!plan) return answer(client.POST("/api/buying/plans", { body: { ...body, key: askedAs(body) } }));
       const path = { plan_id: plan.id };
       await answer(
         client.PATCH("/api/buying/plans/{plan_id}", { params: { path }, body: { ...body, version: plan.version } }),

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { answer, client, type Refusal, type Schemas } from "../lib/api";
+import { useAskedAs } from "../lib/askedAs";
 import { day } from "../lib/number";
 import { useUntrue } from "../lib/untrue";
 
@@ -9,6 +10,7 @@ import { useUntrue } from "../lib/untrue";
 export function QuotesOf({ inquiry }: { inquiry: number }) {
   const navigate = useNavigate();
   const untrue = useUntrue();
+  const askedAs = useAskedAs();
   const list = useQuery({
     queryKey: ["quotes", "of", inquiry],
     queryFn: () => answer(client.GET("/api/quotes", { params: { query: { inquiry } } })),
@@ -16,7 +18,12 @@ export function QuotesOf({ inquiry }: { inquiry: number }) {
   });
   const make = useMutation<Schemas["QuoteOut"], Refusal, void>({
     mutationFn: () =>
-      answer(client.POST("/api/quotes/of-inquiry/{inquiry_id}", { params: { path: { inquiry_id: inquiry } } })),
+      answer(
+        client.POST("/api/quotes/of-inquiry/{inquiry_id}", {
+          params: { path: { inquiry_id: inquiry } },
+          body: { key: askedAs(inquiry) },
+        }),
+      ),
     onSuccess: (made) => {
       untrue("quote");
       navigate(`/quotes/${made.id}`);

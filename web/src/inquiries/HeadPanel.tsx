@@ -9,6 +9,7 @@ import { PartnerNames } from "../kit/PartnerNames";
 import { useSay } from "../kit/Says";
 import { useForm } from "../kit/useForm";
 import { answer, client, type Refusal } from "../lib/api";
+import { useAskedAs } from "../lib/askedAs";
 import { useMay } from "../lib/session";
 import { useUntrue } from "../lib/untrue";
 import type { Inquiry } from "./states";
@@ -40,6 +41,7 @@ export function HeadPanel({
   const say = useSay();
   const untrue = useUntrue();
   const navigate = useNavigate();
+  const askedAs = useAskedAs();
   const save = useMutation<Inquiry, Refusal, void>({
     mutationFn: () => {
       const body = { ...form.changes, ...(wanted !== (inquiry?.wanted_by ?? "") ? { wanted_by: wanted } : {}) };
@@ -50,7 +52,7 @@ export function HeadPanel({
               body: { ...body, version: inquiry.version },
             }),
           )
-        : answer(client.POST("/api/inquiries", { body: { title: "", ...body } }));
+        : answer(client.POST("/api/inquiries", { body: { title: "", ...body, key: askedAs(body) } }));
     },
     onSuccess: (saved) => {
       untrue("inquiry");

@@ -1,9 +1,10 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Button } from "../kit/Button";
 import { DayField } from "../kit/DayField";
 import { Field } from "../kit/Field";
 import { answer, client } from "../lib/api";
+import { useAskedAs } from "../lib/askedAs";
 import { typed } from "../lib/number";
 import { PartChoice } from "../pieces/PartChoice";
 import { useAct } from "./states";
@@ -16,8 +17,7 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
   const [options, setOptions] = useState("");
   const [alternate, setAlternate] = useState("");
   const [nest, setNest] = useState(true);
-  // What was asked for, and as what: pressing again where no answer came opens no second order, and another order is asked as another.
-  const asked = useRef({ order: "", as: "" });
+  const askedAs = useAskedAs();
   const navigate = useNavigate();
   const add = useAct<void>(
     () => {
@@ -30,9 +30,7 @@ export function NewOrder({ part: first, onClose }: { part: string; onClose: () =
         alternate: alternate.trim(),
         note: "",
       };
-      const now = JSON.stringify(order);
-      if (asked.current.order !== now) asked.current = { order: now, as: crypto.randomUUID() };
-      return answer(client.POST("/api/shop/orders", { body: { ...order, key: asked.current.as } }));
+      return answer(client.POST("/api/shop/orders", { body: { ...order, key: askedAs(order) } }));
     },
     (order) => navigate(`/shop/orders/${order.id}`),
   );
