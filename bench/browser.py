@@ -109,14 +109,17 @@ def first_rows_in_a_browser() -> bool:
     )
 
 
-#: From what the Performance API says of the answer to an edit until the frame in which its cost stands; and the longest frame while one scrolls.
+#: From what the Performance API says of the answer to an edit until its cost is painted: a message to oneself out of the frame in which it
+#: first stands comes once that frame is painted (common practice). And the longest frame while one scrolls.
 _DRAWN = """
 window.drawn = 0; window.frames = [];
 window.whenCostChanges = () => {
   const at = document.querySelector('[title="Open its working"]'), before = at.textContent;
   const look = () => {
     if (document.querySelector('[title="Open its working"]').textContent === before) return requestAnimationFrame(look);
-    requestAnimationFrame(() => { window.drawn = performance.now(); });
+    const painted = new MessageChannel();
+    painted.port1.onmessage = () => { window.drawn = performance.now(); };
+    painted.port2.postMessage(null);
   };
   requestAnimationFrame(look);
 };

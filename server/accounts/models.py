@@ -1,10 +1,48 @@
 """What a person keeps for themselves."""
 
+import os
+from binascii import unhexlify
+from typing import Any
+
+from cryptography.exceptions import InvalidTag
+from cryptography.hazmat.primitives.ciphers.aead import AESSIV
+from cryptography.hazmat.primitives.hashes import SHA512
+from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django_otp.plugins.otp_totp.models import TOTPDevice
+from tally_core.basics.errors import Problem, ProblemsError
 
-__all__ = ["FirstPassword", "Identity", "Noted", "SavedColumns", "Seen", "Token"]
+__all__ = ["Authenticator", "FirstPassword", "Identity", "Noted", "SavedColumns", "Seen", "Token"]
+
+
+class Authenticator(TOTPDevice):
+    """What shows a person six digits. Its secret lies in the database sealed by the server's key and bound to its person (AES-SIV, RFC 5297)."""
+
+    class Meta:
+        proxy = True
+
+    @classmethod
+    def made_for(cls, user: Any, secret: bytes | None = None, **more: Any) -> "Authenticator":
+        """A new one; its secret is of 160 bits, as RFC 4226 asks, where none is given."""
+        sealed = _seal().encrypt(os.urandom(20) if secret is None else secret, [str(user.pk).encode()])
+        return cls.objects.create(user=user, name="authenticator", key=sealed.hex(), **more)
+
+    @property
+    def bin_key(self) -> bytes:
+        """Its secret. Raises ProblemsError where it was sealed by another key of the server, or for somebody else."""
+        try:
+            return _seal().decrypt(unhexlify(self.key), [str(self.user_id).encode()])
+        except InvalidTag:
+            words = (
+                "The key of this server is another one since you set your second factor up; use one of your codes for the day it is lost."
+            )
+            raise ProblemsError([Problem("code", words)]) from None
+
+
+def _seal() -> AESSIV:
+    return AESSIV(HKDF(SHA512(), 64, salt=None, info=b"round-tally authenticators").derive(settings.SECRET_KEY.encode()))
 
 
 class SavedColumns(models.Model):

@@ -9,8 +9,9 @@ from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest
 from django_otp.plugins.otp_static.models import StaticDevice
-from django_otp.plugins.otp_totp.models import TOTPDevice
 from tally_core.basics.errors import Problem, ProblemsError
+
+from accounts.models import Authenticator
 
 __all__ = ["SESSION", "has_second", "is_needed", "is_wanting", "prove_second", "remaining", "spare_as_kept", "who_have_one"]
 
@@ -20,12 +21,12 @@ SESSION = "second factor"
 
 def has_second(user: Any) -> bool:
     """Whether a person signs in with a second factor. One query."""
-    return TOTPDevice.objects.filter(user=user, confirmed=True).exists()
+    return Authenticator.objects.filter(user=user, confirmed=True).exists()
 
 
 def who_have_one(users: Iterable[Any]) -> set[int]:
     """Of some people the keys of those who have one. One query."""
-    return set(TOTPDevice.objects.filter(user__in=users, confirmed=True).values_list("user", flat=True))
+    return set(Authenticator.objects.filter(user__in=users, confirmed=True).values_list("user", flat=True))
 
 
 def remaining(user: Any) -> int:
@@ -64,10 +65,10 @@ def prove_second(user: Any, code: str) -> bool:
     # Outside a transaction what was counted would be lost to another try at the same moment.
     with transaction.atomic():
         devices = [
-            *TOTPDevice.objects.select_for_update().filter(user=user, confirmed=True),
+            *Authenticator.objects.select_for_update().filter(user=user, confirmed=True),
             *StaticDevice.objects.select_for_update().filter(user=user, confirmed=True),
         ]
-        mine = [d for d in devices if isinstance(d, TOTPDevice) == (code.isdecimal() and len(code) == 6)]
+        mine = [d for d in devices if isinstance(d, Authenticator) == (code.isdecimal() and len(code) == 6)]
         held = [d.verify_is_allowed()[0] for d in mine]
         proven = [
             d

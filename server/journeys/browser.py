@@ -2,6 +2,8 @@
 
 import os
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +13,7 @@ from django.test import LiveServerTestCase
 from playwright.sync_api import ConsoleMessage, Page, Response, Route, expect, sync_playwright
 from testing import PASSWORD, person
 
-__all__ = ["Journey", "keys", "lose_answer"]
+__all__ = ["Journey", "answer_lost", "keys"]
 
 # Playwright runs an event loop of its own in this thread, for which Django would refuse to touch the database.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -135,14 +137,18 @@ _TAKES_TEXT = """() => document.activeElement?.matches(
   "input, textarea, select, [contenteditable=true], [role=treegrid], [role=grid]") ?? false"""
 
 
-def lose_answer(page: Page, address: str) -> None:
-    """Of the next request to an address the answer is lost on its way: what it asked for is done, and the browser does not know."""
+@contextmanager
+def answer_lost(page: Page, address: str) -> Iterator[None]:
+    """What is asked of an address within has its answer lost on its way: it is done, and the browser does not know."""
 
     def lose(route: Route) -> None:
         route.fetch()
         route.abort()
 
     page.route(address, lose, times=1)
+    # What is asked for may take its time where others work beside.
+    with page.expect_event("requestfailed", timeout=60_000):
+        yield
 
 
 def keys(page: Page, *presses: str) -> None:

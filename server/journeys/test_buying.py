@@ -13,7 +13,7 @@ from outside.tests.standing import switch
 from playwright.sync_api import Page, expect
 from testing import Api, load
 
-from journeys.browser import Journey, keys, lose_answer
+from journeys.browser import Journey, answer_lost, keys
 from standins.suppliers import Server
 
 
@@ -112,8 +112,8 @@ class Buying(Journey):
         self.planned(page, "2\u202f093.20")
         page.goto(f"{self.live_server_url}/buying?inquiry={inquiry}")
         # The answer is lost on its way: pressed again, it is the quote that was made.
-        lose_answer(page, "**/api/quotes/of-inquiry/*")
-        page.get_by_role("button", name="Quote these quantities").click()
+        with answer_lost(page, "**/api/quotes/of-inquiry/*"):
+            page.get_by_role("button", name="Quote these quantities").click()
         expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
         page.get_by_role("button", name="Quote these quantities").click()
         prices = page.get_by_role("table", name="Costs and prices")

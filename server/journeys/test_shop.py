@@ -16,7 +16,7 @@ from shop.models import Entry, WorkOrder
 from testing import load, person
 from verbs.parts.move_stock import move_stock
 
-from journeys.browser import Journey, keys, lose_answer
+from journeys.browser import Journey, answer_lost, keys
 
 
 def lamp() -> dict:
@@ -104,10 +104,11 @@ class FromShortToClosed(Journey):
         page.get_by_role("option", name="LAMP").first.wait_for()
         keys(page, "Enter")
         form.get_by_label("How many").fill("5")
+        expect(form.get_by_role("button", name="Open the order")).to_be_enabled()
 
         # The answer is lost on its way: pressed again, the order is the one that was opened, with its one nested order.
-        lose_answer(page, "**/api/shop/orders")
-        keys(page, "Enter")
+        with answer_lost(page, "**/api/shop/orders"):
+            keys(page, "Enter")
         expect(form.get_by_role("alert")).to_contain_text("cannot be reached")
         form.get_by_role("button", name="Open the order").click()
         nested = page.get_by_role("region", name="Orders for what it takes")

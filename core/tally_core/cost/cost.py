@@ -211,10 +211,10 @@ def roll_up(structure: Structure, lots: np.ndarray, fixed: Fixed | None = None) 
     counts = ~s.free & (rolls(s, fixed) | split)[s.parent]
     net, gross = s.net(lots), s.gross(lots)
     net[~counts | s.byproduct] = gross[~counts] = 0.0
-    # Of each usage what stands in an element of its own: what is wasted (above 0) or given back.
+    # Of each usage what stands in an element of its own: what is wasted, or given back.
     aside = gross - net
     aside[s.byproduct] *= -1.0
-    some_aside = [(AT["scrap"], np.flatnonzero(aside > 0.0)), (AT["byproduct"], np.flatnonzero(aside < 0.0))]
+    some_aside = [(AT[name], np.flatnonzero((aside != 0.0) & of)) for name, of in (("scrap", ~s.byproduct), ("byproduct", s.byproduct))]
 
     # In level order, so that each level is a run of rows and everything below it a run of columns.
     column = s.place[s.child]

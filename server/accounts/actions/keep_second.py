@@ -7,10 +7,10 @@ import segno
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
-from django_otp.plugins.otp_totp.models import TOTPDevice
 from tally_core.basics.errors import MissingError, Problem, ProblemsError
 
 from accounts.access import require
+from accounts.models import Authenticator
 from accounts.people import end_sessions, note
 from accounts.second import has_second, spare_as_kept
 
@@ -28,8 +28,8 @@ def begin_second(user: Any) -> dict[str, str]:
         _held(user)
         if has_second(user):
             raise ProblemsError([Problem("", "You have a second factor; take it away before you set another one up.")])
-        TOTPDevice.objects.filter(user=user).delete()
-        device = TOTPDevice.objects.create(user=user, name="authenticator", confirmed=False)
+        Authenticator.objects.filter(user=user).delete()
+        device = Authenticator.made_for(user, confirmed=False)
     address = device.config_url
     return {
         "secret": b32encode(device.bin_key).decode().rstrip("="),
@@ -45,7 +45,7 @@ def confirm_second(user: Any, code: str) -> list[str]:
     """
     with transaction.atomic():
         _held(user)
-        device = TOTPDevice.objects.select_for_update().filter(user=user, confirmed=False).first()
+        device = Authenticator.objects.select_for_update().filter(user=user, confirmed=False).first()
         if device is None:
             raise ProblemsError([Problem("", "Begin to set it up first.")])
         holds = device.verify_token("".join(code.split()))
@@ -90,5 +90,5 @@ def _held(user: Any) -> Any:
 
 
 def _gone(person: Any) -> None:
-    TOTPDevice.objects.filter(user=person).delete()
+    Authenticator.objects.filter(user=person).delete()
     StaticDevice.objects.filter(user=person).delete()

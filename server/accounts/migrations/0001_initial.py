@@ -12,9 +12,21 @@ class Migration(migrations.Migration):
 
     dependencies = [
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
+        ('otp_totp', '0003_add_timestamps'),
     ]
 
     operations = [
+        migrations.CreateModel(
+            name='Authenticator',
+            fields=[
+            ],
+            options={
+                'proxy': True,
+                'indexes': [],
+                'constraints': [],
+            },
+            bases=('otp_totp.totpdevice',),
+        ),
         migrations.CreateModel(
             name='Noted',
             fields=[
