@@ -108,26 +108,28 @@ def _but(column: Sequence[Any] | np.ndarray, whole: Mapping[str, np.ndarray]) ->
             rows = np.flatnonzero((column != other) & ~(np.isnan(column) & np.isnan(other)))
             if len(rows) <= most:
                 return {"like": name, "value": None, "rows": rows.tolist(), "values": _plain(column[rows])}
-    listed = _plain(column)
-    values = [value for value in listed[:_WORTH_IT] if isinstance(value, Hashable)]
-    if not values:
-        return None
-    usual, times = Counter(values).most_common(1)[0]
+    values = [value for value in _plain(column[:_WORTH_IT]) if isinstance(value, Hashable)]
+    usual, times = Counter(values).most_common(1)[0] if values else (None, 0)
     if times * 2 < _WORTH_IT:
         return None
+    listed = _plain(column)
+    if len(column) - listed.count(usual) > most:
+        return None
     others = [at for at, value in enumerate(listed) if value != usual]
-    return {"like": "", "value": usual, "rows": others, "values": [listed[at] for at in others]} if len(others) <= most else None
+    return {"like": "", "value": usual, "rows": others, "values": [listed[at] for at in others]}
 
 
 def _few(column: Sequence[Any] | np.ndarray) -> dict[str, list[Any]] | None:
     """The values of a column that has few of them, as they come first, and for each row the place of its own; none where there are many."""
-    place: dict[Hashable, int] = {}
-    at = []
-    for value in _plain(column):
-        if not isinstance(value, Hashable) or (value not in place and len(place) == _FEW):
-            return None
-        at.append(place.setdefault(value, len(place)))
-    return {"words": list(place), "at": at}
+    if not all(isinstance(value, Hashable) for value in column[:_WORTH_IT]) or len(set(_plain(column[:_WORTH_IT]))) > _FEW:
+        return None
+    listed = _plain(column)
+    try:
+        place = {value: at for at, value in enumerate(dict.fromkeys(listed))}
+    except TypeError:
+        # A list stands further down.
+        return None
+    return {"words": list(place), "at": [place[value] for value in listed]} if len(place) <= _FEW else None
 
 
 def _plain(column: Sequence[Any] | np.ndarray) -> list[Any]:
