@@ -59,6 +59,8 @@ def open_order(
     Raises ProblemsError and TallyError for what cannot be ordered, MissingError and Refused.
     """
     with writing(user, "work orders"):
+        # Takes the lock under which orders get their numbers.
+        number = next_number()
         if before := asked_before(WorkOrder.objects.all(), key):
             return before
         part = Part.objects.filter(number=part_number).first()
@@ -72,7 +74,7 @@ def open_order(
             raise ProblemsError([Problem("wanted", f"{wanted.isoformat()} is past")])
         if len(note) > 2000 or "\x00" in note:
             raise ProblemsError([Problem("note", "at most 2,000 characters")])
-        order = _opened(user, part, amount, wanted, options, alternate, note.strip(), None, today, key)
+        order = _opened(user, number, part, amount, wanted, options, alternate, note.strip(), None, today, key)
         if nest:
             _nest(user, order, today)
         return order
@@ -80,6 +82,7 @@ def open_order(
 
 def _opened(
     user: Any,
+    number: str,
     part: Part,
     quantity: Decimal,
     wanted: date | None,
@@ -91,7 +94,7 @@ def _opened(
     key: UUID | None = None,
 ) -> WorkOrder:
     order = WorkOrder(
-        number=next_number(),
+        number=number,
         part=part,
         quantity=quantity,
         options=list(options),
@@ -134,7 +137,7 @@ def _nest(user: Any, order: WorkOrder, day: date) -> None:
         first = min((t for t in takers if t.starts_at), key=lambda t: t.starts_at or datetime.max, default=takers[0])
         by = max(localtime(first.starts_at).date(), day) if first.starts_at else None
         quantity = round(Decimal(repr(float(left[row]))), 6)
-        orders[row] = _opened(user, parts[keys[row]], quantity, by, order.options, "", "", takers[0], day)
+        orders[row] = _opened(user, next_number(), parts[keys[row]], quantity, by, order.options, "", "", takers[0], day)
 
 
 def _takers(s: Any, row: int) -> list[int]:
