@@ -139,8 +139,7 @@ def _types(p: Person) -> None:
     view = p.ask("sheet", "GET", f"/sheets/{head['id']}/view", params={"drafts": True}) if head else None
     if not head or not view:
         return
-    keys = view["lines"]["each"]["id"][: view["lines"]["count"]]
-    own = [k for k, parent in zip(keys, _column(view["lines"], "parent"), strict=True) if parent == view["top"]]
+    own = [line["id"] for line in _lines(view) if line["parent"] == view["top"]]
     version = head["version"]
     for _ in range(10):
         p.think()
@@ -158,8 +157,7 @@ def _edit(p: Person, sheet: int, version: int, line: str) -> int:
         view = p.ask("sheet", "GET", f"/sheets/{sheet}/view", params={"drafts": True})
         if view is None:
             return None
-        at = view["lines"]["each"]["id"].index(line)
-        held = _column(view["lines"], "quantity")[at]
+        held = next(each["quantity"] for each in _lines(view) if each["id"] == line)
         return {"version": view["sheet"]["version"]} if Decimal(held) == Decimal(quantity) else None
 
     saved = None
@@ -175,8 +173,10 @@ def _edit(p: Person, sheet: int, version: int, line: str) -> int:
     return saved["version"] if saved else version
 
 
-def _column(table: dict[str, Any], name: str) -> list[Any]:
-    return table["each"][name] if name in table["each"] else [table["same"][name]] * table["count"]
+def _lines(view: dict[str, Any]) -> list[dict[str, Any]]:
+    from testing import rows_of
+
+    return rows_of(view["lines"])
 
 
 def _reads(p: Person) -> None:
@@ -266,7 +266,7 @@ def _waits(p: Person, kind: str, path: str, done: Callable[[dict[str, Any]], boo
 
 
 def _tallies(p: Person) -> None:
-    made = p.ask("make a round", "POST", "/rounds", {"name": f"Day {p.pick.random():.9f}", "first_day": "2027-01-01", "scope": "all"})
+    made = p.ask("make a round", "POST", "/rounds", {"name": f"Day {uuid.uuid4()}", "first_day": "2027-01-01", "scope": "all"})
     if made:
         p.ask("ask for a tally", "POST", f"/rounds/{made['id']}/tally", {})
         _waits(p, "a round of everything", f"/rounds/{made['id']}", lambda r: bool(r["tally"]) and not r["job"])

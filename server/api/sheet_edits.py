@@ -99,7 +99,6 @@ class PartFigures(Schema):
     cost: list[float]
     this_level: list[float]
     lot: list[float]
-    need: list[float]
     routing_days: list[float]
     lead_days: list[float]
 
@@ -131,7 +130,7 @@ class ChangedParts(Schema):
 
 
 class ChangedNeeds(Schema):
-    """How many of the top part's parts are needed, by their row in the view, where nothing else of them is another."""
+    """How many of a part are needed in all, by its row in the view; apart from its other figures, since an edit moves thousands of these."""
 
     rows: list[int]
     need: list[float]

@@ -176,6 +176,8 @@ class Editing(Journey):
         page.add_init_script(_SLOW)
         page.reload()
         expect(page.get_by_role("treegrid")).to_be_focused()
+        # The rest of the sheet comes behind its own rows, and must not bring what is written next.
+        page.wait_for_load_state("networkidle")
         behind(10, {"quantity": "9"})
         self.quantity(page, "ROD", "3")
         self.quantity(page, "NUT", "6")

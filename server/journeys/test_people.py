@@ -111,6 +111,7 @@ class People(Journey):
                 keys(page, "Escape")
                 own.get_by_role("button", name="Make the token").click()
                 expect(again.get_by_role("alert")).to_contain_text(then)
+                expect(page.get_by_text("In this browser ines is signed in now, and nothing was saved.")).to_be_attached()
                 self.assertFalse(Token.objects.exists())
                 beside.get_by_role("button", name="sign out").click()
                 expect(beside.get_by_role("button", name="Come in by the yard's sign-on")).to_be_visible()

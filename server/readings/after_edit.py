@@ -7,6 +7,7 @@ from definition.models.sheets import BuildSheet
 from loading.reads import load_parts, question_of, reached, with_sheet_read_again
 from loading.times_read import load_times, with_times_read_again
 from loading.written import mark_now
+from tally_core.basics.elements import ELEMENTS
 from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
 
@@ -17,6 +18,7 @@ from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures
 __all__ = ["changed_by_edit"]
 
 _NEED = PART_FIGURES.index("need")
+_NOT_NEED = np.delete(np.arange(len(PART_FIGURES) + len(ELEMENTS)), _NEED)
 
 
 def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: bool = False) -> dict[str, Any] | None:
@@ -60,15 +62,13 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
     row_of = {key: row for row, key in enumerate(loaded.part_ids.tolist())}
     lines = np.flatnonzero(loaded.lines.parent == top)
     parts, line = np.arange(len(loaded.part_ids)), np.flatnonzero(loaded.lines.parent != top)
-    needs = np.empty(0, np.intp)
+    needs = parts
     operation, own_operations = np.flatnonzero(loaded.operations.parent != top), None
     known = held if held is not None and held.stamp == stamp else None
     if known is not None:
         # All rows but the sheet's own stand in the same order as before.
         # Whatever stands below a line is needed more often when more of it is, and mostly nothing else of it is another.
-        others = np.delete(np.arange(figures.parts.shape[1]), _NEED)
-        moved, parts = (_differing(known.figures.parts[:, of], figures.parts[:, of]) for of in ([_NEED], others))
-        needs = np.setdiff1d(moved, parts)
+        needs, parts = (_differing(known.figures.parts[:, of], figures.parts[:, of]) for of in ([_NEED], _NOT_NEED))
         line = line[_differing(known.figures.lines[known.loaded.lines.parent != top], figures.lines[line])]
     if known is not None and only_lines:
         operation = _differing(known.figures.operations, figures.operations)
@@ -86,7 +86,7 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
         "own_lines": with_figures(line_columns([sheet.id], row_of), loaded.line_ids[lines], figures.lines[lines], LINE_FIGURES),
         "own_operations": own_operations,
         "needs": {"rows": needs, "need": np.ascontiguousarray(figures.parts[needs, _NEED])},
-        "parts": {"rows": parts} | figures_by_name(figures.parts[parts], PART_FIGURES),
+        "parts": {"rows": parts} | figures_by_name(figures.parts[parts][:, _NOT_NEED], tuple(n for n in PART_FIGURES if n != "need")),
         "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
         "operations": {"keys": _keys(loaded.operation_ids[operation])} | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
     }

@@ -20,6 +20,8 @@ class SamePerson:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         said = request.headers.get("X-Person")
         # In the form in which it travels: so nothing that was sent has to be read.
-        if said and request.path not in _COMES_AND_GOES and said != quote(request.user.get_username(), safe=""):
-            return JsonResponse({"message": "Somebody else is signed in in this browser now, or nobody. Nothing was saved."}, status=401)
+        here = request.user.get_username()
+        if said and request.path not in _COMES_AND_GOES and said != quote(here, safe=""):
+            state = f"In this browser {here} is signed in now" if here else "You are signed out"
+            return JsonResponse({"message": f"{state}, and nothing was saved. What you typed is still here."}, status=401)
         return self.get_response(request)

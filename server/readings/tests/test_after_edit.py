@@ -128,7 +128,7 @@ class AfterAnEdit(TestCase):
             other = here
             # The rod is needed more often, and costs what it did.
             counted = [len(answer["figures"][table]["rows"]) for table in ("parts", "needs")]
-            self.assertEqual(counted, [1, 1] if quantity == "3" else [4, 0])
+            self.assertEqual(counted, [1, 1] if quantity == "3" else [4, 4])
         held._held.clear()
         answer = self.edit(view, "drafts=true", change("line", rod, {}, {"quantity": "9"}))
         self.assertEqual(in_order(laid_on(view, answer)), in_order(self.view(sheet, drafts="true")))

@@ -1,6 +1,7 @@
 """A write that was made on somebody's screen is kept under their name, or not at all."""
 
 from definition.models.parts import Part
+from django.http import HttpResponse
 from django.test import Client, TestCase
 from testing import Api
 
@@ -8,9 +9,12 @@ from tally_site.same_person import SamePerson
 
 
 class SamePersonWrites(TestCase):
-    def write(self, client: Client, path: str = "/api/parts", **headers: str) -> int:
+    def answer(self, client: Client, **headers: str) -> HttpResponse:
         body = {"number": "S-1", "kind": "bought", "unit": "ea"}
-        return client.post(path, body, content_type="application/json", headers=headers).status_code
+        return client.post("/api/parts", body, content_type="application/json", headers=headers)
+
+    def write(self, client: Client, **headers: str) -> int:
+        return self.answer(client, **headers).status_code
 
     def test_who_came_in_meanwhile_writes_nothing_for_the_one_before(self) -> None:
         client = Api("engineer").client
@@ -20,7 +24,13 @@ class SamePersonWrites(TestCase):
         self.assertEqual(self.write(client, **{"X-Person": "engineer"}), 200)
 
     def test_nobody_is_somebody_else_too(self) -> None:
-        self.assertEqual(self.write(Client(), **{"X-Person": "engineer"}), 401)
+        refused = self.answer(Client(), **{"X-Person": "engineer"})
+        self.assertEqual(refused.status_code, 401)
+        self.assertIn("You are signed out", refused.json()["message"])
+
+    def test_who_is_there_instead_is_said(self) -> None:
+        refused = self.answer(Api("buyer").client, **{"X-Person": "engineer"})
+        self.assertIn("In this browser buyer is signed in now", refused.json()["message"])
 
     def test_a_program_that_says_nothing_of_it_goes_on(self) -> None:
         self.assertEqual(self.write(Api("engineer").client), 200)

@@ -114,7 +114,7 @@ export function refusal(status: number, body: unknown): Refusal {
   };
   if (status === 401) {
     sessionEnd.dispatchEvent(new Event("ended"));
-    return new Refusal(401, "You are signed out. Sign in again; what you typed is still here.");
+    return new Refusal(401, said.message ?? "You are signed out. Sign in again; what you typed is still here.");
   }
   const message = said.message ?? said.detail ?? `The server could not do this (${status}). Nothing was saved.`;
   return new Refusal(status, message, said.problems ?? [], status === 409 ? (said as unknown as Stale) : undefined);

@@ -215,8 +215,10 @@ describe("a view", () => {
     ]);
     expect(edited.lines.map((l) => l.elements)).toEqual([{ labor: 7 }, { material: 1 }]);
     expect(edited.parts[3]).toMatchObject({ number: "SUB", cost: 7, elements: { labor: 7 } });
-    // Of what is below only the need moved.
-    expect(edited.parts[2]).toEqual({ ...view.parts[2], need: 9 });
+    // Of what is below only the need moved: its row is the one that stood there.
+    expect(edited.needs[2]).toBe(9);
+    expect(view.needs[2]).not.toBe(9);
+    expect(edited.parts[2]).toBe(view.parts[2]);
     expect(edited.stamp).toBe("t");
   });
   it("keeps its operations as they were where an edit says nothing of them, with what they cost now", () => {
@@ -240,25 +242,30 @@ describe("a view", () => {
 });
 
 describe("what is there", () => {
-  const rows = (more: object) => {
-    const parts = view.parts.map((p) => (p.number === "B" ? { ...p, need: 40, ...more } : p));
-    return visibleRows(modelOf({ ...view, parts }), new Set(), false, false, false, {
+  const rows = (more: object, need = 40) => {
+    const parts = view.parts.map((p) => (p.number === "B" ? { ...p, ...more } : p));
+    const needs = view.parts.map((p, at) => (p.number === "B" ? need : view.needs[at]!));
+    return visibleRows(modelOf({ ...view, parts, needs }), new Set(), false, false, false, {
       below: null,
       operation: null,
       beside: null,
     });
   };
-  const b = (more: object) => rows(more).find((r) => r.key === "/b") as LineRowOnScreen;
+  const b = (more: object, need?: number) => rows(more, need).find((r) => r.key === "/b") as LineRowOnScreen;
+  const lacks = (more: object, job = false, need?: number) => {
+    const row = b(more, need);
+    return short(row.part, row.taken, job);
+  };
   it("is short by what is neither there nor to come", () => {
-    expect(short(b({ on_hand: 10, on_order: 25 }).part, false)).toBe(5);
-    expect(short(b({ on_hand: 10, on_order: 30 }).part, false)).toBe(0);
+    expect(lacks({ on_hand: 10, on_order: 25 })).toBe(5);
+    expect(lacks({ on_hand: 10, on_order: 30 })).toBe(0);
     // What orders of the shop still take is not there for anybody else, whether it is on hand or not.
-    expect(short(b({ on_hand: 10, on_order: 30, spoken_for: 8 }).part, false)).toBe(8);
-    expect(short(b({ on_hand: 10, on_order: 0, spoken_for: 25 }).part, false)).toBe(40);
+    expect(lacks({ on_hand: 10, on_order: 30, spoken_for: 8 })).toBe(8);
+    expect(lacks({ on_hand: 10, on_order: 0, spoken_for: 25 })).toBe(40);
     // Of a job the need rounded up counts.
-    expect(short(b({ on_hand: 10, on_order: 25, need: 39.2, lot: 40 }).part, true)).toBe(5);
-    expect(short(b({ kind: "charge" }).part, false)).toBeNull();
-    expect(short(null, false)).toBeNull();
+    expect(lacks({ on_hand: 10, on_order: 25, lot: 40 }, true, 39.2)).toBe(5);
+    expect(lacks({ kind: "charge" })).toBeNull();
+    expect(short(null, 40, false)).toBeNull();
   });
   it("is enough for whole products, by what a line really takes", () => {
     // The line takes 4 for each, of which 3 go in.

@@ -10,6 +10,8 @@ export interface OverviewRow {
   level: number;
   /** None of it where the row is work. */
   part: PartRow | null;
+  /** How many of the part are taken on all paths together; null where it does not count. */
+  taken: number | null;
   line: Line | null;
   /** Of work: whose sheet it is on. */
   worksOn: PartRow | null;
@@ -38,7 +40,16 @@ export function overviewRows(
   const top = view.parts[view.top]!;
   const rows: OverviewRow[] = [
     {
-      ...{ key: "", level: 0, part: top, line: null, worksOn: null, quantity: 1, cost: top.cost ?? null },
+      ...{
+        key: "",
+        level: 0,
+        part: top,
+        taken: view.needs[view.top] ?? null,
+        line: null,
+        worksOn: null,
+        quantity: 1,
+        cost: top.cost ?? null,
+      },
       ...{ elements: top.elements ?? {}, opens: false, open: true },
     },
   ];
@@ -51,7 +62,7 @@ export function overviewRows(
       const opens = line.kind === "component" && level < 40 && (model.lines.has(line.child) || works(line.child));
       const isOpen = opens && open(key, level);
       rows.push({
-        ...{ key, level, part: child, line, worksOn: null, opens, open: isOpen },
+        ...{ key, level, part: child, taken: view.needs[line.child] ?? null, line, worksOn: null, opens, open: isOpen },
         quantity: counts ? line.net! * share : null,
         cost: counts ? (line.cost ?? 0) * share : null,
         elements: counts ? times(line.elements ?? {}, share) : {},
@@ -65,7 +76,15 @@ export function overviewRows(
       for (const [name, value] of Object.entries(operation.elements ?? {}) as [Element, number][])
         elements[name] = (elements[name] ?? 0) + value * share;
     rows.push({
-      ...{ key: `${path}/work`, level, part: null, line: null, worksOn: view.parts[part]!, quantity: null },
+      ...{
+        key: `${path}/work`,
+        level,
+        part: null,
+        taken: null,
+        line: null,
+        worksOn: view.parts[part]!,
+        quantity: null,
+      },
       cost: done.reduce((sum, o) => sum + (o.cost ?? 0) * share, 0),
       ...{ elements, opens: false, open: false },
     });

@@ -19,6 +19,8 @@ export interface LineRowOnScreen {
   own: boolean;
   line: Line;
   part: PartRow | null;
+  /** How many of the part are taken on all paths together; null where it does not count. */
+  taken: number | null;
   share: number;
   /** What the job takes along this path. */
   needed: number | null;
@@ -88,6 +90,7 @@ export function visibleRows(
           own: level === 0,
           line,
           part: child,
+          taken: view.needs[line.child] ?? null,
           share,
           needed: need,
           job: view.basis.quantity !== null,

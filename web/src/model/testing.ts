@@ -51,6 +51,7 @@ export function smallSheet(): SheetView {
       part("B", { part_class: "Nuts" }),
       part("SUB", { kind: "made" }),
     ],
+    needs: [1, 1, 8, 2],
     lines: [
       line("a", 1, 1, { item: 10, operation: "o10" }),
       line("b", 2, 2, { item: 20, operation: "o10", quantity: "3", net: 3, gross: 4, cost: 4 }),

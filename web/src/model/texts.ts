@@ -13,12 +13,9 @@ export const free = (part: PartRow): number => Math.max(0, part.on_hand - part.s
  * What is taken of a part and is neither there nor to come; nothing for what is no stock. A job takes whole units of what is
  * counted in them (rule N2).
  */
-export function short(part: PartRow | null, job: boolean): number | null {
-  if (!part || !PART_KINDS[part.kind].stocked || part.need === null || part.need === undefined) return null;
-  return Math.max(
-    0,
-    (job ? (part.lot ?? part.need) : part.need) - Math.max(0, part.on_hand + part.on_order - part.spoken_for),
-  );
+export function short(part: PartRow | null, need: number | null, job: boolean): number | null {
+  if (!part || !PART_KINDS[part.kind].stocked || need === null) return null;
+  return Math.max(0, (job ? (part.lot ?? need) : need) - Math.max(0, part.on_hand + part.on_order - part.spoken_for));
 }
 
 /** For how many of what its sheet builds a part's stock is enough; nothing where the line takes none of it. */

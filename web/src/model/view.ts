@@ -110,8 +110,9 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
   edit.parts.rows.forEach((row, at) => {
     parts[row] = { ...parts[row]!, ...figures[at] };
   });
+  const needs = [...view.needs];
   edit.needs.rows.forEach((row, at) => {
-    parts[row] = { ...parts[row]!, need: edit.needs.need[at]! };
+    needs[row] = edit.needs.need[at]!;
   });
   const moved = <R extends LineRow | OperationRow>(rows: R[], changed: EditFigures["lines" | "operations"]): R[] => {
     if (changed.keys.length === 0) return rows;
@@ -131,6 +132,7 @@ export function withEdit(view: SheetView, sheet: SheetHead, edit: EditFigures): 
     missing,
     options,
     parts,
+    needs,
     lines: [...moved(others(view.lines), edit.lines), ...rowsOf(edit.own_lines)],
     operations: ownOperations
       ? [...moved(others(view.operations), edit.operations), ...rowsOf(ownOperations)]

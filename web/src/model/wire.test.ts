@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "../lib/api";
-import { figuresOf, rowsOf } from "./wire";
+import { figuresOf, laidOut, rowsOf } from "./wire";
 
 describe("rows that travelled as columns", () => {
   it("have what is the same in all of them, and their own", () => {
@@ -40,6 +40,18 @@ describe("rows that travelled as columns", () => {
     expect(rowsOf(table as unknown as Schemas["LineTable"]).map((r) => r.elements)).toEqual([null, { labor: 2 }]);
     const bare = { count: 1, same: { item: 1 }, each: {}, elements: {} };
     expect(rowsOf(bare as unknown as Schemas["LineTable"])).toEqual([{ item: 1, elements: null }]);
+  });
+  it("hold what is needed of each part apart from the parts", () => {
+    const empty = { count: 0, same: {}, each: {}, elements: {} };
+    const needs = (parts: object) => {
+      const view = laidOut({ parts, lines: empty, operations: empty } as unknown as Schemas["SheetView"]);
+      expect(view.parts.some((part) => "need" in part && part.need !== undefined)).toBe(false);
+      return view.needs;
+    };
+    expect(needs({ count: 2, same: {}, each: { id: [1, 2], need: [3, null] }, elements: {} })).toEqual([3, null]);
+    expect(needs({ count: 2, same: { need: 4 }, each: { id: [1, 2] }, elements: {} })).toEqual([4, 4]);
+    // Where there is no answer nothing is needed.
+    expect(needs({ count: 1, same: {}, each: { id: [1] }, elements: {} })).toEqual([null]);
   });
   it("are moved by figures of their own names", () => {
     expect(figuresOf({ each: { cost: [3, null], net: [1, null] }, elements: { scrap: [3, null] } }, 2)).toEqual([

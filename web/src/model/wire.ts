@@ -20,22 +20,27 @@ export type RowOf<T extends Table> = {
   [K in keyof T["each"]]-?: NonNullable<T["each"][K]> extends (infer V)[] ? V : never;
 } & { elements: ByElement };
 
-export type PartRow = RowOf<Schemas["PartTable"]>;
+export type PartRow = Omit<RowOf<Schemas["PartTable"]>, "need">;
 export type LineRow = RowOf<Schemas["LineTable"]>;
 export type OperationRow = RowOf<Schemas["OperationTable"]>;
 
 /** A sheet with everything below it, laid out in rows. */
 export type SheetView = Omit<Schemas["SheetView"], "parts" | "lines" | "operations"> & {
   parts: PartRow[];
+  /** How many of each part are taken in all, by its row; null where it does not count. Apart, since an edit moves thousands of them. */
+  needs: (number | null)[];
   lines: LineRow[];
   operations: OperationRow[];
 };
 
 /** A view as it comes from the server, laid out in rows. */
 export function laidOut(view: Schemas["SheetView"]): SheetView {
+  const { need: each, ...parts } = columnsOf(view.parts);
+  const { need: everywhere = null, ...same } = view.parts.same as { need?: number | null };
   return {
     ...view,
-    parts: rowsOf(view.parts),
+    parts: rowsFrom({ ...view.parts, same }, parts),
+    needs: (each as SheetView["needs"]) ?? Array(view.parts.count).fill(everywhere),
     lines: rowsOf(view.lines),
     operations: rowsOf(view.operations),
   };
@@ -59,6 +64,11 @@ function elementsAt(elements: Schemas["ByElement"], row: number): ByElement {
 
 /** A table's rows. */
 export function rowsOf<T extends Table>(table: T): RowOf<T>[] {
+  return rowsFrom(table, columnsOf(table)) as RowOf<T>[];
+}
+
+/** The columns that are not the same in all rows, each written out. */
+function columnsOf(table: Table): Record<string, unknown[]> {
   const columns: Record<string, unknown[]> = { ...table.each };
   for (const [name, few] of Object.entries(table.few ?? {})) columns[name] = few.at.map((place) => few.words[place]);
   for (const [name, [first, grows]] of Object.entries(table.steps ?? {}))
@@ -70,12 +80,16 @@ export function rowsOf<T extends Table>(table: T): RowOf<T>[] {
     });
     columns[name] = column;
   }
+  return columns;
+}
+
+function rowsFrom<Row>(table: Table, columns: Record<string, unknown[]>): Row[] {
   const each = Object.entries(columns);
   return Array.from({ length: table.count }, (_, at) => {
     const row: Record<string, unknown> = { ...table.same };
     for (const [name, column] of each) row[name] = column[at];
     row.elements = (row.cost ?? null) === null ? null : elementsAt(table.elements, at);
-    return row as RowOf<T>;
+    return row as Row;
   });
 }
 

@@ -12,7 +12,7 @@ export function useRefused(typing: boolean, onBack: (cell: Cursor, editing: Edit
   const [refused, setRefused] = useState<{ error: Refusal; changes: Change[] } | null>(null);
   // Changes made outside the grid: what is refused of them goes back to the field it came from.
   const outsideGrid = useRef(new WeakSet<Change[]>());
-  const onScreen = useRef(new Set<string>());
+  const onScreen = useRef<(id: string) => boolean>(() => false);
   const now = useRef({ refused, typing, onBack });
   now.current = { refused, typing, onBack };
 
@@ -37,7 +37,7 @@ export function useRefused(typing: boolean, onBack: (cell: Cursor, editing: Edit
       const [id, field] = problem ? [problem.place.slice(0, 36), problem.place.slice(37)] : ["", ""];
       const change = changes.find((c) => c.id === id);
       // Its row is gone, so there is no cell to go back to.
-      if (change && change.table !== "sheet" && !onScreen.current.has(id)) return false;
+      if (change && change.table !== "sheet" && !onScreen.current(id)) return false;
       show({ error, changes });
       const column = change && cellOf(change.table, field);
       if (change && column && change.before && change.after && field in change.after) {

@@ -69,10 +69,8 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
   const [view, model] = shown ? [read.view, read.model] : [];
   const own = useOwnFields(view, columnSet === "fields");
   const columns = useMemo(() => [...columnsOf(columnSet), ...(columnSet === "fields" ? own : [])], [columnSet, own]);
-  refused.onScreen.current = useMemo(
-    () => new Set([...(view?.lines ?? []), ...(view?.operations ?? [])].map((r) => r.id)),
-    [view],
-  );
+  // Looked for once something is refused: to list thousands of rows takes part of the time in which an edit is drawn.
+  refused.onScreen.current = (id) => [view?.lines, view?.operations].some((held) => held?.some((r) => r.id === id));
   // The sheet itself comes first where nobody types into it.
   const known = useQuery({
     queryKey: ["work-centers"],

@@ -99,6 +99,9 @@ export function SheetGrid({
     scrollPaddingEnd: 28 + 56,
   });
   const items = virtual.getVirtualItems();
+  // As many as ever stood there at once: were it those of now, one row more would give every row the place of another.
+  const places = useRef(0);
+  places.current = Math.max(places.current, items.length);
   useImperativeHandle(ref, () => ({ focus: () => box.current?.focus() }));
   useEffect(() => {
     virtual.scrollToIndex(index);
@@ -224,7 +227,7 @@ export function SheetGrid({
             return (
               <GridRow
                 // What leaves at one end is filled anew and comes in at the other; the row of the cursor, which may be typed into, stays itself.
-                key={at === row ? at.key : item.index % items.length}
+                key={at === row ? at.key : item.index % places.current}
                 {...{ at, columns, template, costs, total, editable, centers, units, dropOn, grip, hands }}
                 index={item.index}
                 start={item.start}

@@ -204,7 +204,12 @@ const stocked = (r: LineRowOnScreen) => !!r.part && PART_KINDS[r.part.kind].stoc
 const ON_HAND = amount("on_hand", "On hand", (r) => (stocked(r) ? r.part!.on_hand : null));
 const FREE = amount("free", "Free", (r) => (stocked(r) ? free(r.part!) : null));
 const ON_ORDER = amount("on_order", "On order", (r) => (stocked(r) ? r.part!.on_order : null));
-const SHORT = amount("short", "Short", (r) => (counts(r) ? short(r.part, r.job) : null), "font-semibold text-brass");
+const SHORT = amount(
+  "short",
+  "Short",
+  (r) => (counts(r) ? short(r.part, r.taken, r.job) : null),
+  "font-semibold text-brass",
+);
 const ENOUGH = { ...amount("enough", "Enough for", enoughFor), width: "66px" };
 
 const MATERIAL: Column = {

@@ -8,7 +8,10 @@ import { free, short } from "../../model/texts";
 import type { PartRow, SheetView } from "../../model/wire";
 import { PartTable } from "../../pieces/parts/PartTable";
 
-const numberOf = (p: PartRow) => p.number;
+/** A part with how many of it are taken in all. */
+type Taken = PartRow & { need: number };
+
+const numberOf = (p: Taken) => p.number;
 
 /** Every part of a product once, with what it takes of it on all paths together; or only what its own sheet takes. */
 export function SummedList({
@@ -21,21 +24,23 @@ export function SummedList({
   onPart: (part: PartRow) => void;
 }) {
   const rows = useMemo(() => {
-    const counted = view.parts.filter((p, i) => i !== view.top && p.kind !== "phantom" && (p.need ?? 0) > 0);
-    if (!topOnly) return counted;
+    if (!topOnly)
+      return view.parts
+        .map((p, i): Taken => ({ ...p, need: view.needs[i] ?? 0 }))
+        .filter((p, i) => i !== view.top && p.kind !== "phantom" && p.need > 0);
     // Only what stands on the sheet itself; a part on several lines once.
     const direct = new Map<number, number>();
     for (const line of view.lines)
       if (line.parent === view.top && line.kind === "component" && line.gross)
         direct.set(line.child, (direct.get(line.child) ?? 0) + line.gross);
     const times = view.basis.quantity === null ? 1 : (view.parts[view.top]!.lot ?? 1);
-    return [...direct].map(([child, gross]) => ({ ...view.parts[child]!, need: gross * times }));
+    return [...direct].map(([child, gross]): Taken => ({ ...view.parts[child]!, need: gross * times }));
   }, [view, topOnly]);
   const each = view.basis.quantity === null ? "for one" : `for ${quantity(view.basis.quantity)}`;
-  const columns = useMemo<DataColumn<PartRow>[]>(() => {
+  const columns = useMemo<DataColumn<Taken>[]>(() => {
     const job = view.basis.quantity !== null && !topOnly;
     // A job takes whole units of what is counted in them, rounded once on the total (rule N2).
-    const ordered = (p: PartRow) => (job ? (p.lot ?? p.need ?? 0) : (p.need ?? 0));
+    const ordered = (p: Taken) => (job ? (p.lot ?? p.need) : p.need);
     return [
       {
         key: "part",
@@ -84,16 +89,16 @@ export function SummedList({
         title: `Needed ${each}`,
         width: "96px",
         number: true,
-        value: (p) => p.need ?? null,
+        value: (p) => p.need,
         show: (p) => quantity(p.need, 4),
       },
       { key: "unit", title: "Unit", width: "30px", groups: true, value: (p) => p.unit },
       ...(
         [
-          ["on_hand", "On hand", true, (p: PartRow) => p.on_hand],
-          ["free", "Free", true, (p: PartRow) => free(p)],
-          ["on_order", "On order", true, (p: PartRow) => p.on_order],
-          ["short", "Short", false, (p: PartRow) => short(p, view.basis.quantity !== null)],
+          ["on_hand", "On hand", true, (p: Taken) => p.on_hand],
+          ["free", "Free", true, (p: Taken) => free(p)],
+          ["on_order", "On order", true, (p: Taken) => p.on_order],
+          ["short", "Short", false, (p: Taken) => short(p, p.need, view.basis.quantity !== null)],
         ] as const
       ).map(([key, title, off, of]) => ({
         key,
@@ -101,8 +106,8 @@ export function SummedList({
         width: "66px",
         number: true,
         off,
-        value: (p: PartRow) => (PART_KINDS[p.kind].stocked ? of(p) : null),
-        show: (p: PartRow) => (PART_KINDS[p.kind].stocked ? quantity(of(p), 2) : ""),
+        value: (p: Taken) => (PART_KINDS[p.kind].stocked ? of(p) : null),
+        show: (p: Taken) => (PART_KINDS[p.kind].stocked ? quantity(of(p), 2) : ""),
       })),
       {
         key: "unit_cost",
@@ -121,8 +126,8 @@ export function SummedList({
               title: "Rounded up",
               width: "76px",
               number: true,
-              value: (p: PartRow) => ordered(p),
-              show: (p: PartRow) => <b className="font-semibold">{quantity(ordered(p), 4)}</b>,
+              value: (p: Taken) => ordered(p),
+              show: (p: Taken) => <b className="font-semibold">{quantity(ordered(p), 4)}</b>,
             },
           ]),
       {

@@ -111,9 +111,9 @@ export function thereColumns(job: boolean): DataColumn<OverviewRow>[] {
       title: "Short",
       width: "44px",
       number: true,
-      value: (r) => short(of(r), job),
+      value: (r) => short(of(r), r.taken, job),
       show: (r) => {
-        const lacks = short(of(r), job);
+        const lacks = short(of(r), r.taken, job);
         return lacks ? <span className="text-brass">{quantity(lacks, 1)}</span> : "";
       },
     },
