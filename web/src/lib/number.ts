@@ -6,9 +6,24 @@ export function keepMoneyOff(off: boolean): void {
 }
 
 const formats = new Map<string, Intl.NumberFormat>();
+/** What was written last: a screen is drawn again and again, and mostly its figures are the same. */
+const written = new Map<string, string>();
+const MOST_WRITTEN = 5000;
+
+function digits(value: number, least: number, most: number): string {
+  const key = `${value} ${least} ${most}`;
+  let text = written.get(key);
+  if (text === undefined) {
+    if (written.size >= MOST_WRITTEN) written.clear();
+    // Nought below nought reads as nought, whichever of the two came first.
+    text = inDigits(value + 0, least, most);
+    written.set(key, text);
+  }
+  return text;
+}
 
 /** A number in digits, groups of three apart. A format is made once: making one costs far more than writing with it. */
-function digits(value: number, least: number, most: number): string {
+function inDigits(value: number, least: number, most: number): string {
   const key = `${least} ${most}`;
   let format = formats.get(key);
   if (!format) {

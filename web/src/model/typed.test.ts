@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { minutesText, readDay, typed, typedMinutes } from "../lib/number";
+import { minutesText, money, quantity, readDay, typed, typedMinutes } from "../lib/number";
 
 it.each([
   ["2", "2"],
@@ -44,4 +44,18 @@ it.each([
 ])("reads the time %j as %j minutes, shown as %j", (text, read, shown) => {
   expect(typedMinutes(text)).toBe(read);
   expect(minutesText(read)).toBe(shown);
+});
+
+it("writes a figure by its size and the places asked for, and again as it did before", () => {
+  // Far more than are kept: what was let go is written anew, as it was.
+  for (const turn of [1, 2])
+    for (let n = 0; n < 6000; n += 1) {
+      if (n % 1500 === turn)
+        expect(quantity(n + 0.12345, 2)).toBe(
+          `${n >= 1000 ? `${Math.floor(n / 1000)}\u202f${String(n % 1000).padStart(3, "0")}` : n}.12`,
+        );
+      quantity(n + 0.12345, 3);
+    }
+  expect([quantity(2.5, 0), quantity(2.5, 4), money(2.5), money(0.0125)]).toEqual(["3", "2.5", "2.50", "0.0125"]);
+  expect([quantity(-0), quantity(0), money(-0)]).toEqual(["0", "0", "0.00"]);
 });

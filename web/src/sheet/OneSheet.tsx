@@ -1,7 +1,8 @@
-import { useCallback, useDeferredValue, useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import { Button } from "../kit/Button";
 import { useCommands } from "../kit/commands";
 import { download } from "../kit/download";
+import { useLater } from "../kit/useLater";
 import type { SheetHead } from "../lib/api";
 import { typed } from "../lib/number";
 import type { Change } from "../model/change";
@@ -47,7 +48,7 @@ function Opened({ work, counts }: { work: ReadWork; counts: SheetHead | null }) 
   const { head, view, model, basis, queue, editable, reading, leaveRing } = work;
   const top = view.parts[view.top]!;
   // The rings follow a moment later: nobody waits for them, and everybody for the figures of what was typed.
-  const ringed = useDeferredValue(model);
+  const ringed = useLater(model);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what a command does, it does with what stands there then
   useCommands(useMemo(() => sheetCommands(work), [work.row, work.reading, work.columnSet, work.editable, view, model]));
   const onEntered = useCallback(

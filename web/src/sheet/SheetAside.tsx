@@ -1,3 +1,4 @@
+import { useLater } from "../kit/useLater";
 import type { Change } from "../model/change";
 import { setLine } from "../model/lines";
 import { setOperation } from "../model/operations";
@@ -23,6 +24,8 @@ export function SheetAside({ work }: { work: ReadWork }) {
     refused.fromField(changes);
     work.queue.edit(changes);
   };
+  // An edit is drawn before its working is asked for.
+  const late = useLater(stateOf(view));
   const shared = { panel: work.side, onClose: work.closeAside };
   const toRow = (id: string, column: string) => {
     work.place({ row: `/${id}`, column });
@@ -124,7 +127,7 @@ export function SheetAside({ work }: { work: ReadWork }) {
     <WorkingPanel
       panel={work.side}
       sheet={head.id}
-      state={stateOf(view)}
+      state={late}
       basis={basis}
       figure={view.problem ? null : work.figure}
       onLeave={() => (work.reading === "overview" ? work.setAsked(null) : work.grid.current?.focus())}

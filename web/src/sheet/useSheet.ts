@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useReducer, useRef, useState } from "react";
+import { afterPaint } from "../lib/afterPaint";
 import { answer, client, Refusal } from "../lib/api";
 import type { Basis } from "../lib/basis";
 import { useUntrue } from "../lib/untrue";
@@ -52,16 +53,22 @@ export function useSheet(
       if (laid) queries.setQueryData(shown, withEdit(base, head, figures));
       return { version: head.version, made, laid };
     };
-    const reread = (shown: boolean) => {
-      untrue("edit");
+    const reread = async (shown: boolean) => {
       const views = { queryKey: ["sheet-view", sheetId] as const };
-      if (shown) return queries.invalidateQueries(views);
-      // Views under another basis are read again when they are next shown.
+      if (shown) {
+        untrue("edit");
+        return queries.invalidateQueries(views);
+      }
       const here = JSON.stringify(now.current.key);
-      return queries.invalidateQueries({
-        ...views,
-        refetchType: "none",
-        predicate: (other) => JSON.stringify(other.queryKey) !== here,
+      // The answer brought the figures: they are drawn first, and then what rests on them is asked for.
+      afterPaint(() => {
+        untrue("edit");
+        // Views under another basis are read again when they are next shown.
+        queries.invalidateQueries({
+          ...views,
+          refetchType: "none",
+          predicate: (other) => JSON.stringify(other.queryKey) !== here,
+        });
       });
     };
     return new EditQueue(

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useSay } from "../kit/Says";
+import { useLater } from "../kit/useLater";
 import { addressNow } from "../lib/address";
 import { answer, client, type SheetHead } from "../lib/api";
 import { sheetAddress, useBasis } from "../lib/basis";
@@ -78,7 +79,7 @@ export function useWork(head: SheetHead, revisions: SheetHead[], onShow: (id: nu
     enabled: view !== undefined || head.status === "draft",
   });
   const centers = known.data ?? [];
-  const findings = useFindings(head.id, view ? stateOf(view) : "").data ?? [];
+  const findings = useFindings(head.id, useLater(view ? stateOf(view) : "")).data ?? [];
   const editable = mayNot === undefined && head.why_not.edit === null;
   const rows = useMemo(
     () =>
