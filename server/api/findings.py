@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from accounts.access import sees_costs
 from definition.models.sheets import BuildSheet
 from django.db.models import Count
 from django.http import HttpRequest
@@ -11,6 +12,7 @@ from findings.models import Finding, Survey, Waiver
 from findings.reads import found_beneath, plain_findings
 from jobs.work import job_state, last_job
 from ninja import Query, Router, Schema
+from readings.found_parts import found_parts
 from readings.survey import revision_words
 from tally_core.basics.errors import MissingError
 
@@ -120,7 +122,7 @@ def list_findings(
     if code:
         rows = rows.filter(code=code)
     if search.strip():
-        rows = rows.filter(part__search__contains=search.strip().upper())
+        rows = rows.filter(part__in=found_parts(search, sees_costs(request.user)))
     if not waived:
         rows = rows.exclude(key__in=Waiver.objects.values("key"))
     total = rows.count()

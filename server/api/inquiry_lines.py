@@ -2,6 +2,7 @@
 
 from typing import Any, Literal, cast
 
+from accounts.access import sees_costs
 from django.http import HttpRequest
 from inquiries.actions.ask_sender import ask_sender
 from inquiries.actions.decide import Asked, decide, take_back
@@ -194,7 +195,7 @@ def evidence(request: HttpRequest, inquiry_id: int, line_id: int) -> Any:
 @router.get("/{inquiry_id}/lines/{line_id}/like", response=list[CouldBe])
 def parts_like(request: HttpRequest, inquiry_id: int, line_id: int, search: str = "") -> Any:
     """Parts of ours that some words find, each held against the line."""
-    return like(the_inquiry(inquiry_id), line_id, search)
+    return like(the_inquiry(inquiry_id), line_id, search, sees_costs(request.user))
 
 
 @router.get("/{inquiry_id}/lines/{line_id}/class", response=Suggested)

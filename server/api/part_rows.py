@@ -15,7 +15,7 @@ from tally_core.basics.errors import TallyError
 from verbs.parts.save_parts import MOST as MOST_LISTED
 from verbs.parts.save_parts import save_parts
 
-from api.parts import found_parts
+from api.parts import parts_shown
 
 __all__ = ["router"]
 
@@ -72,7 +72,7 @@ def write_list(
     request: HttpRequest, shape: Literal["xlsx", "csv"], search: str = "", kind: str = "", part_class: str = "", unmodelled: bool = False
 ) -> HttpResponse:
     """The part list as found, as a file that can be brought in again."""
-    parts = list(found_parts(search, kind, part_class, unmodelled).order_by("number")[: MOST_LISTED + 1])
+    parts = list(parts_shown(request, search, kind, part_class, unmodelled).order_by("number")[: MOST_LISTED + 1])
     if len(parts) > MOST_LISTED:
         raise TallyError(f"A list leaves with at most {MOST_LISTED:,} parts; find fewer first.")
     columns, rows = part_rows(parts, part_class, sees_costs(request.user))

@@ -3,6 +3,7 @@
 from decimal import Decimal
 from typing import Any
 
+from accounts.access import sees_costs
 from definition.as_shown import plain_value
 from definition.models.parts import Part, PartClass, StockMove, Workspace
 from definition.records import class_record, part_record, plain_decimal
@@ -10,6 +11,7 @@ from django.db.models import Count as CountOf
 from django.db.models import Q, QuerySet, Sum
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
+from readings.found_parts import found_parts
 from tally_core.basics.errors import MissingError
 from tally_core.basics.units import SYMBOLS, dimension
 from tally_core.stated import definition as core
@@ -88,11 +90,9 @@ def _out(
     return PartOut(**plain, prices=part.prices, version=part.version, computed=computed, sheets=sheets, on_hand=plain_decimal(stock))
 
 
-def found_parts(search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:
-    """Parts whose number, description or own fields hold every word."""
-    found = Part.objects.all()
-    for word in search.upper().split()[:8]:
-        found = found.filter(search__contains=word)
+def parts_shown(request: HttpRequest, search: str, kind: str, part_class: str, unmodelled: bool) -> QuerySet[Part]:
+    """Parts found by words, of a kind and a class."""
+    found = found_parts(search, sees_costs(request.user))
     if part_class:
         found = found.filter(part_class=part_class)
     if kind:
@@ -111,7 +111,7 @@ def list_parts(
     limit: int = Query(100, ge=1, le=500),
 ) -> PartPage:
     """Parts by number. ``search`` holds words that each stand in the number, the description or a field of the class."""
-    found = found_parts(search, kind, part_class, unmodelled)
+    found = parts_shown(request, search, kind, part_class, unmodelled)
     exact = Q(number__iexact=search.strip())
     total = found.count()
     page = list(found.order_by("number")[offset : offset + limit])

@@ -3,11 +3,13 @@
 from typing import Any
 
 import orjson
+from accounts.access import sees_costs
 from definition.models.sheets import BuildSheet, Option
 from django.http import HttpRequest, HttpResponse
 from loading.basis import BasisIn, read_basis
 from loading.reads import part_named
 from ninja import Query, Router, Schema
+from readings.found_parts import found_parts
 from readings.sheet_view import counting_sheet, revisions_of, sheet_head, sheet_view
 from tally_core.basics.errors import MissingError
 from tally_core.stated import definition as core
@@ -229,10 +231,10 @@ class SheetPage(Schema):
 
 @router.get("/list", response=SheetPage)
 def list_all(request: HttpRequest, search: str = "", status: str = "", person: str = "", part_class: str = "") -> Any:
-    """Sheets changed last, at most 500. ``search`` holds words that each stand in the part's number or description."""
+    """Sheets changed last, at most 500. ``search`` holds words that each stand in the part's number, its description or a field of its class."""
     found = BuildSheet.objects.select_related("part").order_by("-changed_at")
-    for word in search.upper().split()[:8]:
-        found = found.filter(part__search__contains=word)
+    if search.strip():
+        found = found.filter(part__in=found_parts(search, sees_costs(request.user)))
     for name, value in (("status", status), ("changed_by", person), ("part__part_class", part_class)):
         if value:
             found = found.filter(**{name: value})

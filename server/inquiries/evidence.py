@@ -7,6 +7,7 @@ from typing import Any
 from definition.models.parts import MakerNumber, Part
 from django.conf import settings
 from django.db.models import Q, Sum
+from readings.found_parts import looked_through
 from readings.pairing import texts_of
 from tally_core.basics.errors import MissingError
 from tally_core.inquiries.line import FIELDS, InquiryLine, in_short
@@ -159,7 +160,7 @@ def _words(text: str, described: Described, name: str) -> str:
     return text[at.start : at.end].strip() if at else ""
 
 
-def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
+def like(inquiry: Inquiry, line_id: int, search: str, costs: bool) -> list[dict[str, Any]]:
     """Parts of ours that some words find, each held against the line; for choosing by hand.
 
     Words that state a value of the line's kind are read as that value: a part must state it, or a better one, however it writes it.
@@ -171,7 +172,7 @@ def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
     for at in sorted((s for s in wanted.fields.values()), key=lambda s: -s.start):
         begin = max(0, at.start - len(kind) - 1)
         rest = rest[:begin] + " " + rest[max(0, at.end - len(kind) - 1) :]
-    rows = Part.objects.exclude(kind="charge")
+    rows, column = looked_through(Part.objects.exclude(kind="charge"), costs)
     if wanted.fields:
         rows = rows.filter(said__kind=kind)
         main = wanted.fields.get(KINDS[kind].main)
@@ -179,7 +180,7 @@ def like(inquiry: Inquiry, line_id: int, search: str) -> list[dict[str, Any]]:
             rows = rows.filter(said__main=str(main.value))
     words: Iterable[str] = rest.upper().replace("\x00", "").split()[:8]
     for word in words:
-        rows = rows.filter(Q(search__contains=word) | Q(maker_numbers__number__icontains=word)).distinct()
+        rows = rows.filter(Q(**{f"{column}__contains": word}) | Q(maker_numbers__number__icontains=word)).distinct()
     found = list(rows.order_by("lifecycle", "number")[: _LOOKED_THROUGH if wanted.fields else _FOUND])
     if wanted.fields:
         texts = texts_of(found)

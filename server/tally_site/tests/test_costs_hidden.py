@@ -10,12 +10,14 @@ import zipfile
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from definition.models.parts import Part
+from definition.models.parts import Part, PartClass
 from definition.models.sheets import BuildSheet
 from demo.load_demo import load_demo
 from django.apps import apps
 from django.db.models import DecimalField, F, JSONField, Model
 from django.test import Client, TestCase, override_settings
+from findings.models import Finding, Survey
+from inquiries.models import ListLine
 from lists.columns import COLUMNS
 from lists.leaving import LEAVES_AS
 from pypdf import PdfReader
@@ -180,6 +182,30 @@ class CostsHidden(TestCase):
         self.assertEqual([path for path in sorted(shown) if not (TELLS_COSTS.match(f"/api{path}") or PRICES.match(f"/api{path}"))], [])
         read = [name for name in asked if before[name][0] == 200]
         self.assertGreater(len({asked[name][0] for name in read}), 60)
+
+    def test_no_search_finds_a_part_by_what_it_costs(self) -> None:
+        """A price in a field of its class would be found digit by digit; what else its fields say is found as ever."""
+        made = PartClass.objects.create(
+            name="Priced", fields=[{"name": "list_price", "kind": "money", "unit": "EUR"}, {"name": "finish", "kind": "text"}]
+        )
+        part = Part.objects.get(number=_PRODUCT)
+        part.part_class, part.own_values = made.name, {"list_price": "91827.364", "finish": "satinwood"}
+        part.save()
+        Finding.objects.create(survey=Survey.objects.create(), code="twice", severity="look", part=part)
+        line = ListLine.objects.filter(file__replaced_by=None)[0]
+        roads = {
+            "/parts": lambda said: said["total"],
+            "/parts/list/csv": lambda said: part.number in said.decode(),
+            "/sheets/list": lambda said: said["total"],
+            "/findings": lambda said: said["total"],
+            f"/inquiries/{line.inquiry_id}/lines/{line.pk}/like": len,
+        }
+        for road, found in roads.items():
+            for who, sees in ((Api("viewer"), False), (Api("engineer"), True)):
+                for word, wanted in (("satinwood", True), ("91827", sees), ("list_price", sees), ("satinwood 91827.364", sees)):
+                    with self.subTest(road=road, sees=sees, word=word):
+                        status, said = who.get(road, search=word)
+                        self.assertEqual((status, bool(found(said))), (200, wanted))
 
     def test_who_changes_something_sees_costs_and_whoever_reads_by_their_token_does_not_see_more(self) -> None:
         viewer, engineer = Api("viewer"), Api("engineer")
