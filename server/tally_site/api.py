@@ -71,6 +71,7 @@ from tally_core.basics.errors import MissingError, Problem, ProblemsError, Tally
 from verbs.sheets.stale import Stale
 
 from tally_site.costs_hidden import refuse_costs
+from tally_site.health import DATABASE_AWAY
 from tally_site.replica import from_replica, may_come_from_replica, pass_over
 from tally_site.retrying import ask_for_retry
 
@@ -298,6 +299,6 @@ def _unreachable_words(request: HttpRequest, error: Exception) -> HttpResponse:
     cause = error.__cause__
     never_there = isinstance(cause, PoolTimeout) or "connection failed" in str(cause) or "connection is bad" in str(cause)
     if request.method in ("GET", "HEAD") or never_there:
-        return _answer(request, 503, "The database cannot be reached; nothing was saved. Try again in a moment.")
+        return _answer(request, 503, DATABASE_AWAY)
     # It may have gone while it kept what was sent; then it is kept, and nobody was told.
     return _answer(request, 503, "The database was lost in the middle of it. Whether this was saved is not known: look again in a moment.")

@@ -9,7 +9,10 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django_prometheus.exports import ExportToDjangoView
 from jobs.presence import worker_is_there
 
-__all__ = ["alive", "metrics", "ready"]
+__all__ = ["DATABASE_AWAY", "alive", "metrics", "ready"]
+
+#: What people are told who ask while there is no database, and whose request began nothing.
+DATABASE_AWAY = "The database cannot be reached; nothing was saved. Try again in a moment."
 
 _up_to_date: set[str] = set()
 

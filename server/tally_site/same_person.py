@@ -3,7 +3,10 @@
 from collections.abc import Callable
 from urllib.parse import quote
 
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
+
+from tally_site.health import DATABASE_AWAY
 
 __all__ = ["SamePerson"]
 
@@ -19,9 +22,15 @@ class SamePerson:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         said = request.headers.get("X-Person")
+        if not said or request.path in _COMES_AND_GOES:
+            return self.get_response(request)
+        try:
+            here = request.user.get_username()
+        except (OperationalError, InterfaceError):
+            # Not left to what comes after: the database may be back by then, and so might be somebody else.
+            return JsonResponse({"message": DATABASE_AWAY}, status=503)
         # In the form in which it travels: so nothing that was sent has to be read.
-        here = request.user.get_username()
-        if said and request.path not in _COMES_AND_GOES and said != quote(here, safe=""):
+        if said != quote(here, safe=""):
             state = f"In this browser {here} is signed in now" if here else "You are signed out"
             return JsonResponse({"message": f"{state}, and nothing was saved. What you typed is still here."}, status=401)
         return self.get_response(request)

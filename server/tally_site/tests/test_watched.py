@@ -81,6 +81,10 @@ class Watched(TestCase):
                 status, answer = engineer.get("/parts")
             self.assertEqual((status, answer["message"][:12], "nothing was saved" in answer["message"]), (503, "The database", True))
             self.assertEqual(said.records[0].__dict__["by"], "")
+            # Nor whether it is who stands on the screen.
+            with patch("django.contrib.sessions.backends.db.SessionStore.load", side_effect=error("gone")):
+                refused_write = engineer.client.post("/api/parts", {}, "application/json", headers={"X-Person": "engineer"})
+            self.assertEqual((refused_write.status_code, refused_write.json()["message"][:12]), (503, "The database"))
         # What a write came to is known only where it never began.
         refused = OperationalError("no")
         refused.__cause__ = psycopg.OperationalError("connection failed: refused")
