@@ -22,8 +22,8 @@ def found_parts(words: str, costs: bool) -> QuerySet[Part]:
     each = words.upper().replace("\x00", "").split()[:_MOST_WORDS]
     found, column = looked_through(Part.objects.all(), costs or not each)
     for word in each:
-        # By the index first.
-        found = found.filter(search__contains=word).filter(**{f"{column}__contains": word})
+        # What is looked through without costs has no index: by the index first, there too.
+        found = found.filter(**{f"{name}__contains": word for name in ("search", column)})
     return found
 
 
