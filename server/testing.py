@@ -66,6 +66,8 @@ class Api:
         status, body = self._answer(self.client.get(f"/api{path}", query))
         if path.startswith("/sheets/") and path.endswith("/view") and status == 200:
             body |= {name: rows_of(body[name]) for name in ("parts", "lines", "operations")}
+        if path == "/sheets/where-used" and status == 200:
+            body |= {name: rows_of(body[name]) for name in ("parts", "uses")}
         return status, body
 
     def send(self, method: str, path: str, body: Any) -> tuple[int, Any]:

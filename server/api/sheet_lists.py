@@ -20,6 +20,7 @@ from readings.where_used import where_used
 from tally_core.basics.errors import Problem, ProblemsError, TallyError
 from verbs.sheets.replace_part import replace_part
 
+from api.of_records import table_of
 from api.sheets import OptionOut, SheetHead, the_sheet
 from api.words import PartKindWord, StatusWord
 
@@ -54,6 +55,14 @@ class Use(Schema):
     by_product: bool
 
 
+class UserParts(table_of(UserPart)):  # type: ignore[misc]
+    """Parts on the way up, as columns."""
+
+
+class UseTable(table_of(Use)):  # type: ignore[misc]
+    """Lines that take parts, as columns."""
+
+
 class WhereUsed(Schema):
     as_of: str
     currency: str
@@ -63,8 +72,8 @@ class WhereUsed(Schema):
     # Whether the lines of every level are there, or only those that take the part itself.
     whole: bool
     unit: str
-    parts: list[UserPart]
-    uses: list[Use]
+    parts: UserParts
+    uses: UseTable
 
 
 class BuildIn(Schema):
@@ -225,7 +234,7 @@ class Times(Schema):
 def read_where_used(request: HttpRequest, part: str, basis: Query[BasisIn]) -> HttpResponse:
     """Where a part is used, directly and on all levels."""
     found = where_used(part_named(part), read_basis(basis))
-    return HttpResponse(orjson.dumps(found), content_type="application/json")
+    return HttpResponse(orjson.dumps(found, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
 @router.post("/matrix", response=MatrixOut)

@@ -13,7 +13,7 @@ from tally_core.cost.answers import Basis
 
 from readings.held import Held, held_for, hold, state_around, unchanged_around
 from readings.sheet_view import figures_of, line_columns, operation_columns, options_of, with_figures
-from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name
+from readings.wire import LINE_FIGURES, OPERATION_FIGURES, PART_FIGURES, figures_by_name, keys_hex
 
 __all__ = ["changed_by_edit"]
 
@@ -87,8 +87,9 @@ def changed_by_edit(sheet: BuildSheet, basis: Basis, stamp: str, only_lines: boo
         "own_operations": own_operations,
         "needs": {"rows": needs, "need": np.ascontiguousarray(figures.parts[needs, _NEED])},
         "parts": {"rows": parts} | figures_by_name(figures.parts[parts][:, _NOT_NEED], tuple(n for n in PART_FIGURES if n != "need")),
-        "lines": {"keys": _keys(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
-        "operations": {"keys": _keys(loaded.operation_ids[operation])} | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
+        "lines": {"keys": keys_hex(loaded.line_ids[line])} | figures_by_name(figures.lines[line], LINE_FIGURES),
+        "operations": {"keys": keys_hex(loaded.operation_ids[operation])}
+        | figures_by_name(figures.operations[operation], OPERATION_FIGURES),
     }
 
 
@@ -100,9 +101,3 @@ def _differing(before: np.ndarray, after: np.ndarray) -> np.ndarray:
     """The rows in which two tables differ; NaN is as NaN."""
     same = (before == after) | (np.isnan(before) & np.isnan(after))
     return np.flatnonzero(~same.all(axis=1))
-
-
-def _keys(ids: np.ndarray) -> list[str]:
-    """Keys as they are written, without hyphens."""
-    text = ids.tobytes().hex()
-    return [text[at : at + 32] for at in range(0, len(text), 32)]

@@ -1,7 +1,6 @@
 """Where a part is used: directly with its lines, and on all levels up to the tops, with quantities."""
 
 from typing import Any
-from uuid import UUID
 
 import numpy as np
 from definition.models.parts import Part
@@ -18,6 +17,7 @@ from tally_core.structure.structure import build_structure
 
 from readings.sheet_view import options_of
 from readings.survey import revision_words
+from readings.wire import keys_hex, shortened, table
 
 __all__ = ["where_used"]
 
@@ -28,8 +28,8 @@ MOST_USES = 20_000
 def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     """The users of a part as plain values.
 
-    ``uses`` are the lines on the way, or when they are very many only those that take the part itself (``whole`` False): each names its user and what it takes by index into ``parts``. A part's ``taken``
-    is how much of the part asked about stands in one of it, all paths together, at its costing lot; ``top`` says that
+    ``parts`` and ``uses`` are tables (:mod:`readings.wire`). ``uses`` are the lines on the way, or when they are very many only those that take the part itself (``whole`` False): each names its user and
+    what it takes by index into ``parts``. A part's ``taken`` is how much of the part asked about stands in one of it, all paths together, at its costing lot; ``top`` says that
     nothing takes it in turn. Lines of options count when the basis has the option. Seven queries, whatever their number.
     """
     loaded = load_users(part, basis)
@@ -40,25 +40,13 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     taken, distance = uses_of(s, row, lots)
     keys = loaded.part_ids.tolist()
     numbers, described, sheet_of, revisions = _words(keys, loaded.sheet_of)
-    gross = np.round(s.gross(lots), 9)
     shown = np.arange(len(s.line))
     whole = len(shown) <= MOST_USES
     if not whole:
         shown = np.flatnonzero(s.child == row)
     is_used = np.zeros(len(keys), dtype=bool)
     is_used[s.child[~s.byproduct]] = True
-    item = loaded.lines.item
-    each = zip(
-        numbers,
-        described,
-        s.parts.unit.tolist(),
-        sheet_of,
-        revisions,
-        np.round(taken, 9).tolist(),
-        distance.tolist(),
-        is_used.tolist(),
-        strict=True,
-    )
+    line = s.line[shown]
     return {
         "as_of": basis.as_of.isoformat(),
         "currency": loaded.currency,
@@ -67,33 +55,30 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
         "part": row,
         "whole": whole,
         "unit": SYMBOLS[s.parts.unit[row]],
-        "parts": [
+        "parts": _table(
             {
-                "number": number,
-                "description": words,
-                "unit": SYMBOLS[unit],
-                "sheet": sheet,
-                "revision": revision,
-                "taken": amount,
-                "levels": levels,
-                "top": not used,
-            }
-            for number, words, unit, sheet, revision, amount, levels, used in each
-        ],
-        "uses": [
+                "number": numbers,
+                "description": described,
+                "unit": [SYMBOLS[unit] for unit in s.parts.unit.tolist()],
+                "sheet": sheet_of,
+                "revision": revisions,
+            },
+            {"taken": np.round(taken, 9), "levels": distance, "top": ~is_used},
+        ),
+        "uses": _table(
+            {"line": keys_hex(loaded.line_ids[line]), "item": [item or None for item in loaded.lines.item[line].tolist()]},
             {
-                "line": str(UUID(bytes=bytes(loaded.line_ids[line]))),
-                "user": parent,
-                "takes": child,
-                "item": int(item[line]) or None,
-                "quantity": quantity,
-                "by_product": back,
-            }
-            for line, parent, child, quantity, back in zip(
-                *(a[shown].tolist() for a in (s.line, s.parent, s.child, gross, s.byproduct)), strict=True
-            )
-        ],
+                "user": s.parent[shown],
+                "takes": s.child[shown],
+                "quantity": np.round(s.gross(lots)[shown], 9),
+                "by_product": s.byproduct[shown],
+            },
+        ),
     }
+
+
+def _table(words: dict[str, list[Any]], numbers: dict[str, np.ndarray]) -> dict[str, Any]:
+    return shortened(table(words, {"each": numbers, "elements": {}}))
 
 
 def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[str], list[int | None], list[str]]:

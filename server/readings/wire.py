@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from tally_core.basics.elements import ELEMENTS
 
-__all__ = ["LINE_FIGURES", "OPERATION_FIGURES", "PART_FIGURES", "figures_by_name", "shortened", "table"]
+__all__ = ["LINE_FIGURES", "OPERATION_FIGURES", "PART_FIGURES", "figures_by_name", "keys_hex", "shortened", "table"]
 
 #: Fewer rows than this are not worth looking for how else they could be said.
 _WORTH_IT = 64
@@ -39,6 +39,12 @@ def figures_by_name(values: np.ndarray, names: Sequence[str]) -> dict[str, Any]:
         "each": {name: np.ascontiguousarray(values[:, i]) for i, name in enumerate(names)},
         "elements": {n: np.ascontiguousarray(costs[:, i]) for i, n in enumerate(ELEMENTS) if used[i]},
     }
+
+
+def keys_hex(ids: np.ndarray) -> list[str]:
+    """Keys as they are written, without hyphens."""
+    text = ids.tobytes().hex()
+    return [text[at : at + 32] for at in range(0, len(text), 32)]
 
 
 def table(columns: Mapping[str, Iterable[Any]], figures: dict[str, Any] | None = None) -> dict[str, Any]:

@@ -255,7 +255,7 @@ export function DataTable<R>({
                         role="cell"
                         className={`font-semibold ${i === 0 ? "whitespace-nowrap" : "truncate"} ${c.number ? "text-right" : ""}`}
                       >
-                        {i === 0 ? `${at.group} (${at.count})` : c.total ? sumText(at.sums[c.key] ?? 0) : ""}
+                        {i === 0 ? `${at.group} (${at.count})` : sumText(c, at.sums)}
                       </span>
                     ))}
                   </div>
@@ -290,7 +290,7 @@ export function DataTable<R>({
         <div className="grid h-8 items-center gap-x-2 border-t border-ink bg-paper px-3 font-semibold" style={grid}>
           {shownColumns.map((c, i) => (
             <span key={c.key} className={c.number ? "text-right" : ""}>
-              {i === 0 ? "total" : c.total ? sumText(totals[c.key] ?? 0) : ""}
+              {i === 0 ? "total" : sumText(c, totals)}
             </span>
           ))}
         </div>

@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from "react";
-import { quantity } from "../lib/number";
+import { cents, quantity } from "../lib/number";
 
 /** A column of a list that is read: what a row says in it, how it looks, and whether it is added up. */
 export interface DataColumn<R> {
@@ -48,7 +48,9 @@ export function sumsOf<R>(columns: DataColumn<R>[], rows: R[]): Record<string, n
   );
 }
 
-export const sumText = (value: number) => quantity(value, 2);
+/** What stands under a column that is added up: money with two places, like a price; nothing under any other. */
+export const sumText = <R>(column: DataColumn<R>, sums: Record<string, number>) =>
+  column.total ? (column.costs ? cents : (sum: number) => quantity(sum, 2))(sums[column.key] ?? 0) : "";
 
 export const ownLast = <R>(columns: DataColumn<R>[]) => [
   ...columns.filter((c) => !c.own),

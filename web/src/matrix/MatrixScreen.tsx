@@ -152,6 +152,7 @@ export function MatrixScreen() {
               width: "96px",
               number: true,
               total: true,
+              costs: true,
               value: (r: Row) => (r.kind === "made" ? null : r.order * (r.unit_cost ?? 0)),
               show: (r: Row) => (r.kind === "made" ? "" : money(r.order * (r.unit_cost ?? 0))),
             },

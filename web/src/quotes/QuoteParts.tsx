@@ -40,6 +40,7 @@ const COLUMNS: DataColumn<Part>[] = [
     show: (p) => money(Number(p.cost)),
     number: true,
     total: true,
+    costs: true,
   },
   {
     key: "supplier",

@@ -54,6 +54,7 @@ const COLUMNS: DataColumn<Row>[] = [
     width: "130px",
     number: true,
     total: true,
+    costs: true,
     value: (r) => Number(r.value),
     show: (r) => money(Number(r.value)),
   },

@@ -7,15 +7,19 @@ import { addressNow } from "../lib/address";
 import { answer, client, type Schemas } from "../lib/api";
 import { useBasis } from "../lib/basis";
 import { quantity } from "../lib/number";
+import { type RowOf, rowsOf } from "../model/wire";
 import { BasisBar } from "../pieces/BasisBar";
 import { PartTable } from "../pieces/parts/PartTable";
 
-type Found = Schemas["WhereUsed"];
+type User = RowOf<Schemas["UserParts"]>;
+type Use = RowOf<Schemas["UseTable"]>;
+/** What is found, laid out in rows. */
+type Found = Omit<Schemas["WhereUsed"], "parts" | "uses"> & { parts: User[]; uses: Use[] };
 
 /** One row of any reading: a user of the part. */
 interface Row {
   key: string;
-  user: Schemas["UserPart"];
+  user: User;
   level: number;
   item: number | null;
   /** How much of what it takes stands in one of it, by its own line; null where only the sum is shown. */
@@ -35,7 +39,7 @@ const MOST = 20_000;
 
 /** The way up from the part, each line a row, its users beneath it. */
 function indented(found: Found): Row[] {
-  const users = new Map<number, Schemas["Use"][]>();
+  const users = new Map<number, Use[]>();
   for (const use of found.uses) {
     const held = users.get(use.takes);
     held ? held.push(use) : users.set(use.takes, [use]);
@@ -60,7 +64,7 @@ function indented(found: Found): Row[] {
   return rows;
 }
 
-function rowsOf(found: Found, reading: Reading): Row[] {
+function readAs(found: Found, reading: Reading): Row[] {
   if (reading === "levels") return indented(found);
   if (reading === "direct")
     return found.uses
@@ -90,14 +94,17 @@ export function WhereUsedScreen() {
   const query = { day: basis.day, options: basis.options, drafts: basis.drafts };
   const found = useQuery({
     queryKey: ["sheets", "where-used", number, query],
-    queryFn: () => answer(client.GET("/api/sheets/where-used", { params: { query: { part: number, ...query } } })),
+    queryFn: async (): Promise<Found> => {
+      const way = await answer(client.GET("/api/sheets/where-used", { params: { query: { part: number, ...query } } }));
+      return { ...way, parts: rowsOf(way.parts), uses: rowsOf(way.uses) };
+    },
     placeholderData: keepPreviousData,
     staleTime: 0,
   });
   const data = found.data;
   // Where the lines are too many to be read level by level, the sums stand in their place.
   const reading = data && !data.whole && asked === "levels" ? "all" : asked;
-  const rows = useMemo(() => (data ? rowsOf(data, reading) : []), [data, reading]);
+  const rows = useMemo(() => (data ? readAs(data, reading) : []), [data, reading]);
   const columns = useMemo<DataColumn<Row>[]>(() => {
     const lines = reading === "levels" || reading === "direct";
     return [

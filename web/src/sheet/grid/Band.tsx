@@ -15,7 +15,6 @@ export function Band({
   dropOn,
   over,
   costs,
-  total,
   cell,
   editing,
   centers,
@@ -30,7 +29,6 @@ export function Band({
   over: boolean;
   /** Whether its cost and share stand on it. */
   costs: boolean;
-  total: number;
   cell: (key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => ReactNode;
   editing: Editing | null;
   centers: WorkCenterOut[];
@@ -67,7 +65,7 @@ export function Band({
         });
       })}
       <span className="px-1" role="presentation">
-        {costs && <ShareBar elements={row.operation.elements} scale={row.share} total={total} />}
+        {costs && <ShareBar elements={row.operation.elements} scale={row.share} />}
       </span>
     </div>
   );

@@ -6,6 +6,7 @@ import type { LineValues } from "../../model/change";
 import type { LineRowOnScreen, Row } from "../../model/rows";
 import { counts } from "../../model/texts";
 import type { FindingOut } from "../../pieces/findings/useFindings";
+import { alike } from "./alike";
 import { Band } from "./Band";
 import { partEditOf } from "./cells";
 import type { Column, Units } from "./column";
@@ -24,27 +25,7 @@ export interface Hands {
   toggle: (row: LineRowOnScreen) => void;
 }
 
-/** A row of the grid at its place. It is drawn anew only when something of it is another: whole screens of rows pass by while one scrolls. */
-export const GridRow = memo(function GridRow({
-  at,
-  index,
-  start,
-  columns,
-  template,
-  costs,
-  total,
-  editable,
-  centers,
-  units,
-  here,
-  editing,
-  together,
-  finding,
-  dropOn,
-  over,
-  grip,
-  hands,
-}: {
+interface GridRowProps {
   at: Row;
   index: number;
   /** How far down it stands. */
@@ -53,7 +34,6 @@ export const GridRow = memo(function GridRow({
   /** The widths of the columns. */
   template: string;
   costs: boolean;
-  total: number;
   editable: boolean;
   centers: WorkCenterOut[];
   units: Units;
@@ -67,7 +47,37 @@ export const GridRow = memo(function GridRow({
   over: boolean;
   grip: (at: LineRowOnScreen) => HTMLAttributes<HTMLSpanElement>;
   hands: Hands;
-}) {
+}
+
+function sameOnScreen(before: GridRowProps, after: GridRowProps): boolean {
+  return (Object.keys(after) as (keyof GridRowProps)[]).every((name) =>
+    name === "at" ? alike(before.at, after.at) : before[name] === after[name],
+  );
+}
+
+/**
+ * A row of the grid at its place. It is drawn anew only when something of it is another: whole screens of rows pass by while one scrolls, and
+ * an edit brings every row of its sheet anew, of which most say what they said.
+ */
+export const GridRow = memo(function GridRow({
+  at,
+  index,
+  start,
+  columns,
+  template,
+  costs,
+  editable,
+  centers,
+  units,
+  here,
+  editing,
+  together,
+  finding,
+  dropOn,
+  over,
+  grip,
+  hands,
+}: GridRowProps) {
   const cell = (key: string, right: boolean, content: ReactNode, editor?: () => ReactNode) => (
     <div
       key={key}
@@ -91,7 +101,6 @@ export const GridRow = memo(function GridRow({
   );
   const lineCell = (line: LineRowOnScreen, c: Column) => {
     const beside = {
-      total,
       finding,
       grip: editable && line.own ? grip(line) : undefined,
       onToggle: () => hands.toggle(line),
@@ -118,7 +127,7 @@ export const GridRow = memo(function GridRow({
   if (at.kind === "band")
     return (
       <Band
-        {...{ row: at, common, style: place, dropOn: drop, over, costs, total, cell, editing, centers }}
+        {...{ row: at, common, style: place, dropOn: drop, over, costs, cell, editing, centers }}
         onKeep={hands.keep}
         onCancel={hands.cancel}
       />
@@ -145,4 +154,4 @@ export const GridRow = memo(function GridRow({
       {columns.map((c) => lineCell(at, c))}
     </div>
   );
-});
+}, sameOnScreen);

@@ -21,6 +21,7 @@ import { cellsOf, lineEditOf, nearest, partEditOf } from "./cells";
 import type { Column, Units } from "./column";
 import type { Cursor, Editing, GridHandle } from "./cursor";
 import { GridRow, type Hands } from "./GridRow";
+import { wholeOfShares } from "./ShareBar";
 import { useDragged } from "./useDragged";
 
 /**
@@ -201,6 +202,7 @@ export function SheetGrid({
         ref={box}
         role="treegrid"
         tabIndex={0}
+        style={wholeOfShares(total)}
         aria-label={`Build sheet of ${view.sheet.part}`}
         aria-rowcount={rows.length + 1}
         aria-activedescendant={row ? `cell-${row.key}-${column}` : undefined}
@@ -228,7 +230,7 @@ export function SheetGrid({
               <GridRow
                 // What leaves at one end is filled anew and comes in at the other; the row of the cursor, which may be typed into, stays itself.
                 key={at === row ? at.key : item.index % places.current}
-                {...{ at, columns, template, costs, total, editable, centers, units, dropOn, grip, hands }}
+                {...{ at, columns, template, costs, editable, centers, units, dropOn, grip, hands }}
                 index={item.index}
                 start={item.start}
                 here={at === row ? column : null}

@@ -13,8 +13,6 @@ export type Units = { symbol: string; measures: string }[];
 
 /** What a cell is shown beside. */
 export interface Beside {
-  /** The cost of the whole sheet, of which bars show the share. */
-  total: number;
   finding: FindingOut | undefined;
   /** By its item number a line is dragged. */
   grip?: React.HTMLAttributes<HTMLSpanElement>;

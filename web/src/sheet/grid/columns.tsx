@@ -144,7 +144,7 @@ const SHARE: Column = {
   label: "Share",
   width: "76px",
   value: () => null,
-  show: (r, { total }) => <ShareBar elements={r.line.elements} scale={r.share} total={total} />,
+  show: (r) => <ShareBar elements={r.line.elements} scale={r.share} />,
 };
 
 const SUPPLIER: Column = {
