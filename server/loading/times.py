@@ -95,8 +95,9 @@ def plan_product(
     stock: bool = False,
     alone: bool = False,
     taken: Mapping[int, list[dict[str, str]]] = MappingProxyType({}),
+    begin: datetime | None = None,
 ) -> Plan:
-    """The schedule of a product: backward from the end of a wanted day, or forward from the day of the basis.
+    """The schedule of a product: backward from the end of a wanted day, or forward from ``begin``, else from the day of the basis.
 
     Every made part is one lot, as the basis has it (C5). A component is there when the operation it is issued at begins, its
     queue included. What is bought takes its lead time in days on the clock; charges and what the customer supplies are
@@ -133,13 +134,13 @@ def plan_product(
         levels = stock_levels(Part.objects.filter(pk__in=list(keys)))
         cover = {keys[key]: level for key, level in levels.items()}
     try:
-        scheduled = _laid(network, basis.as_of, wanted, needs, cover)
+        scheduled = _laid(network, begin or _midnight(basis.as_of), wanted, needs, cover)
     except OverflowError:
         raise TallyError("This would reach beyond any calendar; look at its days, its waits and its lead times.") from None
     return Plan(s, loaded.part_ids.tolist(), work, times, spent, needs, network.steps, network.kinds, scheduled, cover)
 
 
-def _laid(network: _Network, first: date, wanted: date | None, needs: Needs | None, cover: dict[int, Level] | None) -> Scheduled:
+def _laid(network: _Network, first: datetime, wanted: date | None, needs: Needs | None, cover: dict[int, Level] | None) -> Scheduled:
     """The network laid on its calendars; orders that what is there makes needless, or early, take no longer than it takes."""
     orders = [(at, row) for at, (kind, row) in enumerate(network.kinds) if kind == "order" and cover and row in cover]
     if wanted is None:
@@ -147,9 +148,9 @@ def _laid(network: _Network, first: date, wanted: date | None, needs: Needs | No
             assert needs is not None and cover is not None
             there = covered_on(_exact(needs.lot[row]), cover[row].free, cover[row].arriving())
             if there is not None:
-                days = max(0, (there - first).days) if there > first else 0
-                network.steps[at] = Step(min(network.steps[at].work, days * DAY))
-        return schedule_forward(network.steps, network.follows, _midnight(first), network.overlaps)
+                minutes = max(0.0, (_midnight(there) - first) / timedelta(minutes=1)) if there > first.date() else 0.0
+                network.steps[at] = Step(min(network.steps[at].work, minutes))
+        return schedule_forward(network.steps, network.follows, first, network.overlaps)
     end = _midnight(wanted + timedelta(days=1))
     scheduled = schedule_backward(network.steps, network.follows, end, network.overlaps)
     needless = [at for at, row in orders if needs and cover and not _short(needs.lot[row], cover[row], scheduled.end[at].date())]

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from definition.models.parts import Part
 from definition.models.sheets import BuildSheet, Operation
-from django.utils.timezone import make_aware
+from django.utils.timezone import localdate, localtime, make_aware, make_naive
 from loading.times import Plan, plan_product
 from tally_core.basics.errors import TallyError
 from tally_core.cost.answers import Basis
@@ -62,14 +62,16 @@ def sheet_for(part: Part, alternate: str, day: date) -> BuildSheet:
 
 
 def lay(order: WorkOrder, sheet: BuildSheet, day: date) -> Laid:
-    """An order by a sheet as things stand on a day: backward from the end of its wanted day, else forward from that day (T1 to T4), in hours in
-    which no other released order takes its work centers.
+    """An order by a sheet as things stand on a day: backward from the end of its wanted day, else forward from that day's beginning (T1 to T4), today
+    from now on, in hours in which no other released order takes its work centers.
 
     Its components are there; when they are is for their own orders to say. Raises TallyError where the sheet has no answer.
     """
     part, quantity = order.part, Decimal(order.quantity)
     basis = Basis(day, quantity, tuple(order.options))
-    laid = plan_product(part, basis, order.wanted, sheet, alone=True, taken=occupied(order))
+    # What was opened this afternoon is not worked on this morning.
+    begin = make_naive(localtime().replace(second=0, microsecond=0)) if day == localdate() else None
+    laid = plan_product(part, basis, order.wanted, sheet, alone=True, taken=occupied(order), begin=begin)
     s, top = laid.structure, laid.part_ids.index(part.pk)
     assert laid.needs is not None
     costs = roll_up(s, job_lots(s, laid.needs))

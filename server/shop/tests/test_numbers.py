@@ -106,11 +106,14 @@ class Numbers(Shop):
             assert ends
             return ends
 
-        # Forward an order is laid from the morning of its day on, at whatever hour it is opened; so it is seen from that morning.
-        morning = patch("shop.occupied.now", return_value=localtime().replace(hour=0, minute=0, second=0, microsecond=0))
-        morning.start()
-        self.addCleanup(morning.stop)
+        # An hour at which a shift is on, and one minute for all that follows.
+        afternoon = localtime().replace(hour=13, minute=10, second=0, microsecond=0)
+        for place in ("shop.occupied.now", "shop.laying.localtime"):
+            clock = patch(place, return_value=afternoon)
+            clock.start()
+            self.addCleanup(clock.stop)
         one, two = self.released("RT-1", "40"), self.released("RT-1", "40")
+        self.assertGreaterEqual(turning(one)[0], afternoon)
         self.assertGreaterEqual(turning(two)[1] - turning(one)[1], timedelta(minutes=132))
         self.assertGreaterEqual(turning(two)[1] - fitted(one), timedelta(minutes=132))
         # Backward from a day on which both could have been turned last, the second is turned before the first.
