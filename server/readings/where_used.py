@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 from definition.models.parts import Part
 from definition.models.sheets import Option
-from django.db import connection
-from loading.columns import keys_text
+from loading.columns import wire_cursor
+from loading.loaded import CHANGED
 from loading.reads import load_users
 from tally_core.basics.errors import TallyError
 from tally_core.basics.units import SYMBOLS
@@ -38,13 +38,12 @@ def where_used(part: Part, basis: Basis) -> dict[str, Any]:
     lots = standard_lots(s)
     row = loaded.row(part.id)
     taken, distance = uses_of(s, row, lots)
-    keys = loaded.part_ids.tolist()
-    numbers, described, sheet_of, revisions = _words(keys, loaded.sheet_of)
+    numbers, described, sheet_of, revisions = _words(loaded.part_ids, loaded.sheet_of)
     shown = np.arange(len(s.line))
     whole = len(shown) <= MOST_USES
     if not whole:
         shown = np.flatnonzero(s.child == row)
-    is_used = np.zeros(len(keys), dtype=bool)
+    is_used = np.zeros(len(s.parts), dtype=bool)
     is_used[s.child[~s.byproduct]] = True
     line = s.line[shown]
     return {
@@ -81,33 +80,38 @@ def _table(words: dict[str, list[Any]], numbers: dict[str, np.ndarray]) -> dict[
     return shortened(table(words, {"each": numbers, "elements": {}}))
 
 
-def _words(part_ids: list[int], sheet_of: dict[int, int]) -> tuple[list[str], list[str], list[int | None], list[str]]:
+def _words(part_ids: np.ndarray, sheet_of: dict[int, int]) -> tuple[list[str], list[str], list[int | None], list[str]]:
     """Over parts: number, description, sheet and the words for its revision. Arrays of text, since there may be many thousands.
 
     Raises TallyError where a part was taken away meanwhile.
     """
-    sheets = [sheet_of.get(key) for key in part_ids]
-    with connection.cursor() as cursor:
+    # Ascending, as they were read.
+    sheets = np.fromiter(sheet_of.values(), dtype=np.int64, count=len(sheet_of))
+    with wire_cursor() as cursor:
         cursor.execute(
-            """SELECT array_agg(number ORDER BY id), array_agg(description ORDER BY id) FROM definition_part
-            WHERE id = ANY(%s::bigint[])""",
-            [keys_text(part_ids)],
+            """SELECT array_agg(number), array_agg(description)
+            FROM (SELECT number, description FROM definition_part WHERE id = ANY(%s::bigint[]) ORDER BY id) AS part""",
+            [part_ids],
+            binary=True,
         )
-        numbers, described = (column or [] for column in cursor.fetchone())
+        numbers, described = (column or [] for column in cursor.fetchone() or ((), ()))
         # Many thousand sheets are of few revisions.
         cursor.execute(
-            """SELECT alternate, revision, status, array_agg(id) FROM definition_buildsheet
+            """SELECT alternate, revision, status, string_agg(int8send(id), ''::bytea) FROM definition_buildsheet
             WHERE id = ANY(%s::bigint[]) GROUP BY alternate, revision, status""",
-            [keys_text(sheet_of.values())],
+            [sheets],
+            binary=True,
         )
-        words = {
-            key: revision_words(alternate, revision) + (", draft" if status == "draft" else "")
-            for alternate, revision, status, held in cursor.fetchall()
-            for key in held
-        }
+        words = np.full(len(sheets), "", dtype=object)
+        for alternate, revision, status, held in cursor.fetchall():
+            at = np.searchsorted(sheets, np.frombuffer(held, dtype=">i8").astype(np.int64))
+            words[at] = revision_words(alternate, revision) + (", draft" if status == "draft" else "")
     if len(numbers) != len(part_ids):
-        raise TallyError("Parts were changed while they were read; ask once more.")
-    return numbers, described, sheets, [words.get(sheet or 0, "") for sheet in sheets]
+        raise TallyError(CHANGED)
+    made = np.searchsorted(part_ids, np.fromiter(sheet_of, dtype=np.int64, count=len(sheet_of)))
+    of_part, revisions = np.full(len(part_ids), None, dtype=object), np.full(len(part_ids), "", dtype=object)
+    of_part[made], revisions[made] = sheets, words
+    return numbers, described, of_part.tolist(), revisions.tolist()
 
 
 def _options(basis: Basis) -> list[int]:
