@@ -9,8 +9,9 @@ export function Strokes({ done, of, what }: { done: number; of: number; what: st
   const inked = done >= of ? count : Math.floor((done / of) * count);
   const groups = Math.ceil(count / 5);
   return (
-    <span className="inline-flex items-center gap-2 whitespace-nowrap">
+    <span className="inline-flex items-baseline gap-2 whitespace-nowrap">
       <svg
+        className="self-center"
         width={groups * 27}
         height="16"
         viewBox={`0 0 ${groups * 27} 16`}

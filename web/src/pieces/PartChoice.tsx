@@ -19,7 +19,7 @@ export function PartChoice({
   const refusal = useRefusal(needs);
   const say = useSay();
   return (
-    <div className="relative h-8 w-[200px]">
+    <div className="relative h-[30px] w-[200px]">
       {editing ? (
         <PartEditor
           start={value}
@@ -37,7 +37,7 @@ export function PartChoice({
           aria-label={`${label}: ${value || "choose"}`}
           aria-disabled={!!refusal}
           title={refusal}
-          className="pn h-8 w-full border border-hair-2 bg-paper px-2 text-left hover:border-blue aria-disabled:cursor-not-allowed aria-disabled:opacity-50"
+          className="pn h-[30px] w-full rounded-[3px] border border-hair-2 bg-paper px-2 text-left hover:border-blue aria-disabled:cursor-not-allowed aria-disabled:opacity-50"
           onClick={() => (refusal ? say(refusal, { bad: true }) : setEditing(true))}
         >
           {value || <span className="text-ink-3">{label.toLowerCase()}</span>}
