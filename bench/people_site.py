@@ -70,15 +70,8 @@ class Site:
 
     def kill(self, what: str) -> None:
         """End one web process, the worker or the database at once; answers when it is back."""
-        began = time.monotonic()
         if what == "database":
-            self._kill_database()
-            # Most of it may be PostgreSQL's own recovery, over which nobody here has power.
-            print(
-                f"the database answers again {time.monotonic() - began:.0f} s after it was killed, {AWAY:.0f} of them not started",
-                flush=True,
-            )
-            return None
+            return self._kill_database()
         if what == "web":
             # The one that started it starts another.
             os.kill(_children(self.processes["web"].pid)[0], signal.SIGKILL)
@@ -99,6 +92,7 @@ class Site:
         assert binaries is not None
         first = int((folder / "postmaster.pid").read_text().split()[0])
         options = shlex.join(w for w in shlex.split((folder / "postmaster.opts").read_text())[1:] if w not in ("-D", str(folder)))
+        began = time.monotonic()
         for pid in (first, *_children(first)):
             with suppress(OSError):
                 os.kill(pid, signal.SIGKILL)
@@ -106,6 +100,10 @@ class Site:
         (folder / "postmaster.pid").unlink(missing_ok=True)
         start = [str(binaries / "pg_ctl"), "-D", str(folder), "-o", options, "-w", "-t", "120", "-l", str(folder / "log"), "start"]
         subprocess.run(start, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, **as_owner())
+        # Most of it may be PostgreSQL's own recovery, over which nobody here has power.
+        print(
+            f"the database answers again {time.monotonic() - began:.0f} s after it was killed, {AWAY:.0f} of them not started", flush=True
+        )
 
     def end(self) -> None:
         self.over.set()

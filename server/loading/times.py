@@ -148,7 +148,7 @@ def _laid(network: _Network, first: datetime, wanted: date | None, needs: Needs 
             assert needs is not None and cover is not None
             there = covered_on(_exact(needs.lot[row]), cover[row].free, cover[row].arriving())
             if there is not None:
-                minutes = max(0.0, (_midnight(there) - first) / timedelta(minutes=1)) if there > first.date() else 0.0
+                minutes = (_midnight(there) - first) / timedelta(minutes=1) if there > first.date() else 0.0
                 network.steps[at] = Step(min(network.steps[at].work, minutes))
         return schedule_forward(network.steps, network.follows, first, network.overlaps)
     end = _midnight(wanted + timedelta(days=1))
